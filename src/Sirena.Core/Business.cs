@@ -1,0 +1,32 @@
+using NodaTime;
+
+namespace Sirena.Core;
+
+/// <summary>The one business that a database belongs to.</summary>
+public sealed class Business
+{
+    /// <summary>Always 1.</summary>
+    public int Id { get; init; } = 1;
+
+    /// <summary>Its name.</summary>
+    public string Name { get; set; } = "Our order desk";
+
+    /// <summary>The address under which its people reach Sirena; links in messages begin with it. No slash at the end.</summary>
+    public string BaseAddress { get; set; } = "http://127.0.0.1:5080";
+
+    /// <summary>An IANA time zone.</summary>
+    public string TimeZone { get; set; } = "Europe/Lisbon";
+
+    /// <summary>ISO 4217; holds for amounts that name none.</summary>
+    public string Currency { get; set; } = "EUR";
+
+    /// <summary>The mail server, <c>host:port</c>, by which mail goes out.</summary>
+    public string MailServer { get; set; } = "127.0.0.1:25";
+
+    /// <summary>The address that mail comes from.</summary>
+    public string MailFrom { get; set; } = "sirena@localhost.localdomain";
+
+    /// <summary>The time zone.</summary>
+    /// <exception cref="NodaTime.TimeZones.DateTimeZoneNotFoundException">The id is unknown; settings are checked when they are saved.</exception>
+    public DateTimeZone Zone => DateTimeZoneProviders.Tzdb[TimeZone];
+}

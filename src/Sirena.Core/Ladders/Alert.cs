@@ -1,0 +1,122 @@
+using NodaTime;
+using Sirena.Core.Rules;
+
+namespace Sirena.Core.Ladders;
+
+/// <summary>Where an alert stands. Only done and withdrawn are final.</summary>
+public enum AlertState
+{
+    /// <summary>Nobody has answered.</summary>
+    Open,
+
+    /// <summary>Somebody has it.</summary>
+    Taken,
+
+    /// <summary>It was seen to.</summary>
+    Done,
+
+    /// <summary>The last step passed and nobody answered.</summary>
+    Lapsed,
+
+    /// <summary>The order moved on.</summary>
+    Withdrawn,
+}
+
+/// <summary>One rule's case that matched one event.</summary>
+public sealed class Alert
+{
+    /// <summary>Its id, a version 7 UUID.</summary>
+    public Guid Id { get; init; }
+
+    /// <summary>The event that raised it.</summary>
+    public long EventId { get; init; }
+
+    /// <summary>Its order, or <see langword="null"/> for an event without one.</summary>
+    public string? OrderNumber { get; init; }
+
+    /// <summary>The order number, or the key of the thing that the event is about; alerts join by it.</summary>
+    public string? Subject { get; init; }
+
+    /// <summary>The rule's id.</summary>
+    public required string RuleId { get; init; }
+
+    /// <summary>The rule's version.</summary>
+    public int Version { get; set; }
+
+    /// <summary>The case's name.</summary>
+    public required string Case { get; set; }
+
+    /// <summary>The rule's urgency when it matched.</summary>
+    public Urgency Urgency { get; set; }
+
+    /// <summary>Where it stands.</summary>
+    public AlertState State { get; set; }
+
+    /// <summary>When it was raised.</summary>
+    public Instant RaisedAt { get; init; }
+
+    /// <summary>When it ended (done, lapsed, withdrawn), or <see langword="null"/>.</summary>
+    public Instant? EndedAt { get; set; }
+
+    /// <summary>The id of the person who has it, or <see langword="null"/>.</summary>
+    public string? TakenBy { get; set; }
+
+    /// <summary>Since when, or <see langword="null"/>.</summary>
+    public Instant? TakenAt { get; set; }
+
+    /// <summary>Somebody was told, so that somebody can answer.</summary>
+    public bool ReachesSomebody { get; set; }
+}
+
+/// <summary>A step of an alert's ladder that fired or will.</summary>
+public sealed class AlertStep
+{
+    /// <summary>The alert.</summary>
+    public Guid AlertId { get; init; }
+
+    /// <summary>0 for the first telling.</summary>
+    public int Index { get; init; }
+
+    /// <summary>When it is due.</summary>
+    public Instant DueAt { get; init; }
+
+    /// <summary>When it fired, or <see langword="null"/>.</summary>
+    public Instant? FiredAt { get; set; }
+
+    /// <summary>It fired before its time because the order is due sooner.</summary>
+    public bool PulledForward { get; set; }
+
+    /// <summary>Who was told, as resolved when it fired; JSON, a list of <see cref="People.Told"/>.</summary>
+    public required string Told { get; set; }
+
+    /// <summary>Who was left out and why; JSON, a list of <see cref="People.LeftOut"/>.</summary>
+    public required string Left { get; set; }
+}
+
+/// <summary>What a person did with an alert.</summary>
+public sealed class Answer
+{
+    /// <summary>Its number.</summary>
+    public long Id { get; init; }
+
+    /// <summary>The alert.</summary>
+    public Guid AlertId { get; init; }
+
+    /// <summary>The person's id.</summary>
+    public required string Person { get; init; }
+
+    /// <summary><c>taken</c>, <c>passed</c>, <c>declined</c> or <c>done</c>.</summary>
+    public required string Kind { get; init; }
+
+    /// <summary>When.</summary>
+    public Instant At { get; init; }
+
+    /// <summary>By what: <c>screen</c>, <c>mail link</c>, <c>reply</c>.</summary>
+    public required string Via { get; init; }
+
+    /// <summary>The supervisor who entered it for them, or <see langword="null"/>.</summary>
+    public string? EnteredBy { get; init; }
+
+    /// <summary>Their words, or <see langword="null"/>.</summary>
+    public string? Note { get; init; }
+}

@@ -1,0 +1,58 @@
+using System.Collections.Frozen;
+
+namespace Sirena.Core.Orders;
+
+/// <summary>The events that Sirena knows by name, with the words a sentence uses for them. A supervisor may add others.</summary>
+public static class EventTypes
+{
+    /// <summary>Status moved from one to another.</summary>
+    public const string StatusChanged = "order.status-changed";
+
+    private static readonly (string Type, string Name, string Phrase)[] Known =
+    [
+        ("order.placed", "Placed", "an order is placed"),
+        ("order.changed", "Changed", "an order is changed"),
+        (StatusChanged, "Status changed", "an order changes its status"),
+        ("order.held", "Held", "an order is held"),
+        ("order.released", "Released", "a held order is released"),
+        ("order.risk-flagged", "Flagged risky", "an order is flagged risky"),
+        ("order.payment-failed", "Payment failed", "an order's payment fails"),
+        ("order.paid", "Paid", "an order is paid"),
+        ("order.shipped", "Shipped", "an order is shipped, whole or in part"),
+        ("order.cancelled", "Cancelled", "an order is cancelled"),
+        ("order.refunded", "Refunded", "an order is refunded"),
+        ("order.approval-requested", "Approval requested", "an order asks for approval"),
+        ("order.note-added", "Note added", "a note is added to an order"),
+        ("stock.low", "Stock low", "stock runs low"),
+        ("stock.negative", "Stock negative", "stock falls below zero"),
+        ("stock.adjusted", "Stock adjusted", "stock is adjusted"),
+        ("batch.closed", "Batch closed", "a payment batch is closed"),
+        ("payment-card.expiring", "Card expiring", "a payment card is about to expire"),
+        ("order.overdue", "Overdue", "an order is overdue"),
+        ("order.backlog", "Backlog", "too many orders wait in a status"),
+        ("recipient.unreachable", "Recipient unreachable", "a recipient cannot be reached"),
+        ("gateway.failing", "Gateway failing", "a gateway fails"),
+        ("gateway.restored", "Gateway restored", "a gateway works again"),
+        ("delivery.failed", "Delivery failed", "a delivery fails"),
+        ("alert.lapsed", "Alert lapsed", "an alert lapses with no answer"),
+    ];
+
+    private static readonly FrozenDictionary<string, (string Name, string Phrase)> ByType =
+        Known.ToFrozenDictionary(k => k.Type, k => (k.Name, k.Phrase));
+
+    /// <summary>The known types in the order of the contract.</summary>
+    public static IReadOnlyList<string> All { get; } = [.. Known.Select(k => k.Type)];
+
+    /// <summary>Whether the type is about an order and needs one in its data.</summary>
+    public static bool NeedsOrder(string type) => type.StartsWith("order.", StringComparison.Ordinal);
+
+    /// <summary>A short heading: <c>Held</c>. An unknown type is shown as it is written.</summary>
+    public static string Name(string type) => ByType.TryGetValue(type, out var known) ? known.Name : type;
+
+    /// <summary>The clause after 'When': <c>an order is held</c>.</summary>
+    public static string Phrase(string type) => ByType.TryGetValue(type, out var known) ? known.Phrase : $"the event {type} comes in";
+
+    /// <summary>Whether the text can be a type: lower-case words of letters, digits and hyphens, joined by dots.</summary>
+    public static bool IsType(string? text) =>
+        text is { Length: > 0 and <= 100 } && text.Split('.').All(w => w.Length > 0 && w.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c is '-' or '_'));
+}

@@ -1,0 +1,105 @@
+using System.Globalization;
+using System.Text.Json;
+using NodaTime;
+using NodaTime.Text;
+
+namespace Sirena.Core.Orders.Fields;
+
+/// <summary>An event as conditions read it: every field by its path, before and after. Nothing here depends on the clock.</summary>
+/// <param name="Event">The event.</param>
+/// <param name="Zone">The business's time zone; decides <c>event.local-hour</c> and <c>event.weekday</c>.</param>
+/// <param name="Currency">The business's currency; holds for an order that names none.</param>
+public sealed record Facts(OrderEvent Event, DateTimeZone Zone, string Currency)
+{
+    /// <summary>The currency of the order's amounts.</summary>
+    public string OrderCurrency => Member(Event.After, "currency") is { ValueKind: JsonValueKind.String } c ? c.GetString()! : Currency;
+
+    /// <summary>The field's value after the event as JSON; undefined when it is missing.</summary>
+    public JsonElement Read(Field field) => Read(field, Event.After);
+
+    /// <summary>The field's value before the event; undefined when it is missing. Only fields of the order have one.</summary>
+    public JsonElement ReadBefore(Field field) => field.Path.StartsWith("order.", StringComparison.Ordinal) ? Read(field, Event.Before) : default;
+
+    /// <summary>The lines of the order after the event, none when it has none.</summary>
+    public IReadOnlyList<JsonElement> Lines => LinesOf(Event.After);
+
+    private JsonElement Read(Field field, JsonElement order)
+    {
+        if (field.Lines is { } lines)
+        {
+            return Aggregate(field, lines, LinesOf(order));
+        }
+
+        switch (field.Path)
+        {
+            case "event.id": return Json(Event.EventId);
+            case "event.type": return Json(Event.Type);
+            case "event.source": return Json(Event.Source);
+            case "event.subject": return Event.Subject is { } subject ? Json(subject) : default;
+            case "event.time": return Json(InstantPattern.ExtendedIso.Format(Event.Time));
+            case "event.local-hour": return JsonSerializer.SerializeToElement(Event.Time.InZone(Zone).Hour);
+            case "event.weekday": return Json(Event.Time.InZone(Zone).DayOfWeek.ToString()[..3].ToLowerInvariant());
+            case "order.age": return Span(Member(order, "placedAt"), at => Event.Time - at);
+            case "order.until-due": return Span(Member(order, "dueAt"), at => at - Event.Time);
+        }
+
+        var (root, from) = field.Members[0] == "order" ? (order, 1) : (Event.DataJson, 0);
+        if (field.Members is ["event", "extra", ..] or ["order", "extra", ..])
+        {
+            // What the source sent beside the known members counts as extra too.
+            var own = Walk(Member(root, "extra"), field, 2);
+            return own.ValueKind != JsonValueKind.Undefined || (from == 1 && FieldCatalogue.IsOrderMember(field.Members[2])) ? own : Walk(root, field, 2);
+        }
+
+        return Walk(root, field, from);
+    }
+
+    private static JsonElement Aggregate(Field field, LineQuantifier lines, IReadOnlyList<JsonElement> all) => lines switch
+    {
+        LineQuantifier.Count => JsonSerializer.SerializeToElement(all.Count),
+        LineQuantifier.Sum => JsonSerializer.SerializeToElement(all.Sum(l => Number(l, "quantity") * (field.Members[0] == "value" ? Number(l, "unitPrice") : 1))),
+        _ when all.Count == 0 => default,
+        _ => JsonSerializer.SerializeToElement(all.Select(l => Member(l, field.Members[0])).Select(v => v.ValueKind == JsonValueKind.Undefined ? null : (JsonElement?)v)),
+    };
+
+    /// <summary>One member of an object, undefined when it is absent, null, or the parent is no object.</summary>
+    public static JsonElement Member(JsonElement parent, string name) =>
+        parent.ValueKind == JsonValueKind.Object && parent.TryGetProperty(name, out var value) && value.ValueKind != JsonValueKind.Null ? value : default;
+
+    /// <summary>An instant as RFC 3339 with an offset writes it, or <see langword="null"/>.</summary>
+    public static Instant? Time(string? text) =>
+        OffsetDateTimePattern.Rfc3339.Parse(text?.Trim().ToUpperInvariant() ?? "") is { Success: true } parsed ? parsed.Value.ToInstant() : null;
+
+    private static IReadOnlyList<JsonElement> LinesOf(JsonElement order) =>
+        Member(order, "lines") is { ValueKind: JsonValueKind.Array } lines ? [.. lines.EnumerateArray()] : [];
+
+    private static JsonElement Walk(JsonElement at, Field field, int from)
+    {
+        for (var i = from; i < field.Members.Length && at.ValueKind != JsonValueKind.Undefined; i++)
+        {
+            at = Member(at, field.Members[i]);
+        }
+
+        return at;
+    }
+
+    private static JsonElement Span(JsonElement time, Func<Instant, Duration> span) =>
+        time.ValueKind == JsonValueKind.String && Time(time.GetString()) is { } at ? Json(PeriodPattern.NormalizingIso.Format(Period.FromTicks((long)span(at).TotalTicks))) : default;
+
+    private static decimal Number(JsonElement line, string name) =>
+        Member(line, name) is { ValueKind: JsonValueKind.Number } v && v.TryGetDecimal(out var d) ? d : 0;
+
+    private static JsonElement Json(string text) => JsonSerializer.SerializeToElement(text);
+
+    /// <summary>A value in words for people: lists joined, numbers without trailing zeros, nothing for what is missing.</summary>
+    public static string InWords(JsonElement value) => value.ValueKind switch
+    {
+        JsonValueKind.Undefined or JsonValueKind.Null => "nothing",
+        JsonValueKind.String => value.GetString()!,
+        JsonValueKind.Array => string.Join(", ", value.EnumerateArray().Select(InWords)),
+        JsonValueKind.Number => value.TryGetDecimal(out var d) ? d.ToString("0.############", CultureInfo.InvariantCulture) : value.GetRawText(),
+        JsonValueKind.True => "yes",
+        JsonValueKind.False => "no",
+        _ => value.GetRawText(),
+    };
+}

@@ -1,0 +1,163 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using NodaTime;
+using NodaTime.Text;
+using Sirena.Core.Orders.Fields;
+
+namespace Sirena.Core.Orders;
+
+/// <summary>An event as a source sent it, checked: its attributes are there, its data have the types of the contract.</summary>
+public sealed record IncomingEvent(string EventId, string Source, string Type, string? Subject, Instant? Time, JsonObject Data)
+{
+    private static readonly (string Path, FieldType Type)[] Typed =
+        [.. FieldCatalogue.All.Where(f => f.Path.StartsWith("order.", StringComparison.Ordinal) && f.Path is not ("order.age" or "order.until-due") && f.Type != FieldType.List).Select(f => (f.Path["order.".Length..], f.Type))];
+
+    /// <summary>The order that it carries, or <see langword="null"/>.</summary>
+    public JsonObject? Order => Data["order"] as JsonObject;
+
+    /// <summary>The order's number, or <see langword="null"/>.</summary>
+    public string? OrderNumber => (Order?["number"] as JsonValue)?.GetValue<string>();
+
+    /// <summary>
+    /// Checks the attributes and the data.
+    /// </summary>
+    /// <param name="attribute">An attribute of CloudEvents 1.0 by its name, <see langword="null"/> when it is absent.</param>
+    /// <param name="data">The data: an object, <see langword="null"/> when it is absent.</param>
+    /// <returns>The event, or one sentence on what is wrong with it.</returns>
+    public static (IncomingEvent? Event, string? Problem) Check(Func<string, string?> attribute, JsonNode? data)
+    {
+        foreach (var name in new[] { "id", "source", "type" })
+        {
+            if (string.IsNullOrWhiteSpace(attribute(name)))
+            {
+                return (null, $"The attribute '{name}' is missing: CloudEvents needs specversion, id, source and type.");
+            }
+
+            if (attribute(name)!.Length > 500)
+            {
+                return (null, $"The attribute '{name}' is longer than 500 characters.");
+            }
+        }
+
+        var (id, source, type, subject) = (attribute("id")!, attribute("source")!, attribute("type")!, attribute("subject"));
+        if (attribute("specversion") != "1.0")
+        {
+            return (null, $"specversion is '{attribute("specversion")}'; Sirena takes 1.0.");
+        }
+
+        if (!EventTypes.IsType(type))
+        {
+            return (null, $"The type '{type}' cannot be an event: lower-case words joined by dots, such as order.placed.");
+        }
+
+        Instant? time = null;
+        if (attribute("time") is { } text)
+        {
+            time = Facts.Time(text);
+            if (time is null)
+            {
+                return (null, $"The time '{text}' is not RFC 3339 with an offset, such as 2026-11-24T06:12:09Z.");
+            }
+        }
+
+        if (data is not (null or JsonObject))
+        {
+            return (null, "The data is not a JSON object.");
+        }
+
+        var made = new IncomingEvent(id, source, type, subject, time, (JsonObject?)data ?? []);
+        return made.Problem() is { } problem ? (null, problem) : (made, null);
+    }
+
+    private string? Problem()
+    {
+        var order = Data["order"];
+        if (order is not (null or JsonObject))
+        {
+            return "data.order is not an object.";
+        }
+
+        if (order is null)
+        {
+            return EventTypes.NeedsOrder(Type) ? $"data.order is missing: {Type} needs the order with its number." : null;
+        }
+
+        var number = order["number"];
+        if (number is null && EventTypes.NeedsOrder(Type))
+        {
+            return $"data.order.number is missing: {Type} needs it.";
+        }
+
+        if (number is not null && (number.GetValueKind() != JsonValueKind.String || number.GetValue<string>() is not { Length: > 0 and <= 100 } text || text.Any(char.IsControl)))
+        {
+            return "data.order.number must be text of 1 to 100 characters.";
+        }
+
+        if (EventTypes.NeedsOrder(Type) && Subject is not null && Subject != OrderNumber)
+        {
+            return $"The subject '{Subject}' and data.order.number '{OrderNumber}' do not agree.";
+        }
+
+        return Typed.Select(t => Mistyped((JsonObject)order, t.Path, t.Type)).FirstOrDefault(p => p is not null) ?? Lines(order["lines"]);
+    }
+
+    private static string? Mistyped(JsonObject order, string path, FieldType type)
+    {
+        JsonNode? at = order;
+        foreach (var name in path.Split('.'))
+        {
+            at = (at as JsonObject)?[name];
+        }
+
+        return at is null ? null : Shape(at, type) is { } shape ? $"data.order.{path} must be {shape}." : path == "currency" && !Money.IsCurrency(at.GetValue<string>())
+            ? $"data.order.currency '{at}' is not a code of ISO 4217, such as EUR." : null;
+    }
+
+    private static string? Shape(JsonNode at, FieldType type) => (type, at.GetValueKind()) switch
+    {
+        (FieldType.Text, JsonValueKind.String) => null,
+        (FieldType.Text, _) => "text",
+        (FieldType.Number or FieldType.Money, JsonValueKind.Number) => Decimal(at) ? null : "a decimal number of at most 28 digits",
+        (FieldType.Number or FieldType.Money, _) => "a number",
+        (FieldType.Time, JsonValueKind.String) => Facts.Time(at.GetValue<string>()) is null ? "a time in RFC 3339 with an offset, such as 2026-11-24T15:30:00Z" : null,
+        (FieldType.Time, _) => "a time in RFC 3339",
+        (FieldType.Choice, JsonValueKind.String) => null,
+        (FieldType.Choice, _) => "text",
+        (FieldType.Thing, JsonValueKind.Object) => null,
+        (FieldType.Thing, _) => "an object",
+        _ => null,
+    };
+
+    private static string? Lines(JsonNode? lines)
+    {
+        if (lines is null)
+        {
+            return null;
+        }
+
+        if (lines is not JsonArray list)
+        {
+            return "data.order.lines must be a list.";
+        }
+
+        for (var i = 0; i < list.Count; i++)
+        {
+            if (list[i] is not JsonObject line)
+            {
+                return $"data.order.lines[{i}] must be an object.";
+            }
+
+            foreach (var name in new[] { "quantity", "shipped", "unitPrice" })
+            {
+                if (line[name] is { } value && Shape(value, FieldType.Number) is { } shape)
+                {
+                    return $"data.order.lines[{i}].{name} must be {shape}.";
+                }
+            }
+        }
+
+        return null;
+    }
+
+    private static bool Decimal(JsonNode at) => at.AsValue().TryGetValue<decimal>(out _);
+}

@@ -1,0 +1,83 @@
+using NodaTime;
+
+namespace Sirena.Core.Orders;
+
+/// <summary>What is known of one order as of its last event, with the columns by which orders are found.</summary>
+public sealed class Order
+{
+    /// <summary>Its number.</summary>
+    public required string Number { get; init; }
+
+    /// <summary>The order, JSON as in the contract.</summary>
+    public string Document { get; init; } = "{}";
+
+    /// <summary>Since when each member holds; <see cref="OrderState.TimesJson"/>.</summary>
+    public string Times { get; init; } = "{}";
+
+    /// <summary>The number of its events.</summary>
+    public long Seq { get; init; }
+
+    /// <summary>The status's id, or <see langword="null"/>.</summary>
+    public string? Status { get; init; }
+
+    /// <summary>Its status is not a closed one.</summary>
+    public bool Open { get; init; }
+
+    /// <summary>The customer's name.</summary>
+    public string? Customer { get; init; }
+
+    /// <summary>Where it is to be brought: the berth, in a harbour.</summary>
+    public string? Place { get; init; }
+
+    /// <summary>When it is due.</summary>
+    public Instant? DueAt { get; init; }
+
+    /// <summary>Its total in <see cref="Currency"/>.</summary>
+    public decimal? Total { get; init; }
+
+    /// <summary>ISO 4217.</summary>
+    public string? Currency { get; init; }
+
+    /// <summary>0 unknown, 1 low, 2 medium, 3 high.</summary>
+    public short Risk { get; init; }
+
+    /// <summary>0 to 100, or <see langword="null"/>.</summary>
+    public decimal? RiskScore { get; init; }
+
+    /// <summary>Why it is held, or <see langword="null"/> when it is not.</summary>
+    public string? HoldReason { get; init; }
+
+    /// <summary>The sites of the order and its lines.</summary>
+    public string[] Sites { get; init; } = [];
+
+    /// <summary>The salesperson's id.</summary>
+    public string? Salesperson { get; init; }
+
+    /// <summary>The time of its last event.</summary>
+    public Instant ChangedAt { get; init; }
+
+    /// <summary>Number, customer, place and tags, folded, for the search field.</summary>
+    public string Search { get; init; } = "";
+}
+
+/// <summary>Where an order can stand, as the supervisor defines it.</summary>
+public sealed class Status
+{
+    /// <summary>The id: <c>credit-check</c>.</summary>
+    public required string Id { get; init; }
+
+    /// <summary>The name: Credit check.</summary>
+    public required string Name { get; set; }
+
+    /// <summary>The mark's id in the design's own set.</summary>
+    public required string Mark { get; set; }
+
+    /// <summary>Its place in the usual way of an order, from 1.</summary>
+    public int Position { get; set; }
+
+    /// <summary>An order in it is done with.</summary>
+    public bool Closed { get; set; }
+
+    /// <summary>It is final and void: cancelled.</summary>
+    public bool Void { get; set; }
+}

@@ -1,0 +1,70 @@
+using System.Text.Json.Nodes;
+using NodaTime;
+using Sirena.Core.Orders.Fields;
+using Sirena.Core.Rules;
+
+namespace Sirena.Core.Orders;
+
+/// <summary>The columns of an order that lists filter by, read from its state.</summary>
+public static class OrderColumns
+{
+    /// <summary>The order with its columns. Whether it is open is for the storage to say, which knows the statuses.</summary>
+    public static Order From(string number, OrderState state, string document, long seq, Instant changedAt)
+    {
+        var d = state.Document;
+        var customer = Text(d, "customer", "name") ?? Text(d, "customer", "code");
+        var place = Text(d, "extra", "berth") ?? Text(d, "berth");
+        string[] sites = [.. Sites(d).Distinct().Take(8)];
+        return new Order
+        {
+            Number = number,
+            Document = document,
+            Times = state.TimesJson(),
+            Seq = seq,
+            Status = Text(d, "status"),
+            Customer = customer,
+            Place = place,
+            DueAt = Facts.Time(Text(d, "dueAt")),
+            Total = Number(d, "total"),
+            Currency = Text(d, "currency"),
+            Risk = Text(d, "risk", "level") switch { "low" => 1, "medium" => 2, "high" => 3, _ => 0 },
+            RiskScore = Number(d, "risk", "score"),
+            HoldReason = d["hold"] is JsonObject hold && hold.Count > 0 ? Text(d, "hold", "reason") ?? "held" : null,
+            Sites = sites,
+            Salesperson = Text(d, "salesperson"),
+            ChangedAt = changedAt,
+            Search = TextFolding.Fold($"{number} {customer} {Text(d, "extra", "vessel")} {place} {Text(d, "customer", "code")}"),
+        };
+    }
+
+    private static IEnumerable<string> Sites(JsonObject d)
+    {
+        if (Text(d, "site") is { } own)
+        {
+            yield return own;
+        }
+
+        foreach (var line in (d["lines"] as JsonArray ?? []).OfType<JsonObject>())
+        {
+            if (Text(line, "site") is { } site)
+            {
+                yield return site;
+            }
+        }
+    }
+
+    private static JsonValue? At(JsonObject d, string[] path)
+    {
+        JsonNode? at = d;
+        foreach (var name in path)
+        {
+            at = (at as JsonObject)?[name];
+        }
+
+        return at as JsonValue;
+    }
+
+    private static string? Text(JsonObject d, params string[] path) => At(d, path) is { } v && v.TryGetValue<string>(out var text) && text.Length > 0 ? text : null;
+
+    private static decimal? Number(JsonObject d, params string[] path) => At(d, path) is { } v && v.TryGetValue<decimal>(out var number) ? number : null;
+}

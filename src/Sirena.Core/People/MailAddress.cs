@@ -1,0 +1,62 @@
+namespace Sirena.Core.People;
+
+/// <summary>A mail address as RFC 5321 writes it (dot-atom local part, a domain with an ending). Parsed once at the edge, valid ever after.</summary>
+public readonly record struct MailAddress
+{
+    private MailAddress(string value) => Value = value;
+
+    /// <summary>The address as it was given, without surrounding space.</summary>
+    public string Value { get; }
+
+    /// <summary>Reads one address.</summary>
+    /// <param name="text">The text that was given.</param>
+    /// <param name="address">The address, when the answer is true.</param>
+    /// <param name="problem">Else a phrase that says what is wrong: <c>has no domain ending</c>.</param>
+    public static bool TryParse(string? text, out MailAddress address, out string? problem)
+    {
+        address = default;
+        var value = text?.Trim() ?? "";
+        problem = Problem(value);
+        if (problem is null)
+        {
+            address = new MailAddress(value);
+        }
+
+        return problem is null;
+    }
+
+    /// <inheritdoc/>
+    public override string ToString() => Value;
+
+    private static string? Problem(string value)
+    {
+        if (value.Length is 0 or > 254)
+        {
+            return value.Length == 0 ? "is empty" : "is longer than 254 characters";
+        }
+
+        var at = value.IndexOf('@', StringComparison.Ordinal);
+        if (at < 0 || at != value.LastIndexOf('@'))
+        {
+            return at < 0 ? "has no @" : "has more than one @";
+        }
+
+        var (local, domain) = (value[..at], value[(at + 1)..]);
+        if (local.Length is 0 or > 64 || local[0] == '.' || local[^1] == '.' || local.Contains("..", StringComparison.Ordinal) || !local.All(IsLocal))
+        {
+            return "has a part before the @ that no mail address can have";
+        }
+
+        if (!domain.Contains('.', StringComparison.Ordinal))
+        {
+            return "has no domain ending";
+        }
+
+        return domain.Split('.').All(IsLabel) ? null : "has a domain that cannot exist";
+    }
+
+    private static bool IsLocal(char c) => char.IsAsciiLetterOrDigit(c) || "!#$%&'*+-/=?^_`{|}~.".Contains(c, StringComparison.Ordinal);
+
+    private static bool IsLabel(string label) =>
+        label.Length is > 0 and <= 63 && label[0] != '-' && label[^1] != '-' && label.All(c => char.IsLetterOrDigit(c) || c == '-');
+}

@@ -1,0 +1,67 @@
+using System.Collections.Immutable;
+using NodaTime;
+using Sirena.Core.Ladders;
+
+namespace Sirena.Core.Rules;
+
+/// <summary>When an event happens, and only if conditions hold, tell recipients by channels, and if nobody answers climb the ladder.</summary>
+public sealed record Rule
+{
+    /// <summary>Its id, lower-case words and hyphens; never used again after the rule is archived.</summary>
+    public required string Id { get; init; }
+
+    /// <summary>Its name.</summary>
+    public required string Name { get; init; }
+
+    /// <summary>Whether it tells anybody.</summary>
+    public bool On { get; init; } = true;
+
+    /// <summary>The event types that it listens to; at least one.</summary>
+    public required ImmutableArray<string> When { get; init; }
+
+    /// <summary>Decides deadlines, and whether quiet hours hold the alert back.</summary>
+    public Urgency Urgency { get; init; } = Urgency.Prompt;
+
+    /// <summary>What must hold, or <see langword="null"/> for always.</summary>
+    public Condition? OnlyIf { get; init; }
+
+    /// <summary>The cases, the first that holds is used; at least one.</summary>
+    public required ImmutableArray<RuleCase> Cases { get; init; }
+
+    /// <summary>The document had its one case at the top level.</summary>
+    public bool Short { get; init; }
+
+    /// <summary>How long messages are collected per recipient.</summary>
+    public Duration Gather { get; init; }
+
+    /// <summary>Not again for the same order within this, counted from the last alert's end.</summary>
+    public Duration Rest { get; init; }
+
+    /// <summary>The statuses that end the alert.</summary>
+    public ImmutableArray<string> WithdrawAt { get; init; } = [];
+}
+
+/// <summary>A branch of a rule.</summary>
+public sealed record RuleCase
+{
+    /// <summary>Its name: <c>high</c>, <c>otherwise</c>.</summary>
+    public required string Name { get; init; }
+
+    /// <summary>What must hold, or <see langword="null"/> for always.</summary>
+    public Condition? OnlyIf { get; init; }
+
+    /// <summary>Who is told; nobody when empty.</summary>
+    public ImmutableArray<Recipient> Tell { get; init; } = [];
+
+    /// <summary>By what; mail where the document does not say.</summary>
+    public Ways? By { get; init; }
+
+    /// <summary>The wording's id, or <see langword="null"/> for the shipped one.</summary>
+    public string? Wording { get; init; }
+
+    /// <summary>The steps after the first telling.</summary>
+    public ImmutableArray<LadderStep> Ladder { get; init; } = [];
+
+    /// <summary>An event older than this tells nobody; <see langword="null"/> for what the urgency says.</summary>
+    public Duration? NotOlderThan { get; init; }
+}

@@ -1,0 +1,145 @@
+using System.Text;
+using System.Text.Json;
+using NodaTime;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
+using Sirena.Core.Orders;
+using Sirena.Core.Orders.Fields;
+
+namespace Sirena.Core.Rules;
+
+/// <summary>A rule as one plain sentence, generated from its content.</summary>
+/// <param name="name">The name of a person, team or status by its id; the id itself where none is known.</param>
+public sealed class RuleSentence(Func<string, string> name)
+{
+    /// <summary>The whole sentence.</summary>
+    public string Of(Rule rule)
+    {
+        var text = new StringBuilder("When ").Append(Join([.. rule.When.Select(EventTypes.Phrase)], "or"));
+        if (rule.OnlyIf is { } condition)
+        {
+            text.Append(" and ").Append(Of(condition));
+        }
+
+        text.Append(rule.Cases.Length == 1 && rule.Cases[0].OnlyIf is null ? $", {Of(rule.Cases[0])}" : ": " + string.Join("; ", rule.Cases.Select(OfBranch)));
+        text.Append('.');
+        if (rule.Rest > Duration.Zero)
+        {
+            text.Append($" Not again for the same order within {rule.Rest.InWords()}.");
+        }
+
+        if (rule.WithdrawAt.Length > 0)
+        {
+            text.Append($" Ends when the order is {Join([.. rule.WithdrawAt.Select(name)], "or")}.");
+        }
+
+        return text.ToString();
+    }
+
+    /// <summary>A condition as a clause: <c>the total is at least 500 and …</c>.</summary>
+    public string Of(Condition condition) => condition switch
+    {
+        ConditionLeaf leaf => Of(leaf),
+        ConditionGroup { Items.Length: 1, Grouping: not Grouping.None } one => Of(one.Items[0]),
+        ConditionGroup { Grouping: Grouping.None } none => $"none of these holds: {string.Join(", ", none.Items.Select(Nested))}",
+        ConditionGroup group => Join([.. group.Items.Select(Nested)], group.Grouping == Grouping.All ? "and" : "or"),
+        _ => "",
+    };
+
+    /// <summary>A recipient: <c>everyone in Kitchen</c>.</summary>
+    public string Of(Recipient recipient) => recipient switch
+    {
+        PersonRecipient p => name(p.Person),
+        TeamRecipient t => $"everyone in {name(t.Team)}",
+        DutyRecipient d => $"whoever is on duty in {name(d.Team)}",
+        RoleRecipient r => r.Role switch
+        {
+            OrderRole.Salesperson => "the order's salesperson",
+            OrderRole.SiteManager => "the manager of the order's site",
+            OrderRole.LineSiteManager => "the managers of the lines' sites",
+            OrderRole.LineSiteDuty => "whoever is on duty at the lines' sites",
+            _ => "the customer",
+        },
+        AddressRecipient a => a.Address,
+        _ => "",
+    };
+
+    /// <summary>Channels: <c>by SMS, then mail</c>.</summary>
+    public static string Of(Ways? ways) => ways is null ? "by mail" : "by " + (ways.FirstThatLands
+        ? string.Join(", then ", ways.Channels.Select(Word))
+        : Join([.. ways.Channels.Select(Word)], "and"));
+
+    /// <summary>A channel's word.</summary>
+    public static string Word(Channel channel) => channel switch
+    {
+        Channel.Sms => "SMS",
+        Channel.Chat => "team chat",
+        Channel.Ticket => "ticket printer",
+        _ => channel.Name(),
+    };
+
+    private string Nested(Condition condition) => condition is ConditionGroup { Items.Length: > 1 } ? $"({Of(condition)})" : Of(condition);
+
+    private string Of(ConditionLeaf leaf)
+    {
+        var field = FieldCatalogue.Find(leaf.Field);
+        var subject = field?.Name ?? leaf.Field;
+        return leaf.Is.TakesNothing() ? $"{subject} {leaf.Is.Phrase()}" : $"{subject} {leaf.Is.Phrase()} {Value(leaf, field)}";
+    }
+
+    private string Value(ConditionLeaf leaf, Field? field)
+    {
+        var value = leaf.Value;
+        if (value.ValueKind == JsonValueKind.Array)
+        {
+            string[] all = [.. value.EnumerateArray().Select(v => One(v, field))];
+            return Join(all, leaf.Is is Operator.Between or Operator.ContainsAll ? "and" : "or");
+        }
+
+        return One(value, field);
+    }
+
+    private string One(JsonElement value, Field? field)
+    {
+        if (value.ValueKind == JsonValueKind.Object && value.TryGetProperty("amount", out var amount) && value.TryGetProperty("currency", out var currency))
+        {
+            return new Money(amount.GetDecimal(), currency.ToString()).ToString();
+        }
+
+        return field?.Type switch
+        {
+            FieldType.Money when value.TryGetDecimal(out var d) => new Money(d, "").Figure,
+            FieldType.Duration when value.ValueKind == JsonValueKind.String && Durations.Parse(value.GetString()!) is { } span => span.InWords(),
+            _ when field?.Path is "order.status" or "order.site" or "order.salesperson" or "change.after" or "change.before" => name(Facts.InWords(value)),
+            _ => Facts.InWords(value),
+        };
+    }
+
+    private string OfBranch(RuleCase one) => (one.OnlyIf is { } only ? $"if {Of(only)}, " : "otherwise ") + Of(one);
+
+    private string Of(RuleCase one)
+    {
+        if (one.Tell.Length == 0)
+        {
+            return "tell nobody";
+        }
+
+        var steps = one.Ladder.Select(s => $"{When(s)} {Join([.. s.Tell.Select(Of)], "and")} {Of(s.By ?? one.By)}");
+        return string.Join("; if nobody answers, ", [$"tell {Join([.. one.Tell.Select(Of)], "and")} {Of(one.By)}", .. steps]);
+    }
+
+    private static string When(LadderStep step) => step.Clock switch
+    {
+        StepClock.After => $"after {step.Delay.InWords()}",
+        StepClock.AfterWorking => $"after {step.Delay.InWords()} of working time",
+        _ => $"{step.Delay.InWords()} before the order is due",
+    };
+
+    private static string Join(string[] parts, string word) => parts.Length switch
+    {
+        0 => "",
+        1 => parts[0],
+        2 => $"{parts[0]} {word} {parts[1]}",
+        _ => $"{string.Join(", ", parts[..^1])} {word} {parts[^1]}",
+    };
+}

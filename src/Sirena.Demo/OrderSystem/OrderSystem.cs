@@ -1,0 +1,107 @@
+using System.Net.Http.Headers;
+using System.Text;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using NodaTime.Text;
+using Sirena.Demo.World;
+using Sirena.Storage;
+
+namespace Sirena.Demo.OrderSystem;
+
+/// <summary>
+/// The order system of Averil Quay: places orders and moves them through their day, and says so to Sirena as CloudEvents, one every few seconds. It hurries: a day's way
+/// takes minutes, so that there is something to see.
+/// </summary>
+public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> factory, DemoFile demo)
+{
+    private static readonly string[] Way = ["received", "credit-check", "picking", "in-galley", "loaded", "alongside", "signed-for"];
+    private readonly Random chance = new();
+    private int nextNumber;
+
+    /// <summary>Works until cancelled.</summary>
+    public async Task RunAsync(CancellationToken cancel)
+    {
+        await using (var db = await factory.CreateDbContextAsync(cancel))
+        {
+            var numbers = await db.Orders.Where(o => o.Number.StartsWith("AQ-")).Select(o => o.Number).ToListAsync(cancel);
+            nextNumber = Math.Max(20_500, numbers.Select(n => int.TryParse(n[3..], out var i) && i < 90_000 ? i : 0).DefaultIfEmpty(0).Max() + 1);
+        }
+
+        while (!cancel.IsCancellationRequested)
+        {
+            await Task.Delay(TimeSpan.FromSeconds(2.5 + (chance.NextDouble() * 3)), cancel);
+            try
+            {
+                await (chance.NextDouble() < 0.18 ? PlaceAsync(cancel) : MoveAsync(cancel));
+            }
+            catch (HttpRequestException)
+            {
+                // Sirena is not there just now. A real order system would keep the event and send it again; this one makes up another.
+            }
+        }
+    }
+
+    private Task PlaceAsync(CancellationToken cancel)
+    {
+        var placed = new OrderPlan(chance).Make(nextNumber++, SystemClock.Instance.GetCurrentInstant())[0];
+        return SayAsync("order.placed", (JsonObject)placed.Data, cancel);
+    }
+
+    private async Task MoveAsync(CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var candidates = await db.Orders.AsNoTracking().Where(o => o.Open && o.Number.StartsWith("AQ-") && o.Seq > 0).OrderBy(o => o.DueAt).Take(60).ToListAsync(cancel);
+        if (candidates.Count == 0)
+        {
+            return;
+        }
+
+        var order = candidates[(int)(candidates.Count * Math.Pow(chance.NextDouble(), 2))];
+        var at = Array.IndexOf(Way, order.Status ?? "received");
+        var dice = chance.NextDouble();
+        var named = new JsonObject { ["number"] = order.Number };
+        if (order.HoldReason is not null)
+        {
+            named["hold"] = null;
+            await SayAsync("order.released", new JsonObject { ["order"] = named }, cancel);
+        }
+        else if (dice < 0.05)
+        {
+            named["hold"] = new JsonObject { ["reason"] = dice < 0.025 ? "account over its credit limit" : "duty papers missing" };
+            await SayAsync("order.held", new JsonObject { ["order"] = named }, cancel);
+        }
+        else if (dice < 0.09 && order.Risk < 2)
+        {
+            named["risk"] = new JsonObject { ["level"] = dice < 0.065 ? "high" : "medium", ["score"] = chance.Next(45, 95), ["reasons"] = new JsonArray("first order on this card") };
+            await SayAsync("order.risk-flagged", new JsonObject { ["order"] = named }, cancel);
+        }
+        else if (dice < 0.12)
+        {
+            await SayAsync("order.note-added", new JsonObject { ["order"] = named, ["note"] = new JsonObject { ["by"] = "ines.calder", ["text"] = "Shellfish allergy in the crew mess.", ["visibleToCustomer"] = false } }, cancel);
+        }
+        else
+        {
+            var to = Way[Math.Min(at + 1, Way.Length - 1)];
+            if (to == "in-galley" && !order.Sites.Contains("galley"))
+            {
+                to = "loaded";
+            }
+
+            named["status"] = to;
+            await SayAsync("order.status-changed", new JsonObject { ["order"] = named, ["change"] = new JsonObject { ["field"] = "status", ["before"] = order.Status, ["after"] = to } }, cancel);
+        }
+    }
+
+    private async Task SayAsync(string type, JsonObject data, CancellationToken cancel)
+    {
+        var said = new JsonObject
+        {
+            ["specversion"] = "1.0", ["id"] = Guid.CreateVersion7().ToString(), ["source"] = "https://orders.averilquay.example", ["type"] = type, ["subject"] = data["order"]!["number"]!.DeepClone(),
+            ["time"] = InstantPattern.ExtendedIso.Format(SystemClock.Instance.GetCurrentInstant()), ["datacontenttype"] = "application/json", ["data"] = data.DeepClone(),
+        };
+        using var request = new HttpRequestMessage(HttpMethod.Post, $"{demo.Url}/api/events") { Content = new StringContent(said.ToJsonString(), Encoding.UTF8, "application/cloudevents+json") };
+        request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", demo.SourceKey);
+        using var answer = await http.SendAsync(request, cancel);
+    }
+}

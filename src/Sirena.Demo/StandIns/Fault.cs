@@ -1,0 +1,78 @@
+using System.Text.RegularExpressions;
+
+namespace Sirena.Demo.StandIns;
+
+/// <summary>How a stand-in misbehaves.</summary>
+/// <param name="Channel">The stand-in: <c>mail</c>.</param>
+/// <param name="Match">The addresses that it concerns; <c>*</c> stands for any text, case is ignored.</param>
+/// <param name="Kind">What happens: refuse, defer, delay, drop, close, close-after, junk.</param>
+/// <param name="Seconds">How long a delay lasts.</param>
+public sealed record Fault(string Channel, string Match, string Kind, double Seconds)
+{
+    /// <summary>The kinds that the mail stand-in knows.</summary>
+    public static readonly string[] Kinds = ["refuse", "defer", "delay", "drop", "close", "close-after", "junk"];
+
+    private readonly Regex pattern = new("^" + Regex.Escape(Match).Replace("\\*", ".*", StringComparison.Ordinal) + "$", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant);
+
+    /// <summary>Attempts that it still concerns, or <see langword="null"/> for all until it is lifted.</summary>
+    public int? TimesLeft { get; set; }
+
+    /// <summary>Whether it concerns an address.</summary>
+    public bool Concerns(string channel, string address) => channel == Channel && pattern.IsMatch(address);
+}
+
+/// <summary>The faults in force.</summary>
+public sealed class Faults
+{
+    private readonly Lock gate = new();
+    private readonly List<Fault> all = [];
+
+    /// <summary>All of them.</summary>
+    public IReadOnlyList<Fault> All
+    {
+        get
+        {
+            lock (gate)
+            {
+                return [.. all];
+            }
+        }
+    }
+
+    /// <summary>Adds one; the newest is asked first.</summary>
+    public void Add(Fault fault)
+    {
+        lock (gate)
+        {
+            all.Insert(0, fault);
+        }
+    }
+
+    /// <summary>Lifts all.</summary>
+    public void Clear()
+    {
+        lock (gate)
+        {
+            all.Clear();
+        }
+    }
+
+    /// <summary>The fault for an attempt at an address, counted off its times; <see langword="null"/> when nothing is wrong.</summary>
+    public Fault? Take(string channel, string address)
+    {
+        lock (gate)
+        {
+            var fault = all.FirstOrDefault(f => f.Concerns(channel, address));
+            if (fault is { TimesLeft: { } left })
+            {
+                fault.TimesLeft = left - 1;
+                if (left <= 1)
+                {
+                    all.Remove(fault);
+                }
+            }
+
+            return fault;
+        }
+    }
+}

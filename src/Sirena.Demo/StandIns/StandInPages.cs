@@ -1,0 +1,107 @@
+using System.Net;
+using System.Text;
+using System.Text.Json;
+
+namespace Sirena.Demo.StandIns;
+
+/// <summary>The stand-ins' own small web: what arrived, and the faults. Loopback only.</summary>
+public static class StandInPages
+{
+    /// <summary>Maps it.</summary>
+    public static void MapStandIns(this WebApplication app, MailCarrier mail, Faults faults)
+    {
+        app.MapGet("/mail", (string? to) => Results.Json(mail.Mails.Where(m => to is null || m.To.Equals(to, StringComparison.OrdinalIgnoreCase))
+            .Select(m => new { at = m.At, to = m.To, from = m.From, subject = m.Subject, text = m.Text, folder = m.Folder, raw = m.Raw })));
+        app.MapDelete("/mail", () =>
+        {
+            mail.Clear();
+            return Results.NoContent();
+        });
+        app.MapGet("/faults", () => Results.Json(faults.All.Select(f => new { channel = f.Channel, match = f.Match, fault = f.Kind, times = f.TimesLeft, seconds = f.Seconds })));
+        app.MapDelete("/faults", () =>
+        {
+            faults.Clear();
+            return Results.NoContent();
+        });
+        app.MapPost("/faults", async (HttpRequest request) =>
+        {
+            if (request.HasFormContentType)
+            {
+                var form = await request.ReadFormAsync();
+                if (form["fault"] == "none")
+                {
+                    faults.Clear();
+                }
+                else
+                {
+                    faults.Add(new Fault("mail", form["match"].ToString() is { Length: > 0 } m ? m : "*", form["fault"].ToString(), 5));
+                }
+
+                return Results.Redirect("/");
+            }
+
+            var (fault, problem) = await ReadAsync(request);
+            if (fault is null)
+            {
+                return Results.Problem(problem, statusCode: 422, title: "This fault is not known.");
+            }
+
+            faults.Add(fault);
+            return Results.Created("/faults", new { channel = fault.Channel, match = fault.Match, fault = fault.Kind, times = fault.TimesLeft, seconds = fault.Seconds });
+        });
+        app.MapGet("/", () => Results.Text(Page(mail.Mails, faults.All), "text/html; charset=utf-8"));
+    }
+
+    private static async Task<(Fault? Fault, string? Problem)> ReadAsync(HttpRequest request)
+    {
+        try
+        {
+            using var body = await JsonDocument.ParseAsync(request.Body);
+            var root = body.RootElement;
+            string Text(string name, string or) => root.TryGetProperty(name, out var v) && v.ValueKind == JsonValueKind.String ? v.GetString()! : or;
+            var (channel, kind) = (Text("channel", "mail"), Text("fault", ""));
+            if (channel != "mail")
+            {
+                return (null, $"There is no stand-in for '{channel}' yet; there is one for mail.");
+            }
+
+            if (!Fault.Kinds.Contains(kind))
+            {
+                return (null, $"'{kind}' is none of {string.Join(", ", Fault.Kinds)}.");
+            }
+
+            return (new Fault(channel, Text("match", "*"), kind, root.TryGetProperty("seconds", out var s) && s.TryGetDouble(out var seconds) ? seconds : 5)
+            {
+                TimesLeft = root.TryGetProperty("times", out var t) && t.TryGetInt32(out var times) ? times : null,
+            }, null);
+        }
+        catch (JsonException e)
+        {
+            return (null, $"The body is not JSON: {e.Message}");
+        }
+    }
+
+    private static string Page(IReadOnlyList<ArrivedMail> mails, IReadOnlyList<Fault> faults)
+    {
+        var html = new StringBuilder(
+            """
+            <!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>Stand-ins</title>
+            <style>body{font:14px/20px system-ui,sans-serif;margin:24px auto;max-width:1000px;padding:0 16px;color:#1B2B34;background:#F6F3EC}h1{font-size:20px}h2{font-size:16px;margin:24px 0 8px}
+            details{background:#fff;border:1px solid #DDD6C8;border-radius:4px;margin:4px 0;padding:6px 12px}summary{display:grid;grid-template-columns:70px 240px 1fr;gap:8px;cursor:pointer}pre{white-space:pre-wrap;font-size:13px}
+            form{display:flex;gap:8px;align-items:center}button,input,select{font:inherit;padding:4px 10px;border:1px solid #8D8778;border-radius:4px;background:#fff}.on{color:#A3361D;font-weight:600}</style></head><body>
+            <h1>Mail carrier's stand-in</h1><p>A real SMTP server on this machine. It keeps what Sirena hands over, and misbehaves when told to.</p><h2>Faults</h2>
+            """);
+        html.Append(faults.Count == 0 ? "<p>None: every mail is taken.</p>" : string.Concat(faults.Select(f => $"<p class=\"on\">{E(f.Kind)} for {E(f.Match)}{(f.TimesLeft is { } n ? $", {n} more times" : ", until lifted")}</p>")));
+        html.Append("<form method=\"post\" action=\"/faults\"><label>For <input name=\"match\" value=\"*\" size=\"24\"></label><label>do <select name=\"fault\">")
+            .AppendJoin("", Fault.Kinds.Select(k => $"<option>{k}</option>")).Append("</select></label><button>Misbehave</button><button name=\"fault\" value=\"none\">Lift all faults</button></form>");
+        html.Append($"<h2>{mails.Count} mails arrived</h2>");
+        foreach (var m in mails.Reverse().Take(200))
+        {
+            html.Append($"<details><summary><span>{m.At.ToLocalTime():HH:mm:ss}</span><span>{E(m.To)}</span><b>{E(m.Subject)}{(m.Folder == "junk" ? " (junk)" : "")}</b></summary><pre>{E(m.Text)}</pre></details>");
+        }
+
+        return html.Append("</body></html>").ToString();
+    }
+
+    private static string E(string text) => WebUtility.HtmlEncode(text);
+}

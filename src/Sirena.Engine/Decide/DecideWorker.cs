@@ -1,0 +1,155 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Hosting;
+using Microsoft.Extensions.Logging;
+using NodaTime;
+using Sirena.Core.Ladders;
+using Sirena.Core.Orders;
+using Sirena.Core.Orders.Fields;
+using Sirena.Engine.Rules;
+using Sirena.Storage;
+using Sirena.Storage.Orders;
+
+namespace Sirena.Engine.Decide;
+
+/// <summary>
+/// Decides events, those of one order strictly in their order. All that an event's rules raise and the mark that it was decided go into one transaction, so
+/// that an event is decided exactly once however often a node dies.
+/// </summary>
+public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, Signals signals, IClock clock, ILogger<DecideWorker> log)
+    : BackgroundService
+{
+    private const int AtOnce = 50;
+    private const int MostTries = 5;
+    private static readonly Duration Poll = Duration.FromSeconds(1);
+
+    /// <inheritdoc/>
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        while (true)
+        {
+            var (decided, atMost) = (0, AtOnce);
+            try
+            {
+                decided = await DecideAsync(atMost, stoppingToken);
+            }
+            catch (Exception e) when (!stoppingToken.IsCancellationRequested)
+            {
+                log.LogError(e, "Events could not be decided together; each is tried alone.");
+                decided = await AloneAsync(stoppingToken);
+            }
+
+            if (decided == 0)
+            {
+                await signals.WaitAsync(Topic.Events, Poll, stoppingToken);
+            }
+        }
+    }
+
+    /// <summary>Decides up to that many of the events that wait, in one transaction.</summary>
+    /// <returns>How many there were.</returns>
+    public async Task<int> DecideAsync(int atMost, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        var events = await db.ClaimAsync(atMost, cancel);
+        if (events.Count == 0)
+        {
+            return 0;
+        }
+
+        var told = await DecideAsync(db, events, cancel);
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        if (told)
+        {
+            signals.Raise(Topic.Deliveries);
+        }
+
+        signals.Raise(Topic.Pages);
+        return events.Count;
+    }
+
+    private async Task<bool> DecideAsync(SirenaDb db, List<OrderEvent> events, CancellationToken cancel)
+    {
+        var around = await surroundings.GetAsync(cancel);
+        string[] subjects = [.. events.Select(e => e.Subject).OfType<string>().Distinct()];
+        var alerts = await db.Alerts.Where(a => subjects.Contains(a.Subject!)).OrderByDescending(a => a.RaisedAt).ThenByDescending(a => a.Id).Take(2000).ToListAsync(cancel);
+        var told = false;
+        foreach (var happened in events)
+        {
+            var now = clock.GetCurrentInstant();
+            await WithdrawAsync(happened, alerts, now, cancel);
+            var raised = new EventDecision(around, now).Decide(happened, await shelf.BookAsync(happened.Book), rule => alerts.FirstOrDefault(a => a.Subject == happened.Subject && a.RuleId == rule));
+            alerts.InsertRange(0, raised.Alerts);
+            db.Matches.AddRange(raised.Matches);
+            db.Alerts.AddRange(raised.Alerts);
+            db.AlertSteps.AddRange(raised.Steps);
+            db.Deliveries.AddRange(raised.Deliveries);
+            db.Messages.AddRange(raised.Messages);
+            happened.DecidedAt = now;
+            told |= raised.Messages.Count > 0;
+        }
+
+        return told;
+    }
+
+    // An order that reaches a status at which a rule's alerts end ends them; each alert keeps to the version of the rule that raised it.
+    private async Task WithdrawAsync(OrderEvent happened, List<Alert> alerts, Instant now, CancellationToken cancel)
+    {
+        if (happened.OrderNumber is null || Facts.Member(happened.After, "status").ToString() is not { Length: > 0 } status)
+        {
+            return;
+        }
+
+        foreach (var alert in alerts.Where(a => a.OrderNumber == happened.OrderNumber && a.State is AlertState.Open or AlertState.Taken or AlertState.Lapsed && a.OrderNumber == happened.OrderNumber))
+        {
+            if (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel) is { } rule && rule.Rule.WithdrawAt.Contains(status))
+            {
+                alert.State = AlertState.Withdrawn;
+                alert.EndedAt = now;
+            }
+        }
+    }
+
+    // One event that cannot be decided must not hold up the others: it is noted, tried a few times, then shown with its problem.
+    private async Task<int> AloneAsync(CancellationToken cancel)
+    {
+        try
+        {
+            return await DecideAsync(1, cancel);
+        }
+        catch (DbUpdateException e) when (!cancel.IsCancellationRequested)
+        {
+            return await SetAsideAsync(e, cancel);
+        }
+        catch (Exception e) when (e is not Npgsql.NpgsqlException && !cancel.IsCancellationRequested)
+        {
+            return await SetAsideAsync(e, cancel);
+        }
+        catch (Npgsql.NpgsqlException e) when (!cancel.IsCancellationRequested)
+        {
+            log.LogWarning("The database does not answer: {Problem}", e.Message);
+            return 0;
+        }
+    }
+
+    private async Task<int> SetAsideAsync(Exception problem, CancellationToken cancel)
+    {
+        log.LogError(problem, "An event could not be decided.");
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        foreach (var happened in await db.ClaimAsync(1, cancel))
+        {
+            happened.Tries++;
+            if (happened.Tries >= MostTries)
+            {
+                happened.Problem = $"Could not be decided, {MostTries} tries: {problem.GetBaseException().Message}";
+                happened.DecidedAt = clock.GetCurrentInstant();
+            }
+        }
+
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        return 0;
+    }
+}

@@ -1,0 +1,19 @@
+using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
+using Sirena.Core.Rules;
+
+namespace Sirena.Engine.Decide;
+
+/// <summary>Everything that deciding one event writes.</summary>
+public sealed class Raised
+{
+    public List<Match> Matches { get; } = [];
+
+    public List<Alert> Alerts { get; } = [];
+
+    public List<AlertStep> Steps { get; } = [];
+
+    public List<Delivery> Deliveries { get; } = [];
+
+    public List<Message> Messages { get; } = [];
+}

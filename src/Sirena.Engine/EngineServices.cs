@@ -1,0 +1,49 @@
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.DependencyInjection.Extensions;
+using Microsoft.Extensions.Hosting;
+using NodaTime;
+using Sirena.Engine.Decide;
+using Sirena.Engine.Dispatch;
+using Sirena.Engine.Intake;
+using Sirena.Engine.Rules;
+using Sirena.Engine.Trail;
+using Sirena.Storage;
+using Sirena.Storage.Deliveries;
+using Sirena.Storage.Orders;
+
+namespace Sirena.Engine;
+
+/// <summary>Registers the pipeline.</summary>
+public static class EngineServices
+{
+    /// <summary>The database, and all that works on it without a page.</summary>
+    /// <param name="services">The services.</param>
+    /// <param name="connectionString">A PostgreSQL connection string.</param>
+    /// <param name="machine">The machine's clock, or a fixed one for pictures.</param>
+    public static IServiceCollection AddSirenaEngine(this IServiceCollection services, string connectionString, IClock machine)
+    {
+        services.AddSirenaDatabase(connectionString);
+        services.TryAddSingleton(TimeProvider.System);
+        services.AddSingleton(new NodeClock(machine));
+        services.AddSingleton<IClock>(provider => provider.GetRequiredService<NodeClock>());
+        services.AddSingleton<Signals>();
+        services.AddSingleton<SurroundingsCache>();
+        services.AddSingleton<RuleShelf>();
+        services.AddSingleton<RuleDesk>();
+        services.AddScoped<TrailReader>();
+        services.AddSingleton<EventIntake>();
+        services.AddSingleton<DeliveryQueue>();
+        services.AddSingleton<Gateways>();
+        services.AddSingleton<IntakeDesk>();
+        services.AddSingleton<IHostedService>(provider => provider.GetRequiredService<IntakeDesk>());
+        services.AddSingleton<IHostedService>(provider => new ClockWatch(provider.GetRequiredService<Npgsql.NpgsqlDataSource>(), provider.GetRequiredService<NodeClock>(), machine));
+        services.AddHostedService<NodeNews>();
+        if (machine is SystemClock)
+        {
+            services.AddHostedService<DecideWorker>();
+            services.AddHostedService<MailDispatch>();
+        }
+
+        return services;
+    }
+}

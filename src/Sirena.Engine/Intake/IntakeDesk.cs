@@ -1,0 +1,85 @@
+using System.Threading.Channels;
+using Microsoft.Extensions.Hosting;
+using Microsoft.Extensions.Logging;
+using Sirena.Storage.Orders;
+
+namespace Sirena.Engine.Intake;
+
+/// <summary>
+/// Takes requests' events and stores them, several requests in one transaction when they come at once: a commit then serves many. A request is answered after the
+/// commit that holds all its events. A lone request is stored at once.
+/// </summary>
+public sealed class IntakeDesk(EventIntake intake, Signals signals, ILogger<IntakeDesk> log) : BackgroundService
+{
+    private const int Writers = 2;
+    private const int Together = 256;
+    private readonly Channel<Parcel> parcels = Channel.CreateBounded<Parcel>(new BoundedChannelOptions(4096));
+
+    /// <summary>Stores a request's events.</summary>
+    /// <returns>For each whether it was new.</returns>
+    /// <exception cref="Npgsql.NpgsqlException">The database did not take them; none is stored.</exception>
+    public async Task<bool[]> TakeAsync(IReadOnlyList<Arrival> arrivals, CancellationToken cancel)
+    {
+        if (arrivals.Count == 0)
+        {
+            return [];
+        }
+
+        var parcel = new Parcel(arrivals, new TaskCompletionSource<bool[]>(TaskCreationOptions.RunContinuationsAsynchronously));
+        await parcels.Writer.WriteAsync(parcel, cancel);
+        return await parcel.Done.Task.WaitAsync(cancel);
+    }
+
+    /// <inheritdoc/>
+    protected override Task ExecuteAsync(CancellationToken stoppingToken) =>
+        Task.WhenAll(Enumerable.Range(0, Writers).Select(_ => Task.Run(() => WriteAsync(stoppingToken), stoppingToken)));
+
+    private async Task WriteAsync(CancellationToken cancel)
+    {
+        while (await parcels.Reader.WaitToReadAsync(cancel))
+        {
+            var together = new List<Parcel>();
+            var count = 0;
+            while (count < Together && parcels.Reader.TryRead(out var parcel))
+            {
+                together.Add(parcel);
+                count += parcel.Arrivals.Count;
+            }
+
+            if (together.Count > 0)
+            {
+                await StoreAsync(together, cancel);
+            }
+        }
+    }
+
+    private async Task StoreAsync(List<Parcel> together, CancellationToken cancel)
+    {
+        try
+        {
+            var taken = await intake.StoreAsync([.. together.SelectMany(p => p.Arrivals)], cancel);
+            var from = 0;
+            foreach (var parcel in together)
+            {
+                parcel.Done.TrySetResult(taken[from..(from += parcel.Arrivals.Count)]);
+            }
+
+            signals.Raise(Topic.Events);
+        }
+        catch (Exception e) when (together.Count > 1 && !cancel.IsCancellationRequested)
+        {
+            // One request's trouble is not the others': each gets a transaction of its own.
+            log.LogWarning("Events of {Count} requests could not be stored together, storing each alone: {Problem}", together.Count, e.Message);
+            foreach (var parcel in together)
+            {
+                await StoreAsync([parcel], cancel);
+            }
+        }
+        catch (Exception e)
+        {
+            together[0].Done.TrySetException(e);
+        }
+    }
+
+    private sealed record Parcel(IReadOnlyList<Arrival> Arrivals, TaskCompletionSource<bool[]> Done);
+}

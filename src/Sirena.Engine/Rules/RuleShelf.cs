@@ -1,0 +1,61 @@
+using System.Collections.Concurrent;
+using Microsoft.EntityFrameworkCore;
+using Sirena.Core.Rules;
+using Sirena.Formats.Rules;
+using Sirena.Storage;
+
+namespace Sirena.Engine.Rules;
+
+/// <summary>The rule books by version, each compiled once. A version never changes, so nothing here goes stale.</summary>
+public sealed class RuleShelf(IDbContextFactory<SirenaDb> factory)
+{
+    private const int Kept = 32;
+    private readonly ConcurrentDictionary<long, Lazy<Task<RuleBook>>> books = [];
+    private readonly ConcurrentDictionary<(string Id, int Version), CompiledRule> rules = [];
+
+    /// <summary>The book of that version.</summary>
+    public async Task<RuleBook> BookAsync(long version)
+    {
+        var book = books.GetOrAdd(version, v => new Lazy<Task<RuleBook>>(() => LoadAsync(v)));
+        try
+        {
+            var loaded = await book.Value;
+            foreach (var old in books.Keys.Where(k => k != version).OrderDescending().Skip(Kept))
+            {
+                books.TryRemove(old, out _);
+            }
+
+            return loaded;
+        }
+        catch
+        {
+            books.TryRemove(version, out _);
+            throw;
+        }
+    }
+
+    /// <summary>One version of a rule.</summary>
+    public async Task<CompiledRule?> RuleAsync(string id, int version, CancellationToken cancel)
+    {
+        if (rules.TryGetValue((id, version), out var known))
+        {
+            return known;
+        }
+
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        return await db.RuleVersions.AsNoTracking().FirstOrDefaultAsync(v => v.RuleId == id && v.Version == version, cancel) is { } found ? Compile(found) : null;
+    }
+
+    /// <summary>The rule of a stored document.</summary>
+    public static Rule Parse(RuleVersion version) => RuleReader.Read(version.Document, yaml: false) is { Rule: { } rule } ? rule
+        : throw new InvalidOperationException($"The stored document of rule {version.RuleId}, version {version.Version}, cannot be read.");
+
+    private async Task<RuleBook> LoadAsync(long version)
+    {
+        await using var db = await factory.CreateDbContextAsync();
+        var found = await db.RuleVersions.AsNoTracking().Where(v => v.BookFrom <= version && (v.BookTo == null || v.BookTo > version)).ToListAsync();
+        return new RuleBook(version, found.Select(Compile));
+    }
+
+    private CompiledRule Compile(RuleVersion version) => rules.GetOrAdd((version.RuleId, version.Version), _ => new CompiledRule(Parse(version), version.Version));
+}

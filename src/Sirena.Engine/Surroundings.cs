@@ -1,0 +1,69 @@
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using Sirena.Core;
+using Sirena.Core.Orders;
+using Sirena.Core.People;
+using Sirena.Storage;
+
+namespace Sirena.Engine;
+
+/// <summary>What deciding needs to know beside the event: the business, its people and places, its statuses.</summary>
+public sealed record Surroundings(Business Business, StaffDirectory Staff, IReadOnlyList<Status> Statuses)
+{
+    private readonly Dictionary<string, Status> byId = Statuses.ToDictionary(s => s.Id);
+
+    /// <summary>The status of that id, or <see langword="null"/>.</summary>
+    public Status? Status(string? id) => id is not null && byId.TryGetValue(id, out var status) ? status : null;
+
+    /// <summary>The name of a person, team, site or status by its id; the id where it is none of these.</summary>
+    public string NameOf(string id) => Status(id)?.Name ?? Staff.NameOf(id);
+}
+
+/// <summary>Keeps the surroundings between uses: at most a few seconds, and never past a change that this node made or heard of.</summary>
+public sealed class SurroundingsCache : IDisposable
+{
+    private static readonly Duration Age = Duration.FromSeconds(5);
+    private readonly IDbContextFactory<SirenaDb> factory;
+    private readonly IClock clock;
+    private readonly SemaphoreSlim one = new(1);
+    private (Surroundings Value, Instant At)? kept;
+
+    /// <summary>A cache that forgets on every signal of <see cref="Topic.Setup"/>.</summary>
+    public SurroundingsCache(IDbContextFactory<SirenaDb> factory, Signals signals, IClock clock)
+    {
+        (this.factory, this.clock) = (factory, clock);
+        signals.Woken += topic => kept = topic == Topic.Setup ? null : kept;
+    }
+
+    /// <summary>The surroundings as of now.</summary>
+    public async Task<Surroundings> GetAsync(CancellationToken cancel)
+    {
+        if (kept is { } fresh && clock.GetCurrentInstant() - fresh.At < Age)
+        {
+            return fresh.Value;
+        }
+
+        await one.WaitAsync(cancel);
+        try
+        {
+            if (kept is { } other && clock.GetCurrentInstant() - other.At < Age)
+            {
+                return other.Value;
+            }
+
+            await using var db = await factory.CreateDbContextAsync(cancel);
+            var business = await db.Businesses.AsNoTracking().SingleAsync(cancel);
+            var staff = new StaffDirectory(await db.People.AsNoTracking().ToListAsync(cancel), await db.Teams.AsNoTracking().ToListAsync(cancel), await db.Sites.AsNoTracking().ToListAsync(cancel));
+            var made = new Surroundings(business, staff, await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync(cancel));
+            kept = (made, clock.GetCurrentInstant());
+            return made;
+        }
+        finally
+        {
+            one.Release();
+        }
+    }
+
+    /// <inheritdoc/>
+    public void Dispose() => one.Dispose();
+}

@@ -1,0 +1,100 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Sirena.Core.Orders;
+
+namespace Sirena.Formats.Events;
+
+/// <summary>One event of a request: taken, or refused with one sentence.</summary>
+public sealed record ReadEvent(int Index, string? Id, IncomingEvent? Event, string? Problem);
+
+/// <summary>
+/// Reads CloudEvents 1.0 in the JSON format (structured and batched) and in the binary mode of its HTTP binding. A general reader refuses a batch
+/// as a whole; here good events are taken and bad ones refused one by one.
+/// </summary>
+public static class CloudEvents
+{
+    private static readonly JsonDocumentOptions Options = new() { MaxDepth = 32 };
+
+    /// <summary>Reads one event or a batch.</summary>
+    /// <returns>The events in their order, or one sentence when the body is no JSON of the right shape.</returns>
+    public static (IReadOnlyList<ReadEvent> Events, string? Problem) Json(ReadOnlyMemory<byte> body, bool batch)
+    {
+        if (Parse(body.Span, out var problem) is not { } root)
+        {
+            return ([], problem ?? "The body is empty; an event in JSON is expected.");
+        }
+
+        return (batch, root) switch
+        {
+            (true, JsonArray many) => ([.. many.Select((e, i) => One(e, i))], null),
+            (true, _) => ([], "The body is not a JSON array; application/cloudevents-batch+json is a list of events."),
+            (false, JsonObject) => ([One(root, 0)], null),
+            _ => ([], "The body is not a JSON object; application/cloudevents+json is one event."),
+        };
+    }
+
+    /// <summary>Reads the binary mode: attributes in <c>ce-</c> headers, percent-encoded; the data as the body.</summary>
+    public static (IReadOnlyList<ReadEvent> Events, string? Problem) Binary(ReadOnlyMemory<byte> body, Func<string, string?> header)
+    {
+        string? Attribute(string name) => header("ce-" + name) is { } value ? Uri.UnescapeDataString(value.Trim('"')) : null;
+        JsonNode? data = null;
+        if (body.Length > 0 && (data = Parse(body.Span, out var problem)) is null && problem is not null)
+        {
+            return ([], problem);
+        }
+
+        var (made, wrong) = IncomingEvent.Check(Attribute, data);
+        return ([new ReadEvent(0, Attribute("id"), made, wrong)], null);
+    }
+
+    private static ReadEvent One(JsonNode? node, int index)
+    {
+        if (node is not JsonObject map)
+        {
+            return new ReadEvent(index, null, null, "This is not an object; an event is one.");
+        }
+
+        string? Attribute(string name) => map[name] is JsonValue v ? v.GetValueKind() == JsonValueKind.String ? v.GetValue<string>() : v.ToJsonString() : null;
+        string? wrong = null;
+        if (map.ContainsKey("data_base64"))
+        {
+            wrong = "data_base64 is not taken: send the data as JSON in 'data'.";
+        }
+        else if (Attribute("datacontenttype") is { } type && !IsJson(type))
+        {
+            wrong = $"datacontenttype is '{type}'; Sirena takes application/json.";
+        }
+
+        IncomingEvent? made = null;
+        if (wrong is null)
+        {
+            var data = map["data"];
+            map.Remove("data");
+            (made, wrong) = IncomingEvent.Check(Attribute, data);
+        }
+
+        return new ReadEvent(index, Attribute("id"), made, wrong);
+    }
+
+    private static bool IsJson(string type)
+    {
+        var media = type.Split(';')[0].Trim();
+        return media.Equals("application/json", StringComparison.OrdinalIgnoreCase) || media.EndsWith("+json", StringComparison.OrdinalIgnoreCase) || media.Equals("text/json", StringComparison.OrdinalIgnoreCase);
+    }
+
+    private static JsonNode? Parse(ReadOnlySpan<byte> body, out string? problem)
+    {
+        problem = null;
+        try
+        {
+            // Parsing is lazy about members that stand twice; looking at each finds them now instead of later.
+            var node = JsonNode.Parse(body, documentOptions: Options with { AllowDuplicateProperties = false });
+            return node;
+        }
+        catch (JsonException e)
+        {
+            problem = $"The body is not JSON: line {e.LineNumber + 1}, column {e.BytePositionInLine + 1}: {e.Message.Split(" LineNumber:")[0].Split(" Path:")[0].TrimEnd('.')}.";
+            return null;
+        }
+    }
+}

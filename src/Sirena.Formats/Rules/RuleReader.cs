@@ -1,0 +1,477 @@
+using System.Collections.Immutable;
+using System.Text.Json;
+using NodaTime;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
+using Sirena.Core.Orders;
+using Sirena.Core.People;
+using Sirena.Core.Rules;
+using Sirena.Formats.Documents;
+
+namespace Sirena.Formats.Rules;
+
+/// <summary>What a rule document may name: an unknown one is a mistake at its place.</summary>
+/// <param name="People">Ids of people who can be told.</param>
+/// <param name="Teams">Ids of teams.</param>
+/// <param name="Statuses">Ids of statuses.</param>
+public sealed record KnownNames(IReadOnlyCollection<string> People, IReadOnlyCollection<string> Teams, IReadOnlyCollection<string> Statuses);
+
+/// <summary>Reads a rule document. Every mistake is collected with its place; unknown members are mistakes.</summary>
+public sealed class RuleReader
+{
+    private static readonly string[] CaseMembers = ["tell", "by", "wording", "ladder", "notOlderThan"];
+    private static readonly string[] Members =
+        ["id", "name", "on", "when", "urgency", "onlyIf", "cases", .. CaseMembers, "gather", "rest", "withdrawAt", "version", "sentence", "inForceSince"];
+
+    private readonly List<DocumentError> errors = [];
+    private readonly KnownNames? known;
+
+    private RuleReader(KnownNames? known) => this.known = known;
+
+    /// <summary>Reads a text.</summary>
+    /// <param name="text">JSON or YAML.</param>
+    /// <param name="yaml">It is YAML.</param>
+    /// <param name="known">The names that exist, or <see langword="null"/> to take any.</param>
+    /// <param name="id">The id for a document that has none; else it is made from the name.</param>
+    /// <returns>The rule, or the mistakes; never both.</returns>
+    public static (Rule? Rule, IReadOnlyList<DocumentError> Errors) Read(string text, bool yaml, KnownNames? known = null, string? id = null)
+    {
+        var (node, error) = DocumentText.Read(text, yaml);
+        if (error is not null)
+        {
+            return (null, [error]);
+        }
+
+        var reader = new RuleReader(known);
+        var rule = reader.ReadRule(node!, id);
+        return reader.errors.Count > 0 ? (null, reader.errors) : (rule, []);
+    }
+
+    /// <summary>An id from a name: lower-case ASCII letters and digits, hyphens between the words.</summary>
+    public static string IdFrom(string name)
+    {
+        var folded = TextFolding.Fold(name);
+        var words = new string([.. folded.Select(c => char.IsAsciiLetterOrDigit(c) ? c : ' ')]).Split(' ', StringSplitOptions.RemoveEmptyEntries);
+        return string.Join('-', words) is { Length: > 0 } id ? id[..Math.Min(id.Length, 60)].Trim('-') : "rule";
+    }
+
+    private Rule? ReadRule(Node node, string? id)
+    {
+        if (Map(node, "", "A rule", Members) is not { } map)
+        {
+            return null;
+        }
+
+        var name = Text(map, "name", "", required: true) ?? "";
+        if (name.Length > 120)
+        {
+            Wrong("name", map["name"]!, "The name is longer than 120 characters.");
+        }
+
+        id = Text(map, "id", "") ?? id ?? IdFrom(name);
+        if (id.Length is 0 or > 60 || !id.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c is '-' or '.' or '_'))
+        {
+            Wrong("id", map["id"] ?? map, "An id is made of lower-case letters, digits, hyphens, dots and underscores, 60 at most.");
+        }
+
+        var (cases, brief) = Cases(map);
+        return new Rule
+        {
+            Id = id,
+            Name = name,
+            On = Bool(map, "on", "") ?? true,
+            When = Events(map),
+            Urgency = OneOf<Urgency>(map, "urgency", "") ?? Urgency.Prompt,
+            OnlyIf = map["onlyIf"] is { } only ? ReadCondition(only, "onlyIf", 1) : null,
+            Cases = cases,
+            Short = brief,
+            Gather = Span(map, "gather", "") ?? Duration.Zero,
+            Rest = Span(map, "rest", "") ?? Duration.Zero,
+            WithdrawAt = [.. Texts(map, "withdrawAt").Select(s => Known(s.Node, s.Path, s.Text, known?.Statuses, "status"))],
+        };
+    }
+
+    private ImmutableArray<string> Events(MapNode map)
+    {
+        if (map["when"] is null)
+        {
+            Wrong("when", map, "A rule needs 'when': the events that it listens to, such as [order.held].");
+        }
+
+        var events = Texts(map, "when").ToArray();
+        foreach (var (node, path, text) in events.Where(e => !EventTypes.IsType(e.Text)))
+        {
+            Wrong(path, node, $"'{text}' cannot be an event: lower-case words joined by dots, such as order.held.{Closest.Hint(text, EventTypes.All)}");
+        }
+
+        if (map["when"] is ListNode { Items.Count: 0 } empty)
+        {
+            Wrong("when", empty, "'when' is empty. Name at least one event.");
+        }
+
+        return [.. events.Select(e => e.Text)];
+    }
+
+    private (ImmutableArray<RuleCase> Cases, bool Short) Cases(MapNode map)
+    {
+        var top = CaseMembers.Where(m => map[m] is not null).ToArray();
+        if (map["cases"] is not { } cases)
+        {
+            if (map["tell"] is null)
+            {
+                Wrong("tell", map, "The rule needs either 'tell' or 'cases'.");
+            }
+
+            return ([ReadCase(map, "", "always", CaseMembers, top: true)], true);
+        }
+
+        if (top.Length > 0)
+        {
+            Wrong(top[0], map[top[0]]!, $"'{top[0]}' cannot stand at the top beside 'cases'. Move it into a case.");
+        }
+
+        if (cases is not ListNode { Items.Count: > 0 } list)
+        {
+            Wrong("cases", cases, "'cases' is a list with at least one case.");
+            return ([], false);
+        }
+
+        var read = list.Items.Select((c, i) => ReadCase(c, $"cases[{i}]", $"case {i + 1}", ["name", "onlyIf", .. CaseMembers], top: false)).ToImmutableArray();
+        if (read.GroupBy(c => c.Name).FirstOrDefault(g => g.Count() > 1) is { } twice)
+        {
+            Wrong("cases", list, $"Two cases are called '{twice.Key}'. Give each a name of its own.");
+        }
+
+        return (read, false);
+    }
+
+    private RuleCase ReadCase(Node node, string path, string name, string[] members, bool top)
+    {
+        var map = top ? (MapNode)node : Map(node, path, "A case", members);
+        if (map is null)
+        {
+            return new RuleCase { Name = name };
+        }
+
+        return new RuleCase
+        {
+            Name = top ? name : Text(map, "name", path) ?? name,
+            OnlyIf = !top && map["onlyIf"] is { } only ? ReadCondition(only, At(path, "onlyIf"), 1) : null,
+            Tell = Recipients(map, path),
+            By = map["by"] is { } by ? ReadWays(by, At(path, "by")) : null,
+            Wording = Text(map, "wording", path),
+            Ladder = List(map, "ladder", path) is { } steps ? [.. steps.Items.Select((s, i) => Step(s, $"{At(path, "ladder")}[{i}]")).OfType<LadderStep>()] : [],
+            NotOlderThan = Span(map, "notOlderThan", path),
+        };
+    }
+
+    private LadderStep? Step(Node node, string path)
+    {
+        if (Map(node, path, "A step", ["after", "afterWorking", "beforeDue", "tell", "by", "wording"]) is not { } map)
+        {
+            return null;
+        }
+
+        string[] clocks = [.. new[] { "after", "afterWorking", "beforeDue" }.Where(c => map[c] is not null)];
+        if (clocks.Length != 1)
+        {
+            Wrong(path, map, "A step needs exactly one of 'after', 'afterWorking' and 'beforeDue'.");
+            return null;
+        }
+
+        if (map["tell"] is null)
+        {
+            Wrong(At(path, "tell"), map, "A step needs 'tell'.");
+        }
+
+        var clock = clocks[0] switch { "after" => StepClock.After, "afterWorking" => StepClock.AfterWorking, _ => StepClock.BeforeDue };
+        return new LadderStep(clock, Span(map, clocks[0], path) ?? Duration.Zero, Recipients(map, path), map["by"] is { } by ? ReadWays(by, At(path, "by")) : null, Text(map, "wording", path));
+    }
+
+    private ImmutableArray<Recipient> Recipients(MapNode map, string path) =>
+        List(map, "tell", path) is { } list ? [.. list.Items.Select((r, i) => ReadRecipient(r, $"{At(path, "tell")}[{i}]")).OfType<Recipient>()] : [];
+
+    private Recipient? ReadRecipient(Node node, string path)
+    {
+        if (Map(node, path, "A recipient", ["person", "team", "duty", "role", "address", "outside"]) is not { } map)
+        {
+            return null;
+        }
+
+        string[] kinds = [.. new[] { "person", "team", "duty", "role", "address" }.Where(k => map[k] is not null)];
+        if (kinds.Length != 1)
+        {
+            Wrong(path, map, "A recipient is exactly one of 'person', 'team', 'duty', 'role' and 'address'.");
+            return null;
+        }
+
+        if (map["outside"] is { } outside && kinds[0] != "address")
+        {
+            Wrong(At(path, "outside"), outside, "'outside' goes with 'address' only.");
+        }
+
+        var kind = kinds[0];
+        var text = Text(map, kind, path) ?? "";
+        var at = map[kind]!;
+        switch (kind)
+        {
+            case "person": return new PersonRecipient(Known(at, At(path, kind), text, known?.People, "person"));
+            case "team": return new TeamRecipient(Known(at, At(path, kind), text, known?.Teams, "team"));
+            case "duty": return new DutyRecipient(Known(at, At(path, kind), text, known?.Teams, "team"));
+            case "role": return OneOf<OrderRole>(map, kind, path) is { } role ? new RoleRecipient(role) : null;
+        }
+
+        var problem = text.StartsWith('+') ? (text.Length is >= 8 and <= 16 && text.Skip(1).All(char.IsAsciiDigit) ? null : "is no E.164 number, such as +447700900123")
+            : MailAddress.TryParse(text, out _, out var bad) ? null : bad;
+        if (problem is not null)
+        {
+            Wrong(At(path, kind), at, $"'{text}' {problem}.");
+        }
+
+        return new AddressRecipient(text, Bool(map, "outside", path) ?? false);
+    }
+
+    private Ways? ReadWays(Node node, string path)
+    {
+        if (Map(node, path, "'by'", ["allAtOnce", "firstThatLands", "wait"]) is not { } map)
+        {
+            return null;
+        }
+
+        var first = map["firstThatLands"] is not null;
+        if (first == map["allAtOnce"] is not null)
+        {
+            Wrong(path, map, "'by' needs either 'allAtOnce' or 'firstThatLands'.");
+            return null;
+        }
+
+        if (!first && map["wait"] is { } wait)
+        {
+            Wrong(At(path, "wait"), wait, "'wait' goes with 'firstThatLands' only.");
+        }
+
+        var member = first ? "firstThatLands" : "allAtOnce";
+        var channels = Texts(map, member, path).Select(c => Names.Parse<Channel>(c.Text) is { } channel ? channel
+            : WrongChannel(c)).OfType<Channel>().Distinct().ToImmutableArray();
+        if (channels.Length == 0 && map[member] is ListNode { Items.Count: 0 } empty)
+        {
+            Wrong(At(path, member), empty, $"'{member}' is empty. Name at least one channel.");
+        }
+
+        return new Ways(channels, first, Span(map, "wait", path) ?? (first ? Ways.UsualWait : Duration.Zero));
+    }
+
+    private Channel? WrongChannel((Node Node, string Path, string Text) given)
+    {
+        Wrong(given.Path, given.Node, $"There is no channel '{given.Text}'. Use {string.Join(", ", Names.All<Channel>())}.");
+        return null;
+    }
+
+    private Condition? ReadCondition(Node node, string path, int depth)
+    {
+        if (depth > 20)
+        {
+            Wrong(path, node, "Conditions are nested more than 20 deep.");
+            return null;
+        }
+
+        if (node is not MapNode map)
+        {
+            Wrong(path, node, "A condition is { field, is, value }, or { all: [...] }, { any: [...] }, { none: [...] }.");
+            return null;
+        }
+
+        foreach (var grouping in Enum.GetValues<Grouping>())
+        {
+            if (map[grouping.Name()] is not null)
+            {
+                return Group(map, path, grouping, depth);
+            }
+        }
+
+        return Leaf(map, path);
+    }
+
+    private ConditionGroup? Group(MapNode map, string path, Grouping grouping, int depth)
+    {
+        Map(map, path, $"A group '{grouping.Name()}'", [grouping.Name()]);
+        if (List(map, grouping.Name(), path) is not { } list)
+        {
+            return null;
+        }
+
+        if (list.Items.Count == 0)
+        {
+            Wrong(At(path, grouping.Name()), list, $"'{grouping.Name()}' is empty. Give it at least one condition, or leave it out.");
+        }
+
+        return new ConditionGroup(grouping, [.. list.Items.Select((c, i) => ReadCondition(c, $"{At(path, grouping.Name())}[{i}]", depth + 1)).OfType<Condition>()]);
+    }
+
+    private ConditionLeaf? Leaf(MapNode map, string path)
+    {
+        Map(map, path, "A condition", ["field", "is", "value", "exactly"]);
+        var field = Text(map, "field", path, required: true);
+        var word = Text(map, "is", path, required: true);
+        if (field is null || word is null)
+        {
+            return null;
+        }
+
+        if (Names.Parse<Operator>(word) is not { } op)
+        {
+            Wrong(At(path, "is"), map["is"]!, $"There is no operator '{word}'.{Closest.Hint(word, Names.All<Operator>())} Known are {string.Join(", ", Names.All<Operator>())}.");
+            return null;
+        }
+
+        var leaf = new ConditionLeaf(field, op, map["value"] is { } value ? Plain(value) : default, Bool(map, "exactly", path) ?? false);
+        if (Question.TryMake(leaf, out _) is { } mistake)
+        {
+            Wrong(At(path, mistake.Member), map[mistake.Member] ?? map, mistake.Problem);
+        }
+
+        return leaf;
+    }
+
+    private static JsonElement Plain(Node node) => node switch
+    {
+        ScalarNode s => s.Value,
+        ListNode l => JsonSerializer.SerializeToElement(l.Items.Select(Plain)),
+        MapNode m => JsonSerializer.SerializeToElement(m.Members.DistinctBy(x => x.Name).ToDictionary(x => x.Name, x => Plain(x.Value))),
+        _ => default,
+    };
+
+    private MapNode? Map(Node node, string path, string what, string[] members)
+    {
+        if (node is not MapNode map)
+        {
+            Wrong(path, node, $"{what} is an object with the members {string.Join(", ", members)}.");
+            return null;
+        }
+
+        foreach (var (name, line, column, _) in map.Members)
+        {
+            if (!members.Contains(name))
+            {
+                errors.Add(new DocumentError(At(path, name), line, column, $"{what} has no member '{name}'.{Closest.Hint(name, members)}"));
+            }
+        }
+
+        foreach (var twice in map.Members.GroupBy(m => m.Name).Where(g => g.Count() > 1).Select(g => g.Last()))
+        {
+            errors.Add(new DocumentError(At(path, twice.Name), twice.Line, twice.Column, $"'{twice.Name}' stands twice."));
+        }
+
+        return map;
+    }
+
+    private string? Text(MapNode map, string name, string path, bool required = false)
+    {
+        switch (map[name])
+        {
+            case ScalarNode { Text: { } text } when text.Trim().Length > 0 || !required:
+                return text.Trim();
+            case null when !required:
+                return null;
+            case null:
+                Wrong(At(path, name), map, $"'{name}' is missing.");
+                return null;
+            case var other:
+                Wrong(At(path, name), other, $"'{name}' must be text.");
+                return null;
+        }
+    }
+
+    private bool? Bool(MapNode map, string name, string path)
+    {
+        switch (map[name])
+        {
+            case null: return null;
+            case ScalarNode { Value.ValueKind: JsonValueKind.True or JsonValueKind.False } yes: return yes.Value.GetBoolean();
+            case var other:
+                Wrong(At(path, name), other, $"'{name}' must be true or false.");
+                return null;
+        }
+    }
+
+    private T? OneOf<T>(MapNode map, string name, string path)
+        where T : struct, Enum
+    {
+        if (map[name] is not { } node)
+        {
+            return null;
+        }
+
+        var text = (node as ScalarNode)?.Text;
+        if (Names.Parse<T>(text) is { } value)
+        {
+            return value;
+        }
+
+        Wrong(At(path, name), node, $"'{name}' must be one of {string.Join(", ", Names.All<T>())}.{Closest.Hint(text ?? "", Names.All<T>())}");
+        return null;
+    }
+
+    private Duration? Span(MapNode map, string name, string path)
+    {
+        if (map[name] is not { } node)
+        {
+            return null;
+        }
+
+        if (node is ScalarNode { Text: { } text } && Durations.Parse(text) is { } span && span >= Duration.Zero)
+        {
+            return span;
+        }
+
+        Wrong(At(path, name), node, $"'{name}' must be an ISO 8601 duration of days and less, such as PT5M or P1D.");
+        return null;
+    }
+
+    private ListNode? List(MapNode map, string name, string path)
+    {
+        if (map[name] is null or ListNode)
+        {
+            return map[name] as ListNode;
+        }
+
+        Wrong(At(path, name), map[name]!, $"'{name}' must be a list.");
+        return null;
+    }
+
+    private IEnumerable<(Node Node, string Path, string Text)> Texts(MapNode map, string name, string path = "")
+    {
+        if (List(map, name, path) is not { } list)
+        {
+            yield break;
+        }
+
+        for (var i = 0; i < list.Items.Count; i++)
+        {
+            var at = $"{At(path, name)}[{i}]";
+            if (list.Items[i] is ScalarNode { Text: { Length: > 0 } text })
+            {
+                yield return (list.Items[i], at, text);
+            }
+            else
+            {
+                Wrong(at, list.Items[i], "Text is expected here.");
+            }
+        }
+    }
+
+    private string Known(Node at, string path, string id, IReadOnlyCollection<string>? all, string what)
+    {
+        if (id.Length > 0 && all is not null && !all.Contains(id))
+        {
+            Wrong(path, at, $"There is no {what} '{id}'.{Closest.Hint(id, all)}");
+        }
+
+        return id;
+    }
+
+    private static string At(string path, string name) => path.Length == 0 ? name : $"{path}.{name}";
+
+    private void Wrong(string path, Node at, string problem) => errors.Add(new DocumentError(path, at.Line, at.Column, problem));
+}

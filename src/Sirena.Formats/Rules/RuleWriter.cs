@@ -1,0 +1,103 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using NodaTime;
+using Sirena.Core;
+using Sirena.Core.Ladders;
+using Sirena.Core.Rules;
+
+namespace Sirena.Formats.Rules;
+
+/// <summary>Writes a rule as the document that <see cref="RuleReader"/> reads: nothing is lost on the way there and back.</summary>
+public static class RuleWriter
+{
+    /// <summary>The document as a JSON object; members with their usual value are left out.</summary>
+    public static JsonObject Write(Rule rule)
+    {
+        var map = new JsonObject { ["id"] = rule.Id, ["name"] = rule.Name, ["on"] = rule.On, ["when"] = Texts(rule.When), ["urgency"] = rule.Urgency.Name() };
+        Put(map, "onlyIf", rule.OnlyIf is null ? null : Write(rule.OnlyIf));
+        if (rule.Short)
+        {
+            WriteCase(map, rule.Cases[0]);
+            map["tell"] ??= new JsonArray();
+        }
+        else
+        {
+            map["cases"] = Array(rule.Cases.Select(c =>
+            {
+                var one = new JsonObject { ["name"] = c.Name };
+                Put(one, "onlyIf", c.OnlyIf is null ? null : Write(c.OnlyIf));
+                return WriteCase(one, c);
+            }));
+        }
+
+        Put(map, "gather", Span(rule.Gather));
+        Put(map, "rest", Span(rule.Rest));
+        Put(map, "withdrawAt", rule.WithdrawAt.IsEmpty ? null : Texts(rule.WithdrawAt));
+        return map;
+    }
+
+    private static JsonObject WriteCase(JsonObject map, RuleCase one)
+    {
+        Put(map, "tell", one.Tell.IsEmpty ? null : Array(one.Tell.Select(Write)));
+        Put(map, "by", one.By is null ? null : Write(one.By));
+        Put(map, "wording", one.Wording);
+        Put(map, "ladder", one.Ladder.IsEmpty ? null : Array(one.Ladder.Select(Write)));
+        Put(map, "notOlderThan", one.NotOlderThan is { } span ? span.Iso() : null);
+        return map;
+    }
+
+    private static JsonObject Write(LadderStep step)
+    {
+        var clock = step.Clock switch { StepClock.After => "after", StepClock.AfterWorking => "afterWorking", _ => "beforeDue" };
+        var map = new JsonObject { [clock] = step.Delay.Iso(), ["tell"] = Array(step.Tell.Select(Write)) };
+        Put(map, "by", step.By is null ? null : Write(step.By));
+        Put(map, "wording", step.Wording);
+        return map;
+    }
+
+    private static JsonObject Write(Ways ways)
+    {
+        var map = new JsonObject { [ways.FirstThatLands ? "firstThatLands" : "allAtOnce"] = Texts(ways.Channels.Select(c => c.Name())) };
+        Put(map, "wait", ways.FirstThatLands ? ways.Wait.Iso() : null);
+        return map;
+    }
+
+    private static JsonObject Write(Recipient recipient) => recipient switch
+    {
+        PersonRecipient p => new JsonObject { ["person"] = p.Person },
+        TeamRecipient t => new JsonObject { ["team"] = t.Team },
+        DutyRecipient d => new JsonObject { ["duty"] = d.Team },
+        RoleRecipient r => new JsonObject { ["role"] = r.Role.Name() },
+        AddressRecipient { Outside: true } a => new JsonObject { ["address"] = a.Address, ["outside"] = true },
+        AddressRecipient a => new JsonObject { ["address"] = a.Address },
+        _ => throw new ArgumentException($"A recipient of an unknown kind: {recipient}.", nameof(recipient)),
+    };
+
+    private static JsonObject Write(Condition condition)
+    {
+        if (condition is ConditionGroup group)
+        {
+            return new JsonObject { [group.Grouping.Name()] = Array(group.Items.Select(Write)) };
+        }
+
+        var leaf = (ConditionLeaf)condition;
+        var map = new JsonObject { ["field"] = leaf.Field, ["is"] = leaf.Is.Name() };
+        Put(map, "value", leaf.Value.ValueKind == JsonValueKind.Undefined ? null : JsonNode.Parse(leaf.Value.GetRawText()));
+        Put(map, "exactly", leaf.Exactly ? JsonValue.Create(true) : null);
+        return map;
+    }
+
+    private static JsonValue? Span(Duration span) => span == Duration.Zero ? null : JsonValue.Create(span.Iso());
+
+    private static JsonArray Texts(IEnumerable<string> texts) => new([.. texts.Select(t => (JsonNode)t)]);
+
+    private static JsonArray Array(IEnumerable<JsonNode> nodes) => new([.. nodes]);
+
+    private static void Put(JsonObject map, string name, JsonNode? value)
+    {
+        if (value is not null)
+        {
+            map[name] = value;
+        }
+    }
+}

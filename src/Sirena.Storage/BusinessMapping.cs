@@ -1,0 +1,16 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using Sirena.Core;
+
+namespace Sirena.Storage;
+
+internal sealed class BusinessMapping : IEntityTypeConfiguration<Business>
+{
+    public void Configure(EntityTypeBuilder<Business> business)
+    {
+        business.ToTable("business");
+        business.Ignore(b => b.Zone);
+        business.Property(b => b.Id).ValueGeneratedNever();
+        business.HasData(new Business());
+    }
+}

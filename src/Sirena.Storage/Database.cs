@@ -1,0 +1,65 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Design;
+using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
+
+namespace Sirena.Storage;
+
+/// <summary>How the database is reached and made.</summary>
+public static class Database
+{
+    private const long MigrationLock = 0x51_72_65_6E_61;
+
+    /// <summary>Registers one data source, used by EF Core and by the hand-written statements alike.</summary>
+    public static IServiceCollection AddSirenaDatabase(this IServiceCollection services, string connectionString)
+    {
+        services.AddSingleton(_ => Source(connectionString));
+        services.AddPooledDbContextFactory<SirenaDb>((provider, options) => Configure(options, provider.GetRequiredService<NpgsqlDataSource>()));
+        services.AddScoped(provider => provider.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContext());
+        return services;
+    }
+
+    /// <summary>A data source that knows NodaTime's types.</summary>
+    public static NpgsqlDataSource Source(string connectionString)
+    {
+        var builder = new NpgsqlDataSourceBuilder(connectionString);
+        builder.ConnectionStringBuilder.MaxAutoPrepare = 50;
+        builder.ConnectionStringBuilder.AutoPrepareMinUsages = 2;
+        builder.UseNodaTime();
+        return builder.Build();
+    }
+
+    /// <summary>EF Core over a data source.</summary>
+    public static DbContextOptionsBuilder Configure(DbContextOptionsBuilder options, NpgsqlDataSource source) =>
+        options.UseNpgsql(source, npgsql => npgsql.UseNodaTime()).UseSnakeCaseNamingConvention();
+
+    /// <summary>Brings the database to the current version; one node at a time, under an advisory lock.</summary>
+    public static async Task MigrateAsync(IServiceProvider services, CancellationToken cancel = default)
+    {
+        var source = services.GetRequiredService<NpgsqlDataSource>();
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await Execute(connection, $"select pg_advisory_lock({MigrationLock})", cancel);
+        try
+        {
+            await using var db = await services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync(cancel);
+            await db.Database.MigrateAsync(cancel);
+        }
+        finally
+        {
+            await Execute(connection, $"select pg_advisory_unlock({MigrationLock})", CancellationToken.None);
+        }
+    }
+
+    private static async Task Execute(NpgsqlConnection connection, string sql, CancellationToken cancel)
+    {
+        await using var command = new NpgsqlCommand(sql, connection) { CommandTimeout = 300 };
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+
+    /// <summary>For <c>dotnet ef</c> only: it makes migrations without a database.</summary>
+    internal sealed class DesignTime : IDesignTimeDbContextFactory<SirenaDb>
+    {
+        public SirenaDb CreateDbContext(string[] args) =>
+            new((DbContextOptions<SirenaDb>)Configure(new DbContextOptionsBuilder<SirenaDb>(), Source("Host=127.0.0.1;Database=design")).Options);
+    }
+}

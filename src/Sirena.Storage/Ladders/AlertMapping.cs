@@ -1,0 +1,43 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using Sirena.Core.Ladders;
+using Sirena.Core.Orders;
+
+namespace Sirena.Storage.Ladders;
+
+internal sealed class AlertMapping : IEntityTypeConfiguration<Alert>
+{
+    public void Configure(EntityTypeBuilder<Alert> alert)
+    {
+        alert.ToTable("alerts");
+        alert.Property(a => a.Id).ValueGeneratedNever();
+        alert.HasOne<OrderEvent>().WithMany().HasForeignKey(a => a.EventId).OnDelete(DeleteBehavior.Restrict);
+        alert.HasIndex(a => new { a.OrderNumber, a.RaisedAt });
+        alert.HasIndex(a => new { a.Subject, a.RuleId, a.RaisedAt });
+        alert.HasIndex(a => new { a.State, a.RaisedAt }).HasFilter("state in ('open','taken','lapsed')").HasDatabaseName("ix_alerts_burning");
+        alert.HasIndex(a => new { a.RuleId, a.RaisedAt });
+        alert.HasIndex(a => new { a.RaisedAt, a.Id });
+    }
+}
+
+internal sealed class AlertStepMapping : IEntityTypeConfiguration<AlertStep>
+{
+    public void Configure(EntityTypeBuilder<AlertStep> step)
+    {
+        step.ToTable("alert_steps");
+        step.HasKey(s => new { s.AlertId, s.Index });
+        step.Property(s => s.Told).HasColumnType("jsonb");
+        step.Property(s => s.Left).HasColumnType("jsonb");
+        step.HasOne<Alert>().WithMany().HasForeignKey(s => s.AlertId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+internal sealed class AnswerMapping : IEntityTypeConfiguration<Answer>
+{
+    public void Configure(EntityTypeBuilder<Answer> answer)
+    {
+        answer.ToTable("answers");
+        answer.HasOne<Alert>().WithMany().HasForeignKey(a => a.AlertId).OnDelete(DeleteBehavior.Restrict);
+        answer.HasIndex(a => a.AlertId);
+    }
+}

@@ -1,0 +1,45 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using Sirena.Core.Orders;
+
+namespace Sirena.Storage.Orders;
+
+internal sealed class OrderMapping : IEntityTypeConfiguration<Order>
+{
+    public void Configure(EntityTypeBuilder<Order> order)
+    {
+        order.ToTable("orders");
+        order.HasKey(o => o.Number);
+        order.Property(o => o.Document).HasColumnType("jsonb");
+        order.Property(o => o.Times).HasColumnType("jsonb");
+
+        // The Orders page: open ones by due time, a page at a time; the same for one status.
+        order.HasIndex(o => new { o.DueAt, o.Number }).HasFilter("open").HasDatabaseName("ix_orders_open_due");
+        order.HasIndex(o => new { o.Status, o.DueAt, o.Number }).HasDatabaseName("ix_orders_status_due");
+        order.HasIndex(o => new { o.ChangedAt, o.Number }).HasDatabaseName("ix_orders_changed");
+        order.HasIndex(o => o.Search).HasMethod("gin").HasOperators("gin_trgm_ops").HasDatabaseName("ix_orders_search");
+    }
+}
+
+internal sealed class EventMapping : IEntityTypeConfiguration<OrderEvent>
+{
+    public void Configure(EntityTypeBuilder<OrderEvent> happened)
+    {
+        happened.ToTable("events");
+        happened.HasKey(e => e.Id);
+        happened.Property(e => e.Id).UseIdentityAlwaysColumn();
+        happened.Property(e => e.Data).HasColumnType("jsonb");
+        happened.Property(e => e.OrderBefore).HasColumnType("jsonb");
+        happened.Property(e => e.OrderAfter).HasColumnType("jsonb");
+        happened.Ignore(e => e.DataJson).Ignore(e => e.Before).Ignore(e => e.After);
+        happened.HasIndex(e => new { e.Source, e.EventId }).IsUnique();
+        happened.HasIndex(e => new { e.OrderNumber, e.Seq }).HasFilter("order_number is not null");
+        happened.HasIndex(e => e.Id).HasFilter("decided_at is null").HasDatabaseName("ix_events_undecided");
+        happened.HasIndex(e => e.Received).HasDatabaseName("ix_events_received");
+    }
+}
+
+internal sealed class StatusMapping : IEntityTypeConfiguration<Status>
+{
+    public void Configure(EntityTypeBuilder<Status> status) => status.ToTable("statuses");
+}

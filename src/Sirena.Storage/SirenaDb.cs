@@ -1,0 +1,83 @@
+using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
+using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
+using Sirena.Core.Orders;
+using Sirena.Core.People;
+using Sirena.Core.Rules;
+using Sirena.Storage.Access;
+using Sirena.Storage.Rules;
+
+namespace Sirena.Storage;
+
+/// <summary>The database. The Core's own types are mapped; the folders beside this file hold their mappings.</summary>
+public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserContext<User, Guid>(options), IDataProtectionKeyContext
+{
+    public DbSet<Business> Businesses => Set<Business>();
+
+    public DbSet<Order> Orders => Set<Order>();
+
+    public DbSet<OrderEvent> Events => Set<OrderEvent>();
+
+    public DbSet<Status> Statuses => Set<Status>();
+
+    public DbSet<RuleVersion> RuleVersions => Set<RuleVersion>();
+
+    public DbSet<RuleBookVersion> RuleBook => Set<RuleBookVersion>();
+
+    public DbSet<Match> Matches => Set<Match>();
+
+    public DbSet<Person> People => Set<Person>();
+
+    public DbSet<Team> Teams => Set<Team>();
+
+    public DbSet<Site> Sites => Set<Site>();
+
+    public DbSet<Alert> Alerts => Set<Alert>();
+
+    public DbSet<AlertStep> AlertSteps => Set<AlertStep>();
+
+    public DbSet<Answer> Answers => Set<Answer>();
+
+    public DbSet<Delivery> Deliveries => Set<Delivery>();
+
+    public DbSet<Message> Messages => Set<Message>();
+
+    public DbSet<Attempt> Attempts => Set<Attempt>();
+
+    public DbSet<Receipt> Receipts => Set<Receipt>();
+
+    public DbSet<SourceKey> SourceKeys => Set<SourceKey>();
+
+    public DbSet<ApiToken> ApiTokens => Set<ApiToken>();
+
+    public DbSet<OneTimeLink> OneTimeLinks => Set<OneTimeLink>();
+
+    public DbSet<AuditEntry> Audit => Set<AuditEntry>();
+
+    public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
+
+    protected override void OnModelCreating(ModelBuilder builder)
+    {
+        base.OnModelCreating(builder);
+        builder.HasPostgresExtension("pg_trgm");
+        builder.ApplyConfigurationsFromAssembly(typeof(SirenaDb).Assembly);
+    }
+
+    protected override void ConfigureConventions(ModelConfigurationBuilder configuration)
+    {
+        base.ConfigureConventions(configuration);
+        Named<Urgency>(configuration);
+        Named<Outcome>(configuration);
+        Named<AlertState>(configuration);
+        Named<DeliveryState>(configuration);
+        Named<AttemptOutcome>(configuration);
+        Named<Channel>(configuration);
+        Named<Role>(configuration);
+    }
+
+    private static void Named<T>(ModelConfigurationBuilder configuration)
+        where T : struct, Enum => configuration.Properties<T>().HaveConversion<NameConverter<T>>();
+}

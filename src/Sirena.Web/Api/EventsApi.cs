@@ -1,0 +1,137 @@
+using System.Buffers;
+using NodaTime;
+using Npgsql;
+using Sirena.Engine.Intake;
+using Sirena.Formats.Events;
+using Sirena.Storage.Access;
+using Sirena.Storage.Orders;
+using Sirena.Web.Access;
+
+namespace Sirena.Web.Api;
+
+/// <summary>An event that was not taken, and why.</summary>
+public sealed record Rejection(int Index, string? Id, string Problem);
+
+/// <summary>What became of a request's events.</summary>
+public sealed record Taken(int Accepted, int Duplicates, IReadOnlyList<Rejection> Rejected);
+
+/// <summary>Takes events in: CloudEvents 1.0 over HTTP, structured, batched and binary.</summary>
+public static class EventsApi
+{
+    private const int LargestBody = 4 * 1024 * 1024;
+    private const int MostEvents = 1000;
+
+    /// <summary>Maps <c>POST /api/events</c>.</summary>
+    public static void MapEvents(this IEndpointRouteBuilder routes) =>
+        routes.MapPost("/api/events", PostAsync).AllowAnonymous().WithTags("Events").WithSummary("Take in events (CloudEvents 1.0), by source key")
+            .Produces<Taken>(StatusCodes.Status202Accepted)
+            .ProducesProblem(400).ProducesProblem(401).ProducesProblem(413).ProducesProblem(415).ProducesProblem(429);
+
+    private static async Task<IResult> PostAsync(HttpContext http, SourceKeys keys, IntakeDesk desk, IClock clock, ILogger<IntakeDesk> log)
+    {
+        var cancel = http.RequestAborted;
+        if (await keys.FindAsync(TokenScheme.Bearer(http.Request), cancel) is not { } key)
+        {
+            http.Response.Headers.WWWAuthenticate = "Bearer";
+            return Problems.Of(401, "A source key is needed.", "Send 'Authorization: Bearer <source key>' with a key from Settings, Source keys, that has not been revoked.");
+        }
+
+        if (Kind(http.Request) is not { } kind)
+        {
+            return Problems.Of(415, "This content type is not taken.", "Send application/cloudevents+json, application/cloudevents-batch+json, or application/json with ce- headers.");
+        }
+
+        if (await BodyAsync(http.Request, cancel) is not { } body)
+        {
+            return Problems.Of(413, "The request is too large.", "A request holds at most 4 MiB. Send fewer events at once.");
+        }
+
+        var (events, problem) = kind == Mode.Binary ? CloudEvents.Binary(body, name => http.Request.Headers[name] is { Count: > 0 } v ? v.ToString() : null) : CloudEvents.Json(body, kind == Mode.Batch);
+        if (problem is not null)
+        {
+            return Problems.Of(400, "The body cannot be read.", problem);
+        }
+
+        if (events.Count > MostEvents)
+        {
+            return Problems.Of(413, "There are too many events.", $"A batch holds at most {MostEvents} events; this one has {events.Count}.");
+        }
+
+        if (keys.Over(key, events.Count) is { } wait)
+        {
+            http.Response.Headers.RetryAfter = Math.Max(1, (int)Math.Ceiling(wait.TotalSeconds)).ToString(System.Globalization.CultureInfo.InvariantCulture);
+            return Problems.Of(429, "Too many events.", $"The source '{key.Name}' may send {key.PerMinute} events a minute. Wait and send again; nothing of this request was taken.");
+        }
+
+        try
+        {
+            return await TakeAsync(events, key, desk, clock.GetCurrentInstant(), cancel);
+        }
+        catch (NpgsqlException e)
+        {
+            log.LogError(e, "Events could not be stored.");
+            http.Response.Headers.RetryAfter = "5";
+            return Problems.Of(503, "The events could not be stored.", "Nothing of this request was taken. Send it again; an event that is known does nothing twice.");
+        }
+    }
+
+    private static async Task<IResult> TakeAsync(IReadOnlyList<ReadEvent> events, SourceKey key, IntakeDesk desk, Instant now, CancellationToken cancel)
+    {
+        Arrival[] good = [.. events.Where(e => e.Event is not null).Select(e => new Arrival(e.Event!, key.Prefix, now))];
+        Rejection[] bad = [.. events.Where(e => e.Event is null).Select(e => new Rejection(e.Index, e.Id, e.Problem!))];
+        var taken = await desk.TakeAsync(good, cancel);
+        var answer = new Taken(taken.Count(t => t), taken.Count(t => !t), bad);
+        return bad.Length > 0 && good.Length == 0
+            ? Problems.Of(400, "No event was taken.", bad.Length == 1 ? bad[0].Problem : $"All {bad.Length} events were rejected; 'rejected' says why.", new() { ["accepted"] = 0, ["duplicates"] = 0, ["rejected"] = bad })
+            : Results.Json(answer, statusCode: StatusCodes.Status202Accepted);
+    }
+
+    private static Mode? Kind(HttpRequest request)
+    {
+        var media = request.ContentType?.Split(';')[0].Trim().ToLowerInvariant();
+        return media switch
+        {
+            "application/cloudevents+json" => Mode.Structured,
+            "application/cloudevents-batch+json" => Mode.Batch,
+            "application/json" or "text/json" when request.Headers.Any(h => h.Key.StartsWith("ce-", StringComparison.OrdinalIgnoreCase)) => Mode.Binary,
+            null or "" when request.Headers.ContainsKey("ce-specversion") && request.ContentLength is null or 0 => Mode.Binary,
+            _ => null,
+        };
+    }
+
+    // Null: it is larger than a request may be.
+    private static async Task<ReadOnlyMemory<byte>?> BodyAsync(HttpRequest request, CancellationToken cancel)
+    {
+        if (request.ContentLength > LargestBody)
+        {
+            return null;
+        }
+
+        var reader = request.BodyReader;
+        while (true)
+        {
+            var read = await reader.ReadAsync(cancel);
+            if (read.Buffer.Length > LargestBody)
+            {
+                reader.AdvanceTo(read.Buffer.End);
+                return null;
+            }
+
+            if (read.IsCompleted)
+            {
+                var body = read.Buffer.ToArray();
+                reader.AdvanceTo(read.Buffer.End);
+                return body;
+            }
+
+            reader.AdvanceTo(read.Buffer.Start, read.Buffer.End);
+        }
+    }
+
+    private enum Mode
+    {
+        Structured,
+        Batch,
+        Binary,
+    }
+}

@@ -1,0 +1,76 @@
+using System.Security.Claims;
+using System.Text;
+using Microsoft.EntityFrameworkCore;
+using Sirena.Engine;
+using Sirena.Engine.Rules;
+using Sirena.Storage;
+using Sirena.Web.Access;
+
+namespace Sirena.Web.Api;
+
+/// <summary>Reads and saves rules as documents, JSON or YAML.</summary>
+public static class RulesApi
+{
+    private const int LargestBody = 1024 * 1024;
+
+    /// <summary>Maps them.</summary>
+    public static void MapRules(this IEndpointRouteBuilder routes)
+    {
+        var api = routes.MapGroup("/api/rules").WithTags("Rules").RequireAuthorization(Policies.SeeAll);
+        api.MapGet("", ListAsync).WithSummary("The rules in force");
+        api.MapGet("/{id}", GetAsync).WithSummary("One rule");
+        api.MapPost("", (HttpContext http, RuleDesk desk, SurroundingsCache around) => SaveAsync(http, desk, around, null)).RequireAuthorization(Policies.Change).WithSummary("A new rule");
+        api.MapPut("/{id}", (string id, HttpContext http, RuleDesk desk, SurroundingsCache around) => SaveAsync(http, desk, around, id)).RequireAuthorization(Policies.Change).WithSummary("Create or replace a rule");
+        api.MapDelete("/{id}", async (string id, ClaimsPrincipal user, RuleDesk desk, CancellationToken cancel) =>
+            await desk.ArchiveAsync(id, user.Name(), cancel) ? Results.NoContent() : Missing(id)).RequireAuthorization(Policies.Change).WithSummary("Archive a rule");
+    }
+
+    private static async Task<IResult> ListAsync(SirenaDb db, SurroundingsCache around, CancellationToken cancel)
+    {
+        var names = await around.GetAsync(cancel);
+        var found = await db.RuleVersions.AsNoTracking().Where(v => v.BookTo == null).OrderByDescending(v => v.SavedAt).ThenBy(v => v.RuleId).ToListAsync(cancel);
+        return Results.Json(new { items = found.Select(v => Shapes.Of(v, RuleShelf.Parse(v), names.NameOf)), next = (string?)null });
+    }
+
+    private static async Task<IResult> GetAsync(string id, SirenaDb db, SurroundingsCache around, CancellationToken cancel)
+    {
+        var found = await db.RuleVersions.AsNoTracking().FirstOrDefaultAsync(v => v.RuleId == id && v.BookTo == null, cancel);
+        return found is null ? Missing(id) : Results.Json(Shapes.Of(found, RuleShelf.Parse(found), (await around.GetAsync(cancel)).NameOf));
+    }
+
+    private static async Task<IResult> SaveAsync(HttpContext http, RuleDesk desk, SurroundingsCache around, string? id)
+    {
+        var cancel = http.RequestAborted;
+        var media = http.Request.ContentType?.Split(';')[0].Trim().ToLowerInvariant();
+        var yaml = media is "application/yaml" or "application/x-yaml" or "text/yaml";
+        if (!yaml && media is not ("application/json" or "text/json"))
+        {
+            return Problems.Of(415, "This content type is not taken.", "Send a rule as application/json or application/yaml.");
+        }
+
+        if (http.Request.ContentLength > LargestBody)
+        {
+            return Problems.Of(413, "The document is too large.", "A rule document holds at most 1 MB.");
+        }
+
+        using var reader = new StreamReader(http.Request.Body, Encoding.UTF8);
+        var saved = await desk.SaveAsync(await reader.ReadToEndAsync(cancel), yaml, id, http.User.Name(), cancel);
+        if (saved.Conflict is { } conflict)
+        {
+            return Problems.Of(409, "The rule cannot be saved under this id.", conflict);
+        }
+
+        if (saved.Saved is not { } version)
+        {
+            var first = saved.Errors[0];
+            var place = first.Line is { } line ? $" (line {line}, column {first.Column})" : "";
+            return Problems.Of(422, saved.Errors.Count == 1 ? "The rule has a mistake." : $"The rule has {saved.Errors.Count} mistakes.", $"{(first.Path.Length > 0 ? first.Path + ": " : "")}{first.Problem}{place}",
+                new() { ["errors"] = saved.Errors.Select(e => new { path = e.Path, line = e.Line, column = e.Column, problem = e.Problem }) });
+        }
+
+        var shape = Shapes.Of(version, RuleShelf.Parse(version), (await around.GetAsync(cancel)).NameOf);
+        return saved.Created ? Results.Created($"/api/rules/{Uri.EscapeDataString(version.RuleId)}", shape) : Results.Json(shape);
+    }
+
+    private static IResult Missing(string id) => Problems.Missing($"No rule in force has the id '{id}'.");
+}

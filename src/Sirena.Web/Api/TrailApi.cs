@@ -1,0 +1,133 @@
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using NodaTime.Text;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
+using Sirena.Engine;
+using Sirena.Engine.Trail;
+using Sirena.Storage;
+using Sirena.Web.Access;
+
+namespace Sirena.Web.Api;
+
+/// <summary>Reads trails, alerts, deliveries, and who and what there is.</summary>
+public static class TrailApi
+{
+    /// <summary>Maps them.</summary>
+    public static void MapTrails(this IEndpointRouteBuilder routes)
+    {
+        var api = routes.MapGroup("/api").WithTags("Trail").RequireAuthorization(Policies.SeeAll);
+        api.MapGet("/orders/{number}/trail", async (string number, TrailReader trails, CancellationToken cancel) =>
+            await trails.OfOrderAsync(number, cancel) is { } trail ? Results.Json(Shapes.Of(trail)) : Problems.Missing($"No event has told of the order '{number}'."))
+            .WithSummary("An order's events, the rules considered, its alerts and deliveries");
+        api.MapGet("/events/{id}/trail", async (string id, TrailReader trails, CancellationToken cancel) =>
+            await trails.OfEventAsync(id, cancel) is { } trail ? Results.Json(Shapes.Of(trail)) : Problems.Missing($"No event has the id '{id}'."))
+            .WithSummary("One event's rules, alerts and deliveries");
+        api.MapGet("/alerts", AlertsAsync).WithSummary("Alerts, newest first");
+        api.MapGet("/deliveries", DeliveriesAsync).WithSummary("Deliveries, newest first");
+        api.MapGet("/people", async (SurroundingsCache around, CancellationToken cancel) => Results.Json(new
+        {
+            items = (await around.GetAsync(cancel)).Staff.People.OrderBy(p => p.Id, StringComparer.Ordinal).Select(p => new
+            {
+                id = p.Id, name = p.Name, language = p.Language, teams = p.Teams, archivedAt = p.ArchivedAt,
+                contacts = p.Contacts.Select(c => new { channel = c.Channel.Name(), address = c.Address, verified = c.Verified }),
+            }),
+            next = (string?)null,
+        })).WithSummary("People");
+        api.MapGet("/teams", async (SurroundingsCache around, CancellationToken cancel) => Results.Json(new
+        {
+            items = (await around.GetAsync(cancel)).Staff.Teams.OrderBy(t => t.Id, StringComparer.Ordinal).Select(t => new { id = t.Id, name = t.Name }), next = (string?)null,
+        })).WithSummary("Teams");
+        api.MapGet("/sites", async (SurroundingsCache around, CancellationToken cancel) => Results.Json(new
+        {
+            items = (await around.GetAsync(cancel)).Staff.Sites.OrderBy(s => s.Id, StringComparer.Ordinal).Select(s => new { id = s.Id, name = s.Name, manager = s.Manager }), next = (string?)null,
+        })).WithSummary("Sites");
+    }
+
+    private static async Task<IResult> AlertsAsync(HttpContext http, SirenaDb db, TrailReader trails, string? state, string? order, string? cursor, int? limit, CancellationToken cancel)
+    {
+        var which = db.Alerts.AsQueryable();
+        if (state is { Length: > 0 })
+        {
+            if (Parse<AlertState>(state, out var states) is { } problem)
+            {
+                return problem;
+            }
+
+            which = which.Where(a => states.Contains(a.State));
+        }
+
+        if (order is { Length: > 0 })
+        {
+            which = which.Where(a => a.OrderNumber == order);
+        }
+
+        if (Cursor.Read(cursor) is { } from)
+        {
+            which = which.Where(a => a.RaisedAt < from.At || (a.RaisedAt == from.At && a.Id.CompareTo(from.Id) < 0));
+        }
+
+        var take = Lists.Limit(limit);
+        var found = await trails.AlertsAsync(which.OrderByDescending(a => a.RaisedAt).ThenByDescending(a => a.Id).Take(take), cancel);
+        return Lists.Page(http, found.Select(Shapes.Of), found.Count == take ? new Cursor(found[^1].Alert.RaisedAt, found[^1].Alert.Id) : null);
+    }
+
+    private static async Task<IResult> DeliveriesAsync(
+        HttpContext http, SirenaDb db, TrailReader trails, string? state, string? order, string? channel, string? person, string? from, string? to, string? cursor, int? limit, CancellationToken cancel)
+    {
+        var which = db.Deliveries.AsNoTracking();
+        if (state is { Length: > 0 })
+        {
+            if (Parse<DeliveryState>(state, out var states) is { } problem)
+            {
+                return problem;
+            }
+
+            which = which.Where(d => states.Contains(d.State));
+        }
+
+        if (channel is { Length: > 0 })
+        {
+            if (Parse<Channel>(channel, out var channels) is { } problem)
+            {
+                return problem;
+            }
+
+            which = which.Where(d => channels.Contains(d.Channel));
+        }
+
+        foreach (var (text, name, apply) in new (string?, string, Action<Instant>)[] { (from, "from", at => which = which.Where(d => d.CreatedAt >= at)), (to, "to", at => which = which.Where(d => d.CreatedAt < at)) })
+        {
+            if (text is { Length: > 0 })
+            {
+                if (OffsetDateTimePattern.Rfc3339.Parse(text) is not { Success: true } parsed)
+                {
+                    return Problems.Of(400, $"'{name}' is no time.", $"'{text}' is not RFC 3339 with an offset, such as 2026-11-24T06:12:09Z.");
+                }
+
+                apply(parsed.Value.ToInstant());
+            }
+        }
+
+        which = order is { Length: > 0 } ? which.Where(d => d.OrderNumber == order) : which;
+        which = person is { Length: > 0 } ? which.Where(d => d.Person == person) : which;
+        if (Cursor.Read(cursor) is { } start)
+        {
+            which = which.Where(d => d.CreatedAt < start.At || (d.CreatedAt == start.At && d.Id.CompareTo(start.Id) < 0));
+        }
+
+        var take = Lists.Limit(limit);
+        var found = await trails.DeliveriesAsync(await which.OrderByDescending(d => d.CreatedAt).ThenByDescending(d => d.Id).Take(take).ToListAsync(cancel), cancel);
+        return Lists.Page(http, found.Select(Shapes.Of), found.Count == take ? new Cursor(found[^1].Delivery.CreatedAt, found[^1].Delivery.Id) : null);
+    }
+
+    private static IResult? Parse<T>(string text, out T[] values)
+        where T : struct, Enum
+    {
+        var words = text.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
+        values = [.. words.Select(w => Names.Parse<T>(w)).OfType<T>()];
+        return values.Length == words.Length ? null
+            : Problems.Of(400, "This filter is not known.", $"'{words.First(w => Names.Parse<T>(w) is null)}' is none of {string.Join(", ", Names.All<T>())}.");
+    }
+}

@@ -1,0 +1,61 @@
+using Microsoft.AspNetCore.Diagnostics;
+using Sirena.Web.Api;
+
+namespace Sirena.Web;
+
+/// <summary>What is answered when something breaks: a sentence and the way out, nothing of the inside.</summary>
+public static class Failure
+{
+    /// <summary>Answers an exception.</summary>
+    public static async Task AnswerAsync(HttpContext http)
+    {
+        var problem = http.Features.Get<IExceptionHandlerFeature>()?.Error;
+        var (status, title, detail) = problem switch
+        {
+            BadHttpRequestException { StatusCode: 413 } => (413, "The request is too large.", "A request holds at most 4 MiB. Send less at once."),
+            BadHttpRequestException bad => (bad.StatusCode, "The request cannot be read.", bad.Message),
+            Npgsql.NpgsqlException => (503, "The database does not answer.", "Nothing was changed. Try again in a moment."),
+            _ => (500, "Something broke on our side.", "Nothing was half done. Try again; if it stays, look at the log of this node."),
+        };
+        if (http.Request.Path.StartsWithSegments("/api"))
+        {
+            await Problems.Of(status, title, detail).ExecuteAsync(http);
+            return;
+        }
+
+        http.Response.StatusCode = status;
+        http.Response.ContentType = "text/html; charset=utf-8";
+        await http.Response.WriteAsync(Page(title, detail));
+    }
+
+    /// <summary>Gives an answer without a body one.</summary>
+    public static async Task ExplainAsync(StatusCodeContext context)
+    {
+        var http = context.HttpContext;
+        var status = http.Response.StatusCode;
+        var (title, detail) = status switch
+        {
+            401 => ("Sign in first.", "The token is not known, or was revoked."),
+            403 => ("Your role does not allow this.", "Ask a supervisor."),
+            404 => ("There is nothing at this address.", "Check the address, or begin at the orders."),
+            405 => ("This address does not take that method.", "See /openapi/v1.json for what it takes."),
+            429 => ("Too many tries.", "Wait a minute, then try again."),
+            _ => ("The request was not taken.", "Check it and try again."),
+        };
+        if (http.Request.Path.StartsWithSegments("/api"))
+        {
+            await Problems.Of(status, title, detail).ExecuteAsync(http);
+            return;
+        }
+
+        http.Response.ContentType = "text/html; charset=utf-8";
+        await http.Response.WriteAsync(Page(title, detail));
+    }
+
+    private static string Page(string title, string detail) =>
+        $"""
+        <!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>{title} – Sirena</title>
+        <link rel="stylesheet" href="/vendor/bootstrap/bootstrap.min.css"><link rel="stylesheet" href="/css/sirena.css"></head>
+        <body><main class="alone"><section class="card alone-card"><h1>{title}</h1><p>{detail}</p><p><a class="btn btn-primary" href="/orders">To the orders</a></p></section></main></body></html>
+        """;
+}

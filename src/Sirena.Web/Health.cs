@@ -1,0 +1,28 @@
+using Npgsql;
+using Sirena.Engine;
+
+namespace Sirena.Web;
+
+/// <summary>Says whether this node lives, and whether it can work.</summary>
+public static class Health
+{
+    /// <summary>Maps <c>/health/live</c> and <c>/health/ready</c>, open to all.</summary>
+    public static void MapHealth(this IEndpointRouteBuilder routes)
+    {
+        routes.MapGet("/health/live", () => Results.Text("live")).AllowAnonymous().ExcludeFromDescription();
+        routes.MapGet("/health/ready", async (NpgsqlDataSource source, NodeClock clock, CancellationToken cancel) =>
+        {
+            try
+            {
+                await using var command = source.CreateCommand("select 1");
+                await command.ExecuteScalarAsync(cancel);
+            }
+            catch (NpgsqlException)
+            {
+                return Results.Text("not ready: the database does not answer", statusCode: 503);
+            }
+
+            return clock.IsTrue ? Results.Text("ready") : Results.Text($"not ready: the clock is {clock.Offset.TotalSeconds:0.0} s off the database's", statusCode: 503);
+        }).AllowAnonymous().ExcludeFromDescription();
+    }
+}

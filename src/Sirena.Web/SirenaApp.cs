@@ -1,0 +1,169 @@
+using System.Text.Json.Serialization;
+using System.Threading.RateLimiting;
+using Microsoft.AspNetCore.Authentication;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.DataProtection.KeyManagement;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.RateLimiting;
+using NodaTime;
+using NodaTime.Serialization.SystemTextJson;
+using OpenTelemetry.Metrics;
+using Sirena.Core;
+using Sirena.Engine;
+using Sirena.Storage;
+using Sirena.Storage.Access;
+using Sirena.Web.Access;
+using Sirena.Web.Api;
+
+namespace Sirena.Web;
+
+/// <summary>Puts the application together.</summary>
+public static class SirenaApp
+{
+    private const string EitherScheme = "session-or-token";
+
+    /// <summary>Builds it.</summary>
+    public static WebApplication Build(string[] args, ServeSettings settings)
+    {
+        var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ApplicationName = typeof(SirenaApp).Assembly.GetName().Name, ContentRootPath = AppContext.BaseDirectory, WebRootPath = WebRoot() });
+        builder.WebHost.ConfigureKestrel(kestrel =>
+        {
+            kestrel.AddServerHeader = false;
+            kestrel.Limits.MaxRequestBodySize = 8 * 1024 * 1024;
+        });
+        builder.Logging.SetMinimumLevel(LogLevel.Warning).AddFilter("Microsoft.Hosting.Lifetime", LogLevel.Information).AddFilter("Sirena", LogLevel.Information).AddFilter("Sirena.Web.Access", LogLevel.Warning);
+        builder.Host.ConfigureHostOptions(host => host.ShutdownTimeout = TimeSpan.FromSeconds(8));
+        AddServices(builder.Services, settings);
+        var app = builder.Build();
+        Configure(app);
+        return app;
+    }
+
+    /// <summary>Brings the database up to date and, where it holds nobody yet, prints the link that sets it up.</summary>
+    public static async Task PrepareAsync(WebApplication app, ServeSettings settings)
+    {
+        ArgumentNullException.ThrowIfNull(settings);
+        await Database.MigrateAsync(app.Services);
+        await FirstStart.PrintLinkAsync(app.Services, app.Configuration["urls"] ?? "http://127.0.0.1:5080");
+    }
+
+    // Beside the program where it is published, else in the sources above it.
+    private static string WebRoot()
+    {
+        for (var at = new DirectoryInfo(AppContext.BaseDirectory); at is not null; at = at.Parent)
+        {
+            var sources = Path.Combine(at.FullName, "src", "Sirena.Web", "wwwroot");
+            if (Directory.Exists(sources))
+            {
+                return sources;
+            }
+        }
+
+        return Path.Combine(AppContext.BaseDirectory, "wwwroot");
+    }
+
+    private static void AddServices(IServiceCollection services, ServeSettings settings)
+    {
+        services.AddSirenaEngine(settings.Database, settings.Clock);
+        services.AddSingleton(settings.Key);
+        services.AddDataProtection().SetApplicationName("sirena").PersistKeysToDbContext<SirenaDb>();
+        services.Configure<KeyManagementOptions>(options => options.XmlEncryptor = new KeyFileEncryptor(settings.Key));
+        AddSignIn(services);
+        services.AddSingleton<SourceKeys>();
+        services.ConfigureHttpJsonOptions(options =>
+        {
+            options.SerializerOptions.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
+            options.SerializerOptions.Converters.Add(new JsonStringEnumConverter());
+            options.SerializerOptions.Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping;
+        });
+        services.AddProblemDetails(options => options.CustomizeProblemDetails = context => context.ProblemDetails.Extensions.Remove("traceId"));
+        services.AddAntiforgery(options =>
+        {
+            options.HeaderName = "X-Sirena-Form";
+            options.Cookie.Name = "sirena.form";
+            options.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+        });
+        services.AddRazorPages();
+        services.AddOpenApi("v1");
+        services.AddHealthChecks();
+        services.AddOpenTelemetry().WithMetrics(metrics => metrics.AddMeter("Microsoft.AspNetCore.Hosting", "Npgsql", "Sirena").AddPrometheusExporter());
+        services.AddRateLimiter(limits =>
+        {
+            limits.RejectionStatusCode = 429;
+            limits.AddPolicy("sign-in", http => RateLimitPartition.GetFixedWindowLimiter(
+                http.Request.Method == HttpMethods.Post ? http.Connection.RemoteIpAddress?.ToString() ?? "" : "reading",
+                key => new FixedWindowRateLimiterOptions { PermitLimit = key == "reading" ? 100_000 : 20, Window = TimeSpan.FromMinutes(1) }));
+        });
+    }
+
+    private static void AddSignIn(IServiceCollection services)
+    {
+        services.AddAuthentication(options =>
+        {
+            options.DefaultScheme = EitherScheme;
+            options.DefaultChallengeScheme = EitherScheme;
+        })
+            .AddPolicyScheme(EitherScheme, null, options => options.ForwardDefaultSelector = http =>
+                TokenScheme.Bearer(http.Request) is not null ? TokenScheme.SchemeName : IdentityConstants.ApplicationScheme)
+            .AddScheme<AuthenticationSchemeOptions, TokenScheme>(TokenScheme.SchemeName, null)
+            .AddIdentityCookies();
+        services.AddIdentityCore<User>(options =>
+        {
+            options.Password.RequiredLength = 10;
+            options.Password.RequireDigit = options.Password.RequireLowercase = options.Password.RequireUppercase = options.Password.RequireNonAlphanumeric = false;
+            options.User.RequireUniqueEmail = true;
+            options.Lockout.MaxFailedAccessAttempts = 8;
+            options.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
+        }).AddEntityFrameworkStores<SirenaDb>().AddSignInManager().AddDefaultTokenProviders().AddClaimsPrincipalFactory<SessionClaims>();
+        services.Configure<SecurityStampValidatorOptions>(options => options.ValidationInterval = TimeSpan.FromMinutes(1));
+        services.ConfigureApplicationCookie(options =>
+        {
+            options.Cookie.Name = "sirena.session";
+            options.Cookie.HttpOnly = true;
+            options.Cookie.SameSite = SameSiteMode.Lax;
+            options.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+            options.ExpireTimeSpan = TimeSpan.FromHours(12);
+            options.LoginPath = "/sign-in";
+            options.AccessDeniedPath = "/not-allowed";
+            options.Events.OnRedirectToLogin = context => RefuseAsync(context.HttpContext, context.Response, context.RedirectUri, 401, "Sign in first.", "Send a person's token: 'Authorization: Bearer <token>'.");
+            options.Events.OnRedirectToAccessDenied = context => RefuseAsync(context.HttpContext, context.Response, context.RedirectUri, 403, "Your role does not allow this.", "Ask a supervisor.");
+        });
+        services.AddAuthorizationBuilder()
+            .SetFallbackPolicy(new Microsoft.AspNetCore.Authorization.AuthorizationPolicyBuilder().RequireAuthenticatedUser().Build())
+            .AddPolicy(Policies.Change, policy => policy.RequireRole(Role.Supervisor.Name()))
+            .AddPolicy(Policies.SeeAll, policy => policy.RequireRole(Role.Supervisor.Name(), Role.Reader.Name()));
+    }
+
+    // A person is sent to the sign-in page; a program gets the status and a sentence.
+    private static async Task RefuseAsync(HttpContext http, HttpResponse response, string page, int status, string title, string detail)
+    {
+        if (http.Request.Path.StartsWithSegments("/api") || http.Request.Path.StartsWithSegments("/live"))
+        {
+            await Problems.Of(status, title, detail).ExecuteAsync(http);
+        }
+        else
+        {
+            response.Redirect(page);
+        }
+    }
+
+    private static void Configure(WebApplication app)
+    {
+        app.UseExceptionHandler(errors => errors.Run(http => Failure.AnswerAsync(http)));
+        app.UseStatusCodePages(Failure.ExplainAsync);
+        app.Use(SafeHeaders.AddAsync);
+        app.UseStaticFiles();
+        app.UseRouting();
+        app.UseAuthentication();
+        app.UseAuthorization();
+        app.UseRateLimiter();
+        app.Use(ApiForm.CheckAsync);
+        app.MapRazorPages();
+        app.MapEvents();
+        app.MapRules();
+        app.MapTrails();
+        app.MapOpenApi("/openapi/{documentName}.json").RequireAuthorization();
+        app.MapHealth();
+        app.MapPrometheusScrapingEndpoint("/metrics").AllowAnonymous().AddEndpointFilter(async (context, next) => await next(context));
+    }
+}
