@@ -14,6 +14,7 @@ using Sirena.Storage;
 using Sirena.Storage.Access;
 using Sirena.Web.Access;
 using Sirena.Web.Api;
+using Sirena.Web.Live;
 
 namespace Sirena.Web;
 
@@ -70,6 +71,8 @@ public static class SirenaApp
         services.Configure<KeyManagementOptions>(options => options.XmlEncryptor = new KeyFileEncryptor(settings.Key));
         AddSignIn(services);
         services.AddSingleton<SourceKeys>();
+        services.AddSingleton<LiveFeed>();
+        services.AddSingleton<StripReader>();
         services.ConfigureHttpJsonOptions(options =>
         {
             options.SerializerOptions.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
@@ -162,6 +165,7 @@ public static class SirenaApp
         app.MapEvents();
         app.MapRules();
         app.MapTrails();
+        app.MapLive();
         app.MapOpenApi("/openapi/{documentName}.json").RequireAuthorization();
         app.MapHealth();
         app.MapPrometheusScrapingEndpoint("/metrics").AllowAnonymous().AddEndpointFilter(async (context, next) => await next(context));

@@ -15,6 +15,7 @@ internal sealed class AlertMapping : IEntityTypeConfiguration<Alert>
         alert.HasIndex(a => new { a.OrderNumber, a.RaisedAt });
         alert.HasIndex(a => new { a.Subject, a.RuleId, a.RaisedAt });
         alert.HasIndex(a => new { a.State, a.RaisedAt }).HasFilter("state in ('open','taken','lapsed')").HasDatabaseName("ix_alerts_burning");
+        alert.HasIndex(a => a.OrderNumber).HasFilter("state = 'open'").HasDatabaseName("ix_alerts_open_order");
         alert.HasIndex(a => new { a.RuleId, a.RaisedAt });
         alert.HasIndex(a => new { a.RaisedAt, a.Id });
     }

@@ -1,0 +1,63 @@
+using Microsoft.AspNetCore.Mvc;
+using NodaTime;
+using Npgsql;
+using Sirena.Engine;
+using Sirena.Web.Pages.Shared;
+
+namespace Sirena.Web.Live;
+
+/// <summary>What the watch strip says.</summary>
+public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int Waiting, string? WaitingBecause, int NobodyTold, string? NextOrder, string? NextCustomer, Instant? NextDue, string? LastType, string? LastOrder, Instant? LastAt, DeskTime Clock);
+
+/// <summary>Reads the strip's facts, at most once a second for all pages together.</summary>
+public sealed class StripReader(NpgsqlDataSource source, SurroundingsCache surroundings, IClock clock)
+{
+    private static readonly Duration Age = Duration.FromSeconds(1);
+    private (StripFacts Facts, Instant At)? kept;
+
+    /// <summary>The facts as of now.</summary>
+    public async Task<StripFacts> ReadAsync(CancellationToken cancel)
+    {
+        var now = clock.GetCurrentInstant();
+        if (kept is { } fresh && now - fresh.At < Age && now >= fresh.At)
+        {
+            return fresh.Facts with { Clock = fresh.Facts.Clock with { Now = now } };
+        }
+
+        var local = new DeskTime(now, (await surroundings.GetAsync(cancel)).Business.Zone);
+
+        // Each part lives on an index of its own; the counts stop at 10,000.
+        await using var command = source.CreateCommand(
+            """
+            select
+              (select count(*) from (select from alerts where state = 'open' and reaches_somebody limit 10000) x),
+              (select min(raised_at) from alerts where state = 'open' and reaches_somebody),
+              (select count(*) from (select from deliveries where state in ('failed', 'expired') and created_at >= $1 limit 10000) x),
+              (select count(*) from (select from deliveries where channel = 'mail' and state in ('waiting', 'sending') and tries > 0 limit 10000) x),
+              (select reason from deliveries where channel = 'mail' and state in ('waiting', 'sending') and reason is not null order by due_at limit 1),
+              (select count(*) from alerts where state = 'open' and not reaches_somebody),
+              n.number, n.customer, n.due_at, l.type, coalesce(l.order_number, l.subject), l.received
+            from (select) one
+            left join lateral (select number, customer, due_at from orders where open and due_at >= $2 order by due_at, number limit 1) n on true
+            left join lateral (select type, order_number, subject, received from events order by id desc limit 1) l on true
+            """);
+        command.Parameters.Add(new NpgsqlParameter { Value = local.Midnight });
+        command.Parameters.Add(new NpgsqlParameter { Value = now });
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        await reader.ReadAsync(cancel);
+        T? Get<T>(int i) => reader.IsDBNull(i) ? default : reader.GetFieldValue<T>(i);
+        var facts = new StripFacts(
+            (int)reader.GetInt64(0), Get<Instant?>(1), (int)reader.GetInt64(2), (int)reader.GetInt64(3), Get<string>(4), (int)reader.GetInt64(5),
+            Get<string>(6), Get<string>(7), Get<Instant?>(8), Get<string>(9), Get<string>(10), Get<Instant?>(11), local);
+        kept = (facts, now);
+        return facts;
+    }
+}
+
+/// <summary>The strip as a part of every page.</summary>
+[ViewComponent(Name = "Strip")]
+public sealed class StripView(StripReader strip) : ViewComponent
+{
+    /// <summary>Draws it.</summary>
+    public async Task<IViewComponentResult> InvokeAsync() => View("/Pages/Shared/_Strip.cshtml", await strip.ReadAsync(HttpContext.RequestAborted));
+}

@@ -1,0 +1,83 @@
+using System.Text.Json;
+using Microsoft.AspNetCore.Mvc;
+using Sirena.Core.Orders;
+using Sirena.Core.Orders.Fields;
+using Sirena.Engine.Trail;
+using Sirena.Web.Access;
+using Sirena.Web.Pages.Shared;
+
+namespace Sirena.Web.Pages.Orders;
+
+/// <summary>One order: its facts, its lines, and the trail of each of its events.</summary>
+public sealed class OrderModel(TrailReader trails) : SirenaPage
+{
+    /// <summary>Its number.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string Number { get; set; } = "";
+
+    /// <summary>The event that is drawn, by its place in the order; the last that a rule fits where none is given.</summary>
+    [BindProperty(SupportsGet = true)]
+    public long? Event { get; set; }
+
+    /// <summary>The node of the trail whose details are open.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Node { get; set; }
+
+    /// <summary>Everything that is known.</summary>
+    public OrderTrail Trail { get; private set; } = null!;
+
+    /// <summary>The event that is drawn.</summary>
+    public EventTrail At { get; private set; } = null!;
+
+    /// <summary>The order's document.</summary>
+    public JsonElement Document { get; private set; }
+
+    /// <summary>The order.</summary>
+    public Order Order => Trail.Order!;
+
+    /// <summary>Reads it.</summary>
+    public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
+    {
+        if (await trails.OfOrderAsync(Number, cancel) is not { } trail)
+        {
+            Response.StatusCode = 404;
+            return Page();
+        }
+
+        Trail = trail;
+        using var document = JsonDocument.Parse(Order.Document);
+        Document = document.RootElement.Clone();
+        At = trail.Events.FirstOrDefault(e => e.Event.Seq == Event) ?? trail.Events.LastOrDefault(e => e.Rules.Any(r => r.Alert is not null)) ?? trail.Events[^1];
+        return Page();
+    }
+
+    /// <summary>The trail, drawn.</summary>
+    public string Drawing() => TrailDrawing.Draw(Trail, At, Around, Clock, $"/orders/{Uri.EscapeDataString(Number)}?event={At.Event.Seq}", Node);
+
+    /// <summary>A member of the order in words, <see langword="null"/> when it is missing.</summary>
+    public string? Words(params string[] path)
+    {
+        var at = Document;
+        foreach (var name in path)
+        {
+            at = Facts.Member(at, name);
+        }
+
+        return at.ValueKind == JsonValueKind.Undefined ? null : Facts.InWords(at);
+    }
+
+    /// <summary>The statuses that the order was in, in the order of its events, each with its time.</summary>
+    public IReadOnlyDictionary<string, NodaTime.Instant> Reached() => Trail.Events
+        .Select(e => (Status: Facts.Member(e.Event.After, "status"), e.Event.Time)).Where(e => e.Status.ValueKind == JsonValueKind.String)
+        .GroupBy(e => e.Status.GetString()!).ToDictionary(g => g.Key, g => g.First().Time);
+
+    /// <summary>Where the order stands, in one sentence for the heading.</summary>
+    public (string Tone, string Sentence) Standing()
+    {
+        var status = Around.Status(Order.Status);
+        return Order.HoldReason is { } hold ? ("flare", $"Held in {status?.Name ?? Order.Status}: {hold}") : (status is { Closed: true } ? "glass" : "", status?.Name ?? Order.Status ?? "no status");
+    }
+
+    /// <summary>Whether whoever is signed in may see the messages themselves.</summary>
+    public bool SeesMessages => User.SeesAll();
+}

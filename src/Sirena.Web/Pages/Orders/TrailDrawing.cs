@@ -1,0 +1,250 @@
+using System.Text;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
+using Sirena.Core.Orders;
+using Sirena.Core.People;
+using Sirena.Core.Rules;
+using Sirena.Engine;
+using Sirena.Engine.Trail;
+using Sirena.Web.Pages.Shared;
+using static Sirena.Web.Pages.Shared.Draw;
+
+namespace Sirena.Web.Pages.Orders;
+
+/// <summary>
+/// The trail of one event as a tree of text and lines: event, rules, people, deliveries, answer. Ink for what happened, dashed grey for what did not, with the reason
+/// beside it. Every node is a link that opens its details.
+/// </summary>
+public sealed class TrailDrawing
+{
+    private const double Row = 34.5, RuleX = 226, PeopleX = 540, DeliveryX = 748, AnswerX = 1056, Width = 1216, Top = 18;
+    private const string Ink = "#1B2B34", Muted = "#5C6B73", Faint = "#B3AB99";
+    private readonly StringBuilder dashed = new();
+    private readonly StringBuilder solid = new();
+    private readonly StringBuilder text = new();
+    private readonly Surroundings around;
+    private readonly DeskTime clock;
+    private readonly string address;
+    private readonly string? picked;
+    private double rows;
+
+    private TrailDrawing(Surroundings around, DeskTime clock, string address, string? picked) => (this.around, this.clock, this.address, this.picked) = (around, clock, address, picked);
+
+    /// <summary>Draws the trail.</summary>
+    /// <param name="trail">The order's trail.</param>
+    /// <param name="at">The event that is drawn.</param>
+    /// <param name="around">For names.</param>
+    /// <param name="clock">For times.</param>
+    /// <param name="address">The page's address with a query that names the event; a node's name is added.</param>
+    /// <param name="picked">The node whose details are open.</param>
+    public static string Draw(OrderTrail trail, EventTrail at, Surroundings around, DeskTime clock, string address, string? picked) =>
+        new TrailDrawing(around, clock, address, picked).Make(trail, at);
+
+    private string Make(OrderTrail trail, EventTrail at)
+    {
+        var places = new List<(double Y, bool Fits)>();
+        var named = at.Rules.Where(r => r.Outcome is Outcome.Matched or Outcome.Joined).ToArray();
+        foreach (var rule in named)
+        {
+            var alert = trail.Alerts.FirstOrDefault(a => a.Alert.Id == rule.Alert);
+            places.Add((Rule(rule, alert, at), true));
+        }
+
+        var rest = at.Rules.Except(named).ToArray();
+        rows += named.Length > 0 && rest.Length > 0 ? 0.35 : 0;
+        foreach (var rule in rest)
+        {
+            var y = Top + (rows * Row);
+            places.Add((y, false));
+            Name(y, rule, Why(rule), "");
+            rows += 1.12;
+        }
+
+        if (places.Count == 0)
+        {
+            text.Append(T(RuleX + 18, Top + 4.5, "No rule listens to this event", color: Muted, italic: true));
+            rows = 1;
+        }
+
+        var height = Math.Max(Top + (rows * Row) + 6, 96);
+        var middle = Math.Clamp(named.Length > 0 ? places.Where(p => p.Fits).Average(p => p.Y) : height / 2, 44, height - 52);
+        foreach (var (y, fits) in places)
+        {
+            Link(150, middle, RuleX - 6, y, fits);
+        }
+
+        Event(at, middle);
+        return $"<svg width=\"{Width}\" height=\"{N(height)}\" viewBox=\"0 0 {Width} {N(height)}\" role=\"group\" aria-label=\"Trail of {E(EventTypes.Name(at.Event.Type))}\">{dashed}{solid}{text}</svg>";
+    }
+
+    private void Event(EventTrail at, double y)
+    {
+        var happened = at.Event;
+        var change = happened.DataJson.TryGetProperty("change", out var c) && c.ValueKind == System.Text.Json.JsonValueKind.Object ? c : default;
+        var detail = happened.Type == "order.note-added" ? "" : Changed(change);
+        Node("event", 0, y - 36, 152, 72, text.Append($"<rect x=\"0\" y=\"{N(y - 30)}\" width=\"4\" height=\"60\" fill=\"{Ink}\"/>"),
+            T(14, y - 16, clock.Exact(happened.Time), size: 12.5, color: Muted, mono: true) + T(14, y + 1, Cut(EventTypes.Name(happened.Type), 18), size: 16, weight: 680)
+            + T(14, y + 18, Cut(detail, 24), size: 12.5) + (happened.Late ? T(14, y + 34, "came late", size: 12.5, color: "#7F5208") : ""), $"Event {EventTypes.Name(happened.Type)}");
+    }
+
+    private string Changed(System.Text.Json.JsonElement change)
+    {
+        if (change.ValueKind != System.Text.Json.JsonValueKind.Object || !change.TryGetProperty("field", out var field))
+        {
+            return "";
+        }
+
+        var after = change.TryGetProperty("after", out var a) ? a : default;
+        return a.ValueKind is System.Text.Json.JsonValueKind.Object or System.Text.Json.JsonValueKind.Array ? $"{field} changed" : $"{field}: {around.NameOf(Core.Orders.Fields.Facts.InWords(after))}";
+    }
+
+    // Returns the rule's height in the drawing; its people and deliveries take the rows.
+    private double Rule(RuleTrail rule, AlertTrail? alert, EventTrail at)
+    {
+        var begin = rows;
+        var people = alert is null ? [] : alert.Deliveries.GroupBy(d => d.Delivery.Person ?? d.Delivery.To).ToList();
+        var left = alert is null ? [] : alert.Steps.SelectMany(s => System.Text.Json.JsonSerializer.Deserialize<LeftOut[]>(s.Left, Engine.Decide.EventDecision.Json)!).ToArray();
+        var why = alert is null ? new Dictionary<string, string>() : alert.Steps.SelectMany(s => System.Text.Json.JsonSerializer.Deserialize<Told[]>(s.Told, Engine.Decide.EventDecision.Json)!)
+            .GroupBy(t => t.Person ?? t.Contact).ToDictionary(g => g.Key, g => g.First().Because);
+        var places = new List<(double Y, bool Told)>();
+        if (rule.Outcome == Outcome.Joined)
+        {
+            people = [.. people.Where(p => p.Any(d => d.Delivery.CreatedAt >= at.Event.Received))];
+            left = [];
+        }
+
+        foreach (var person in people)
+        {
+            places.Add((Person(person.Key, [.. person], alert!, why.GetValueOrDefault(person.Key)), true));
+        }
+
+        foreach (var one in left)
+        {
+            var y = Top + (rows * Row);
+            places.Add((y, false));
+            var name = around.NameOf(one.Person);
+            Node($"left-{alert!.Alert.Id}-{one.Person}", PeopleX - 4, y - 12, 190, 34, text, T(PeopleX + 2, y + 4.5, Cut(name, 26), weight: 600, color: Muted) + T(PeopleX + 2, y + 20, "not told", size: 12, color: Muted), $"{name}, not told");
+            dashed.Append($"<path d=\"M{PeopleX + 150} {N(y)}H{DeliveryX - 8}\" stroke=\"{Faint}\" stroke-width=\"1.2\" stroke-dasharray=\"3 3\"/>");
+            text.Append(T(DeliveryX, y + 4.5, Cut(one.Because, 52), size: 12.5, color: "#A3361D"));
+            rows += 1.15;
+        }
+
+        if (places.Count == 0)
+        {
+            rows += 1.25;
+        }
+
+        var middle = places.Count == 0 ? Top + (begin * Row) : places.Average(p => p.Y);
+        var said = rule.Outcome == Outcome.Joined ? "joined the alert that was open" : rule.Decision.Rule.Cases.Length > 1 ? $"case {rule.Decision.Case?.Name}" : First(rule.Decision);
+        Name(middle, rule, said, "");
+        foreach (var (y, told) in places)
+        {
+            Link(RuleX + 28 + Math.Min(Measure(rule.Decision.Rule.Name), 250), middle, PeopleX - 6, y, told);
+        }
+
+        rows += 0.2;
+        return middle;
+    }
+
+    private double Person(string id, DeliveryTrail[] deliveries, AlertTrail alert, string? because)
+    {
+        var begin = rows;
+        var ys = new List<double>();
+        foreach (var one in deliveries)
+        {
+            var y = Top + (rows++ * Row);
+            ys.Add(y);
+            Delivery(one, y);
+            if (one.Delivery.Answered && alert.Answers.FirstOrDefault(a => a.Person == one.Delivery.Person) is { } answer)
+            {
+                Answer(answer, alert, y);
+                rows += deliveries.Length == 1 ? 0.6 : 0;
+            }
+        }
+
+        var middle = ys.Average();
+        rows = Math.Max(rows, begin + 1.05);
+        var name = around.NameOf(id);
+        Node($"person-{alert.Alert.Id}-{id}", PeopleX - 4, middle - 12, 150, 34, text,
+            T(PeopleX + 2, middle + 4.5, Cut(name, 21), weight: 660, title: name) + T(PeopleX + 2, middle + 20, Cut((because ?? "").Replace("you are ", "", StringComparison.Ordinal).Replace("this address is ", "", StringComparison.Ordinal), 26), size: 12, color: Muted), name);
+        foreach (var y in ys)
+        {
+            Link(PeopleX + Math.Min(12 + Measure(Cut(name, 21)), 158), middle, DeliveryX - 6, y, true);
+        }
+
+        return middle;
+    }
+
+    private void Delivery(DeliveryTrail one, double y)
+    {
+        var d = one.Delivery;
+        var (mark, word) = MarkOf(d.State, d.Answered);
+        var (tone, weight) = mark == "failed" ? ("#A3361D", 600) : mark == "waiting" ? ("#7F5208", 560) : (Muted, 400);
+        var at = d.State == DeliveryState.Landed ? d.LandedAt ?? d.CreatedAt : d.HandedOverAt ?? one.Attempts.LastOrDefault()?.At ?? d.CreatedAt;
+        var words = d.State switch
+        {
+            DeliveryState.Landed => d.Answered ? "answered by its link" : one.Receipts.LastOrDefault()?.Text ?? "landed",
+            DeliveryState.HandedOver => $"mail server accepted, {one.Attempts.LastOrDefault()?.Code} {d.Evidence}",
+            _ => d.Reason ?? word,
+        };
+        Node($"delivery-{d.Id}", DeliveryX - 4, y - 13, AnswerX - DeliveryX - 6, 26, text,
+            $"<use href=\"/img/marks.svg#{GlyphOf(d.Channel)}\" x=\"{DeliveryX}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{Ink}\"/>"
+            + $"<use href=\"/img/marks.svg#m-{mark}\" x=\"{DeliveryX + 20}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{(mark is "waiting" or "handed" ? "#B7791F" : mark == "failed" ? "#C8472B" : mark == "skipped" ? Muted : "#2A7F74")}\"/>"
+            + T(DeliveryX + 42, y + 4.5, clock.Exact(at), size: 12.5, mono: true) + T(DeliveryX + 42 + (clock.Exact(at).Length > 8 ? 118 : 70), y + 4.5, Cut(words, clock.Exact(at).Length > 8 ? 21 : 29), size: 12.5, color: tone, weight: weight, title: words),
+            $"Delivery by {RuleSentence.Word(d.Channel)} to {d.To}, {word}");
+    }
+
+    private void Answer(Answer answer, AlertTrail alert, double y)
+    {
+        solid.Append($"<path d=\"M{AnswerX - 16} {N(y)}H{AnswerX - 4}\" stroke=\"#2A7F74\" stroke-width=\"2.2\"/>");
+        var after = (answer.At - alert.Alert.RaisedAt).InWords();
+        text.Append($"<use href=\"/img/marks.svg#m-answered\" x=\"{AnswerX}\" y=\"{N(y - 8)}\" width=\"16\" height=\"16\" color=\"#2A7F74\"/>")
+            .Append(T(AnswerX + 22, y + 5, answer.Kind == "done" ? "Done" : "I have it", size: 15, weight: 680, color: "#1E665D"))
+            .Append(T(AnswerX + 22, y + 22, Cut($"{clock.Exact(answer.At)}", 22), size: 12.5)).Append(T(AnswerX + 22, y + 38, Cut($"{after} after, by {answer.Via}", 24), size: 12.5, color: Muted));
+    }
+
+    private void Name(double y, RuleTrail rule, string line, string more)
+    {
+        var fits = rule.Outcome is Outcome.Matched or Outcome.Joined;
+        var pennant = rule.Decision.Outcome == Outcome.Matched;
+        Node($"rule-{rule.Decision.Rule.Id}", RuleX - 4, y - 13, 296, more.Length > 0 ? 52 : 38, text,
+            $"<use href=\"/img/marks.svg#{(pennant ? "p-holds" : "p-not")}\" x=\"{RuleX - 2}\" y=\"{N(y - 8)}\" width=\"15\" height=\"15\" color=\"{(pennant ? "#2A7F74" : "#A3361D")}\"/>"
+            + T(RuleX + 18, y + 4.5, Cut(rule.Decision.Rule.Name, 36), weight: fits ? 660 : 500, color: fits ? Ink : Muted, title: rule.Decision.Rule.Name) + T(RuleX + 18, y + 20, Cut(line, 44), size: 12, color: Muted, title: line),
+            $"Rule {rule.Decision.Rule.Name}, {rule.Outcome.Name()}");
+    }
+
+    private static string Why(RuleTrail rule) => rule.Outcome switch
+    {
+        Outcome.Off => "the rule was off",
+        Outcome.Resting => "fits, but the rule rests for this order",
+        Outcome.TooLate => "fits, but the event was too old to tell",
+        _ => rule.Decision.Conditions.FirstOrDefault(c => !c.Holds) is { } c ? Failed(c) : "no case fits",
+    };
+
+    private static string Failed(ConditionTrace c) => c.Problem
+        ?? $"{c.Field.Replace("order.", "", StringComparison.Ordinal)} {c.Is.Phrase()} {(c.Is.TakesNothing() ? "" : Core.Orders.Fields.Facts.InWords(c.Wanted))}: {(c.Found.ValueKind == System.Text.Json.JsonValueKind.Undefined ? "missing here" : "here " + Core.Orders.Fields.Facts.InWords(c.Found))}";
+
+    private static string First(Decision decision) => decision.Conditions.Count == 0 ? "no conditions, always fits" : decision.Conditions[0] is var c
+        ? $"{c.Field.Replace("order.", "", StringComparison.Ordinal)} was {Core.Orders.Fields.Facts.InWords(c.Found)}{(decision.Conditions.Count > 1 ? $", {decision.Conditions.Count} conditions" : "")}" : "";
+
+    private void Link(double x1, double y1, double x2, double y2, bool happened)
+    {
+        var bend = x2 - 16;
+        (happened ? solid : dashed).Append($"<path d=\"M{N(Math.Min(x1, bend - 12))} {N(y1)}H{N(bend - 10)}C{N(bend)} {N(y1)} {N(bend - 6)} {N(y2)} {N(bend + 6)} {N(y2)}H{N(x2)}\" fill=\"none\" stroke=\"{(happened ? Ink : Faint)}\" stroke-width=\"{(happened ? "1.5" : "1.2")}\"{(happened ? "" : " stroke-dasharray=\"3 3\"")}/>");
+    }
+
+    private void Node(string id, double x, double y, double width, double height, StringBuilder into, string content, string label)
+    {
+        var link = $"{address}&amp;node={Uri.EscapeDataString(id)}";
+        into.Append($"<a href=\"{link}#node\" hx-get=\"{link}\" hx-target=\"#node\" hx-select=\"#node\" hx-swap=\"outerHTML\" aria-label=\"{E(label)}\"{(id == picked ? " class=\"picked\" aria-current=\"true\"" : "")}>")
+            .Append($"<rect class=\"hit\" x=\"{N(x)}\" y=\"{N(y)}\" width=\"{N(width)}\" height=\"{N(height)}\" rx=\"3\" fill=\"{(id == picked ? "#ECECF6" : "#fff")}\" fill-opacity=\"{(id == picked ? "1" : "0")}\"/>{content}</a>");
+    }
+
+    private static string T(double x, double y, string words, double size = 13, int weight = 400, string color = Ink, bool mono = false, bool italic = false, string? title = null) =>
+        words.Length == 0 ? "" : $"<text x=\"{N(x)}\" y=\"{N(y)}\" font-size=\"{N(size)}\" font-weight=\"{weight}\" fill=\"{color}\"{(mono ? " class=\"m\"" : "")}{(italic ? " font-style=\"italic\"" : "")}>{(title is null ? "" : $"<title>{E(title)}</title>")}{E(words)}</text>";
+
+    private static string Cut(string words, int most) => words.Length <= most ? words : words[..(most - 1)].TrimEnd() + "…";
+
+    private static double Measure(string words) => words.Length * 7.1;
+}

@@ -1,0 +1,38 @@
+using System.Globalization;
+using NodaTime;
+using Sirena.Core;
+
+namespace Sirena.Web.Pages.Shared;
+
+/// <summary>Instants as the business's people read them.</summary>
+/// <param name="Now">The moment of the page.</param>
+/// <param name="Zone">The business's time zone.</param>
+public sealed record DeskTime(Instant Now, DateTimeZone Zone)
+{
+    /// <summary>Today.</summary>
+    public LocalDate Today => Now.InZone(Zone).Date;
+
+    /// <summary>The begin of today.</summary>
+    public Instant Midnight => Zone.AtStartOfDay(Today).ToInstant();
+
+    /// <summary><c>14:32</c>, with the day before it when it is not today: <c>Fri 07:00</c>, <c>2 Mar 07:00</c>.</summary>
+    public string Short(Instant at)
+    {
+        var local = at.InZone(Zone);
+        var days = Period.DaysBetween(Today, local.Date);
+        var day = days == 0 ? "" : Math.Abs(days) < 6 ? "ddd " : "d MMM ";
+        return local.ToString(day + "HH:mm", CultureInfo.InvariantCulture);
+    }
+
+    /// <summary><c>14:32:08</c>, with the day before it when it is not today.</summary>
+    public string Exact(Instant at) => at.InZone(Zone).ToString(at.InZone(Zone).Date == Today ? "HH:mm:ss" : "d MMM HH:mm:ss", CultureInfo.InvariantCulture);
+
+    /// <summary><c>Wed 25 Nov 2026, 14:32:08</c>.</summary>
+    public string Full(Instant at) => at.InZone(Zone).ToString("ddd d MMM yyyy, HH:mm:ss", CultureInfo.InvariantCulture);
+
+    /// <summary><c>in 18 min</c>, <c>3 over</c>.</summary>
+    public string Until(Instant at) => at >= Now ? "in " + (at - Now).InWords() : (Now - at).InWords() + " over";
+
+    /// <summary><c>12 min ago</c>.</summary>
+    public string Since(Instant at) => (Now - at).InWords() + " ago";
+}

@@ -1,0 +1,33 @@
+using Microsoft.AspNetCore.Mvc.Filters;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using NodaTime;
+using Sirena.Engine;
+
+namespace Sirena.Web.Pages.Shared;
+
+/// <summary>A page with what every page needs: the business, its people, and the time.</summary>
+public abstract class SirenaPage : PageModel
+{
+    /// <summary>The business, its people and statuses.</summary>
+    public Surroundings Around { get; private set; } = null!;
+
+    /// <summary>The moment of the page, in the business's time zone.</summary>
+    public DeskTime Clock { get; private set; } = null!;
+
+    /// <summary>The request comes from htmx and wants a part of the page.</summary>
+    public bool WantsPart => Request.Headers.ContainsKey("HX-Request");
+
+    /// <summary>A sentence on what was just done; it stands until the next action.</summary>
+    [Microsoft.AspNetCore.Mvc.TempData]
+    public string? Said { get; set; }
+
+    /// <inheritdoc/>
+    public override async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
+    {
+        var services = HttpContext.RequestServices;
+        Around = await services.GetRequiredService<SurroundingsCache>().GetAsync(HttpContext.RequestAborted);
+        Clock = new DeskTime(services.GetRequiredService<IClock>().GetCurrentInstant(), Around.Business.Zone);
+        Response.Headers.CacheControl = "no-store";
+        await next();
+    }
+}

@@ -1,0 +1,82 @@
+// What pages do beyond links and forms: the clock, the jump field, the live strip, guarded changes. Pages work without it.
+(() => {
+  const body = document.body;
+  const served = Number(body.dataset.now), loaded = performance.now(), offset = Number(body.dataset.offset) * 1000;
+  const clock = document.getElementById('clock');
+  const still = Math.abs(served - Date.now()) > 36e5; // a fixed clock, for pictures
+  const time = () => new Date(served + (still ? 0 : performance.now() - loaded) + offset).toISOString().slice(11, 19);
+  if (clock) setInterval(() => { clock.textContent = time(); }, 1000);
+
+  document.addEventListener('keydown', e => {
+    const typing = /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName);
+    if (e.key === '/' && !typing) { e.preventDefault(); document.getElementById('jump')?.focus(); }
+    if (e.key === 'Escape') document.querySelectorAll('details.menu[open]').forEach(d => { d.open = false; });
+  });
+  document.addEventListener('click', e => {
+    document.querySelectorAll('details.menu[open]').forEach(d => { if (!d.contains(e.target)) d.open = false; });
+    const show = e.target.closest('[data-show]');
+    if (show) { const f = document.getElementById(show.dataset.show); f.type = f.type === 'password' ? 'text' : 'password'; show.textContent = f.type === 'password' ? 'show' : 'hide'; }
+    const row = e.target.closest('tr[data-open]');
+    if (row && !e.target.closest('a,button,input,select')) row.querySelector('a[data-look]')?.click();
+  });
+
+  // Filters apply at once.
+  document.addEventListener('change', e => { if (e.target.matches('[data-at-once]')) e.target.form.requestSubmit(); });
+  let typing;
+  document.addEventListener('input', e => {
+    if (e.target.matches('[data-find]')) { clearTimeout(typing); typing = setTimeout(() => e.target.form.requestSubmit(), 350); }
+  });
+
+  // Asking before what cannot be taken back, and before leaving what is not saved.
+  document.addEventListener('submit', e => {
+    const ask = e.submitter?.dataset.ask || e.target.dataset.ask;
+    if (ask && !window.confirm(ask)) { e.preventDefault(); e.stopPropagation(); }
+  }, true);
+  let dirty = false;
+  const guarded = document.querySelector('form[data-guard]');
+  if (guarded) {
+    dirty = guarded.dataset.guard === 'dirty';
+    guarded.addEventListener('input', () => { dirty = true; });
+    guarded.addEventListener('submit', () => { dirty = false; });
+    window.addEventListener('beforeunload', e => { if (dirty) e.preventDefault(); });
+  }
+
+  // The live strip: one stream per browser, kept by a shared worker.
+  const strip = document.getElementById('strip');
+  if (strip && window.SharedWorker) {
+    const port = new SharedWorker('/js/live.js').port;
+    let busy = false;
+    const refresh = async () => {
+      if (busy || document.hidden) return;
+      busy = true;
+      try {
+        const answer = await fetch('/strip', { headers: { 'HX-Request': 'true' } });
+        if (answer.ok && !answer.redirected) strip.innerHTML = await answer.text();
+        document.dispatchEvent(new CustomEvent('sirena:news'));
+      } catch { /* the stream says when the link is lost */ } finally { busy = false; }
+    };
+    port.onmessage = e => {
+      const lost = document.getElementById('lost');
+      if (e.data === 'changed') refresh();
+      if (e.data === 'lost' && !lost.classList.contains('on')) { document.getElementById('lost-since').textContent = time(); lost.classList.add('on'); }
+      if (e.data === 'open') { if (lost.classList.contains('on')) refresh(); lost.classList.remove('on'); }
+    };
+    port.start();
+    const tell = () => port.postMessage(document.hidden ? 'hidden' : 'visible');
+    document.addEventListener('visibilitychange', tell);
+    window.addEventListener('pagehide', () => port.postMessage('gone'));
+    tell();
+  }
+
+  // A list that follows the news while nothing is opened or typed in it.
+  const following = document.querySelector('[data-follow]');
+  if (following && window.htmx) {
+    let last = 0;
+    document.addEventListener('sirena:news', () => {
+      const list = document.querySelector('[data-follow]');
+      if (!list || Date.now() - last < 3000 || list.querySelector('tr.opn') || list.contains(document.activeElement)) return;
+      last = Date.now();
+      window.htmx.ajax('GET', window.location.pathname + window.location.search, { target: '#' + list.id, swap: 'outerHTML', select: '#' + list.id });
+    });
+  }
+})();
