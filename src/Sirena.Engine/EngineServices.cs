@@ -34,6 +34,7 @@ public static class EngineServices
         services.AddSingleton<EventIntake>();
         services.AddSingleton<DeliveryQueue>();
         services.AddSingleton<Gateways>();
+        services.AddSingleton<SecondSending>();
         services.AddSingleton<IntakeDesk>();
         services.AddSingleton<IHostedService>(provider => provider.GetRequiredService<IntakeDesk>());
         services.AddSingleton<IHostedService>(provider => new ClockWatch(provider.GetRequiredService<Npgsql.NpgsqlDataSource>(), provider.GetRequiredService<NodeClock>(), machine));

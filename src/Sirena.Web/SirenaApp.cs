@@ -71,6 +71,7 @@ public static class SirenaApp
         services.Configure<KeyManagementOptions>(options => options.XmlEncryptor = new KeyFileEncryptor(settings.Key));
         AddSignIn(services);
         services.AddSingleton<SourceKeys>();
+        services.AddSingleton<Pages.Settings.SettingsMail>();
         services.AddSingleton<LiveFeed>();
         services.AddSingleton<StripReader>();
         services.ConfigureHttpJsonOptions(options =>

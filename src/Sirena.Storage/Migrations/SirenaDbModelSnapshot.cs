@@ -472,6 +472,10 @@ namespace Sirena.Storage.Migrations
                     b.HasIndex("EventId")
                         .HasDatabaseName("ix_alerts_event_id");
 
+                    b.HasIndex("OrderNumber")
+                        .HasDatabaseName("ix_alerts_open_order")
+                        .HasFilter("state = 'open'");
+
                     b.HasIndex("OrderNumber", "RaisedAt")
                         .HasDatabaseName("ix_alerts_order_number_raised_at");
 
@@ -659,11 +663,25 @@ namespace Sirena.Storage.Migrations
                     b.HasKey("Number")
                         .HasName("pk_orders");
 
+                    b.HasIndex("HoldReason")
+                        .HasDatabaseName("ix_orders_open_held")
+                        .HasFilter("open and hold_reason is not null");
+
+                    b.HasIndex("Risk")
+                        .HasDatabaseName("ix_orders_open_risk")
+                        .HasFilter("open and risk >= 2");
+
                     b.HasIndex("Search")
                         .HasDatabaseName("ix_orders_search");
 
                     NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Search"), "gin");
                     NpgsqlIndexBuilderExtensions.HasOperators(b.HasIndex("Search"), new[] { "gin_trgm_ops" });
+
+                    b.HasIndex("Sites")
+                        .HasDatabaseName("ix_orders_open_sites")
+                        .HasFilter("open");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Sites"), "gin");
 
                     b.HasIndex("ChangedAt", "Number")
                         .HasDatabaseName("ix_orders_changed");

@@ -601,6 +601,12 @@ namespace Sirena.Storage.Migrations
                 column: "event_id");
 
             migrationBuilder.CreateIndex(
+                name: "ix_alerts_open_order",
+                table: "alerts",
+                column: "order_number",
+                filter: "state = 'open'");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_alerts_order_number_raised_at",
                 table: "alerts",
                 columns: new[] { "order_number", "raised_at" });
@@ -726,6 +732,25 @@ namespace Sirena.Storage.Migrations
                 table: "orders",
                 columns: new[] { "due_at", "number" },
                 filter: "open");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_orders_open_held",
+                table: "orders",
+                column: "hold_reason",
+                filter: "open and hold_reason is not null");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_orders_open_risk",
+                table: "orders",
+                column: "risk",
+                filter: "open and risk >= 2");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_orders_open_sites",
+                table: "orders",
+                column: "sites",
+                filter: "open")
+                .Annotation("Npgsql:IndexMethod", "gin");
 
             migrationBuilder.CreateIndex(
                 name: "ix_orders_search",

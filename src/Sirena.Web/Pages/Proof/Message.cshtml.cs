@@ -1,0 +1,46 @@
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+using Sirena.Core.Deliveries;
+using Sirena.Engine.Trail;
+using Sirena.Storage;
+using Sirena.Web.Access;
+using Sirena.Web.Pages.Shared;
+
+namespace Sirena.Web.Pages.Proof;
+
+/// <summary>One message as it was sent, with its tries.</summary>
+[Authorize(Policies.SeeAll)]
+public sealed class MessageModel(SirenaDb db, TrailReader trails) : SirenaPage
+{
+    /// <summary>The delivery.</summary>
+    [BindProperty(SupportsGet = true)]
+    public Guid Id { get; set; }
+
+    /// <summary>What is known of it; <see langword="null"/> when it does not exist.</summary>
+    public DeliveryView? View { get; private set; }
+
+    /// <summary>Its text.</summary>
+    public Message? Message { get; private set; }
+
+    /// <summary>Shows it.</summary>
+    public async Task OnGetAsync(CancellationToken cancel)
+    {
+        if (await db.Deliveries.AsNoTracking().FirstOrDefaultAsync(d => d.Id == Id, cancel) is not { } delivery)
+        {
+            Response.StatusCode = 404;
+            return;
+        }
+
+        View = new DeliveryView((await trails.DeliveriesAsync([delivery], cancel))[0], Around, Clock, User.MayChange(), SeesMessage: false);
+        Message = await db.Messages.AsNoTracking().FirstOrDefaultAsync(m => m.DeliveryId == Id || m.DeliveryId == delivery.CarriedBy, cancel);
+    }
+
+    /// <summary>The HTML part alone, in a sandbox: it runs nothing and fetches nothing.</summary>
+    public async Task<IActionResult> OnGetHtmlAsync(CancellationToken cancel)
+    {
+        Response.Headers.ContentSecurityPolicy = "sandbox; default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'self'";
+        var html = await db.Messages.AsNoTracking().Where(m => m.DeliveryId == Id).Select(m => m.Html).FirstOrDefaultAsync(cancel);
+        return Content(html ?? "<p>There is no HTML part.</p>", "text/html; charset=utf-8");
+    }
+}

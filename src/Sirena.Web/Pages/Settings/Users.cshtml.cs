@@ -1,0 +1,105 @@
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+using Sirena.Core;
+using Sirena.Core.People;
+using Sirena.Storage;
+using Sirena.Storage.Access;
+using Sirena.Web.Access;
+using Sirena.Web.Pages.Access;
+using Sirena.Web.Pages.Shared;
+
+namespace Sirena.Web.Pages.Settings;
+
+/// <summary>Who can sign in; invitations by mail.</summary>
+[Authorize(Policies.Change)]
+public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsMail mail) : SirenaPage
+{
+    /// <summary>Everybody.</summary>
+    public IReadOnlyList<User> Users { get; private set; } = [];
+
+    /// <summary>What is wrong, or <see langword="null"/>.</summary>
+    public string? Problem { get; private set; }
+
+    /// <summary>The name of whoever is invited.</summary>
+    [BindProperty]
+    public string? Name { get; set; }
+
+    /// <summary>Their mail address.</summary>
+    [BindProperty]
+    public string? Email { get; set; }
+
+    /// <summary>Their role.</summary>
+    [BindProperty]
+    public string? Role { get; set; }
+
+    /// <summary>Lists them.</summary>
+    public Task OnGetAsync(CancellationToken cancel) => LoadAsync(cancel);
+
+    /// <summary>Invites somebody.</summary>
+    public async Task<IActionResult> OnPostInviteAsync(CancellationToken cancel)
+    {
+        if (string.IsNullOrWhiteSpace(Name) || !MailAddress.TryParse(Email, out var address, out var bad))
+        {
+            return await WrongAsync(string.IsNullOrWhiteSpace(Name) ? "Give a name." : $"The address {Email} has a mistake. Give one such as name@firm.example.", cancel);
+        }
+
+        var user = await manager.FindByEmailAsync(address.Value);
+        if (user is { EmailConfirmed: true, RemovedAt: null })
+        {
+            return await WrongAsync($"{address} can sign in already.", cancel);
+        }
+
+        if (user is null)
+        {
+            var person = Around.Staff.People.FirstOrDefault(p => p.Contacts.Any(c => c.Address.Equals(address.Value, StringComparison.OrdinalIgnoreCase)))?.Id;
+            user = new User { Id = Guid.CreateVersion7(), Name = Name.Trim(), Email = address.Value, UserName = address.Value, Person = person };
+            await manager.CreateAsync(user);
+        }
+
+        (user.Name, user.Role, user.RemovedAt, user.EmailConfirmed) = (Name.Trim(), Names.Parse<Role>(Role) ?? Storage.Access.Role.Staff, null, false);
+        await manager.UpdateAsync(user);
+        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = $"Invited {user.Name} ({user.Email}) as {user.Role.Name()}." });
+        await db.SaveChangesAsync(cancel);
+        var link = PasswordModel.Link(Around.Business.BaseAddress, user, await manager.GeneratePasswordResetTokenAsync(user));
+        var problem = await mail.SendAsync(user.Email!, $"{User.Name()} invites you to Sirena", $"{user.Name}, open this link within a day to set your password and sign in:\r\n{link}", cancel);
+        if (problem is not null)
+        {
+            return await WrongAsync($"The invitation could not be mailed: {problem}. Check the mail server under Business and mail, then invite again.", cancel);
+        }
+
+        Said = $"An invitation is on its way to {user.Email}. It works for a day.";
+        return RedirectToPage();
+    }
+
+    /// <summary>Removes somebody; the last supervisor stays.</summary>
+    public async Task<IActionResult> OnPostRemoveAsync(Guid id, CancellationToken cancel)
+    {
+        var user = await db.Users.FirstOrDefaultAsync(u => u.Id == id && u.RemovedAt == null, cancel);
+        if (user is { Role: Storage.Access.Role.Supervisor } && await db.Users.CountAsync(u => u.Role == Storage.Access.Role.Supervisor && u.RemovedAt == null, cancel) == 1)
+        {
+            return await WrongAsync($"{user.Name} is the only supervisor. Invite another first.", cancel);
+        }
+
+        if (user is not null)
+        {
+            (user.RemovedAt, user.SecurityStamp) = (Clock.Now, Guid.NewGuid().ToString("N"));
+            db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = $"Removed {user.Name} ({user.Email})." });
+            await db.SaveChangesAsync(cancel);
+            Said = $"{user.Name} can no longer sign in.";
+        }
+
+        return RedirectToPage();
+    }
+
+    private async Task<IActionResult> WrongAsync(string problem, CancellationToken cancel)
+    {
+        Problem = problem;
+        Response.StatusCode = 422;
+        await LoadAsync(cancel);
+        return Page();
+    }
+
+    private async Task LoadAsync(CancellationToken cancel) => Users = await db.Users.AsNoTracking().OrderBy(u => u.RemovedAt != null).ThenBy(u => u.Name).ToListAsync(cancel);
+}

@@ -1,0 +1,56 @@
+using NodaTime;
+using OpenQA.Selenium;
+using Sirena.Shots;
+
+// Sirena.Shots FOLDER [PATH NAME]...: the pictures of the main views from the demo data, on a fixed day; or only the given paths.
+var server = Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER") ?? throw new InvalidOperationException("SIRENA_TEST_SERVER is not set; run './sirena shots'.");
+var folder = Directory.CreateDirectory(args.FirstOrDefault() ?? "docs/screenshots").FullName;
+await using var world = await World.MakeAsync(server, days: 30, aDay: 110, at: Instant.FromUtc(2026, 11, 24, 14, 32, 8));
+await world.ExecuteAsync("update deliveries set state = 'waiting', reason = 'not now: 4.7.1 Greylisted, come back later', due_at = '2026-11-24T14:33:10Z', landed_at = null, handed_over_at = null where id in (select id from deliveries where not answered order by created_at desc limit 2)");
+using var browser = Browser.Start();
+browser.Navigate().GoToUrl(world.Url + "/sign-in");
+Take("sign-in");
+var maren = world.Demo.Users[0];
+browser.SignIn(world.Url, maren.Email, maren.Password);
+if (args.Length > 1)
+{
+    foreach (var pair in args.Skip(1).Chunk(2))
+    {
+        Shoot(pair[0], pair[1]);
+    }
+
+    return;
+}
+
+Shoot("/orders", "orders");
+browser.FindElement(By.CssSelector("tr[data-open] a[data-look]")).SendKeys(Keys.Enter);
+await Task.Delay(600);
+Take("orders-quick-look");
+Shoot("/orders?risk=high", "orders-risky");
+var number = browser.FindElements(By.CssSelector("td a.id")).FirstOrDefault()?.Text;
+Shoot($"/orders/{number}", "order");
+browser.FindElement(By.CssSelector(".trail a[aria-label^='Rule Risky']")).Click();
+await Task.Delay(600);
+Take("order-rule");
+Shoot("/rules", "rules");
+Shoot("/rules/risky-order?as=document", "rule-document");
+Shoot("/rules/duty-papers", "rule");
+Shoot("/proof", "proof");
+Shoot("/proof?state=failed", "proof-failed");
+browser.FindElement(By.CssSelector("a[data-look]")).Click();
+await Task.Delay(600);
+Take("proof-details");
+Shoot("/settings/sources", "settings-sources");
+
+void Shoot(string path, string name)
+{
+    browser.Navigate().GoToUrl(world.Url + path);
+    Take(name);
+}
+
+void Take(string name)
+{
+    Thread.Sleep(250);
+    ((ITakesScreenshot)browser).GetScreenshot().SaveAsFile(Path.Combine(folder, name + ".png"));
+    Console.WriteLine($"{name}.png");
+}

@@ -1,0 +1,104 @@
+using Microsoft.AspNetCore.Builder;
+using NodaTime;
+using Npgsql;
+using Sirena.Demo.StandIns;
+using Sirena.Demo.World;
+using Sirena.Web;
+using Sirena.Web.Access;
+
+namespace Sirena.Shots;
+
+/// <summary>The demo in one process against a database of its own: the application, the stand-ins, Averil Quay's data. For pictures, tests and benchmarks.</summary>
+public sealed class World : IAsyncDisposable
+{
+    private readonly string server;
+    private readonly string keyFile;
+
+    private World(string server, string name, string keyFile) => (this.server, Name, this.keyFile) = (server, name, keyFile);
+
+    /// <summary>The database's name.</summary>
+    public string Name { get; }
+
+    /// <summary>Its connection string.</summary>
+    public string Database => $"{server};Database={Name}";
+
+    /// <summary>The application's nodes; the first answers at <see cref="Url"/>.</summary>
+    public List<WebApplication> Nodes { get; } = [];
+
+    /// <summary>Where the application answers.</summary>
+    public string Url => Nodes[0].Urls.First();
+
+    /// <summary>The stand-ins.</summary>
+    public StandInHost StandIns { get; private set; } = null!;
+
+    /// <summary>The ways in.</summary>
+    public DemoFile Demo { get; private set; } = null!;
+
+    /// <summary>Makes a world.</summary>
+    /// <param name="server">A connection string to a server, without a database.</param>
+    /// <param name="days">Days of history.</param>
+    /// <param name="aDay">Orders on a weekday.</param>
+    /// <param name="at">A fixed clock, or <see langword="null"/> for the real one.</param>
+    public static async Task<World> MakeAsync(string server, int days, int aDay, Instant? at = null)
+    {
+        var keyFile = Path.GetTempFileName();
+        await File.WriteAllTextAsync(keyFile, Convert.ToBase64String(System.Security.Cryptography.RandomNumberGenerator.GetBytes(32)));
+        var world = new World(server, $"w_{Guid.NewGuid():N}", keyFile);
+        await world.ExecuteAsync("postgres", $"create database {world.Name}");
+        world.StandIns = await StandInHost.StartAsync(0, 0);
+        IClock clock = at is { } fixedAt ? new StillClock(fixedAt) : SystemClock.Instance;
+        var port = StandInHost.FreePort();
+        var url = $"http://127.0.0.1:{port}";
+        await using (var services = Settlement.Services(world.Database, clock))
+        {
+            var settlement = new Settlement(services, clock);
+            await settlement.SettleAsync(url, $"127.0.0.1:{world.StandIns.SmtpPort}", days, aDay, seed: 20_418);
+            world.Demo = await settlement.OpenAsync(null, url, "", $"127.0.0.1:{world.StandIns.SmtpPort}", world.Database);
+        }
+
+        await world.StartNodeAsync(port, clock);
+        return world;
+    }
+
+    /// <summary>Starts a node against the world's database.</summary>
+    public async Task<WebApplication> StartNodeAsync(int port = 0, IClock? clock = null)
+    {
+        var settings = new ServeSettings(Database, KeyFile.Read(keyFile).Key!, clock ?? SystemClock.Instance);
+        var app = SirenaApp.Build(["--urls", $"http://127.0.0.1:{port}"], settings);
+        await SirenaApp.PrepareAsync(app, settings);
+        await app.StartAsync();
+        Nodes.Add(app);
+        return app;
+    }
+
+    /// <summary>Runs a statement in the world's database.</summary>
+    public Task ExecuteAsync(string sql) => ExecuteAsync(Name, sql);
+
+    /// <inheritdoc/>
+    public async ValueTask DisposeAsync()
+    {
+        foreach (var node in Nodes)
+        {
+            await node.StopAsync();
+            await node.DisposeAsync();
+        }
+
+        await StandIns.DisposeAsync();
+        NpgsqlConnection.ClearAllPools();
+        await ExecuteAsync("postgres", $"drop database if exists {Name} with (force)");
+        File.Delete(keyFile);
+    }
+
+    private async Task ExecuteAsync(string database, string sql)
+    {
+        await using var connection = new NpgsqlConnection($"{server};Database={database};Pooling=false");
+        await connection.OpenAsync();
+        await using var command = new NpgsqlCommand(sql, connection) { CommandTimeout = 300 };
+        await command.ExecuteNonQueryAsync();
+    }
+
+    private sealed class StillClock(Instant at) : IClock
+    {
+        public Instant GetCurrentInstant() => at;
+    }
+}
