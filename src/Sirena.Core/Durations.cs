@@ -21,6 +21,7 @@ public static class Durations
         return d switch
         {
             { TotalDays: >= 2 } => $"{(int)d.TotalDays} days",
+            { TotalHours: >= 1, Minutes: 0 } => $"{(int)d.TotalHours} h",
             { TotalHours: >= 1 } => $"{(int)d.TotalHours} h {d.Minutes:00}",
             { TotalMinutes: >= 1 } => $"{(int)d.TotalMinutes} min",
             _ => $"{(int)d.TotalSeconds} s",

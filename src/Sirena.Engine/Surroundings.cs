@@ -7,13 +7,16 @@ using Sirena.Storage;
 
 namespace Sirena.Engine;
 
-/// <summary>What deciding needs to know beside the event: the business, its people and places, its statuses.</summary>
-public sealed record Surroundings(Business Business, StaffDirectory Staff, IReadOnlyList<Status> Statuses)
+/// <summary>What deciding and the pages need to know beside the event: the business, its people and places, its statuses, the names of its rules.</summary>
+public sealed record Surroundings(Business Business, StaffDirectory Staff, IReadOnlyList<Status> Statuses, IReadOnlyDictionary<string, string> Rules)
 {
     private readonly Dictionary<string, Status> byId = Statuses.ToDictionary(s => s.Id);
 
     /// <summary>The status of that id, or <see langword="null"/>.</summary>
     public Status? Status(string? id) => id is not null && byId.TryGetValue(id, out var status) ? status : null;
+
+    /// <summary>The name of a rule by its id, archived ones as last saved.</summary>
+    public string RuleName(string id) => Rules.GetValueOrDefault(id, id);
 
     /// <summary>The name of a person, team, site or status by its id; the id where it is none of these.</summary>
     public string NameOf(string id) => Status(id)?.Name ?? Staff.NameOf(id);
@@ -54,7 +57,8 @@ public sealed class SurroundingsCache : IDisposable
             await using var db = await factory.CreateDbContextAsync(cancel);
             var business = await db.Businesses.AsNoTracking().SingleAsync(cancel);
             var staff = new StaffDirectory(await db.People.AsNoTracking().ToListAsync(cancel), await db.Teams.AsNoTracking().ToListAsync(cancel), await db.Sites.AsNoTracking().ToListAsync(cancel));
-            var made = new Surroundings(business, staff, await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync(cancel));
+            var made = new Surroundings(business, staff, await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync(cancel),
+                (await db.RuleVersions.AsNoTracking().Select(v => new { v.RuleId, v.Version, v.Name }).ToListAsync(cancel)).GroupBy(v => v.RuleId).ToDictionary(g => g.Key, g => g.MaxBy(v => v.Version)!.Name));
             kept = (made, clock.GetCurrentInstant());
             return made;
         }

@@ -32,7 +32,7 @@ public static class SirenaApp
             kestrel.AddServerHeader = false;
             kestrel.Limits.MaxRequestBodySize = 8 * 1024 * 1024;
         });
-        builder.Logging.SetMinimumLevel(LogLevel.Warning).AddFilter("Microsoft.Hosting.Lifetime", LogLevel.Information).AddFilter("Sirena", LogLevel.Information).AddFilter("Sirena.Web.Access", LogLevel.Warning);
+        builder.Logging.SetMinimumLevel(LogLevel.Warning).AddFilter("Microsoft.Hosting.Lifetime", LogLevel.Information).AddFilter("Sirena", LogLevel.Information).AddFilter("Sirena.Web.Access", LogLevel.Warning).AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error);
         builder.Host.ConfigureHostOptions(host => host.ShutdownTimeout = TimeSpan.FromSeconds(8));
         AddServices(builder.Services, settings);
         var app = builder.Build();

@@ -43,7 +43,7 @@ public sealed class OrderPlan(Random chance)
             status = to;
         }
 
-        Move("credit-check", Minutes(1, 6));
+        Move("credit-check", Minutes(2, 25));
         Trouble(order, Say);
         if (chance.NextDouble() < 0.03)
         {
@@ -57,8 +57,9 @@ public sealed class OrderPlan(Random chance)
 
     private void Middle(JsonObject order, Instant due, Func<Instant> at, Action<string, Duration> move, Action<Duration, string, JsonObject, JsonObject?> say)
     {
-        var left = due - at();
-        move("picking", left * (0.1 + (chance.NextDouble() * 0.25)));
+        // An order that was held for long is hurried through.
+        var left = Duration.Max(due - at(), Duration.FromMinutes(50));
+        move("picking", left * (0.03 + (chance.NextDouble() * 0.2)));
         var galley = order["lines"]!.AsArray().Any(l => (string?)l!["site"] == "galley");
         if (galley)
         {
@@ -106,7 +107,7 @@ public sealed class OrderPlan(Random chance)
         if (chance.NextDouble() < (total > 3000 ? 0.14 : 0.04))
         {
             say(Minutes(2, 8), "order.held", new JsonObject { ["hold"] = new JsonObject { ["reason"] = HoldReasons[chance.Next(HoldReasons.Length)] } }, null);
-            say(Minutes(25, 140), "order.released", new JsonObject { ["hold"] = null }, null);
+            say(Minutes(45, 420), "order.released", new JsonObject { ["hold"] = null }, null);
         }
     }
 

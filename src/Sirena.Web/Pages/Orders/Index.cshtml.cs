@@ -18,10 +18,6 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source) : SirenaPag
     [BindProperty(SupportsGet = true, Name = "")]
     public OrderFilter Filter { get; set; } = new();
 
-    /// <summary>The number of the order that is looked at, or <see langword="null"/>.</summary>
-    [BindProperty(SupportsGet = true)]
-    public string? Look { get; set; }
-
     /// <summary>How many each filter holds.</summary>
     public OrderCounts Counts { get; private set; } = null!;
 

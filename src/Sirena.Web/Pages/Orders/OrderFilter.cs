@@ -36,10 +36,13 @@ public sealed record OrderFilter
     /// <summary>Where the page begins: the due time in ticks and the number of the last row before it.</summary>
     public string? After { get; init; }
 
+    /// <summary>The number of the order that is looked at without leaving the list.</summary>
+    public string? Look { get; init; }
+
     /// <summary>The address of this filter with some of it changed.</summary>
     public static string Address(OrderFilter f)
     {
-        (string, string?)[] all = [("q", f.Q), ("status", f.Status), ("site", f.Site), ("due", f.Due), ("risk", f.Risk), ("held", f.Held ? "true" : null), ("told", f.Told), ("after", f.After)];
+        (string, string?)[] all = [("q", f.Q), ("status", f.Status), ("site", f.Site), ("due", f.Due), ("risk", f.Risk), ("held", f.Held ? "true" : null), ("told", f.Told), ("after", f.After), ("look", f.Look)];
         return "/orders" + Microsoft.AspNetCore.Http.QueryString.Create(all.Where(a => !string.IsNullOrEmpty(a.Item2)).Select(a => KeyValuePair.Create(a.Item1, a.Item2)));
     }
 

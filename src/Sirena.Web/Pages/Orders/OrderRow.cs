@@ -42,9 +42,11 @@ public sealed record OrderRow(Order Order, IReadOnlyList<(Alert Alert, Delivery[
             var names = string.Join(", ", deliveries.Select(d => d.Person is { } p ? Surname(Around.NameOf(p)) : d.To).Distinct());
             return deliveries.Length == 0
                 ? $"<span class=\"who flare\">{Draw.Mark(DeliveryState.Skipped, false, "s12")} nobody told</span><a class=\"nx\" href=\"/orders/{Uri.EscapeDataString(Order.Number)}\">why?</a>"
-                : $"<span class=\"who\" title=\"{Draw.E(names)}\"><span class=\"mks\">{marks}</span>{Draw.E(names)}</span>{Standing(alert)}";
+                : $"<span class=\"who\" title=\"{Draw.E(names)}\"><span class=\"mks\">{marks}</span>{Draw.E(Few(names))}</span>{Standing(alert)}";
         }
     }
+
+    private static string Few(string names) => names.Split(", ") is { Length: > 2 } many ? $"{many[0]} and {many.Length - 1} more" : names;
 
     /// <summary>Where an alert stands, in a coloured word or three.</summary>
     public string Standing(Alert alert) => alert.State switch

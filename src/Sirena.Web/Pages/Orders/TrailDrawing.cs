@@ -188,10 +188,10 @@ public sealed class TrailDrawing
             DeliveryState.HandedOver => $"mail server accepted, {one.Attempts.LastOrDefault()?.Code} {d.Evidence}",
             _ => d.Reason ?? word,
         };
-        Node($"delivery-{d.Id}", DeliveryX - 4, y - 13, AnswerX - DeliveryX - 6, 26, text,
+        Node($"delivery-{d.Id}", DeliveryX - 4, y - 13, (d.Answered ? AnswerX : Width) - DeliveryX - 6, 26, text,
             $"<use href=\"/img/marks.svg#{GlyphOf(d.Channel)}\" x=\"{DeliveryX}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{Ink}\"/>"
             + $"<use href=\"/img/marks.svg#m-{mark}\" x=\"{DeliveryX + 20}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{(mark is "waiting" or "handed" ? "#B7791F" : mark == "failed" ? "#C8472B" : mark == "skipped" ? Muted : "#2A7F74")}\"/>"
-            + T(DeliveryX + 42, y + 4.5, clock.Exact(at), size: 12.5, mono: true) + T(DeliveryX + 42 + (clock.Exact(at).Length > 8 ? 118 : 70), y + 4.5, Cut(words, clock.Exact(at).Length > 8 ? 21 : 29), size: 12.5, color: tone, weight: weight, title: words),
+            + T(DeliveryX + 42, y + 4.5, clock.Exact(at), size: 12.5, mono: true) + T(DeliveryX + 42 + (clock.Exact(at).Length > 8 ? 118 : 70), y + 4.5, Cut(words, (clock.Exact(at).Length > 8 ? 21 : 29) + (d.Answered ? 0 : 22)), size: 12.5, color: tone, weight: weight, title: words),
             $"Delivery by {RuleSentence.Word(d.Channel)} to {d.To}, {word}");
     }
 

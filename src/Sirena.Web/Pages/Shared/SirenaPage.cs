@@ -27,7 +27,6 @@ public abstract class SirenaPage : PageModel
         var services = HttpContext.RequestServices;
         Around = await services.GetRequiredService<SurroundingsCache>().GetAsync(HttpContext.RequestAborted);
         Clock = new DeskTime(services.GetRequiredService<IClock>().GetCurrentInstant(), Around.Business.Zone);
-        Response.Headers.CacheControl = "no-store";
         await next();
     }
 }

@@ -1,0 +1,106 @@
+using System.Text.Json.Nodes;
+using Sirena.Core.Rules;
+using Sirena.Formats.Rules;
+
+namespace Sirena.Core.Tests.Formats;
+
+public class RuleDocumentTests
+{
+    private const string Contract = """
+        id: risky-order
+        name: Risky order
+        on: true
+        when: [order.risk-flagged, order.held]
+        urgency: prompt                       # routine | prompt | urgent
+        onlyIf:
+          all:
+            - { field: order.total, is: at-least, value: 500 }
+            - any:
+                - { field: order.customer.group, is: one-of, value: [yachts, research] }
+                - { field: order.lines.any.tags, is: contains, value: bonded }
+        cases:
+          - name: high
+            onlyIf: { field: order.risk.level, is: equal, value: high }
+            tell:
+              - { duty: credit-control }
+              - { role: salesperson }
+            by: { firstThatLands: [sms, mail], wait: PT2M }
+            wording: risky-order
+            ladder:
+              - { after: PT5M, tell: [ { team: credit-control } ], by: { allAtOnce: [sms] } }
+              - { afterWorking: PT15M, tell: [ { person: ines.calder } ] }
+              - { beforeDue: PT1H, tell: [ { address: "harbour.office@port-averil.example", outside: true } ], by: { allAtOnce: [mail] } }
+          - name: otherwise
+            tell: [ { team: desk } ]
+            by: { allAtOnce: [screen] }
+        gather: PT0S
+        rest: PT30M
+        withdrawAt: [cancelled, signed-for]
+        """;
+
+    private static readonly KnownNames Names = new(["ines.calder"], ["kitchen", "desk", "credit-control"], ["cancelled", "signed-for"]);
+
+    private static IReadOnlyList<Sirena.Formats.Documents.DocumentError> Errors(string yaml) => RuleReader.Read(yaml, yaml: true, Names).Errors;
+
+    [Fact]
+    public void The_contract_s_example_is_read_and_written_back_without_loss()
+    {
+        var (rule, errors) = RuleReader.Read(Contract, yaml: true, Names);
+        Assert.Empty(errors);
+        var written = RuleWriter.Write(rule!);
+        var (again, _) = RuleReader.Read(written.ToJsonString(), yaml: false, Names);
+        Assert.True(JsonNode.DeepEquals(written, RuleWriter.Write(again!)));
+        Assert.Equal(3, again!.Cases[0].Ladder.Length);
+        Assert.Equal("PT30M", written["rest"]!.GetValue<string>());
+    }
+
+    [Fact]
+    public void The_sentence_reads_aloud()
+    {
+        var rule = RuleReader.Read(Contract, yaml: true, Names).Rule!;
+        Assert.Equal(
+            "When an order is flagged risky or an order is held and the total is at least 500.00 and (the customer's group is one of yachts or research or any line's tags contains bonded): "
+            + "if the risk is high, tell whoever is on duty in credit-control and the order's salesperson by SMS, then mail; if nobody answers, after 5 min everyone in credit-control by SMS; "
+            + "if nobody answers, after 15 min of working time ines.calder by SMS, then mail; if nobody answers, 1 h before the order is due harbour.office@port-averil.example by mail; "
+            + "otherwise tell everyone in desk by screen. Not again for the same order within 30 min. Ends when the order is cancelled or signed-for.",
+            new RuleSentence(id => id).Of(rule));
+    }
+
+    [Theory]
+    [InlineData("name: x\nwhen: [order.held]", "tell", "either 'tell' or 'cases'")]
+    [InlineData("name: x\nwhen: [order.held]\ntell: []\ncases:\n  - name: a", "tell", "beside 'cases'")]
+    [InlineData("name: x\ntell: []", "when", "needs 'when'")]
+    [InlineData("name: x\nwhen: [order.held]\ntell: [ { person: nobody } ]", "tell[0].person", "no person 'nobody'")]
+    [InlineData("name: x\nwhen: [order.held]\ntell: [ { team: kitchn } ]", "tell[0].team", "Did you mean 'kitchen'?")]
+    [InlineData("name: x\nwhen: [order.held]\ntell: []\nonlyIf: { field: order.total, is: atleast, value: 1 }", "onlyIf.is", "Did you mean 'at-least'?")]
+    [InlineData("name: x\nwhen: [order.held]\ntell: []\nurgncy: urgent", "urgncy", "no member 'urgncy'. Did you mean 'urgency'?")]
+    [InlineData("name: x\nwhen: [order.held]\ntell: []\nrest: 30 minutes", "rest", "ISO 8601 duration")]
+    [InlineData("name: x\nwhen: [order.held]\ntell: [ { address: quay@averil } ]", "tell[0].address", "has no domain ending")]
+    [InlineData("name: x\nwhen: [order.held]\ntell: []\nby: { allAtOnce: [pigeon] }", "by.allAtOnce[0]", "no channel 'pigeon'")]
+    [InlineData("name: x\nwhen: [order.held]\ntell: []\nwithdrawAt: [gone]", "withdrawAt[0]", "no status 'gone'")]
+    public void A_mistake_has_its_path_and_a_way_out(string yaml, string path, string sentence)
+    {
+        var error = Assert.Single(Errors(yaml));
+        Assert.Equal(path, error.Path);
+        Assert.Contains(sentence, error.Problem);
+    }
+
+    [Fact]
+    public void Mistakes_have_line_and_column_in_YAML_and_in_JSON()
+    {
+        var yaml = Assert.Single(Errors("name: x\nwhen: [order.held]\ntell: []\nonlyIf:\n  all:\n    - { field: order.totl, is: at-least, value: 5 }"));
+        Assert.Equal((6, 16, "onlyIf.all[0].field"), (yaml.Line, yaml.Column, yaml.Path));
+        var json = Assert.Single(RuleReader.Read("{\n  \"name\": \"x\", \"when\": [\"order.held\"],\n  \"tell\": [], \"urgency\": \"quick\"\n}", yaml: false, Names).Errors);
+        Assert.Equal((3, 26), (json.Line, json.Column));
+    }
+
+    [Theory]
+    [InlineData("{ \"name\": ", false, "This is not JSON")]
+    [InlineData("name: [", true, "This is not YAML")]
+    [InlineData("a: &x 1\nb: *x", true, "anchors and aliases are not taken")]
+    [InlineData("", true, "empty")]
+    public void A_text_that_cannot_be_read_says_so(string text, bool yaml, string sentence) => Assert.Contains(sentence, Assert.Single(RuleReader.Read(text, yaml, Names).Errors).Problem);
+
+    [Fact]
+    public void All_mistakes_are_found_at_once() => Assert.Equal(3, Errors("name: 7\nwhen: [order.held]\ntell: [ { person: nobody } ]\nurgency: quick").Count);
+}

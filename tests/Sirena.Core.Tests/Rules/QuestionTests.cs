@@ -1,0 +1,118 @@
+using CsCheck;
+using NodaTime;
+using Sirena.Core.Rules;
+using static Sirena.Core.Tests.Build;
+
+namespace Sirena.Core.Tests.Rules;
+
+public class QuestionTests
+{
+    private const string Order = """
+        {"number":"AQ-1","status":"picking","total":1284.50,"currency":"EUR","placedAt":"2026-11-24T09:00:00Z","dueAt":"2026-11-24T15:30:00Z","customer":{"name":"RV Professor Ólafur","group":"yachts"},
+         "risk":{"level":"medium","score":62},"tags":["export"],"berth":"N3","extra":{"vessel":"MV Corvane","crew":12},
+         "lines":[{"title":"Gin, case of 6","quantity":2,"unitPrice":96.00,"tags":["bonded"]},{"title":"Bread","quantity":4,"unitPrice":18.60,"tags":[]}]}
+        """;
+
+    [Theory]
+    [InlineData("order.status", "equal", "\"Picking\"", true)]
+    [InlineData("order.customer.name", "contains", "\"olafur\"", true)]
+    [InlineData("order.customer.name", "starts-with", "\"rv\"", true)]
+    [InlineData("order.customer.group", "one-of", "[\"yachts\",\"research\"]", true)]
+    [InlineData("order.customer.group", "none-of", "[\"yachts\"]", false)]
+    [InlineData("order.customer.group", "not-equal", "\"ferries\"", true)]
+    [InlineData("order.customer.name", "matches", "^rv .*lafur$", true, true)]
+    [InlineData("order.total", "at-least", "1284.5", true)]
+    [InlineData("order.total", "more-than", "1284.5", false)]
+    [InlineData("order.total", "between", "[1284.50, 2000]", true)]
+    [InlineData("order.total", "one-of", "[1, 1284.5]", true)]
+    [InlineData("order.risk.score", "less-than", "63", true)]
+    [InlineData("order.risk.level", "at-least", "\"medium\"", true)]
+    [InlineData("order.risk.level", "more-than", "\"medium\"", false)]
+    [InlineData("order.dueAt", "at-most", "\"2026-11-24T16:30:00+01:00\"", true)]
+    [InlineData("order.until-due", "less-than", "\"PT4H\"", true)]
+    [InlineData("order.age", "equal", "\"PT3H\"", true)]
+    [InlineData("order.tags", "contains", "\"Export\"", true)]
+    [InlineData("order.tags", "contains-any", "[\"x\",\"export\"]", true)]
+    [InlineData("order.tags", "contains-all", "[\"x\",\"export\"]", false)]
+    [InlineData("order.customer.tags", "empty", null, false)]
+    [InlineData("order.hold.reason", "missing", null, true)]
+    [InlineData("order.hold.reason", "present", null, false)]
+    [InlineData("order.lines.any.tags", "contains", "\"bonded\"", true)]
+    [InlineData("order.lines.all.quantity", "at-least", "2", true)]
+    [InlineData("order.lines.none.title", "contains", "\"gin\"", false)]
+    [InlineData("order.lines.count", "equal", "2", true)]
+    [InlineData("order.lines.sum.quantity", "equal", "6", true)]
+    [InlineData("order.lines.sum.value", "equal", "266.40", true)]
+    [InlineData("order.extra.berth", "equal", "\"n3\"", true)]
+    [InlineData("order.extra.crew", "at-least", "12", true)]
+    [InlineData("event.local-hour", "equal", "12", true)]
+    [InlineData("event.weekday", "one-of", "[\"mon\",\"tue\"]", true)]
+    public void Each_operator_does_what_its_word_says(string field, string op, string? value, bool holds, bool text = false) =>
+        Assert.Equal(holds, Ask(Leaf(field, op, text ? $"\"{value}\"" : value), Facts(Order)).Holds);
+
+    [Fact]
+    public void A_missing_field_fails_every_operator_but_missing_and_changed() =>
+        Gen.OneOfConst(Operators.For(Core.Orders.Fields.FieldType.Text).ToArray()).Sample(op =>
+        {
+            var value = op.TakesNothing() ? null : op.TakesList() ? "[\"x\"]" : "\"x\"";
+            return Ask(Leaf("order.via", op.Name(), value), Facts("{}")).Holds == (op == Operator.Missing);
+        });
+
+    [Theory]
+    [InlineData("order.lines.any.quantity", false)]
+    [InlineData("order.lines.all.quantity", false)]
+    [InlineData("order.lines.none.quantity", true)]
+    [InlineData("order.lines.count", true)]
+    [InlineData("order.lines.sum.quantity", true)]
+    public void Over_no_lines_any_and_all_fail_none_holds_count_and_sum_are_zero(string field, bool holds) => Assert.Equal(holds, Ask(Leaf(field, "equal", "0"), Facts("{}")).Holds);
+
+    [Fact]
+    public void Unlike_currencies_never_compare_and_say_so()
+    {
+        var (holds, problem) = Ask(Leaf("order.total", "not-equal", """{"amount":5,"currency":"USD"}"""), Facts(Order));
+        Assert.False(holds);
+        Assert.Contains("unlike currencies", problem);
+        Assert.False(Ask(Leaf("order.total", "at-least", "5"), Facts("""{"total":9,"currency":"USD"}""")).Holds);
+    }
+
+    [Fact]
+    public void Exactly_minds_case_and_accents() => Assert.False(Ask(Leaf("order.status", "equal", "\"Picking\"", exactly: true), Facts(Order)).Holds);
+
+    [Fact]
+    public void Changed_compares_before_and_after()
+    {
+        Assert.True(Ask(Leaf("order.total", "changed"), Facts("""{"total":2}""", """{"total":1}""")).Holds);
+        Assert.False(Ask(Leaf("order.total", "changed"), Facts("""{"total":2.0}""", """{"total":2}""")).Holds);
+        Assert.True(Ask(Leaf("order.hold.reason", "changed"), Facts("{}", """{"hold":{"reason":"x"}}""")).Holds);
+    }
+
+    [Fact]
+    public void A_regular_expression_that_would_run_for_ever_stops_and_says_so()
+    {
+        var (holds, problem) = Ask(Leaf("order.via", "matches", "\"^(a+)+\\\\1$\""), Facts($$"""{"via":"{{new string('a', 40)}}b"}"""));
+        Assert.False(holds);
+        Assert.Equal("time limit", problem);
+    }
+
+    [Fact]
+    public void Clock_fields_follow_the_business_through_a_clock_change() =>
+        Assert.True(Ask(Leaf("event.local-hour", "equal", "2"), Facts("{}", time: Instant.FromUtc(2026, 3, 29, 1, 0))).Holds);
+
+    [Theory]
+    [InlineData("order.totl", "equal", "1", "Did you mean 'order.total'?")]
+    [InlineData("order.total", "contains", "1", "does not work on order.total, which is money")]
+    [InlineData("order.total", "between", "[1]", "needs two values")]
+    [InlineData("order.risk.level", "equal", "\"severe\"", "one of low, medium, high")]
+    [InlineData("order.via", "matches", "\"(\"", "not a regular expression")]
+    [InlineData("order.via", "present", "1", "takes no value")]
+    [InlineData("order.via", "equal", null, "needs a value")]
+    public void A_mistake_is_said_in_a_sentence(string field, string op, string? value, string sentence) => Assert.Contains(sentence, Question.TryMake(Leaf(field, op, value), out _)!.Value.Problem);
+
+    [Fact]
+    public void At_least_and_less_than_are_opposites_for_any_amounts() => Gen.Select(Gen.Decimal[-1000, 1000], Gen.Decimal[-1000, 1000]).Sample((found, wanted) =>
+    {
+        var facts = Facts(FormattableString.Invariant($"{{\"total\":{found}}}"));
+        var value = wanted.ToString(System.Globalization.CultureInfo.InvariantCulture);
+        return Ask(Leaf("order.total", "at-least", value), facts).Holds == found >= wanted && Ask(Leaf("order.total", "less-than", value), facts).Holds == found < wanted;
+    });
+}
