@@ -38,7 +38,7 @@ public class ReferencesTests
     [Fact]
     public void The_core_refers_to_no_web_and_no_database()
     {
-        var names = typeof(Orders.Order).Assembly.GetReferencedAssemblies().Select(a => a.Name!).ToArray();
+        var names = typeof(Sirena.Core.Orders.Order).Assembly.GetReferencedAssemblies().Select(a => a.Name!).ToArray();
         Assert.DoesNotContain(names, n => n.StartsWith("Microsoft.AspNetCore", StringComparison.Ordinal) || n.StartsWith("Microsoft.EntityFrameworkCore", StringComparison.Ordinal) || n.StartsWith("Npgsql", StringComparison.Ordinal));
     }
 }

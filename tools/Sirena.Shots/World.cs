@@ -4,7 +4,7 @@ using Npgsql;
 using Sirena.Demo.StandIns;
 using Sirena.Demo.World;
 using Sirena.Web;
-using Sirena.Web.Access;
+
 
 namespace Sirena.Shots;
 
@@ -12,9 +12,11 @@ namespace Sirena.Shots;
 public sealed class World : IAsyncDisposable
 {
     private readonly string server;
-    private readonly string keyFile;
 
-    private World(string server, string name, string keyFile) => (this.server, Name, this.keyFile) = (server, name, keyFile);
+    private World(string server, string name, string keyFile) => (this.server, Name, KeyFile) = (server, name, keyFile);
+
+    /// <summary>The file of the key that wraps its secrets.</summary>
+    public string KeyFile { get; }
 
     /// <summary>The database's name.</summary>
     public string Name { get; }
@@ -63,7 +65,7 @@ public sealed class World : IAsyncDisposable
     /// <summary>Starts a node against the world's database.</summary>
     public async Task<WebApplication> StartNodeAsync(int port = 0, IClock? clock = null)
     {
-        var settings = new ServeSettings(Database, KeyFile.Read(keyFile).Key!, clock ?? SystemClock.Instance);
+        var settings = new ServeSettings(Database, Sirena.Web.Access.KeyFile.Read(KeyFile).Key!, clock ?? SystemClock.Instance);
         var app = SirenaApp.Build(["--urls", $"http://127.0.0.1:{port}"], settings);
         await SirenaApp.PrepareAsync(app, settings);
         await app.StartAsync();
@@ -73,6 +75,27 @@ public sealed class World : IAsyncDisposable
 
     /// <summary>Runs a statement in the world's database.</summary>
     public Task ExecuteAsync(string sql) => ExecuteAsync(Name, sql);
+
+    /// <summary>Waits until a statement answers true.</summary>
+    /// <exception cref="TimeoutException">It did not in that time.</exception>
+    public async Task UntilAsync(string sql, int seconds)
+    {
+        await using var connection = new NpgsqlConnection($"{Database};Pooling=false");
+        await connection.OpenAsync();
+        for (var end = DateTime.UtcNow.AddSeconds(seconds); ; await Task.Delay(50))
+        {
+            await using var command = new NpgsqlCommand(sql, connection);
+            if (await command.ExecuteScalarAsync() is true)
+            {
+                return;
+            }
+
+            if (DateTime.UtcNow > end)
+            {
+                throw new TimeoutException($"Waited {seconds} s in vain for: {sql}");
+            }
+        }
+    }
 
     /// <inheritdoc/>
     public async ValueTask DisposeAsync()
@@ -86,7 +109,7 @@ public sealed class World : IAsyncDisposable
         await StandIns.DisposeAsync();
         NpgsqlConnection.ClearAllPools();
         await ExecuteAsync("postgres", $"drop database if exists {Name} with (force)");
-        File.Delete(keyFile);
+        File.Delete(KeyFile);
     }
 
     private async Task ExecuteAsync(string database, string sql)

@@ -46,7 +46,7 @@ public sealed class MailCarrier(Faults faults)
     /// <summary>Serves until cancelled.</summary>
     public Task ServeAsync(IPEndPoint endpoint, CancellationToken cancel)
     {
-        var options = new SmtpServerOptionsBuilder().ServerName("mail.port-averil.example").Endpoint(e => e.Endpoint(endpoint)).Build();
+        var options = new SmtpServerOptionsBuilder().ServerName("mail.port-averil.example").MaxRetryCount(10_000).Endpoint(e => e.Endpoint(endpoint)).Build();
         var services = new SmtpServer.ComponentModel.ServiceProvider();
         services.Add(new QuickListenerFactory());
         services.Add((IMailboxFilter)new Filter(faults));

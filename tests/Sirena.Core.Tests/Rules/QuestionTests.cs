@@ -52,7 +52,7 @@ public class QuestionTests
 
     [Fact]
     public void A_missing_field_fails_every_operator_but_missing_and_changed() =>
-        Gen.OneOfConst(Operators.For(Core.Orders.Fields.FieldType.Text).ToArray()).Sample(op =>
+        Gen.OneOf([.. Operators.For(Core.Orders.Fields.FieldType.Text).Select(o => Gen.Const(o))]).Sample(op =>
         {
             var value = op.TakesNothing() ? null : op.TakesList() ? "[\"x\"]" : "\"x\"";
             return Ask(Leaf("order.via", op.Name(), value), Facts("{}")).Holds == (op == Operator.Missing);

@@ -1,0 +1,120 @@
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Hosting;
+using Microsoft.Extensions.Logging;
+using NodaTime;
+using Npgsql;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Orders;
+using Sirena.Demo.StandIns;
+using Sirena.Demo.World;
+using Sirena.Engine;
+using Sirena.Engine.Intake;
+using Sirena.Engine.Rules;
+using Sirena.Storage;
+using Sirena.Storage.Orders;
+
+namespace Sirena.Engine.Tests;
+
+/// <summary>Averil Quay in a database of its own, with the stand-ins and one node at work.</summary>
+public sealed class DeskFixture : IAsyncLifetime
+{
+    private readonly string server = Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER") ?? throw new InvalidOperationException("SIRENA_TEST_SERVER is not set; run './sirena test'.");
+    private readonly string name = $"e_{Guid.NewGuid():N}";
+    private readonly List<IHost> nodes = [];
+    private int number;
+
+    public string Database => $"{server};Database={name}";
+
+    public StandInHost StandIns { get; private set; } = null!;
+
+    public IServiceProvider Services => nodes[0].Services;
+
+    public async ValueTask InitializeAsync()
+    {
+        await ExecuteAsync($"create database {name}");
+        StandIns = await StandInHost.StartAsync(0, 0);
+        await using (var services = Settlement.Services(Database, SystemClock.Instance))
+        {
+            await new Settlement(services, SystemClock.Instance).SettleAsync("http://127.0.0.1:1", $"127.0.0.1:{StandIns.SmtpPort}", days: 0, aDay: 0, seed: 1);
+        }
+
+        await StartNodeAsync();
+    }
+
+    public async Task<IHost> StartNodeAsync()
+    {
+        var builder = Host.CreateEmptyApplicationBuilder(null);
+        builder.Logging.ClearProviders();
+        builder.Services.AddSirenaEngine(Database, SystemClock.Instance);
+        var host = builder.Build();
+        await host.StartAsync();
+        nodes.Add(host);
+        return host;
+    }
+
+    public async Task StopNodeAsync(IHost node)
+    {
+        nodes.Remove(node);
+        await node.StopAsync();
+        node.Dispose();
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        foreach (var node in nodes.ToArray())
+        {
+            await StopNodeAsync(node);
+        }
+
+        await StandIns.DisposeAsync();
+        NpgsqlConnection.ClearAllPools();
+        await ExecuteAsync($"drop database if exists {name} with (force)");
+    }
+
+    public string NextOrder() => $"T-{Interlocked.Increment(ref number):0000}";
+
+    public Task<SirenaDb> DbAsync() => Services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync(TestContext.Current.CancellationToken);
+
+    public async Task<string> RuleAsync(string yaml)
+    {
+        var saved = await Services.GetRequiredService<RuleDesk>().SaveAsync(yaml, yaml: true, null, "the test", TestContext.Current.CancellationToken);
+        Assert.Empty(saved.Errors);
+        return saved.Saved!.RuleId;
+    }
+
+    public async Task<bool[]> PostAsync(params IEnumerable<(string Id, string Type, string Order, Instant? Time)> events)
+    {
+        var now = SystemClock.Instance.GetCurrentInstant();
+        Arrival[] arrivals = [.. events.Select(e => new Arrival(new IncomingEvent(e.Id, "/test", e.Type, null, e.Time, new JsonObject { ["order"] = JsonNode.Parse(e.Order) }), "", now))];
+        return await Services.GetRequiredService<IntakeDesk>().TakeAsync(arrivals, TestContext.Current.CancellationToken);
+    }
+
+    public Task PostAsync(string type, string order) => PostAsync((Guid.NewGuid().ToString(), type, order, null));
+
+    public async Task<List<Delivery>> DeliveriesAsync(string order, Func<List<Delivery>, bool> until, int seconds = 10)
+    {
+        List<Delivery> found = [];
+        for (var end = DateTime.UtcNow.AddSeconds(seconds); DateTime.UtcNow < end; await Task.Delay(40))
+        {
+            await using var db = await DbAsync();
+            found = await db.Deliveries.AsNoTracking().Where(d => d.OrderNumber == order).OrderBy(d => d.CreatedAt).ThenBy(d => d.Id).ToListAsync();
+            if (found.Count > 0 && until(found))
+            {
+                return found;
+            }
+        }
+
+        Assert.Fail($"Waited {seconds} s in vain; {order} has {string.Join(", ", found.Select(d => $"{d.To} {d.State} {d.Reason}"))}");
+        return found;
+    }
+
+    private async Task ExecuteAsync(string sql)
+    {
+        await using var connection = new NpgsqlConnection($"{server};Database=postgres;Pooling=false");
+        await connection.OpenAsync();
+        await using var command = new NpgsqlCommand(sql, connection);
+        await command.ExecuteNonQueryAsync();
+    }
+}

@@ -1,0 +1,83 @@
+using System.Net;
+
+namespace Sirena.Web.Tests;
+
+public sealed class EventsApiTests(WorldFixture world) : IClassFixture<WorldFixture>
+{
+    private static string Detail(System.Text.Json.Nodes.JsonNode? body) => body!["detail"]!.GetValue<string>();
+
+    [Fact]
+    public async Task A_structured_event_is_taken_and_again_it_is_a_duplicate()
+    {
+        var first = await world.EventAsync(WorldFixture.Event("s1", "W-1"));
+        Assert.Equal((HttpStatusCode.Accepted, """{"accepted":1,"duplicates":0,"rejected":[]}"""), (first.Status, first.Body!.ToJsonString()));
+        Assert.Equal(1, (await world.EventAsync(WorldFixture.Event("s1", "W-1"))).Body!["duplicates"]!.GetValue<int>());
+    }
+
+    [Fact]
+    public async Task A_batch_takes_the_good_and_rejects_the_bad_one_by_one()
+    {
+        var batch = $"[{WorldFixture.Event("b1", "W-2")},{WorldFixture.Event("b2", "W-2").Replace("W-2\",\"currency", "W-9\",\"currency")},{WorldFixture.Event("b1", "W-2")}]";
+        var (status, body, _) = await world.EventAsync(batch, "application/cloudevents-batch+json");
+        Assert.Equal(HttpStatusCode.Accepted, status);
+        Assert.Equal((1, 1), (body!["accepted"]!.GetValue<int>(), body["duplicates"]!.GetValue<int>()));
+        Assert.Equal((1, "b2"), (body["rejected"]![0]!["index"]!.GetValue<int>(), body["rejected"]![0]!["id"]!.GetValue<string>()));
+        Assert.Contains("do not agree", body["rejected"]![0]!["problem"]!.GetValue<string>());
+    }
+
+    [Fact]
+    public async Task A_batch_of_bad_events_alone_is_400_with_the_same_members()
+    {
+        var (status, body, answer) = await world.EventAsync("[{},7]", "application/cloudevents-batch+json");
+        Assert.Equal(HttpStatusCode.BadRequest, status);
+        Assert.Equal("application/problem+json", answer.Content.Headers.ContentType!.MediaType);
+        Assert.Equal((0, 2), (body!["accepted"]!.GetValue<int>(), body["rejected"]!.AsArray().Count));
+    }
+
+    [Fact]
+    public async Task The_binary_mode_reads_its_headers()
+    {
+        var (status, _, _) = await world.SendAsync(HttpMethod.Post, "/api/events", world.World.Demo.SourceKey, """{"order":{"number":"W-3 ä"}}""", "application/json; charset=utf-8",
+            ("ce-specversion", "1.0"), ("ce-id", "x1"), ("ce-source", "/web-test"), ("ce-type", "order.held"), ("ce-subject", "W-3%20%C3%A4"), ("ce-time", "2026-11-24T06:12:09Z"));
+        Assert.Equal(HttpStatusCode.Accepted, status);
+        Assert.Equal("W-3 ä", (await world.GetAsync("/api/events/x1/trail")).Body!["order"]!["number"]!.GetValue<string>());
+    }
+
+    [Fact]
+    public async Task Each_refusal_has_its_status_and_one_clear_sentence()
+    {
+        var broken = await world.EventAsync("{\"id\" 1}");
+        Assert.Equal(HttpStatusCode.BadRequest, broken.Status);
+        Assert.Contains("line 1, column", Detail(broken.Body));
+        var wrongKey = await world.SendAsync(HttpMethod.Post, "/api/events", "sk-wrong", WorldFixture.Event("k", "W-4"), "application/cloudevents+json");
+        Assert.Equal(HttpStatusCode.Unauthorized, wrongKey.Status);
+        Assert.Contains("source key", Detail(wrongKey.Body));
+        Assert.Equal(HttpStatusCode.Unauthorized, (await world.SendAsync(HttpMethod.Post, "/api/events", world.World.Demo.Token, WorldFixture.Event("k", "W-4"), "application/cloudevents+json")).Status);
+        Assert.Equal(HttpStatusCode.UnsupportedMediaType, (await world.EventAsync("<order/>", "application/xml")).Status);
+        Assert.Equal(HttpStatusCode.UnsupportedMediaType, (await world.EventAsync("{}", "application/json")).Status);
+        var many = "[" + string.Join(',', Enumerable.Range(0, 1001).Select(i => WorldFixture.Event("m" + i, "W-5"))) + "]";
+        Assert.Equal(HttpStatusCode.RequestEntityTooLarge, (await world.EventAsync(many, "application/cloudevents-batch+json")).Status);
+        var big = WorldFixture.Event("big", "W-6", more: $",\"via\":\"{new string('x', 5_000_000)}\"");
+        Assert.Equal(HttpStatusCode.RequestEntityTooLarge, (await world.EventAsync(big)).Status);
+    }
+
+    [Fact]
+    public async Task Over_its_limit_a_source_is_told_when_to_come_back()
+    {
+        await world.World.ExecuteAsync("insert into source_keys (id, name, hash, start, prefix, per_minute, created_at) values (gen_random_uuid(), 'small', sha256('sk-small'), 'sk-small', 'P-', 3, now())");
+        await Task.Delay(2100, TestContext.Current.CancellationToken);
+        var statuses = new List<HttpStatusCode>();
+        HttpResponseMessage? last = null;
+        for (var i = 0; i < 5; i++)
+        {
+            var (status, _, answer) = await world.SendAsync(HttpMethod.Post, "/api/events", "sk-small", WorldFixture.Event("l" + i, "W-7"), "application/cloudevents+json");
+            statuses.Add(status);
+            last = answer;
+        }
+
+        Assert.Equal(HttpStatusCode.Accepted, statuses[0]);
+        Assert.Equal(HttpStatusCode.TooManyRequests, statuses[^1]);
+        Assert.True(last!.Headers.RetryAfter!.Delta >= TimeSpan.FromSeconds(1));
+        Assert.Equal(HttpStatusCode.OK, (await world.GetAsync("/api/orders/P-W-7/trail")).Status);
+    }
+}

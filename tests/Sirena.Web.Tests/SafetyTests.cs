@@ -1,0 +1,83 @@
+using System.Diagnostics;
+using System.Net;
+using System.Text.RegularExpressions;
+using Sirena.Shots;
+
+namespace Sirena.Web.Tests;
+
+public sealed class SafetyTests(WorldFixture world) : IClassFixture<WorldFixture>
+{
+    [Fact]
+    public async Task Every_page_asks_for_sign_in_and_carries_the_strict_headers()
+    {
+        foreach (var path in new[] { "/orders", "/rules", "/proof", "/settings", "/settings/users", "/strip" })
+        {
+            var (status, _, answer) = await world.SendAsync(HttpMethod.Get, path, null);
+            Assert.Equal(HttpStatusCode.Redirect, status);
+            Assert.Contains("/sign-in", answer.Headers.Location!.ToString());
+            var policy = answer.Headers.GetValues("Content-Security-Policy").Single();
+            Assert.Contains("script-src 'self'", policy);
+            Assert.DoesNotContain("unsafe", policy);
+        }
+
+        Assert.Equal(HttpStatusCode.OK, (await world.SendAsync(HttpMethod.Get, "/health/live", null)).Status);
+        Assert.Equal(HttpStatusCode.OK, (await world.SendAsync(HttpMethod.Get, "/health/ready", null)).Status);
+    }
+
+    [Fact]
+    public async Task A_write_that_only_the_session_s_cookie_signs_is_refused()
+    {
+        var jar = new CookieContainer();
+        using var http = new HttpClient(new HttpClientHandler { CookieContainer = jar });
+        var form = await http.GetStringAsync(world.Url + "/sign-in", TestContext.Current.CancellationToken);
+        var token = Regex.Match(form, "__RequestVerificationToken[^>]*value=\"([^\"]+)\"").Groups[1].Value;
+        var maren = world.World.Demo.Users[0];
+        var signedIn = await http.PostAsync(world.Url + "/sign-in", new FormUrlEncodedContent([new("Email", maren.Email), new("Password", maren.Password), new("__RequestVerificationToken", token)]), TestContext.Current.CancellationToken);
+        Assert.EndsWith("/orders", signedIn.RequestMessage!.RequestUri!.AbsolutePath);
+        Assert.All(jar.GetAllCookies(), c => Assert.True(c.HttpOnly));
+        Assert.Equal(HttpStatusCode.OK, (await http.GetAsync(world.Url + "/api/rules", TestContext.Current.CancellationToken)).StatusCode);
+        var write = await http.DeleteAsync(world.Url + "/api/rules/alongside", TestContext.Current.CancellationToken);
+        Assert.Equal(HttpStatusCode.BadRequest, write.StatusCode);
+        Assert.Contains("antiforgery", await write.Content.ReadAsStringAsync(TestContext.Current.CancellationToken));
+    }
+
+    [Fact]
+    public async Task A_killed_node_s_mail_is_taken_over()
+    {
+        var start = new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Sirena.Web.dll"), "--urls", "http://127.0.0.1:0"]) { RedirectStandardOutput = true, RedirectStandardError = true };
+        await using var lone = await World.MakeAsync(Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER")!, days: 0, aDay: 0);
+        foreach (var node in lone.Nodes.ToArray())
+        {
+            await node.StopAsync(TestContext.Current.CancellationToken);
+        }
+
+        (start.Environment["SIRENA_DATABASE"], start.Environment["SIRENA_KEY_FILE"]) = (lone.Database, lone.KeyFile);
+        lone.StandIns.Faults.Add(new Demo.StandIns.Fault("mail", "slow@*", "delay", 60));
+        await lone.ExecuteAsync("""
+            insert into events (event_id, source, type, subject, seq, time, received, late, from_the_future, data, tries, book) values ('k', '/k', 'test.k', 'k', 0, now(), now(), false, false, '{}', 0, 1);
+            insert into alerts (id, event_id, subject, rule_id, version, "case", urgency, state, raised_at, reaches_somebody) select gen_random_uuid(), id, 'k', 'k', 1, 'always', 'prompt', 'open', now(), true from events;
+            insert into deliveries (id, alert_id, rule_id, step, channel, "to", state, created_at, due_at, deadline, answered, tries) select gen_random_uuid(), id, 'k', 0, 'mail', 'slow@a.example', 'waiting', now(), now(), now() + interval '1 hour', false, 0 from alerts;
+            insert into messages (delivery_id, subject, text) select id, 'Subject', 'Text' from deliveries;
+            """);
+        using (var node = Process.Start(start)!)
+        {
+            await lone.UntilAsync("select state = 'sending' from deliveries", 30);
+            await Task.Delay(300, TestContext.Current.CancellationToken);
+            node.Kill();
+            await node.WaitForExitAsync(TestContext.Current.CancellationToken);
+        }
+
+        lone.StandIns.Faults.Clear();
+        await lone.StartNodeAsync();
+        await lone.UntilAsync("select state = 'handed-over' and tries = 2 and reason like 'may have arrived twice%' from deliveries", 25);
+        await lone.UntilAsync("select count(*) = 1 from attempts where outcome = 'unknown' and ended_at is null", 1);
+    }
+
+    [Fact]
+    public async Task Secrets_are_kept_as_hashes_and_the_keys_are_wrapped()
+    {
+        await world.World.UntilAsync($"select not exists (select from source_keys where encode(hash, 'escape') like '%{world.World.Demo.SourceKey}%' or start = '{world.World.Demo.SourceKey}')", 1);
+        await world.SendAsync(HttpMethod.Get, "/sign-in", null);
+        await world.World.UntilAsync("select bool_and(xml like '%<wrapped>%' and xml not like '%masterKey><value%') from data_protection_keys", 5);
+    }
+}

@@ -1,0 +1,74 @@
+using System.Net;
+using System.Net.Http.Headers;
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Sirena.Shots;
+
+namespace Sirena.Web.Tests;
+
+/// <summary>The application with a few days of demo data, and ways to speak to it.</summary>
+public sealed class WorldFixture : IAsyncLifetime
+{
+    private readonly HttpClient http = new(new HttpClientHandler { AllowAutoRedirect = false, UseCookies = false });
+
+    public World World { get; private set; } = null!;
+
+    public string Url => World.Url;
+
+    public async ValueTask InitializeAsync() =>
+        World = await World.MakeAsync(Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER") ?? throw new InvalidOperationException("SIRENA_TEST_SERVER is not set; run './sirena test'."), days: 2, aDay: 40);
+
+    public async ValueTask DisposeAsync()
+    {
+        http.Dispose();
+        await World.DisposeAsync();
+    }
+
+    public async Task<(HttpStatusCode Status, JsonNode? Body, HttpResponseMessage Answer)> SendAsync(HttpMethod method, string path, string? bearer, string? body = null, string type = "application/json", params (string Name, string Value)[] headers)
+    {
+        using var request = new HttpRequestMessage(method, Url + path);
+        if (bearer is not null)
+        {
+            request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", bearer);
+        }
+
+        if (body is not null)
+        {
+            request.Content = new ByteArrayContent(Encoding.UTF8.GetBytes(body));
+            request.Content.Headers.ContentType = MediaTypeHeaderValue.Parse(type);
+        }
+
+        foreach (var (name, value) in headers)
+        {
+            request.Headers.TryAddWithoutValidation(name, value);
+        }
+
+        var answer = await http.SendAsync(request, TestContext.Current.CancellationToken);
+        var text = await answer.Content.ReadAsStringAsync(TestContext.Current.CancellationToken);
+        return (answer.StatusCode, text.StartsWith('{') || text.StartsWith('[') ? JsonNode.Parse(text) : null, answer);
+    }
+
+    public Task<(HttpStatusCode Status, JsonNode? Body, HttpResponseMessage Answer)> GetAsync(string path) => SendAsync(HttpMethod.Get, path, World.Demo.Token);
+
+    public Task<(HttpStatusCode Status, JsonNode? Body, HttpResponseMessage Answer)> EventAsync(string body, string type = "application/cloudevents+json") => SendAsync(HttpMethod.Post, "/api/events", World.Demo.SourceKey, body, type);
+
+    public static string Event(string id, string number, string type = "order.held", string more = "") =>
+        $$$"""{"specversion":"1.0","id":"{{{id}}}","source":"/web-test","type":"{{{type}}}","subject":"{{{number}}}","data":{"order":{"number":"{{{number}}}","currency":"EUR"{{{more}}} } } }""";
+
+    public async Task<JsonNode> UntilAsync(string path, Func<JsonNode, bool> good, int seconds = 10)
+    {
+        JsonNode? last = null;
+        for (var end = DateTime.UtcNow.AddSeconds(seconds); DateTime.UtcNow < end; await Task.Delay(50))
+        {
+            last = (await GetAsync(path)).Body;
+            if (last is not null && good(last))
+            {
+                return last;
+            }
+        }
+
+        Assert.Fail($"Waited {seconds} s in vain for {path}: {last?.ToJsonString(new JsonSerializerOptions { WriteIndented = true })}");
+        return last!;
+    }
+}
