@@ -1,1 +1,40 @@
-return;
+using System.Globalization;
+using System.Text.Json;
+using Sirena.Bench;
+
+var server = Environment.GetEnvironmentVariable("SIRENA_BENCH_SERVER");
+if (server is null)
+{
+    Console.Error.WriteLine("SIRENA_BENCH_SERVER is not set; run './sirena bench'.");
+    return 2;
+}
+
+var json = args.Contains("--json");
+string[] known = ["pipeline", "pages"];
+var wanted = args.Where(a => !a.StartsWith("--", StringComparison.Ordinal)).ToArray();
+if (wanted.FirstOrDefault(w => !known.Contains(w)) is { } unknown)
+{
+    Console.Error.WriteLine($"There is no benchmark '{unknown}'. There are {string.Join(", ", known)}.");
+    return 2;
+}
+
+// Under 'pipeline' the pages are measured too: both belong to the way from an event to the page that shows it.
+var seconds = int.TryParse(Environment.GetEnvironmentVariable("SIRENA_BENCH_SECONDS"), out var s) ? s : 60;
+var figures = new List<Figure>();
+if (wanted.Length == 0 || wanted.Contains("pipeline"))
+{
+    figures.AddRange(await PipelineBench.RunAsync(server, Console.Error.WriteLine, seconds));
+}
+
+figures.AddRange(await PagesBench.RunAsync(server, Console.Error.WriteLine));
+if (!json)
+{
+    Console.WriteLine($"{"figure",-40} {"median of 3",12} {"",-10} {"bound",10}");
+    foreach (var f in figures)
+    {
+        Console.WriteLine($"{f.Name,-40} {f.Value.ToString(f.Value < 10 ? "0.00" : "#,##0", CultureInfo.InvariantCulture),12} {f.Unit,-10} {(f.Bound is { } b ? (f.Least ? "≥ " : "≤ ") + b.ToString(CultureInfo.InvariantCulture) : ""),10} {(f.Bound is null ? "" : f.Holds ? "holds" : "BROKEN")}");
+    }
+}
+
+Console.WriteLine(JsonSerializer.Serialize(figures, new JsonSerializerOptions(JsonSerializerDefaults.Web) { NumberHandling = System.Text.Json.Serialization.JsonNumberHandling.AllowNamedFloatingPointLiterals }));
+return figures.TrueForAll(f => f.Holds) ? 0 : 1;

@@ -179,10 +179,9 @@ public sealed class PagesTests : IClassFixture<WorldFixture>, IDisposable
     [InlineData("/settings/users")]
     [InlineData("/settings/tokens")]
     [InlineData("/sign-out")]
-    public void No_page_has_a_serious_accessibility_fault_or_asks_for_anything_from_elsewhere(string path)
+    public async Task No_page_has_a_serious_accessibility_fault_or_asks_for_anything_from_elsewhere(string path)
     {
-        Go("/orders");
-        var first = browser.FindElement(By.CssSelector("td a.id")).Text;
+        var first = (await world.GetAsync("/api/alerts?limit=1")).Body!["items"]![0]!["order"]!.GetValue<string>();
         Go(path.Replace("first", first, StringComparison.Ordinal));
         browser.ExecuteScript(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "vendor", "axe.min.js")));
         var found = (string)browser.ExecuteAsyncScript("const done = arguments[0]; axe.run(document, { resultTypes: ['violations'] }).then(r => done(JSON.stringify(r.violations.filter(v => ['serious', 'critical'].includes(v.impact)).map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160)).join(' | ')))))")!;

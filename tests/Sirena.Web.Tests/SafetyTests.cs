@@ -78,6 +78,6 @@ public sealed class SafetyTests(WorldFixture world) : IClassFixture<WorldFixture
     {
         await world.World.UntilAsync($"select not exists (select from source_keys where encode(hash, 'escape') like '%{world.World.Demo.SourceKey}%' or start = '{world.World.Demo.SourceKey}')", 1);
         await world.SendAsync(HttpMethod.Get, "/sign-in", null);
-        await world.World.UntilAsync("select bool_and(xml like '%<wrapped>%' and xml not like '%masterKey><value%') from data_protection_keys", 5);
+        await world.World.UntilAsync("select bool_and(xml like '%KeyFileDecryptor%' and xml not like '%<masterKey%') from data_protection_keys", 5);
     }
 }

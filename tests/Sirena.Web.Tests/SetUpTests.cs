@@ -9,7 +9,7 @@ public sealed class SetUpTests(WorldFixture world) : IClassFixture<WorldFixture>
     [Fact]
     public async Task On_an_empty_database_the_printed_link_makes_the_first_supervisor_once()
     {
-        await world.World.ExecuteAsync("delete from api_tokens; delete from user_claims; delete from users");
+        await world.World.ExecuteAsync("delete from api_tokens; delete from users");
         await world.World.ExecuteAsync("insert into one_time_links (hash, expires_at) values (sha256('set-up-test'), now() + interval '1 hour')");
         using var http = new HttpClient(new HttpClientHandler { CookieContainer = new CookieContainer() });
         var form = await http.GetStringAsync(world.Url + "/set-up/set-up-test", TestContext.Current.CancellationToken);

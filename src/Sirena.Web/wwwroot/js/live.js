@@ -8,7 +8,7 @@ const look = () => {
   const wanted = [...ports.values()].some(visible => visible);
   if (wanted && !stream) {
     stream = new EventSource('/live');
-    stream.onopen = () => { clearTimeout(failing); failing = null; tell('open'); tell('changed'); };
+    stream.onopen = () => { clearTimeout(failing); failing = null; tell('open'); };
     stream.addEventListener('changed', () => tell('changed'));
     stream.onerror = () => {
       failing ??= setTimeout(() => tell('lost'), 4000);
