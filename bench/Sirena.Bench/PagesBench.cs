@@ -21,6 +21,10 @@ public static class PagesBench
         foreach (var path in Paths)
         {
             await http.GetStringAsync(world.Url + path);
+            await http.GetStringAsync(world.Url + path);
+            var begin = Stopwatch.GetTimestamp();
+            await http.GetStringAsync(world.Url + path);
+            say($"  {path}: {Stopwatch.GetElapsedTime(begin).TotalMilliseconds:0} ms");
         }
 
         for (var run = 0; run < 3; run++)

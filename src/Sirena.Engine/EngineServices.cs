@@ -35,6 +35,7 @@ public static class EngineServices
         services.AddSingleton<DeliveryQueue>();
         services.AddSingleton<Gateways>();
         services.AddSingleton<SecondSending>();
+        services.AddSingleton<MailDispatch>();
         services.AddSingleton<IntakeDesk>();
         services.AddSingleton<IHostedService>(provider => provider.GetRequiredService<IntakeDesk>());
         services.AddSingleton<IHostedService>(provider => new ClockWatch(provider.GetRequiredService<Npgsql.NpgsqlDataSource>(), provider.GetRequiredService<NodeClock>(), machine));
@@ -42,7 +43,7 @@ public static class EngineServices
         if (machine is SystemClock)
         {
             services.AddHostedService<DecideWorker>();
-            services.AddHostedService<MailDispatch>();
+            services.AddHostedService(provider => provider.GetRequiredService<MailDispatch>());
         }
 
         return services;

@@ -25,7 +25,7 @@ public sealed class IntakeTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var last = await db.Events.Where(e => e.OrderNumber == order).OrderByDescending(e => e.Seq).FirstAsync();
         Assert.Equal("received", last.Before.GetProperty("status").GetString());
         Assert.Equal("picking", last.After.GetProperty("status").GetString());
-        Assert.Equal("""{"after": "picking", "field": "status", "before": "received"}""", last.DataJson.GetProperty("change").GetRawText());
+        Assert.Equal("""{"field":"status","before":"received","after":"picking"}""", last.DataJson.GetProperty("change").GetRawText());
     }
 
     [Fact]

@@ -17,18 +17,8 @@ public static class Change
         return field is null ? null : new JsonObject { ["field"] = field, ["before"] = before?[field]?.DeepClone(), ["after"] = after[field]?.DeepClone() };
     }
 
-    /// <summary>The event's data with the change between the two states, where they do not bring one of their own. The given data are not touched.</summary>
-    public static JsonObject Complete(JsonObject data, JsonObject? before, JsonObject after)
-    {
-        if (data["change"] is JsonObject || Between(before, after) is not { } change)
-        {
-            return data;
-        }
-
-        var complete = (JsonObject)data.DeepClone();
-        complete["change"] = change;
-        return complete;
-    }
+    /// <summary>The event's data, a JSON object with members, with a change put into it; the same text where there is none.</summary>
+    public static string Complete(string data, JsonObject? change) => change is null ? data : $"{data[..^1]}{(data.Length > 2 ? "," : "")}\"change\":{change.ToJsonString()}}}";
 
     /// <summary>Whether two JSON values say the same, numbers by their value.</summary>
     public static bool Same(JsonElement a, JsonElement b) =>

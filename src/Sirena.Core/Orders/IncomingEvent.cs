@@ -9,8 +9,8 @@ namespace Sirena.Core.Orders;
 /// <summary>An event as a source sent it, checked: its attributes are there, its data have the types of the contract.</summary>
 public sealed record IncomingEvent(string EventId, string Source, string Type, string? Subject, Instant? Time, JsonObject Data)
 {
-    private static readonly (string Path, FieldType Type)[] Typed =
-        [.. FieldCatalogue.All.Where(f => f.Path.StartsWith("order.", StringComparison.Ordinal) && f.Path is not ("order.age" or "order.until-due") && f.Type != FieldType.List).Select(f => (f.Path["order.".Length..], f.Type))];
+    private static readonly (string Path, string[] Names, FieldType Type)[] Typed =
+        [.. FieldCatalogue.All.Where(f => f.Path.StartsWith("order.", StringComparison.Ordinal) && f.Path is not ("order.age" or "order.until-due") && f.Type != FieldType.List).Select(f => (f.Path["order.".Length..], f.Path["order.".Length..].Split('.'), f.Type))];
 
     /// <summary>The order that it carries, or <see langword="null"/>.</summary>
     public JsonObject? Order => Data["order"] as JsonObject;
@@ -98,19 +98,26 @@ public sealed record IncomingEvent(string EventId, string Source, string Type, s
             return $"The subject '{Subject}' and data.order.number '{OrderNumber}' do not agree.";
         }
 
-        return Typed.Select(t => Mistyped((JsonObject)order, t.Path, t.Type)).FirstOrDefault(p => p is not null) ?? Lines(order["lines"]);
+        return Mistyped((JsonObject)order) ?? Lines(order["lines"]);
     }
 
-    private static string? Mistyped(JsonObject order, string path, FieldType type)
+    private static string? Mistyped(JsonObject order)
     {
-        JsonNode? at = order;
-        foreach (var name in path.Split('.'))
+        foreach (var (path, names, type) in Typed)
         {
-            at = (at as JsonObject)?[name];
+            JsonNode? at = order;
+            foreach (var name in names)
+            {
+                at = (at as JsonObject)?[name];
+            }
+
+            if (at is not null && Shape(at, type) is { } shape)
+            {
+                return $"data.order.{path} must be {shape}.";
+            }
         }
 
-        return at is null ? null : Shape(at, type) is { } shape ? $"data.order.{path} must be {shape}." : path == "currency" && !Money.IsCurrency(at.GetValue<string>())
-            ? $"data.order.currency '{at}' is not a code of ISO 4217, such as EUR." : null;
+        return order["currency"] is { } currency && !Money.IsCurrency(currency.GetValue<string>()) ? $"data.order.currency '{currency}' is not a code of ISO 4217, such as EUR." : null;
     }
 
     private static string? Shape(JsonNode at, FieldType type) => (type, at.GetValueKind()) switch

@@ -95,13 +95,13 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
     {
         var order = said.Data["order"] as JsonObject;
         var number = (string?)order?["number"];
-        var (before, after, seq, data) = ((string?)null, (string?)null, 0L, said.Data);
+        var (before, after, seq, data) = ((string?)null, (string?)null, 0L, said.Data.ToJsonString());
         if (number is not null)
         {
             var known = orders.TryGetValue(number, out var was);
             var state = known ? was.State.Merge(order!, said.At) : OrderState.First(order!, said.At);
             (before, after, seq) = (known ? was.State.Document.ToJsonString() : null, state.Document.ToJsonString(), was.Seq + 1);
-            data = Change.Complete(said.Data, known ? was.State.Document : null, state.Document);
+            data = Change.Complete(data, said.Data["change"] is JsonObject ? null : Change.Between(known ? was.State.Document : null, state.Document));
             orders[number] = (state, seq, said.At);
         }
 
@@ -109,7 +109,7 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
         var happened = new OrderEvent
         {
             Id = id, EventId = $"h-{id}", Source = Source, Type = said.Type, Subject = number ?? (string?)said.Data["stock"]?["sku"], OrderNumber = number, Seq = seq, Time = said.At, Received = received,
-            Data = data.ToJsonString(), OrderBefore = before, OrderAfter = after, Book = book.Version, DecidedAt = received + Duration.FromMilliseconds(12),
+            Data = data, OrderBefore = before, OrderAfter = after, Book = book.Version, DecidedAt = received + Duration.FromMilliseconds(12),
         };
         Events.Add(happened);
         Withdraw(happened, said.At);

@@ -44,14 +44,14 @@ public static class HistoryCopy
     private static async Task OrdersAsync(NpgsqlConnection connection, History history, IReadOnlyCollection<string> closed)
     {
         await connection.CopyAsync("orders", history.Orders,
-            C<Order>("number", Text, o => o.Number), C<Order>("document", Json, o => o.Document), C<Order>("times", Json, o => o.Times), C<Order>("seq", Big, o => o.Seq), C<Order>("status", Text, o => o.Status),
+            C<Order>("number", Text, o => o.Number), C<Order>("document", NpgsqlDbType.Json, o => o.Document), C<Order>("times", NpgsqlDbType.Json, o => o.Times), C<Order>("seq", Big, o => o.Seq), C<Order>("status", Text, o => o.Status),
             C<Order>("open", Yes, o => !closed.Contains(o.Status ?? "")), C<Order>("customer", Text, o => o.Customer), C<Order>("place", Text, o => o.Place), C<Order>("due_at", At, o => o.DueAt),
             C<Order>("total", NpgsqlDbType.Numeric, o => o.Total), C<Order>("currency", Text, o => o.Currency), C<Order>("risk", NpgsqlDbType.Smallint, o => o.Risk), C<Order>("risk_score", NpgsqlDbType.Numeric, o => o.RiskScore),
             C<Order>("hold_reason", Text, o => o.HoldReason), C<Order>("sites", NpgsqlDbType.Array | Text, o => o.Sites), C<Order>("salesperson", Text, o => o.Salesperson), C<Order>("changed_at", At, o => o.ChangedAt), C<Order>("search", Text, o => o.Search));
         await connection.CopyAsync("events", history.Events,
             C<OrderEvent>("id", Big, e => e.Id), C<OrderEvent>("event_id", Text, e => e.EventId), C<OrderEvent>("source", Text, e => e.Source), C<OrderEvent>("type", Text, e => e.Type), C<OrderEvent>("subject", Text, e => e.Subject),
             C<OrderEvent>("order_number", Text, e => e.OrderNumber), C<OrderEvent>("seq", Big, e => e.Seq), C<OrderEvent>("time", At, e => e.Time), C<OrderEvent>("received", At, e => e.Received), C<OrderEvent>("late", Yes, e => e.Late),
-            C<OrderEvent>("from_the_future", Yes, e => e.FromTheFuture), C<OrderEvent>("data", Json, e => e.Data), C<OrderEvent>("order_before", Json, e => e.OrderBefore), C<OrderEvent>("order_after", Json, e => e.OrderAfter),
+            C<OrderEvent>("from_the_future", Yes, e => e.FromTheFuture), C<OrderEvent>("data", NpgsqlDbType.Json, e => e.Data), C<OrderEvent>("order_before", NpgsqlDbType.Json, e => e.OrderBefore), C<OrderEvent>("order_after", NpgsqlDbType.Json, e => e.OrderAfter),
             C<OrderEvent>("book", Big, e => e.Book), C<OrderEvent>("decided_at", At, e => e.DecidedAt), C<OrderEvent>("tries", Int, e => e.Tries));
     }
 

@@ -2,9 +2,11 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using NodaTime;
+using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
+using Sirena.Engine.Dispatch;
 using Sirena.Engine.Rules;
 using Sirena.Storage;
 using Sirena.Storage.Orders;
@@ -15,7 +17,7 @@ namespace Sirena.Engine.Decide;
 /// Decides events, those of one order strictly in their order. All that an event's rules raise and the mark that it was decided go into one transaction, so
 /// that an event is decided exactly once however often a node dies.
 /// </summary>
-public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, Signals signals, IClock clock, ILogger<DecideWorker> log)
+public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, MailDispatch mail, Signals signals, IClock clock, ILogger<DecideWorker> log)
     : BackgroundService
 {
     private const int AtOnce = 50;
@@ -50,6 +52,11 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
     public async Task<int> DecideAsync(int atMost, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
+        if (!await db.Events.AnyAsync(e => e.DecidedAt == null, cancel))
+        {
+            return 0;
+        }
+
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var events = await db.ClaimAsync(atMost, cancel);
         if (events.Count == 0)
@@ -57,10 +64,32 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             return 0;
         }
 
-        var told = await DecideAsync(db, events, cancel);
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
-        if (told)
+        await DecideAsync(db, events, cancel);
+        var fresh = db.ChangeTracker.Entries<Delivery>().Where(e => e.State == EntityState.Added).Select(e => e.Entity).ToArray();
+        var messages = db.ChangeTracker.Entries<Message>().ToDictionary(e => e.Entity.DeliveryId, e => e.Entity);
+        var taken = await mail.TakeAsync(fresh, cancel);
+        try
+        {
+            foreach (var delivery in taken)
+            {
+                db.Attempts.Add(await mail.FirstAsync(delivery, cancel));
+            }
+
+            await db.SaveChangesAsync(cancel);
+            await transaction.CommitAsync(cancel);
+        }
+        catch
+        {
+            taken.ToList().ForEach(_ => mail.GiveBack());
+            throw;
+        }
+
+        foreach (var delivery in taken)
+        {
+            await mail.BeginAsync(delivery, messages[delivery.Id], cancel);
+        }
+
+        if (fresh.Any(d => d.State == DeliveryState.Waiting))
         {
             signals.Raise(Topic.Deliveries);
         }
@@ -69,12 +98,11 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         return events.Count;
     }
 
-    private async Task<bool> DecideAsync(SirenaDb db, List<OrderEvent> events, CancellationToken cancel)
+    private async Task DecideAsync(SirenaDb db, List<OrderEvent> events, CancellationToken cancel)
     {
         var around = await surroundings.GetAsync(cancel);
         string[] subjects = [.. events.Select(e => e.Subject).OfType<string>().Distinct()];
         var alerts = await db.Alerts.Where(a => subjects.Contains(a.Subject!)).OrderByDescending(a => a.RaisedAt).ThenByDescending(a => a.Id).Take(2000).ToListAsync(cancel);
-        var told = false;
         foreach (var happened in events)
         {
             var now = clock.GetCurrentInstant();
@@ -87,10 +115,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             db.Deliveries.AddRange(raised.Deliveries);
             db.Messages.AddRange(raised.Messages);
             happened.DecidedAt = now;
-            told |= raised.Messages.Count > 0;
         }
-
-        return told;
     }
 
     // An order that reaches a status at which a rule's alerts end ends them; each alert keeps to the version of the rule that raised it.

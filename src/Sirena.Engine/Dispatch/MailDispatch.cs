@@ -15,12 +15,15 @@ namespace Sirena.Engine.Dispatch;
 public sealed class MailDispatch(DeliveryQueue queue, Gateways gateways, Signals signals, IClock clock, ILogger<MailDispatch> log) : BackgroundService
 {
     private static readonly Duration Poll = Duration.FromSeconds(1);
+    private int reserved;
+    private CancellationToken stopping;
     private static readonly TimeSpan Renewal = TimeSpan.FromSeconds(3);
     private readonly ConcurrentDictionary<Guid, Claimed> held = [];
 
     /// <inheritdoc/>
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
+        stopping = stoppingToken;
         using var renewal = new Timer(_ => _ = RenewAsync(stoppingToken), null, Renewal, Renewal);
         while (true)
         {
@@ -41,10 +44,55 @@ public sealed class MailDispatch(DeliveryQueue queue, Gateways gateways, Signals
         }
     }
 
+    /// <summary>
+    /// Takes fresh deliveries as this node's own before they are stored, as far as the gateway is free: they are stored as claimed, which saves a transaction on their way out.
+    /// Each is to be begun after the commit, or given back.
+    /// </summary>
+    /// <returns>The deliveries that were taken.</returns>
+    public async Task<IReadOnlyList<Delivery>> TakeAsync(IEnumerable<Delivery> fresh, CancellationToken cancel)
+    {
+        var gateway = await gateways.MailAsync(cancel);
+        var taken = new List<Delivery>();
+        foreach (var delivery in fresh.Where(d => d.Channel == Channel.Mail && d.State == DeliveryState.Waiting))
+        {
+            if (Interlocked.Increment(ref reserved) + held.Count > gateway.Width)
+            {
+                Interlocked.Decrement(ref reserved);
+                break;
+            }
+
+            (delivery.State, delivery.Lease, delivery.LeaseUntil, delivery.Tries) = (DeliveryState.Sending, Guid.NewGuid(), clock.GetCurrentInstant() + DeliveryQueue.LeaseTime, 1);
+            taken.Add(delivery);
+        }
+
+        return taken;
+    }
+
+    /// <summary>The first attempt of a taken delivery, as it is to be stored with it.</summary>
+    public async Task<Attempt> FirstAsync(Delivery taken, CancellationToken cancel) =>
+        new() { DeliveryId = taken.Id, Number = 1, At = clock.GetCurrentInstant(), Gateway = (await gateways.MailAsync(cancel)).Name, Outcome = AttemptOutcome.Unknown };
+
+    /// <summary>Begins a taken delivery whose claim is stored.</summary>
+    public async Task BeginAsync(Delivery taken, Message message, CancellationToken cancel)
+    {
+        var claimed = new Claimed(taken.Id, taken.Lease!.Value, taken.To, taken.OrderNumber, 1, taken.Deadline, message.Subject, message.Text, message.Html, MayArriveTwice: false);
+        Begin(await gateways.MailAsync(cancel), claimed, stopping);
+        GiveBack();
+    }
+
+    /// <summary>Gives back a taken delivery that was not stored, or frees the place of one that was begun.</summary>
+    public void GiveBack() => Interlocked.Decrement(ref reserved);
+
+    private void Begin(IGateway gateway, Claimed claimed, CancellationToken cancel)
+    {
+        held[claimed.Id] = claimed;
+        _ = Task.Run(() => SendAsync(gateway, claimed, cancel), CancellationToken.None);
+    }
+
     private async Task<int> BeginAsync(CancellationToken cancel)
     {
         var gateway = await gateways.MailAsync(cancel);
-        var free = gateway.Width - held.Count;
+        var free = gateway.Width - held.Count - Volatile.Read(ref reserved);
         if (free <= 0)
         {
             return 0;
@@ -53,8 +101,7 @@ public sealed class MailDispatch(DeliveryQueue queue, Gateways gateways, Signals
         var claimed = await queue.ClaimAsync(Channel.Mail, gateway.Name, free, clock.GetCurrentInstant(), cancel);
         foreach (var one in claimed)
         {
-            held[one.Id] = one;
-            _ = Task.Run(() => SendAsync(gateway, one, cancel), CancellationToken.None);
+            Begin(gateway, one, cancel);
         }
 
         return claimed.Count;
@@ -89,8 +136,13 @@ public sealed class MailDispatch(DeliveryQueue queue, Gateways gateways, Signals
         }
         finally
         {
+            // More may wait for a place only when all were taken.
+            if (held.Count >= gateway.Width)
+            {
+                signals.Wake(Topic.Deliveries);
+            }
+
             held.TryRemove(claimed.Id, out _);
-            signals.Wake(Topic.Deliveries);
             signals.Raise(Topic.Pages);
         }
     }

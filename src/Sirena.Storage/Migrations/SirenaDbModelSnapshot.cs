@@ -602,7 +602,7 @@ namespace Sirena.Storage.Migrations
 
                     b.Property<string>("Document")
                         .IsRequired()
-                        .HasColumnType("jsonb")
+                        .HasColumnType("json")
                         .HasColumnName("document");
 
                     b.Property<Instant?>("DueAt")
@@ -653,7 +653,7 @@ namespace Sirena.Storage.Migrations
 
                     b.Property<string>("Times")
                         .IsRequired()
-                        .HasColumnType("jsonb")
+                        .HasColumnType("json")
                         .HasColumnName("times");
 
                     b.Property<decimal?>("Total")
@@ -683,9 +683,6 @@ namespace Sirena.Storage.Migrations
 
                     NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Sites"), "gin");
 
-                    b.HasIndex("ChangedAt", "Number")
-                        .HasDatabaseName("ix_orders_changed");
-
                     b.HasIndex("DueAt", "Number")
                         .HasDatabaseName("ix_orders_open_due")
                         .HasFilter("open");
@@ -711,7 +708,7 @@ namespace Sirena.Storage.Migrations
 
                     b.Property<string>("Data")
                         .IsRequired()
-                        .HasColumnType("jsonb")
+                        .HasColumnType("json")
                         .HasColumnName("data");
 
                     b.Property<Instant?>("DecidedAt")
@@ -732,11 +729,11 @@ namespace Sirena.Storage.Migrations
                         .HasColumnName("late");
 
                     b.Property<string>("OrderAfter")
-                        .HasColumnType("jsonb")
+                        .HasColumnType("json")
                         .HasColumnName("order_after");
 
                     b.Property<string>("OrderBefore")
-                        .HasColumnType("jsonb")
+                        .HasColumnType("json")
                         .HasColumnName("order_before");
 
                     b.Property<string>("OrderNumber")
@@ -783,9 +780,6 @@ namespace Sirena.Storage.Migrations
                     b.HasIndex("Id")
                         .HasDatabaseName("ix_events_undecided")
                         .HasFilter("decided_at is null");
-
-                    b.HasIndex("Received")
-                        .HasDatabaseName("ix_events_received");
 
                     b.HasIndex("OrderNumber", "Seq")
                         .HasDatabaseName("ix_events_order_number_seq")

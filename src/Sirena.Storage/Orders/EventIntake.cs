@@ -76,23 +76,30 @@ public sealed class EventIntake(NpgsqlDataSource source)
         return taken;
     }
 
-    // Rows are locked in key order, so that two batches never wait for each other. A new order gets a row first, to have something to lock.
+    // Orders are locked by their number, in one order for everybody, so that two batches never wait for each other. The lock is an advisory one: a new order has no row yet,
+    // and making one only to lock it would write it twice.
     private static async Task<(Dictionary<string, Locked> Orders, HashSet<(string, string)> Known)> LockAsync(
         NpgsqlConnection connection, IReadOnlyList<Arrival> arrivals, string?[] numbers, CancellationToken cancel)
     {
-        string[] keys = [.. numbers.OfType<string>().Distinct().Order(StringComparer.Ordinal)];
+        string[] keys = [.. numbers.OfType<string>().Distinct()];
         await using var batch = new NpgsqlBatch(connection);
         if (keys.Length > 0)
         {
-            Add(batch, "insert into orders (number, document, times, seq, open, risk, sites, changed_at, search) select n, '{}', '{}', 0, true, 0, '{}', 'epoch', '' from unnest($1) n order by n on conflict do nothing", [keys]);
-            Add(batch, "select number, document, times, seq, changed_at from orders where number = any($1) order by number for update", [keys]);
+            Add(batch, "select pg_advisory_xact_lock(k) from (select distinct hashtextextended(n, 0) k from unnest($1) n order by k) locks", [keys]);
+            Add(batch, "select number, document, times, seq, changed_at from orders where number = any($1)", [keys]);
         }
 
         Add(batch, "select e.source, e.event_id from events e join unnest($1, $2) k(source, id) on e.source = k.source and e.event_id = k.id", arrivals.Select(a => a.Event.Source).ToArray(), arrivals.Select(a => a.Event.EventId).ToArray());
         await using var reader = await batch.ExecuteReaderAsync(cancel);
         var orders = new Dictionary<string, Locked>(keys.Length);
+        foreach (var key in keys)
+        {
+            orders[key] = new Locked(key, "{}", "{}", 0, Instant.MinValue);
+        }
+
         if (keys.Length > 0)
         {
+            await reader.NextResultAsync(cancel);
             while (await reader.ReadAsync(cancel))
             {
                 orders[reader.GetString(0)] = new Locked(reader.GetString(0), reader.GetString(1), reader.GetString(2), reader.GetInt64(3), reader.GetFieldValue<Instant>(4));
@@ -115,7 +122,7 @@ public sealed class EventIntake(NpgsqlDataSource source)
         var happened = arrival.Event;
         var future = happened.Time > arrival.Received + Ahead;
         var time = Micros(future ? arrival.Received : happened.Time ?? arrival.Received);
-        var (before, after, seq, late, data) = ((string?)null, (string?)null, 0L, false, happened.Data);
+        var (before, after, seq, late, change) = ((string?)null, (string?)null, 0L, false, (JsonObject?)null);
         if (number is not null)
         {
             var order = orders[number];
@@ -124,7 +131,7 @@ public sealed class EventIntake(NpgsqlDataSource source)
             var was = order.State?.Document;
             order.Apply(happened.Order!, time);
             (after, seq) = (order.Document, order.Seq);
-            data = Change.Complete(happened.Data, was, order.State!.Document);
+            change = happened.Data["change"] is JsonObject ? null : Change.Between(was, order.State!.Document);
         }
 
         return new OrderEvent
@@ -139,7 +146,7 @@ public sealed class EventIntake(NpgsqlDataSource source)
             Received = arrival.Received,
             Late = late,
             FromTheFuture = future,
-            Data = data.ToJsonString(),
+            Data = Change.Complete(happened.Data.ToJsonString(), change),
             OrderBefore = before,
             OrderAfter = after,
         };
@@ -162,38 +169,40 @@ public sealed class EventIntake(NpgsqlDataSource source)
             rows.Select(r => r.Late).ToArray(), rows.Select(r => r.FromTheFuture).ToArray());
         foreach (var documents in new[] { rows.Select(r => r.Data).ToArray(), rows.Select(r => r.OrderBefore).ToArray(), rows.Select(r => r.OrderAfter).ToArray() })
         {
-            insert.Parameters.Add(new NpgsqlParameter { Value = documents, NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Jsonb });
+            insert.Parameters.Add(new NpgsqlParameter { Value = documents, NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Json });
         }
 
         Order[] orders = [.. touched.Select(t => OrderColumns.From(t.Number, t.State!, t.Document, t.Seq, t.ChangedAt))];
         if (orders.Length > 0)
         {
-            Update(batch, orders);
+            Upsert(batch, orders);
         }
 
         await batch.ExecuteNonQueryAsync(cancel);
         return (int)insert.RecordsAffected;
     }
 
-    private static void Update(NpgsqlBatch batch, Order[] orders)
+    private static void Upsert(NpgsqlBatch batch, Order[] orders)
     {
-        var update = Add(
+        var upsert = Add(
             batch,
             """
-            update orders o set seq = u.seq, status = u.status, customer = u.customer, place = u.place, due_at = u.due_at, total = u.total, currency = u.currency, risk = u.risk,
-                risk_score = u.risk_score, hold_reason = u.hold_reason, sites = string_to_array(u.sites, ' '), salesperson = u.salesperson, changed_at = u.changed_at, search = u.search,
-                document = u.document, times = u.times, open = not exists (select from statuses s where s.id = u.status and s.closed)
+            insert into orders (number, seq, status, customer, place, due_at, total, currency, risk, risk_score, hold_reason, sites, salesperson, changed_at, search, document, times, open)
+            select u.number, u.seq, u.status, customer, place, due_at, total, currency, risk, risk_score, hold_reason, string_to_array(u.sites, ' '), salesperson, changed_at, search, document, times, not coalesce(s.closed, false)
             from unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17)
                 u(number, seq, status, customer, place, due_at, total, currency, risk, risk_score, hold_reason, sites, salesperson, changed_at, search, document, times)
-            where o.number = u.number
+            left join statuses s on s.id = u.status
+            on conflict (number) do update set seq = excluded.seq, status = excluded.status, customer = excluded.customer, place = excluded.place, due_at = excluded.due_at, total = excluded.total,
+                currency = excluded.currency, risk = excluded.risk, risk_score = excluded.risk_score, hold_reason = excluded.hold_reason, sites = excluded.sites, salesperson = excluded.salesperson,
+                changed_at = excluded.changed_at, search = excluded.search, document = excluded.document, times = excluded.times, open = excluded.open
             """,
             orders.Select(o => o.Number).ToArray(), orders.Select(o => o.Seq).ToArray(), orders.Select(o => o.Status).ToArray(), orders.Select(o => o.Customer).ToArray(),
             orders.Select(o => o.Place).ToArray(), orders.Select(o => o.DueAt).ToArray(), orders.Select(o => o.Total).ToArray(), orders.Select(o => o.Currency).ToArray(),
             orders.Select(o => o.Risk).ToArray(), orders.Select(o => o.RiskScore).ToArray(), orders.Select(o => o.HoldReason).ToArray(),
             orders.Select(o => string.Join(' ', o.Sites.Select(s => s.Replace(' ', '-')))).ToArray(), orders.Select(o => o.Salesperson).ToArray(),
             orders.Select(o => o.ChangedAt).ToArray(), orders.Select(o => o.Search).ToArray());
-        update.Parameters.Add(new NpgsqlParameter { Value = orders.Select(o => o.Document).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Jsonb });
-        update.Parameters.Add(new NpgsqlParameter { Value = orders.Select(o => o.Times).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Jsonb });
+        upsert.Parameters.Add(new NpgsqlParameter { Value = orders.Select(o => o.Document).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Json });
+        upsert.Parameters.Add(new NpgsqlParameter { Value = orders.Select(o => o.Times).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Json });
     }
 
     private static NpgsqlBatchCommand Add(NpgsqlBatch batch, string sql, params object[] values)

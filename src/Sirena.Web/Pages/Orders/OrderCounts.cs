@@ -19,14 +19,13 @@ public sealed record OrderCounts(IReadOnlyDictionary<string, int> ByStatus, IRea
         string[] dues = ["over", "hour", "today", "tomorrow", "after"];
         await using var command = source.CreateCommand(
             """
-            select 's', s.id, (select count(*) from (select from orders o where o.status = s.id and (not s.closed or o.due_at >= $1) limit 10001) x) from statuses s
-            union all select 'd', d.name, (select count(*) from (select from orders o where o.open and o.due_at >= d.since and o.due_at < d.until limit 10001) x) from unnest($2, $3, $4) d(name, since, until)
-            union all select 'o', '', (select count(*) from (select from orders where open and seq > 0 limit 10001) x)
+            select 's', s.id, (select count(*) from (select from orders o where o.status = s.id limit 10001) x) from statuses s where not s.closed
+            union all select 'd', d.name, (select count(*) from (select from orders o where o.open and o.due_at >= d.since and o.due_at < d.until limit 10001) x) from unnest($1, $2, $3) d(name, since, until)
+            union all select 'o', '', (select count(*) from (select from orders where open limit 10001) x)
             union all select 'h', '', (select count(*) from (select from orders where open and hold_reason is not null limit 10001) x)
             union all select 'r', risk::text, count(*) from (select risk from orders where open and risk >= 2 limit 10001) x group by risk
             """);
         (Instant From, Instant To)[] spans = [.. dues.Select(d => OrderFilter.Span(d, clock))];
-        command.Parameters.Add(new NpgsqlParameter { Value = clock.Midnight });
         command.Parameters.Add(new NpgsqlParameter { Value = dues });
         command.Parameters.Add(new NpgsqlParameter { Value = spans.Select(s => s.From).ToArray() });
         command.Parameters.Add(new NpgsqlParameter { Value = spans.Select(s => s.To).ToArray() });

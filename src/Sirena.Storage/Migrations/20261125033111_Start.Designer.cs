@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261125025947_Start")]
+    [Migration("20261125033111_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -605,7 +605,7 @@ namespace Sirena.Storage.Migrations
 
                     b.Property<string>("Document")
                         .IsRequired()
-                        .HasColumnType("jsonb")
+                        .HasColumnType("json")
                         .HasColumnName("document");
 
                     b.Property<Instant?>("DueAt")
@@ -656,7 +656,7 @@ namespace Sirena.Storage.Migrations
 
                     b.Property<string>("Times")
                         .IsRequired()
-                        .HasColumnType("jsonb")
+                        .HasColumnType("json")
                         .HasColumnName("times");
 
                     b.Property<decimal?>("Total")
@@ -686,9 +686,6 @@ namespace Sirena.Storage.Migrations
 
                     NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Sites"), "gin");
 
-                    b.HasIndex("ChangedAt", "Number")
-                        .HasDatabaseName("ix_orders_changed");
-
                     b.HasIndex("DueAt", "Number")
                         .HasDatabaseName("ix_orders_open_due")
                         .HasFilter("open");
@@ -714,7 +711,7 @@ namespace Sirena.Storage.Migrations
 
                     b.Property<string>("Data")
                         .IsRequired()
-                        .HasColumnType("jsonb")
+                        .HasColumnType("json")
                         .HasColumnName("data");
 
                     b.Property<Instant?>("DecidedAt")
@@ -735,11 +732,11 @@ namespace Sirena.Storage.Migrations
                         .HasColumnName("late");
 
                     b.Property<string>("OrderAfter")
-                        .HasColumnType("jsonb")
+                        .HasColumnType("json")
                         .HasColumnName("order_after");
 
                     b.Property<string>("OrderBefore")
-                        .HasColumnType("jsonb")
+                        .HasColumnType("json")
                         .HasColumnName("order_before");
 
                     b.Property<string>("OrderNumber")
@@ -786,9 +783,6 @@ namespace Sirena.Storage.Migrations
                     b.HasIndex("Id")
                         .HasDatabaseName("ix_events_undecided")
                         .HasFilter("decided_at is null");
-
-                    b.HasIndex("Received")
-                        .HasDatabaseName("ix_events_received");
 
                     b.HasIndex("OrderNumber", "Seq")
                         .HasDatabaseName("ix_events_order_number_seq")

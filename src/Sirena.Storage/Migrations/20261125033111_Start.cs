@@ -79,9 +79,9 @@ namespace Sirena.Storage.Migrations
                     received = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                     late = table.Column<bool>(type: "boolean", nullable: false),
                     from_the_future = table.Column<bool>(type: "boolean", nullable: false),
-                    data = table.Column<string>(type: "jsonb", nullable: false),
-                    order_before = table.Column<string>(type: "jsonb", nullable: true),
-                    order_after = table.Column<string>(type: "jsonb", nullable: true),
+                    data = table.Column<string>(type: "json", nullable: false),
+                    order_before = table.Column<string>(type: "json", nullable: true),
+                    order_after = table.Column<string>(type: "json", nullable: true),
                     book = table.Column<long>(type: "bigint", nullable: false),
                     decided_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                     problem = table.Column<string>(type: "text", nullable: true),
@@ -111,8 +111,8 @@ namespace Sirena.Storage.Migrations
                 columns: table => new
                 {
                     number = table.Column<string>(type: "text", nullable: false),
-                    document = table.Column<string>(type: "jsonb", nullable: false),
-                    times = table.Column<string>(type: "jsonb", nullable: false),
+                    document = table.Column<string>(type: "json", nullable: false),
+                    times = table.Column<string>(type: "json", nullable: false),
                     seq = table.Column<long>(type: "bigint", nullable: false),
                     status = table.Column<string>(type: "text", nullable: true),
                     open = table.Column<bool>(type: "boolean", nullable: false),
@@ -701,11 +701,6 @@ namespace Sirena.Storage.Migrations
                 filter: "order_number is not null");
 
             migrationBuilder.CreateIndex(
-                name: "ix_events_received",
-                table: "events",
-                column: "received");
-
-            migrationBuilder.CreateIndex(
                 name: "ix_events_source_event_id",
                 table: "events",
                 columns: new[] { "source", "event_id" },
@@ -721,11 +716,6 @@ namespace Sirena.Storage.Migrations
                 name: "ix_matches_rule_id_at",
                 table: "matches",
                 columns: new[] { "rule_id", "at" });
-
-            migrationBuilder.CreateIndex(
-                name: "ix_orders_changed",
-                table: "orders",
-                columns: new[] { "changed_at", "number" });
 
             migrationBuilder.CreateIndex(
                 name: "ix_orders_open_due",
