@@ -96,7 +96,7 @@ public static class SirenaApp
             limits.RejectionStatusCode = 429;
             limits.AddPolicy("sign-in", http => RateLimitPartition.GetFixedWindowLimiter(
                 http.Request.Method == HttpMethods.Post ? http.Connection.RemoteIpAddress?.ToString() ?? "" : "reading",
-                key => new FixedWindowRateLimiterOptions { PermitLimit = key == "reading" ? 100_000 : 20, Window = TimeSpan.FromMinutes(1) }));
+                key => new FixedWindowRateLimiterOptions { PermitLimit = key == "reading" ? 100_000 : 30, Window = TimeSpan.FromMinutes(1) }));
         });
     }
 

@@ -5,22 +5,18 @@ using Sirena.Shots;
 
 namespace Sirena.Web.Tests;
 
-public sealed class PagesTests : IClassFixture<WorldFixture>, IDisposable
+public sealed class PagesTests : IClassFixture<WorldFixture>
 {
     private readonly WorldFixture world;
-    private readonly ChromeDriver browser = Browser.Start();
+    private readonly ChromeDriver browser;
 
     public PagesTests(WorldFixture world)
     {
         this.world = world;
+        browser = world.Browser;
+        browser.Manage().Cookies.DeleteAllCookies();
         var maren = world.World.Demo.Users[0];
         browser.SignIn(world.Url, maren.Email, maren.Password);
-    }
-
-    public void Dispose()
-    {
-        browser.Quit();
-        browser.Dispose();
     }
 
     private void Go(string path) => browser.Navigate().GoToUrl(world.Url + path);
@@ -66,9 +62,9 @@ public sealed class PagesTests : IClassFixture<WorldFixture>, IDisposable
         browser.FindElement(By.Id("jump")).SendKeys("aq-90001" + Keys.Enter);
         Until(() => Main.Contains("Held in", StringComparison.Ordinal) || Main.Contains("AQ-90001", StringComparison.Ordinal), "The order did not open");
         Assert.Contains("mail server accepted, 250", Main);
-        browser.FindElement(By.CssSelector(".trail a[aria-label^='Rule Costly holds']")).SendKeys(Keys.Enter);
+        browser.FindElement(By.CssSelector(".trail a[data-node='rule-costly-holds']")).SendKeys(Keys.Enter);
         Until(() => browser.FindElement(By.Id("node")).Text.Contains("here 6200", StringComparison.Ordinal), "The rule's details did not open");
-        browser.FindElement(By.CssSelector(".trail a[aria-label^='Delivery']")).SendKeys(Keys.Enter);
+        browser.FindElement(By.CssSelector(".trail a[data-node^='delivery-']")).SendKeys(Keys.Enter);
         Until(() => browser.FindElement(By.Id("node")).Text.Contains("2.0.0 Taken as", StringComparison.Ordinal), "The delivery's details did not open");
     }
 

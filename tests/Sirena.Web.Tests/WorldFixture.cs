@@ -14,7 +14,12 @@ public sealed class WorldFixture : IAsyncLifetime
 
     public World World { get; private set; } = null!;
 
+    private readonly Lazy<OpenQA.Selenium.Chrome.ChromeDriver> browser = new(() => Shots.Browser.Start());
+
     public string Url => World.Url;
+
+    /// <summary>One browser for all tests of a class; each signs in anew.</summary>
+    public OpenQA.Selenium.Chrome.ChromeDriver Browser => browser.Value;
 
     public async ValueTask InitializeAsync() =>
         World = await World.MakeAsync(Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER") ?? throw new InvalidOperationException("SIRENA_TEST_SERVER is not set; run './sirena test'."), days: 2, aDay: 40);
@@ -22,6 +27,12 @@ public sealed class WorldFixture : IAsyncLifetime
     public async ValueTask DisposeAsync()
     {
         http.Dispose();
+        if (browser.IsValueCreated)
+        {
+            browser.Value.Quit();
+            browser.Value.Dispose();
+        }
+
         await World.DisposeAsync();
     }
 

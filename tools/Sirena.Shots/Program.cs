@@ -29,7 +29,7 @@ Take("orders-quick-look");
 Shoot("/orders?risk=high", "orders-risky");
 var number = browser.FindElements(By.CssSelector("td a.id")).FirstOrDefault()?.Text;
 Shoot($"/orders/{number}", "order");
-browser.FindElement(By.CssSelector(".trail a[aria-label^='Rule Risky']")).Click();
+browser.FindElement(By.CssSelector(".trail a[data-node='rule-risky-order']")).Click();
 await Task.Delay(600);
 Take("order-rule");
 Shoot("/rules", "rules");

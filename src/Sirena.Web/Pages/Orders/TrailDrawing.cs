@@ -85,7 +85,7 @@ public sealed class TrailDrawing
         var detail = happened.Type == "order.note-added" ? "" : Changed(change);
         Node("event", 0, y - 36, 152, 72, text.Append($"<rect x=\"0\" y=\"{N(y - 30)}\" width=\"4\" height=\"60\" fill=\"{Ink}\"/>"),
             T(14, y - 16, clock.Exact(happened.Time), size: 12.5, color: Muted, mono: true) + T(14, y + 1, Cut(EventTypes.Name(happened.Type), 18), size: 16, weight: 680)
-            + T(14, y + 18, Cut(detail, 24), size: 12.5) + (happened.Late ? T(14, y + 34, "came late", size: 12.5, color: "#7F5208") : ""), $"Event {EventTypes.Name(happened.Type)}");
+            + T(14, y + 18, Cut(detail, 24), size: 12.5) + (happened.Late ? T(14, y + 34, "came late", size: 12.5, color: "#7F5208") : ""));
     }
 
     private string Changed(System.Text.Json.JsonElement change)
@@ -124,7 +124,7 @@ public sealed class TrailDrawing
             var y = Top + (rows * Row);
             places.Add((y, false));
             var name = around.NameOf(one.Person);
-            Node($"left-{alert!.Alert.Id}-{one.Person}", PeopleX - 4, y - 12, 190, 34, text, T(PeopleX + 2, y + 4.5, Cut(name, 26), weight: 600, color: Muted) + T(PeopleX + 2, y + 20, "not told", size: 12, color: Muted), $"{name}, not told");
+            Node($"left-{alert!.Alert.Id}-{one.Person}", PeopleX - 4, y - 12, 190, 34, text, T(PeopleX + 2, y + 4.5, Cut(name, 26), weight: 600, color: Muted) + T(PeopleX + 2, y + 20, "not told", size: 12, color: Muted));
             dashed.Append($"<path d=\"M{PeopleX + 150} {N(y)}H{DeliveryX - 8}\" stroke=\"{Faint}\" stroke-width=\"1.2\" stroke-dasharray=\"3 3\"/>");
             text.Append(T(DeliveryX, y + 4.5, Cut(one.Because, 52), size: 12.5, color: "#A3361D"));
             rows += 1.15;
@@ -167,7 +167,7 @@ public sealed class TrailDrawing
         rows = Math.Max(rows, begin + 1.05);
         var name = around.NameOf(id);
         Node($"person-{alert.Alert.Id}-{id}", PeopleX - 4, middle - 12, 150, 34, text,
-            T(PeopleX + 2, middle + 4.5, Cut(name, 21), weight: 660, title: name) + T(PeopleX + 2, middle + 20, Cut((because ?? "").Replace("you are ", "", StringComparison.Ordinal).Replace("this address is ", "", StringComparison.Ordinal), 26), size: 12, color: Muted), name);
+            T(PeopleX + 2, middle + 4.5, Cut(name, 21), weight: 660, title: name) + T(PeopleX + 2, middle + 20, Cut((because ?? "").Replace("you are ", "", StringComparison.Ordinal).Replace("this address is ", "", StringComparison.Ordinal), 26), size: 12, color: Muted));
         foreach (var y in ys)
         {
             Link(PeopleX + Math.Min(12 + Measure(Cut(name, 21)), 158), middle, DeliveryX - 6, y, true);
@@ -191,8 +191,7 @@ public sealed class TrailDrawing
         Node($"delivery-{d.Id}", DeliveryX - 4, y - 13, (d.Answered ? AnswerX : Width) - DeliveryX - 6, 26, text,
             $"<use href=\"/img/marks.svg#{GlyphOf(d.Channel)}\" x=\"{DeliveryX}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{Ink}\"/>"
             + $"<use href=\"/img/marks.svg#m-{mark}\" x=\"{DeliveryX + 20}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{(mark is "waiting" or "handed" ? "#B7791F" : mark == "failed" ? "#C8472B" : mark == "skipped" ? Muted : "#2A7F74")}\"/>"
-            + T(DeliveryX + 42, y + 4.5, clock.Exact(at), size: 12.5, mono: true) + T(DeliveryX + 42 + (clock.Exact(at).Length > 8 ? 118 : 70), y + 4.5, Cut(words, (clock.Exact(at).Length > 8 ? 21 : 29) + (d.Answered ? 0 : 22)), size: 12.5, color: tone, weight: weight, title: words),
-            $"Delivery by {RuleSentence.Word(d.Channel)} to {d.To}, {word}");
+            + T(DeliveryX + 42, y + 4.5, clock.Exact(at), size: 12.5, mono: true) + T(DeliveryX + 42 + (clock.Exact(at).Length > 8 ? 118 : 70), y + 4.5, Cut(words, (clock.Exact(at).Length > 8 ? 21 : 29) + (d.Answered ? 0 : 22)), size: 12.5, color: tone, weight: weight, title: words));
     }
 
     private void Answer(Answer answer, AlertTrail alert, double y)
@@ -210,8 +209,7 @@ public sealed class TrailDrawing
         var pennant = rule.Decision.Outcome == Outcome.Matched;
         Node($"rule-{rule.Decision.Rule.Id}", RuleX - 4, y - 13, 296, more.Length > 0 ? 52 : 38, text,
             $"<use href=\"/img/marks.svg#{(pennant ? "p-holds" : "p-not")}\" x=\"{RuleX - 2}\" y=\"{N(y - 8)}\" width=\"15\" height=\"15\" color=\"{(pennant ? "#2A7F74" : "#A3361D")}\"/>"
-            + T(RuleX + 18, y + 4.5, Cut(rule.Decision.Rule.Name, 36), weight: fits ? 660 : 500, color: fits ? Ink : Muted, title: rule.Decision.Rule.Name) + T(RuleX + 18, y + 20, Cut(line, 44), size: 12, color: Muted, title: line),
-            $"Rule {rule.Decision.Rule.Name}, {rule.Outcome.Name()}");
+            + T(RuleX + 18, y + 4.5, Cut(rule.Decision.Rule.Name, 36), weight: fits ? 660 : 500, color: fits ? Ink : Muted, title: rule.Decision.Rule.Name) + T(RuleX + 18, y + 20, Cut(line, 44), size: 12, color: Muted, title: line));
     }
 
     private static string Why(RuleTrail rule) => rule.Outcome switch
@@ -234,10 +232,10 @@ public sealed class TrailDrawing
         (happened ? solid : dashed).Append($"<path d=\"M{N(Math.Min(x1, bend - 12))} {N(y1)}H{N(bend - 10)}C{N(bend)} {N(y1)} {N(bend - 6)} {N(y2)} {N(bend + 6)} {N(y2)}H{N(x2)}\" fill=\"none\" stroke=\"{(happened ? Ink : Faint)}\" stroke-width=\"{(happened ? "1.5" : "1.2")}\"{(happened ? "" : " stroke-dasharray=\"3 3\"")}/>");
     }
 
-    private void Node(string id, double x, double y, double width, double height, StringBuilder into, string content, string label)
+    private void Node(string id, double x, double y, double width, double height, StringBuilder into, string content)
     {
         var link = $"{address}&amp;node={Uri.EscapeDataString(id)}";
-        into.Append($"<a href=\"{link}#node\" hx-get=\"{link}\" hx-target=\"#node\" hx-select=\"#node\" hx-swap=\"outerHTML\" aria-label=\"{E(label)}\"{(id == picked ? " class=\"picked\" aria-current=\"true\"" : "")}>")
+        into.Append($"<a href=\"{link}#node\" hx-get=\"{link}\" hx-target=\"#node\" hx-select=\"#node\" hx-swap=\"outerHTML\" data-node=\"{E(id)}\"{(id == picked ? " class=\"picked\" aria-current=\"true\"" : "")}>")
             .Append($"<rect class=\"hit\" x=\"{N(x)}\" y=\"{N(y)}\" width=\"{N(width)}\" height=\"{N(height)}\" rx=\"3\" fill=\"{(id == picked ? "#ECECF6" : "#fff")}\" fill-opacity=\"{(id == picked ? "1" : "0")}\"/>{content}</a>");
     }
 
