@@ -20,7 +20,17 @@ internal static class Build
 
     public static OrderEvent Event(string after, string type = "order.held", string? before = null, string data = "{}", Instant? time = null) => new()
     {
-        EventId = "e1", Source = "/test", Type = type, Subject = "AQ-1", OrderNumber = "AQ-1", Seq = 1, Time = time ?? Noon, Received = time ?? Noon, Data = data, OrderBefore = before, OrderAfter = after,
+        EventId = "e1",
+        Source = "/test",
+        Type = type,
+        Subject = "AQ-1",
+        OrderNumber = "AQ-1",
+        Seq = 1,
+        Time = time ?? Noon,
+        Received = time ?? Noon,
+        Data = data,
+        OrderBefore = before,
+        OrderAfter = after,
     };
 
     public static Facts Facts(string after, string? before = null, string data = "{}", string type = "order.held", Instant? time = null) => new(Event(after, type, before, data, time), Lisbon, "EUR");
@@ -36,6 +46,12 @@ internal static class Build
 
     public static Rule Rule(string id, Condition? onlyIf = null, string when = "order.held", Urgency urgency = Urgency.Prompt, bool on = true, params RuleCase[] cases) => new()
     {
-        Id = id, Name = id, When = [when], OnlyIf = onlyIf, Urgency = urgency, On = on, Cases = cases.Length > 0 ? [.. cases] : [new RuleCase { Name = "always", Tell = [new PersonRecipient("ines.calder")] }],
+        Id = id,
+        Name = id,
+        When = [when],
+        OnlyIf = onlyIf,
+        Urgency = urgency,
+        On = on,
+        Cases = cases.Length > 0 ? [.. cases] : [new RuleCase { Name = "always", Tell = [new PersonRecipient("ines.calder")] }],
     };
 }

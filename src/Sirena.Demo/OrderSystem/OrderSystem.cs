@@ -97,8 +97,14 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
     {
         var said = new JsonObject
         {
-            ["specversion"] = "1.0", ["id"] = Guid.CreateVersion7().ToString(), ["source"] = "https://orders.averilquay.example", ["type"] = type, ["subject"] = data["order"]!["number"]!.DeepClone(),
-            ["time"] = InstantPattern.ExtendedIso.Format(SystemClock.Instance.GetCurrentInstant()), ["datacontenttype"] = "application/json", ["data"] = data.DeepClone(),
+            ["specversion"] = "1.0",
+            ["id"] = Guid.CreateVersion7().ToString(),
+            ["source"] = "https://orders.averilquay.example",
+            ["type"] = type,
+            ["subject"] = data["order"]!["number"]!.DeepClone(),
+            ["time"] = InstantPattern.ExtendedIso.Format(SystemClock.Instance.GetCurrentInstant()),
+            ["datacontenttype"] = "application/json",
+            ["data"] = data.DeepClone(),
         };
         using var request = new HttpRequestMessage(HttpMethod.Post, $"{demo.Url}/api/events") { Content = new StringContent(said.ToJsonString(), Encoding.UTF8, "application/cloudevents+json") };
         request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", demo.SourceKey);

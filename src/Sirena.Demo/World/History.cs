@@ -108,8 +108,20 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
         var received = said.At + Duration.FromMilliseconds(chance.Next(80, 900));
         var happened = new OrderEvent
         {
-            Id = id, EventId = $"h-{id}", Source = Source, Type = said.Type, Subject = number ?? (string?)said.Data["stock"]?["sku"], OrderNumber = number, Seq = seq, Time = said.At, Received = received,
-            Data = data, OrderBefore = before, OrderAfter = after, Book = book.Version, DecidedAt = received + Duration.FromMilliseconds(12),
+            Id = id,
+            EventId = $"h-{id}",
+            Source = Source,
+            Type = said.Type,
+            Subject = number ?? (string?)said.Data["stock"]?["sku"],
+            OrderNumber = number,
+            Seq = seq,
+            Time = said.At,
+            Received = received,
+            Data = data,
+            OrderBefore = before,
+            OrderAfter = after,
+            Book = book.Version,
+            DecidedAt = received + Duration.FromMilliseconds(12),
         };
         Events.Add(happened);
         Withdraw(happened, said.At);

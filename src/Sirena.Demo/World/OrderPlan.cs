@@ -122,19 +122,33 @@ public sealed class OrderPlan(Random chance)
             total += quantity * goods.Price;
             lines.Add(new JsonObject
             {
-                ["sku"] = goods.Sku, ["title"] = goods.Title, ["quantity"] = quantity, ["shipped"] = 0, ["unitPrice"] = goods.Price, ["site"] = goods.Site,
+                ["sku"] = goods.Sku,
+                ["title"] = goods.Title,
+                ["quantity"] = quantity,
+                ["shipped"] = 0,
+                ["unitPrice"] = goods.Price,
+                ["site"] = goods.Site,
                 ["tags"] = new JsonArray([.. goods.Tags.Select(t => (JsonNode)t)]),
             });
         }
 
         return new JsonObject
         {
-            ["number"] = number, ["placedAt"] = InstantPattern.General.Format(placed), ["status"] = "received", ["dueAt"] = InstantPattern.General.Format(due), ["via"] = chance.NextDouble() < 0.7 ? "web" : "desk",
-            ["currency"] = "EUR", ["total"] = total,
+            ["number"] = number,
+            ["placedAt"] = InstantPattern.General.Format(placed),
+            ["status"] = "received",
+            ["dueAt"] = InstantPattern.General.Format(due),
+            ["via"] = chance.NextDouble() < 0.7 ? "web" : "desk",
+            ["currency"] = "EUR",
+            ["total"] = total,
             ["customer"] = new JsonObject { ["code"] = vessel.Code, ["name"] = vessel.Name, ["group"] = vessel.Group, ["email"] = $"purser@{vessel.Code.ToLowerInvariant()}.example", ["language"] = "en", ["tags"] = new JsonArray() },
-            ["salesperson"] = vessel.Salesperson, ["site"] = (string)lines[0]!["site"]!,
-            ["payment"] = new JsonObject { ["method"] = "account", ["state"] = "authorised" }, ["risk"] = new JsonObject { ["level"] = "low", ["score"] = chance.Next(2, 30) },
-            ["lines"] = lines, ["tags"] = new JsonArray(), ["extra"] = new JsonObject { ["vessel"] = vessel.Name, ["berth"] = Port.Berths[chance.Next(Port.Berths.Length)] },
+            ["salesperson"] = vessel.Salesperson,
+            ["site"] = (string)lines[0]!["site"]!,
+            ["payment"] = new JsonObject { ["method"] = "account", ["state"] = "authorised" },
+            ["risk"] = new JsonObject { ["level"] = "low", ["score"] = chance.Next(2, 30) },
+            ["lines"] = lines,
+            ["tags"] = new JsonArray(),
+            ["extra"] = new JsonObject { ["vessel"] = vessel.Name, ["berth"] = Port.Berths[chance.Next(Port.Berths.Length)] },
         };
     }
 

@@ -78,8 +78,16 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
                 password = $"{person.Split('.')[0]}-{Convert.ToHexStringLower(System.Security.Cryptography.RandomNumberGenerator.GetBytes(5))}";
                 user ??= db.Users.Add(new User
                 {
-                    Id = Guid.CreateVersion7(), Name = who.Name, Person = person, Role = role, Email = email, NormalizedEmail = email.ToUpperInvariant(), UserName = email, NormalizedUserName = email.ToUpperInvariant(),
-                    EmailConfirmed = true, LockoutEnabled = true,
+                    Id = Guid.CreateVersion7(),
+                    Name = who.Name,
+                    Person = person,
+                    Role = role,
+                    Email = email,
+                    NormalizedEmail = email.ToUpperInvariant(),
+                    UserName = email,
+                    NormalizedUserName = email.ToUpperInvariant(),
+                    EmailConfirmed = true,
+                    LockoutEnabled = true,
                 }).Entity;
                 user.PasswordHash = new PasswordHasher<User>().HashPassword(user, password);
                 user.SecurityStamp = Guid.NewGuid().ToString("N");

@@ -37,7 +37,13 @@ public sealed class EventDecision(Surroundings around, Instant now)
             var alert = joining.Alert ?? (joining.Tells && decision.Case!.Tell.Length > 0 ? Raise(happened, decision) : null);
             raised.Matches.Add(new Match
             {
-                EventId = happened.Id, RuleId = decision.Rule.Id, Version = decision.Version, Case = decision.Case!.Name, Outcome = joining.Outcome, AlertId = alert?.Id, At = now,
+                EventId = happened.Id,
+                RuleId = decision.Rule.Id,
+                Version = decision.Version,
+                Case = decision.Case!.Name,
+                Outcome = joining.Outcome,
+                AlertId = alert?.Id,
+                At = now,
             });
             if (alert is null)
             {
@@ -101,7 +107,12 @@ public sealed class EventDecision(Surroundings around, Instant now)
             {
                 raised.Steps.Add(new AlertStep
                 {
-                    AlertId = alert.Id, Index = 0, DueAt = alert.RaisedAt, FiredAt = now, Told = JsonSerializer.Serialize(who.Told, Json), Left = JsonSerializer.Serialize(who.Left, Json),
+                    AlertId = alert.Id,
+                    Index = 0,
+                    DueAt = alert.RaisedAt,
+                    FiredAt = now,
+                    Told = JsonSerializer.Serialize(who.Told, Json),
+                    Left = JsonSerializer.Serialize(who.Left, Json),
                 });
             }
 

@@ -36,8 +36,19 @@ public sealed class SecondSending(IDbContextFactory<SirenaDb> factory, Signals s
             var second = Guid.CreateVersion7(now.ToDateTimeOffset());
             db.Deliveries.Add(new Delivery
             {
-                Id = second, AlertId = found.AlertId, OrderNumber = found.OrderNumber, RuleId = found.RuleId, Step = found.Step, Person = found.Person, Channel = found.Channel, To = found.To,
-                State = DeliveryState.Waiting, Reason = $"sent again by {by}", CreatedAt = now, DueAt = now, Deadline = deadline,
+                Id = second,
+                AlertId = found.AlertId,
+                OrderNumber = found.OrderNumber,
+                RuleId = found.RuleId,
+                Step = found.Step,
+                Person = found.Person,
+                Channel = found.Channel,
+                To = found.To,
+                State = DeliveryState.Waiting,
+                Reason = $"sent again by {by}",
+                CreatedAt = now,
+                DueAt = now,
+                Deadline = deadline,
             });
             db.Messages.Add(new Message { DeliveryId = second, Subject = message.Subject, Text = message.Text, Html = message.Html });
         }

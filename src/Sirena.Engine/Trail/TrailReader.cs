@@ -16,7 +16,14 @@ public sealed record RuleTrail(Decision Decision, Outcome Outcome, Guid? Alert);
 public sealed record EventTrail(OrderEvent Event, IReadOnlyList<RuleTrail> Rules);
 
 /// <summary>A delivery with its tries and the later news of it.</summary>
-public sealed record DeliveryTrail(Delivery Delivery, IReadOnlyList<Attempt> Attempts, IReadOnlyList<Receipt> Receipts);
+public sealed record DeliveryTrail(Delivery Delivery, IReadOnlyList<Attempt> Attempts, IReadOnlyList<Receipt> Receipts)
+{
+    /// <summary>The last try, or <see langword="null"/> when there was none.</summary>
+    public Attempt? LastAttempt => Attempts.Count > 0 ? Attempts[^1] : null;
+
+    /// <summary>The last news, or <see langword="null"/>.</summary>
+    public Receipt? LastReceipt => Receipts.Count > 0 ? Receipts[^1] : null;
+}
 
 /// <summary>An alert with its steps, deliveries and answers.</summary>
 public sealed record AlertTrail(Alert Alert, IReadOnlyList<AlertStep> Steps, IReadOnlyList<DeliveryTrail> Deliveries, IReadOnlyList<Answer> Answers);

@@ -98,7 +98,13 @@ public static class Shapes
             alert = r.Alert,
             conditions = r.Decision.Conditions.Select(c => new
             {
-                field = c.Field, @is = c.Is.Name(), wanted = Value(c.Wanted), found = Value(c.Found), holds = c.Holds, problem = c.Problem, @case = c.Case,
+                field = c.Field,
+                @is = c.Is.Name(),
+                wanted = Value(c.Wanted),
+                found = Value(c.Found),
+                holds = c.Holds,
+                problem = c.Problem,
+                @case = c.Case,
             }),
         }),
     };

@@ -49,7 +49,11 @@ public sealed class SourceKeys : IAsyncDisposable
     {
         var limit = limits.GetOrAdd((key.Id, key.PerMinute), k => new TokenBucketRateLimiter(new TokenBucketRateLimiterOptions
         {
-            TokenLimit = Math.Max(k.PerMinute, 1), TokensPerPeriod = Math.Max(k.PerMinute / 60, 1), ReplenishmentPeriod = TimeSpan.FromSeconds(1), QueueLimit = 0, AutoReplenishment = true,
+            TokenLimit = Math.Max(k.PerMinute, 1),
+            TokensPerPeriod = Math.Max(k.PerMinute / 60, 1),
+            ReplenishmentPeriod = TimeSpan.FromSeconds(1),
+            QueueLimit = 0,
+            AutoReplenishment = true,
         }));
         using var lease = limit.AttemptAcquire(Math.Min(events, Math.Max(key.PerMinute, 1)));
         return lease.IsAcquired ? null : lease.TryGetMetadata(MetadataName.RetryAfter, out var wait) && wait > TimeSpan.Zero ? wait : TimeSpan.FromSeconds(1);

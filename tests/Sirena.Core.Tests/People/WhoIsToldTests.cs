@@ -66,7 +66,7 @@ public class WhoIsToldTests
     [InlineData("a@-c.example", "has a domain that cannot exist")]
     public void A_mail_address_is_judged_once(string text, string? problem)
     {
-        MailAddress.TryParse(text, out _, out var found);
+        Assert.Equal(problem is null, MailAddress.TryParse(text, out _, out var found));
         Assert.Equal(problem, found);
     }
 }

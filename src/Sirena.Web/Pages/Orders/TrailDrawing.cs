@@ -181,11 +181,11 @@ public sealed class TrailDrawing
         var d = one.Delivery;
         var (mark, word) = MarkOf(d.State, d.Answered);
         var (tone, weight) = mark == "failed" ? ("#A3361D", 600) : mark == "waiting" ? ("#7F5208", 560) : (Muted, 400);
-        var at = d.State == DeliveryState.Landed ? d.LandedAt ?? d.CreatedAt : d.HandedOverAt ?? one.Attempts.LastOrDefault()?.At ?? d.CreatedAt;
+        var at = d.State == DeliveryState.Landed ? d.LandedAt ?? d.CreatedAt : d.HandedOverAt ?? one.LastAttempt?.At ?? d.CreatedAt;
         var words = d.State switch
         {
-            DeliveryState.Landed => d.Answered ? "answered by its link" : one.Receipts.LastOrDefault()?.Text ?? "landed",
-            DeliveryState.HandedOver => $"mail server accepted, {one.Attempts.LastOrDefault()?.Code} {d.Evidence}",
+            DeliveryState.Landed => d.Answered ? "answered by its link" : one.LastReceipt?.Text ?? "landed",
+            DeliveryState.HandedOver => $"mail server accepted, {one.LastAttempt?.Code} {d.Evidence}",
             _ => d.Reason ?? word,
         };
         Node($"delivery-{d.Id}", DeliveryX - 4, y - 13, (d.Answered ? AnswerX : Width) - DeliveryX - 6, 26, text,
