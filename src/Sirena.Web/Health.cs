@@ -6,6 +6,19 @@ namespace Sirena.Web;
 /// <summary>Says whether this node lives, and whether it can work.</summary>
 public static class Health
 {
+    /// <summary>Lets <c>/metrics</c> be read on this machine, or by whoever is signed in.</summary>
+    public static async Task GuardMetricsAsync(HttpContext http, RequestDelegate next)
+    {
+        var here = http.Connection.RemoteIpAddress is { } from && System.Net.IPAddress.IsLoopback(from);
+        if (http.Request.Path == "/metrics" && !here && http.User.Identity?.IsAuthenticated != true)
+        {
+            http.Response.StatusCode = StatusCodes.Status401Unauthorized;
+            return;
+        }
+
+        await next(http);
+    }
+
     /// <summary>Maps <c>/health/live</c> and <c>/health/ready</c>, open to all.</summary>
     public static void MapHealth(this IEndpointRouteBuilder routes)
     {

@@ -162,6 +162,7 @@ public static class SirenaApp
         app.UseAuthorization();
         app.UseRateLimiter();
         app.Use(ApiForm.CheckAsync);
+        app.Use(Health.GuardMetricsAsync);
         app.MapRazorPages();
         app.MapEvents();
         app.MapRules();
@@ -169,6 +170,6 @@ public static class SirenaApp
         app.MapLive();
         app.MapOpenApi("/openapi/{documentName}.json").RequireAuthorization();
         app.MapHealth();
-        app.MapPrometheusScrapingEndpoint("/metrics").AllowAnonymous().AddEndpointFilter(async (context, next) => await next(context));
+        app.MapPrometheusScrapingEndpoint("/metrics").AllowAnonymous();
     }
 }

@@ -61,7 +61,20 @@ public sealed class SafetyTests(WorldFixture world) : IClassFixture<WorldFixture
             """);
         using (var node = Process.Start(start)!)
         {
-            await lone.UntilAsync("select state = 'sending' from deliveries", 30);
+            var said = new System.Collections.Concurrent.ConcurrentQueue<string?>();
+            node.OutputDataReceived += (_, e) => said.Enqueue(e.Data);
+            node.ErrorDataReceived += (_, e) => said.Enqueue(e.Data);
+            node.BeginOutputReadLine();
+            node.BeginErrorReadLine();
+            try
+            {
+                await lone.UntilAsync("select state = 'sending' from deliveries", 90);
+            }
+            catch (TimeoutException e)
+            {
+                throw new TimeoutException($"{e.Message} The node said: {string.Join('\n', said)}", e);
+            }
+
             await Task.Delay(300, TestContext.Current.CancellationToken);
             node.Kill();
             await node.WaitForExitAsync(TestContext.Current.CancellationToken);

@@ -683,12 +683,15 @@ namespace Sirena.Storage.Migrations
 
                     NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Sites"), "gin");
 
-                    b.HasIndex("DueAt", "Number")
-                        .HasDatabaseName("ix_orders_open_due")
-                        .HasFilter("open");
-
                     b.HasIndex("Status", "DueAt", "Number")
                         .HasDatabaseName("ix_orders_status_due");
+
+                    b.HasIndex(new[] { "DueAt", "Number" }, "ix_orders_due")
+                        .HasDatabaseName("ix_orders_due_at_number");
+
+                    b.HasIndex(new[] { "DueAt", "Number" }, "ix_orders_open_due")
+                        .HasDatabaseName("ix_orders_due_at_number1")
+                        .HasFilter("open");
 
                     b.ToTable("orders", (string)null);
                 });

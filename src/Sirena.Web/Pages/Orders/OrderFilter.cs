@@ -64,7 +64,7 @@ public sealed record OrderFilter
     /// <summary>The orders that it lets through, in the order of the page.</summary>
     public IQueryable<Order> Apply(SirenaDb db, DeskTime clock)
     {
-        var orders = db.Orders.AsNoTracking().Where(o => o.Seq > 0);
+        var orders = db.Orders.AsNoTracking();
         if (!string.IsNullOrWhiteSpace(Q))
         {
             var pattern = $"%{TextFolding.Fold(Q.Trim()).Replace("%", "").Replace("_", "")}%";

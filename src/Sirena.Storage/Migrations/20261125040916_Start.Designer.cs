@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261125033111_Start")]
+    [Migration("20261125040916_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -686,12 +686,15 @@ namespace Sirena.Storage.Migrations
 
                     NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Sites"), "gin");
 
-                    b.HasIndex("DueAt", "Number")
-                        .HasDatabaseName("ix_orders_open_due")
-                        .HasFilter("open");
-
                     b.HasIndex("Status", "DueAt", "Number")
                         .HasDatabaseName("ix_orders_status_due");
+
+                    b.HasIndex(new[] { "DueAt", "Number" }, "ix_orders_due")
+                        .HasDatabaseName("ix_orders_due_at_number");
+
+                    b.HasIndex(new[] { "DueAt", "Number" }, "ix_orders_open_due")
+                        .HasDatabaseName("ix_orders_due_at_number1")
+                        .HasFilter("open");
 
                     b.ToTable("orders", (string)null);
                 });

@@ -718,7 +718,12 @@ namespace Sirena.Storage.Migrations
                 columns: new[] { "rule_id", "at" });
 
             migrationBuilder.CreateIndex(
-                name: "ix_orders_open_due",
+                name: "ix_orders_due_at_number",
+                table: "orders",
+                columns: new[] { "due_at", "number" });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_orders_due_at_number1",
                 table: "orders",
                 columns: new[] { "due_at", "number" },
                 filter: "open");
