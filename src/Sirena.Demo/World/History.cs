@@ -177,8 +177,13 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
 
         if (dice is > 0.995 && end - at > Duration.FromHours(5))
         {
-            Note(delivery, at, gateway, AttemptOutcome.Temporary, "452", "4.2.2 The mailbox is full");
-            (delivery.State, delivery.Reason, delivery.Evidence) = (DeliveryState.Expired, "gave up after 9 tries: 4.2.2 The mailbox is full", "4.2.2 The mailbox is full");
+            foreach (var pause in RetrySchedule.Default.Pauses)
+            {
+                Note(delivery, at, gateway, AttemptOutcome.Temporary, "452", "4.2.2 The mailbox is full");
+                at += pause;
+            }
+
+            (delivery.State, delivery.Reason, delivery.Evidence) = (DeliveryState.Expired, $"gave up after {delivery.Tries} tries: 4.2.2 The mailbox is full", "4.2.2 The mailbox is full");
             return;
         }
 

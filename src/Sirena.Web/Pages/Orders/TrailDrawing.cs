@@ -200,7 +200,7 @@ public sealed class TrailDrawing
         var after = (answer.At - alert.Alert.RaisedAt).InWords();
         text.Append($"<use href=\"/img/marks.svg#m-answered\" x=\"{AnswerX}\" y=\"{N(y - 8)}\" width=\"16\" height=\"16\" color=\"#2A7F74\"/>")
             .Append(T(AnswerX + 22, y + 5, answer.Kind == "done" ? "Done" : "I have it", size: 15, weight: 680, color: "#1E665D"))
-            .Append(T(AnswerX + 22, y + 22, Cut($"{clock.Exact(answer.At)}", 22), size: 12.5)).Append(T(AnswerX + 22, y + 38, Cut($"{after} after, by {answer.Via}", 24), size: 12.5, color: Muted));
+            .Append(T(AnswerX + 22, y + 22, Cut($"{clock.Exact(answer.At)}", 22), size: 12.5)).Append(T(AnswerX + 22, y + 38, Cut($"{after} after, {answer.Via}", 24), size: 12.5, color: Muted));
     }
 
     private void Name(double y, RuleTrail rule, string line, string more)
