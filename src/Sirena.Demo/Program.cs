@@ -14,7 +14,7 @@ switch (args.FirstOrDefault())
         await using (var services = Settlement.Services(Setting("database"), clock))
         {
             var settlement = new Settlement(services, clock);
-            await settlement.SettleAsync(Setting("url"), Setting("smtp"), int.Parse(settings["days"] ?? "30"), int.Parse(settings["a-day"] ?? "110"), seed: 20_418);
+            await settlement.SettleAsync(Setting("url"), Setting("smtp"), int.Parse(settings["days"] ?? "30"), int.Parse(settings["a-day"] ?? "80"), seed: 20_418);
             var file = await settlement.OpenAsync(DemoFile.Read(Setting("file")), Setting("url"), Setting("stand-ins"), Setting("smtp"), Setting("database"));
             file.Write(Setting("file"));
         }

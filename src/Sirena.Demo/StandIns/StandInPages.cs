@@ -25,22 +25,25 @@ public static class StandInPages
         });
         app.MapPost("/faults", async (HttpRequest request) =>
         {
-            if (request.HasFormContentType)
+            using var reader = new StreamReader(request.Body);
+            var body = await reader.ReadToEndAsync();
+            if (!body.TrimStart().StartsWith('{') && request.HasFormContentType)
             {
-                var form = await request.ReadFormAsync();
-                if (form["fault"] == "none")
+                var form = Microsoft.AspNetCore.WebUtilities.QueryHelpers.ParseQuery(body);
+                string Field(string name) => form.TryGetValue(name, out var value) ? value[^1] ?? "" : "";
+                if (Field("fault") == "none")
                 {
                     faults.Clear();
                 }
                 else
                 {
-                    faults.Add(new Fault("mail", form["match"].ToString() is { Length: > 0 } m ? m : "*", form["fault"].ToString(), 5));
+                    faults.Add(new Fault("mail", Field("match") is { Length: > 0 } m ? m : "*", Field("fault"), 5));
                 }
 
                 return Results.Redirect("/");
             }
 
-            var (fault, problem) = await ReadAsync(request);
+            var (fault, problem) = Read(body);
             if (fault is null)
             {
                 return Results.Problem(problem, statusCode: 422, title: "This fault is not known.");
@@ -52,11 +55,11 @@ public static class StandInPages
         app.MapGet("/", () => Results.Text(Page(mail.Mails, faults.All), "text/html; charset=utf-8"));
     }
 
-    private static async Task<(Fault? Fault, string? Problem)> ReadAsync(HttpRequest request)
+    private static (Fault? Fault, string? Problem) Read(string text)
     {
         try
         {
-            using var body = await JsonDocument.ParseAsync(request.Body);
+            using var body = JsonDocument.Parse(text);
             var root = body.RootElement;
             string Text(string name, string or) => root.TryGetProperty(name, out var v) && v.ValueKind == JsonValueKind.String ? v.GetString()! : or;
             var (channel, kind) = (Text("channel", "mail"), Text("fault", ""));

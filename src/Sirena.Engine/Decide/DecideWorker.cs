@@ -27,12 +27,13 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
     /// <inheritdoc/>
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
+        var decided = 0;
         while (true)
         {
-            var (decided, atMost) = (0, AtOnce);
             try
             {
-                decided = await DecideAsync(atMost, stoppingToken);
+                // After a batch one more may wait, of the same orders; a look is cheaper than a claim.
+                decided = decided > 0 && !await AnyAsync(stoppingToken) ? 0 : await DecideAsync(AtOnce, stoppingToken);
             }
             catch (Exception e) when (!stoppingToken.IsCancellationRequested)
             {
@@ -47,16 +48,17 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         }
     }
 
+    private async Task<bool> AnyAsync(CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        return await db.Events.AnyAsync(e => e.DecidedAt == null, cancel);
+    }
+
     /// <summary>Decides up to that many of the events that wait, in one transaction.</summary>
     /// <returns>How many there were.</returns>
     public async Task<int> DecideAsync(int atMost, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        if (!await db.Events.AnyAsync(e => e.DecidedAt == null, cancel))
-        {
-            return 0;
-        }
-
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var events = await db.ClaimAsync(atMost, cancel);
         if (events.Count == 0)
