@@ -10,7 +10,7 @@ if (server is null)
 }
 
 var json = args.Contains("--json");
-string[] known = ["pipeline", "pages"];
+string[] known = ["pipeline", "latency", "intake", "pages"];
 var wanted = args.Where(a => !a.StartsWith("--", StringComparison.Ordinal)).ToArray();
 if (wanted.FirstOrDefault(w => !known.Contains(w)) is { } unknown)
 {
@@ -18,15 +18,25 @@ if (wanted.FirstOrDefault(w => !known.Contains(w)) is { } unknown)
     return 2;
 }
 
-// Under 'pipeline' the pages are measured too: both belong to the way from an event to the page that shows it.
+// 'pipeline' is all of it: the way from an event to the page that shows it.
+bool Wants(string name) => wanted.Length == 0 || wanted.Contains("pipeline") || wanted.Contains(name);
 var seconds = int.TryParse(Environment.GetEnvironmentVariable("SIRENA_BENCH_SECONDS"), out var s) ? s : 60;
 var figures = new List<Figure>();
-if (wanted.Length == 0 || wanted.Contains("pipeline"))
+if (Wants("latency"))
 {
-    figures.AddRange(await PipelineBench.RunAsync(server, Console.Error.WriteLine, seconds));
+    figures.AddRange(await PipelineBench.LatencyAsync(server, Console.Error.WriteLine, seconds));
 }
 
-figures.AddRange(await PagesBench.RunAsync(server, Console.Error.WriteLine));
+if (Wants("intake"))
+{
+    figures.AddRange(await PipelineBench.IntakeAsync(server, Console.Error.WriteLine));
+}
+
+if (Wants("pages"))
+{
+    figures.AddRange(await PagesBench.RunAsync(server, Console.Error.WriteLine));
+}
+
 if (!json)
 {
     Console.WriteLine($"{"figure",-40} {"median of 3",12} {"",-10} {"bound",10}");

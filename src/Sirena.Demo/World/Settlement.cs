@@ -57,7 +57,7 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
         {
             await CloseStaleAsync(db, now);
             var next = await db.Orders.Where(o => o.Number.StartsWith("AQ-")).Select(o => o.Number).ToListAsync();
-            await HistoryAsync(db, Instant.Max(at, now - Duration.FromDays(30)), now, next.Select(n => int.TryParse(n[3..], out var i) ? i : 0).DefaultIfEmpty(16_000).Max() + 1, aDay, seed + (int)(now.ToUnixTimeSeconds() / 3600));
+            await HistoryAsync(db, Instant.Max(at, now - Duration.FromDays(30)), now, next.Select(n => int.TryParse(n[3..], out var i) && i < 90_000 ? i : 0).DefaultIfEmpty(16_000).Max() + 1, aDay, seed + (int)(now.ToUnixTimeSeconds() / 3600));
         }
     }
 

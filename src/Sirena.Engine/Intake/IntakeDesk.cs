@@ -11,7 +11,7 @@ namespace Sirena.Engine.Intake;
 /// </summary>
 public sealed class IntakeDesk(EventIntake intake, Signals signals, ILogger<IntakeDesk> log) : BackgroundService
 {
-    private const int Writers = 2;
+    private const int Writers = 4;
     private const int Together = 256;
     private readonly Channel<Parcel> parcels = Channel.CreateBounded<Parcel>(new BoundedChannelOptions(4096));
 
