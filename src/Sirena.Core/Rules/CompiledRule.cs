@@ -39,7 +39,7 @@ public sealed class CompiledRule
     /// <summary>The verdict with every condition asked: the rule's own, then those of each case up to the one used.</summary>
     public Decision Explain(Facts facts)
     {
-        var verdict = Decide(facts with { });
+        var verdict = Decide(facts);
         var trace = Trace(Rule.OnlyIf, facts, null).ToList();
         if (onlyIf(facts))
         {

@@ -128,7 +128,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             return;
         }
 
-        foreach (var alert in alerts.Where(a => a.OrderNumber == happened.OrderNumber && a.State is AlertState.Open or AlertState.Taken or AlertState.Lapsed && a.OrderNumber == happened.OrderNumber))
+        foreach (var alert in alerts.Where(a => a.OrderNumber == happened.OrderNumber && a.State is AlertState.Open or AlertState.Taken or AlertState.Lapsed))
         {
             if (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel) is { } rule && rule.Rule.WithdrawAt.Contains(status))
             {

@@ -101,13 +101,4 @@ public sealed class DeliveryQueue(NpgsqlDataSource source)
 
         return (long)(await command.ExecuteScalarAsync(cancel))! == 1;
     }
-
-    /// <summary>When the next delivery of a channel is due, or <see langword="null"/> when none waits.</summary>
-    public async Task<Instant?> NextDueAsync(Channel channel, CancellationToken cancel)
-    {
-        await using var command = source.CreateCommand(
-            "select min(case when state = 'waiting' then due_at else lease_until end) from deliveries where channel = $1 and state in ('waiting', 'sending')");
-        command.Parameters.Add(new NpgsqlParameter { Value = channel.Name() });
-        return await command.ExecuteScalarAsync(cancel) is Instant at ? at : null;
-    }
 }
