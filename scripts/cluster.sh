@@ -33,7 +33,7 @@ cluster_make() {
   (umask 077; head -c 18 /dev/urandom | base64 | tr '+/' '-_' >"$PG_ROOT/password")
   local words; words=$(mktemp); cat "$PG_ROOT/password" >"$words"
   [ "$(id -u)" != 0 ] || chown postgres: "$words"
-  as_postgres "$(postgres_bin)/initdb" -D "$PG_ROOT/data.new" -U app -E UTF8 --locale=C.UTF-8 -A scram-sha-256 --pwfile="$words" >"$STATE/initdb.log" 2>&1 </dev/null \
+  as_postgres "$(postgres_bin)/initdb" -D "$PG_ROOT/data.new" -U app -E UTF8 --locale=C.UTF-8 --lc-collate=C -A scram-sha-256 --pwfile="$words" >"$STATE/initdb.log" 2>&1 </dev/null \
     || fail "PostgreSQL could not make its cluster. Its words are in .sirena/initdb.log."
   rm -f "$words"; mv "$PG_ROOT/data.new" "$PG_ROOT/data"
 }

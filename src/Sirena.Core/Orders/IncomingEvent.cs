@@ -26,26 +26,18 @@ public sealed record IncomingEvent(string EventId, string Source, string Type, s
     /// <returns>The event, or one sentence on what is wrong with it.</returns>
     public static (IncomingEvent? Event, string? Problem) Check(Func<string, string?> attribute, JsonNode? data)
     {
-        foreach (var name in new[] { "id", "source", "type" })
+        var (id, source, type, subject) = (attribute("id"), attribute("source"), attribute("type"), attribute("subject"));
+        if ((Missing("id", id) ?? Missing("source", source) ?? Missing("type", type)) is { } missing)
         {
-            if (string.IsNullOrWhiteSpace(attribute(name)))
-            {
-                return (null, $"The attribute '{name}' is missing: CloudEvents needs specversion, id, source and type.");
-            }
-
-            if (attribute(name)!.Length > 500)
-            {
-                return (null, $"The attribute '{name}' is longer than 500 characters.");
-            }
+            return (null, missing);
         }
 
-        var (id, source, type, subject) = (attribute("id")!, attribute("source")!, attribute("type")!, attribute("subject"));
-        if (attribute("specversion") != "1.0")
+        if (attribute("specversion") is var version and not "1.0")
         {
-            return (null, $"specversion is '{attribute("specversion")}'; Sirena takes 1.0.");
+            return (null, $"specversion is '{version}'; Sirena takes 1.0.");
         }
 
-        if (!EventTypes.IsType(type))
+        if (!EventTypes.IsType(type!))
         {
             return (null, $"The type '{type}' cannot be an event: lower-case words joined by dots, such as order.placed.");
         }
@@ -65,9 +57,13 @@ public sealed record IncomingEvent(string EventId, string Source, string Type, s
             return (null, "The data is not a JSON object.");
         }
 
-        var made = new IncomingEvent(id, source, type, subject, time, (JsonObject?)data ?? []);
+        var made = new IncomingEvent(id!, source!, type!, subject, time, (JsonObject?)data ?? []);
         return made.Problem() is { } problem ? (null, problem) : (made, null);
     }
+
+    private static string? Missing(string name, string? value) =>
+        string.IsNullOrWhiteSpace(value) ? $"The attribute '{name}' is missing: CloudEvents needs specversion, id, source and type."
+        : value.Length > 500 ? $"The attribute '{name}' is longer than 500 characters." : null;
 
     private string? Problem()
     {

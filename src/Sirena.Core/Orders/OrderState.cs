@@ -18,7 +18,14 @@ public sealed record OrderState(JsonObject Document, Instant Base, IReadOnlyDict
 
     /// <summary>The state that a first event of an order leaves.</summary>
     public static OrderState First(JsonObject order, Instant time) =>
-        new OrderState([], time, new Dictionary<string, Instant>()).Merge(order, time);
+        ClearsNothing(order)
+            ? new OrderState((JsonObject)order.DeepClone(), time, Untimed)
+            : new OrderState([], time, Untimed).Merge(order, time);
+
+    private static readonly Dictionary<string, Instant> Untimed = [];
+
+    // A null clears a member, which is remembered; a list is taken as it is.
+    private static bool ClearsNothing(JsonObject order) => order.All(m => m.Value is not null && (m.Value is not JsonObject inner || ClearsNothing(inner)));
 
     /// <summary>The state after an event that carries <paramref name="order"/> and happened at <paramref name="time"/>. This state is not touched.</summary>
     public OrderState Merge(JsonObject order, Instant time)
@@ -115,6 +122,11 @@ public sealed record OrderState(JsonObject Document, Instant Base, IReadOnlyDict
     /// <summary>The times as JSON, microseconds since 1970 by path; the base under the empty path.</summary>
     public string TimesJson()
     {
+        if (Times.Count == 0)
+        {
+            return $"{{\"\":{Ticks(Base)}}}";
+        }
+
         var all = new JsonObject { [""] = Ticks(Base) };
         foreach (var (path, at) in Times)
         {

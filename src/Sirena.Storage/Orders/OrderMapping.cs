@@ -21,7 +21,6 @@ internal sealed class OrderMapping : IEntityTypeConfiguration<Order>
         order.HasIndex(o => new { o.Status, o.DueAt, o.Number }).HasDatabaseName("ix_orders_status_due");
         order.HasIndex(o => o.Risk).HasFilter("open and risk >= 2").HasDatabaseName("ix_orders_open_risk");
         order.HasIndex(o => o.HoldReason).HasFilter("open and hold_reason is not null").HasDatabaseName("ix_orders_open_held");
-        order.HasIndex(o => o.Sites).HasMethod("gin").HasFilter("open").HasDatabaseName("ix_orders_open_sites");
         order.HasIndex(o => o.Search).HasMethod("gin").HasOperators("gin_trgm_ops").HasDatabaseName("ix_orders_search");
     }
 }
