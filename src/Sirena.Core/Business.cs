@@ -26,6 +26,15 @@ public sealed class Business
     /// <summary>The address that mail comes from.</summary>
     public string MailFrom { get; set; } = "sirena@localhost.localdomain";
 
+    /// <summary>Grows with each change of a rota, so that a node knows when to read them again.</summary>
+    public long RotaVersion { get; set; }
+
+    /// <summary>When nobody is to be told what can wait.</summary>
+    public List<People.QuietSpan> Quiet { get; set; } = [];
+
+    /// <summary>The urgency from which on quiet hours, the business's and a person's own, are passed.</summary>
+    public Rules.Urgency QuietPasses { get; set; } = Rules.Urgency.Urgent;
+
     /// <summary>The time zone.</summary>
     /// <exception cref="NodaTime.TimeZones.DateTimeZoneNotFoundException">The id is unknown; settings are checked when they are saved.</exception>
     public DateTimeZone Zone => DateTimeZoneProviders.Tzdb[TimeZone];

@@ -5,11 +5,13 @@ using NodaTime;
 using Sirena.Engine.Decide;
 using Sirena.Engine.Dispatch;
 using Sirena.Engine.Intake;
+using Sirena.Engine.People;
 using Sirena.Engine.Rules;
 using Sirena.Engine.Trail;
 using Sirena.Storage;
 using Sirena.Storage.Deliveries;
 using Sirena.Storage.Orders;
+using Sirena.Storage.People;
 
 namespace Sirena.Engine;
 
@@ -30,6 +32,11 @@ public static class EngineServices
         services.AddSingleton<SurroundingsCache>();
         services.AddSingleton<RuleShelf>();
         services.AddSingleton<RuleDesk>();
+        services.AddSingleton<PeopleDesk>();
+        services.AddSingleton<RotaDesk>();
+        services.AddSingleton<WhoDesk>();
+        services.AddSingleton<ContactPoints>();
+        services.AddSingleton<UnreachableNews>();
         services.AddScoped<TrailReader>();
         services.AddSingleton<EventIntake>();
         services.AddSingleton<DeliveryQueue>();

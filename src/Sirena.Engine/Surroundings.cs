@@ -31,6 +31,9 @@ public sealed class SurroundingsCache : IDisposable
     private readonly SemaphoreSlim one = new(1);
     private (Surroundings Value, Instant At)? kept;
 
+    // Working out repetitions is dear and rotas change seldom: they are read again only when one was changed.
+    private (long Version, string Zone, Rota Rota)? rota;
+
     /// <summary>A cache that forgets on every signal of <see cref="Topic.Setup"/>.</summary>
     public SurroundingsCache(IDbContextFactory<SirenaDb> factory, Signals signals, IClock clock)
     {
@@ -56,7 +59,13 @@ public sealed class SurroundingsCache : IDisposable
 
             await using var db = await factory.CreateDbContextAsync(cancel);
             var business = await db.Businesses.AsNoTracking().SingleAsync(cancel);
-            var staff = new StaffDirectory(await db.People.AsNoTracking().ToListAsync(cancel), await db.Teams.AsNoTracking().ToListAsync(cancel), await db.Sites.AsNoTracking().ToListAsync(cancel));
+            if (rota is null || rota.Value.Version != business.RotaVersion || rota.Value.Zone != business.TimeZone)
+            {
+                rota = (business.RotaVersion, business.TimeZone, new Rota(await db.Shifts.AsNoTracking().OrderBy(s => s.Id).ToListAsync(cancel), business.Zone));
+            }
+
+            var staff = new StaffDirectory(
+                await db.People.AsNoTracking().ToListAsync(cancel), await db.Teams.AsNoTracking().ToListAsync(cancel), await db.Sites.AsNoTracking().ToListAsync(cancel), rota.Value.Rota);
             var made = new Surroundings(business, staff, await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync(cancel),
                 (await db.RuleVersions.AsNoTracking().Select(v => new { v.RuleId, v.Version, v.Name }).ToListAsync(cancel)).GroupBy(v => v.RuleId).ToDictionary(g => g.Key, g => g.MaxBy(v => v.Version)!.Name));
             kept = (made, clock.GetCurrentInstant());

@@ -11,6 +11,7 @@ internal sealed class BusinessMapping : IEntityTypeConfiguration<Business>
         business.ToTable("business");
         business.Ignore(b => b.Zone);
         business.Property(b => b.Id).ValueGeneratedNever();
+        business.Property(b => b.Quiet).AsJson();
         business.HasData(new Business());
     }
 }

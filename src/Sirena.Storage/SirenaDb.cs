@@ -8,6 +8,7 @@ using Sirena.Core.Orders;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Storage.Access;
+using Sirena.Storage.People;
 using Sirena.Storage.Rules;
 
 namespace Sirena.Storage;
@@ -34,6 +35,10 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
     public DbSet<Team> Teams => Set<Team>();
 
     public DbSet<Site> Sites => Set<Site>();
+
+    public DbSet<Shift> Shifts => Set<Shift>();
+
+    public DbSet<ContactCode> ContactCodes => Set<ContactCode>();
 
     public DbSet<Alert> Alerts => Set<Alert>();
 

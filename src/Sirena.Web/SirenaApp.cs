@@ -167,6 +167,8 @@ public static class SirenaApp
         app.MapEvents();
         app.MapRules();
         app.MapTrails();
+        app.MapPeople();
+        app.MapWho();
         app.MapLive();
         app.MapOpenApi("/openapi/{documentName}.json").RequireAuthorization();
         app.MapHealth();

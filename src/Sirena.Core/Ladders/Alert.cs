@@ -64,6 +64,9 @@ public sealed class Alert
     /// <summary>Since when, or <see langword="null"/>.</summary>
     public Instant? TakenAt { get; set; }
 
+    /// <summary>How many of its recipients resolved to nobody.</summary>
+    public int Unreached { get; set; }
+
     /// <summary>Somebody was told, so that somebody can answer.</summary>
     public bool ReachesSomebody { get; set; }
 }

@@ -8,6 +8,9 @@ public static class EventTypes
     /// <summary>Status moved from one to another.</summary>
     public const string StatusChanged = "order.status-changed";
 
+    /// <summary>Sirena's own: a recipient of an alert resolves to nobody.</summary>
+    public const string Unreachable = "recipient.unreachable";
+
     private static readonly (string Type, string Name, string Phrase)[] Known =
     [
         ("order.placed", "Placed", "an order is placed"),
@@ -30,7 +33,7 @@ public static class EventTypes
         ("payment-card.expiring", "Card expiring", "a payment card is about to expire"),
         ("order.overdue", "Overdue", "an order is overdue"),
         ("order.backlog", "Backlog", "too many orders wait in a status"),
-        ("recipient.unreachable", "Recipient unreachable", "a recipient cannot be reached"),
+        (Unreachable, "Recipient unreachable", "a recipient cannot be reached"),
         ("gateway.failing", "Gateway failing", "a gateway fails"),
         ("gateway.restored", "Gateway restored", "a gateway works again"),
         ("delivery.failed", "Delivery failed", "a delivery fails"),
@@ -45,6 +48,9 @@ public static class EventTypes
 
     /// <summary>Whether the type is about an order and needs one in its data.</summary>
     public static bool NeedsOrder(string type) => type.StartsWith("order.", StringComparison.Ordinal);
+
+    /// <summary>Whether Sirena itself makes such events; an alert that was raised by one raises none.</summary>
+    public static bool IsOwn(string type) => type is "order.overdue" or "order.backlog" or Unreachable or "gateway.failing" or "gateway.restored" or "delivery.failed" or "alert.lapsed";
 
     /// <summary>A short heading: <c>Held</c>. An unknown type is shown as it is written.</summary>
     public static string Name(string type) => ByType.TryGetValue(type, out var known) ? known.Name : type;

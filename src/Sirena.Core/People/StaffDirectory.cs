@@ -9,15 +9,27 @@ public sealed class StaffDirectory
     private readonly FrozenDictionary<string, Team> teams;
     private readonly FrozenDictionary<string, Site> sites;
     private readonly ILookup<string, Person> members;
+    private readonly FrozenDictionary<string, Person> byCode;
 
     /// <summary>Makes a directory.</summary>
-    public StaffDirectory(IEnumerable<Person> people, IEnumerable<Team> teams, IEnumerable<Site> sites)
+    public StaffDirectory(IEnumerable<Person> people, IEnumerable<Team> teams, IEnumerable<Site> sites, Rota? rota = null)
     {
+        Rota = rota ?? Rota.Empty;
         this.people = people.ToFrozenDictionary(p => p.Id);
         this.teams = teams.ToFrozenDictionary(t => t.Id);
         this.sites = sites.ToFrozenDictionary(s => s.Id);
         members = this.people.Values.OrderBy(p => p.Id, StringComparer.Ordinal).SelectMany(p => p.Teams.Select(t => (t, p))).ToLookup(x => x.t, x => x.p);
+        byCode = this.people.Values.SelectMany(p => p.Codes.Select(c => (Code: c, Person: p))).DistinctBy(x => x.Code.ToUpperInvariant()).ToFrozenDictionary(x => x.Code, x => x.Person, StringComparer.OrdinalIgnoreCase);
     }
+
+    /// <summary>Who is on duty when.</summary>
+    public Rota Rota { get; }
+
+    /// <summary>The person whom the order system names by a code or by their id, or <see langword="null"/>.</summary>
+    public Person? ByCode(string code) => byCode.GetValueOrDefault(code) ?? Person(code);
+
+    /// <summary>The sites that a person manages.</summary>
+    public IEnumerable<Site> ManagedBy(string person) => sites.Values.Where(s => s.Manager == person).OrderBy(s => s.Id, StringComparer.Ordinal);
 
     /// <summary>Every person, those archived among them.</summary>
     public IReadOnlyCollection<Person> People => people.Values;

@@ -1,130 +1,332 @@
 using System.Text.Json;
+using NodaTime;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.Rules;
 
 namespace Sirena.Core.People;
 
-/// <summary>Somebody who is told, over one contact point.</summary>
-/// <param name="Person">The person's id, or <see langword="null"/> for an outside address.</param>
-/// <param name="Channel">By what.</param>
-/// <param name="Contact">The address.</param>
-/// <param name="Because">Why: <c>you are in Kitchen</c>, to be read after 'because'.</param>
-public sealed record Told(string? Person, Channel Channel, string Contact, string Because);
-
-/// <summary>Somebody who was named and is not told, and why.</summary>
-/// <param name="Person">The person's id, or the recipient in words where it is no person.</param>
-/// <param name="Because">The reason: <c>no mail address</c>.</param>
-public sealed record LeftOut(string Person, string Because);
-
-/// <summary>Who is told and who is left out; nobody who was named is missing from both.</summary>
-public sealed record Resolution(IReadOnlyList<Told> Told, IReadOnlyList<LeftOut> Left);
-
-/// <summary>Resolves recipients into contact points.</summary>
-/// <param name="directory">Everybody.</param>
+/// <summary>Resolves recipients into contact points at an instant: teams, duty, leave and cover, opt-outs, quiet hours, broken addresses. A person is told once however often they are named.</summary>
+/// <param name="directory">Everybody, and the rota.</param>
+/// <param name="business">Its time zone and its quiet hours.</param>
 /// <param name="facts">The event and its order.</param>
-public sealed class WhoIsTold(StaffDirectory directory, Facts facts)
+public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts facts)
 {
-    /// <summary>The contact points of all recipients, each person once, each with its reason; and everyone left out with theirs.</summary>
-    public Resolution Resolve(IEnumerable<Recipient> recipients, Ways? ways)
+    private const int LongestChain = 20;
+    private readonly DateTimeZone zone = business.Zone;
+
+    /// <summary>The answer: everyone told with their contact points and reasons, everyone left out with theirs.</summary>
+    public Resolution Resolve(TellQuestion question)
     {
-        var channels = ways?.Channels ?? [Channel.Mail];
-        var told = new List<Told>();
-        var left = new List<LeftOut>();
-        var seen = new HashSet<string>(StringComparer.OrdinalIgnoreCase);
-        foreach (var (person, because, problem) in recipients.SelectMany(r => People(r, channels, told, seen)))
+        var asked = new Asked(question, question.By?.Channels.ToArray() ?? [Channel.Mail]);
+        foreach (var recipient in question.Tell)
         {
-            if (problem is not null)
+            var named = Named(recipient, question.At).ToArray();
+            var before = asked.Left.Count;
+            var reached = false;
+            foreach (var one in named)
             {
-                left.Add(new LeftOut(person, problem));
+                reached |= one.Contact is { } contact ? Reach(asked, one, contact) : one.Problem is { } problem ? Leave(asked, one.Who, problem) : Reach(asked, one);
             }
-            else if (seen.Add(person))
+
+            if (!reached)
             {
-                Reach(directory.Person(person)!, because, channels, told, left);
+                // The recipient itself is recorded, so that it is never silent that it stands for nobody.
+                var (who, why) = named.Length == 1 && asked.Left.Count > before ? (named[0].Who, asked.Left[^1].Because) : (Id(recipient), "reaches nobody of those it stands for");
+                asked.Left.RemoveAll(l => l.Person == who && l.Because == why);
+                asked.Left.Add(new LeftOut(who, why, Nobody: true));
             }
         }
 
-        return new Resolution(told, left);
+        var told = asked.Told.Where(t => t.HeldUntil is null).ToList();
+        asked.Left.RemoveAll(l => !l.Nobody && l.Because.StartsWith("off duty", StringComparison.Ordinal) && asked.Told.Exists(t => t.Person == l.Person));
+        return new Resolution(told, [.. asked.Told.Where(t => t.HeldUntil is not null)], [.. asked.Left.Distinct()]);
     }
 
-    private static void Reach(Person person, string because, IEnumerable<Channel> channels, List<Told> told, List<LeftOut> left)
+    private static string Id(Recipient recipient) => recipient switch
     {
-        foreach (var channel in channels)
-        {
-            var points = person.Contacts.Where(c => c.Channel == channel).ToArray();
-            var point = points.Where(c => c.BrokenAt is null).OrderByDescending(c => c.Verified).FirstOrDefault();
-            if (point is not null)
-            {
-                told.Add(new Told(person.Id, channel, point.Address, because));
-            }
-            else
-            {
-                left.Add(new LeftOut(person.Id, points.Length == 0 ? $"no {RuleSentence.Word(channel)} address" : $"{points[0].Address} is broken: {points[0].BrokenBecause}"));
-            }
-        }
-    }
+        PersonRecipient p => p.Person,
+        TeamRecipient t => t.Team,
+        DutyRecipient d => d.Team,
+        AddressRecipient a => a.Address,
+        RoleRecipient r => r.Role.Name(),
+        _ => "",
+    };
 
-    private IEnumerable<(string Person, string Because, string? Problem)> People(Recipient recipient, IEnumerable<Channel> channels, List<Told> told, HashSet<string> seen)
+    // ---- whom a recipient names ----
+
+    private IEnumerable<Candidate> Named(Recipient recipient, Instant at)
     {
         switch (recipient)
         {
             case PersonRecipient p:
-                return [Known(p.Person, "you are named in it")];
+                return [Person(p.Person, "you are named in it") with { Permitted = p.Outside }];
             case TeamRecipient t when directory.Team(t.Team) is { } team:
-                var members = directory.Members(t.Team).Where(m => m.ArchivedAt is null).Select(m => Known(m.Id, $"you are in {team.Name}")).ToArray();
-                return members.Length > 0 ? members : [(t.Team, "", $"nobody is in {team.Name}")];
-            case TeamRecipient t:
-                return [(t.Team, "", "there is no such team")];
+                var members = directory.Members(t.Team).Where(m => m.ArchivedAt is null).Select(m => new Candidate(m.Id, $"you are in {team.Name}", Team: team)).ToArray();
+                return members.Length > 0 ? members : [new Candidate(t.Team, "", $"nobody is in {team.Name}")];
+            case DutyRecipient d when directory.Team(d.Team) is { } team:
+                return Duty(team, at, null, d.Team);
+            case TeamRecipient { Team: var id }:
+                return [new Candidate(id, "", "there is no such team")];
+            case DutyRecipient { Team: var id }:
+                return [new Candidate(id, "", "there is no such team")];
             case AddressRecipient a:
-                return Address(a, channels, told, seen);
-            case RoleRecipient { Role: OrderRole.Salesperson }:
-                return [Named("salesperson", "the order's salesperson", "you are the order's salesperson")];
-            case RoleRecipient { Role: OrderRole.SiteManager }:
-                return [Manager(Facts.Member(facts.Event.After, "site"))];
-            case RoleRecipient { Role: OrderRole.LineSiteManager }:
-                return facts.Lines.Select(l => Facts.Member(l, "site")).DistinctBy(s => s.ToString()).Select(Manager).DefaultIfEmpty(("the managers of the lines' sites", "", "the order has no lines"));
+                return [Address(a)];
             default:
-                return [(new RuleSentence(directory.NameOf).Of(recipient), "", "Sirena cannot find out yet who that is")];
+                return OfRole(((RoleRecipient)recipient).Role, at);
         }
     }
 
-    private (string Person, string Because, string? Problem) Known(string id, string because) => directory.Person(id) switch
+    private IEnumerable<Candidate> Duty(Team team, Instant at, Site? place, string id)
     {
-        null => (id, because, "there is no such person"),
-        { ArchivedAt: not null } => (id, because, "archived"),
-        _ => (id, because, null),
-    };
+        var where = place is null ? team.Name : $"{team.Name} at {place.Name}";
+        var on = directory.Rota.OnDuty(team.Id, at, place).Select(d => d.Person).Distinct().ToArray();
+        foreach (var person in on)
+        {
+            yield return Person(person, $"you are on duty for {where}") with { Team = team };
+        }
 
-    private (string Person, string Because, string? Problem) Named(string member, string who, string because) =>
-        Facts.Member(facts.Event.After, member) is { ValueKind: JsonValueKind.String } id ? Known(id.GetString()!, because) : (who, because, "the order names none");
+        foreach (var member in directory.Members(team.Id).Where(m => m.ArchivedAt is null && !on.Contains(m.Id)))
+        {
+            yield return new Candidate(member.Id, "", directory.Rota.Next(team.Id, at, member.Id) is { } next ? $"off duty until {Moment(next.From, at)}" : "off duty");
+        }
 
-    private (string Person, string Because, string? Problem) Manager(JsonElement site)
-    {
-        var id = site.ValueKind == JsonValueKind.String ? site.GetString()! : null;
-        return id is null ? ("the manager of the order's site", "", "the order names no site")
-            : directory.Site(id) is not { } known ? ($"the manager of {id}", "", "there is no such site")
-            : known.Manager is null ? ($"the manager of {known.Name}", "", "the site has no manager")
-            : Known(known.Manager, $"you manage {known.Name}");
+        if (on.Length == 0)
+        {
+            yield return new Candidate(id, "", directory.Rota.Next(team.Id, at) is { } next ? $"nobody of {where} is on duty until {Moment(next.From, at)}"
+                : directory.Rota.Has(team.Id) ? $"nobody of {where} is on duty" : $"{team.Name} has no rota");
+        }
     }
 
-    private static IEnumerable<(string Person, string Because, string? Problem)> Address(AddressRecipient recipient, IEnumerable<Channel> channels, List<Told> told, HashSet<string> seen)
+    private IEnumerable<Candidate> OfRole(OrderRole role, Instant at)
     {
-        if (!recipient.Outside)
+        var sites = facts.Lines.Select(l => Text(l, "site")).OfType<string>().Distinct().ToArray();
+        switch (role)
         {
-            return [(recipient.Address, "", "no permission for outside: the rule does not say 'outside: true'")];
+            case OrderRole.Salesperson:
+                return [Salesperson()];
+            case OrderRole.SiteManager:
+                return [Manager(Text(facts.Event.After, "site"))];
+            case OrderRole.LineSiteManager:
+                return sites.Select(Manager).DefaultIfEmpty(new Candidate("line-site-manager", "", "no line of the order names a site"));
+            case OrderRole.LineSiteDuty:
+                return sites.SelectMany(s => OnDutyAt(s, at)).DefaultIfEmpty(new Candidate("line-site-duty", "", "no line of the order names a site"));
+            default:
+                return Customer();
+        }
+    }
+
+    private Candidate Salesperson() => Text(facts.Event.After, "salesperson") is not { } code ? new Candidate("salesperson", "", "the order names no salesperson")
+        : directory.ByCode(code) is { } person ? Person(person.Id, "you are the order's salesperson") : new Candidate(code, "", $"nobody is known by the salesperson code '{code}'");
+
+    private Candidate Manager(string? site) =>
+        site is null ? new Candidate("site-manager", "", "the order names no site")
+        : directory.Site(site) is not { } known ? new Candidate(site, "", $"there is no site '{site}'")
+        : known.Manager is null ? new Candidate(site, "", $"{known.Name} has no manager")
+        : Person(known.Manager, $"you manage {known.Name}");
+
+    private IEnumerable<Candidate> OnDutyAt(string site, Instant at) =>
+        directory.Site(site) is not { } known ? [new Candidate(site, "", $"there is no site '{site}'")]
+        : known.Team is null || directory.Team(known.Team) is not { } team ? [new Candidate(site, "", $"no team works at {known.Name}")]
+        : Duty(team, at, known, site);
+
+    private IEnumerable<Candidate> Customer()
+    {
+        var order = facts.Event.After;
+        var name = Text(order, "customer", "name") ?? "customer";
+        Contact?[] contacts = [Point(Channel.Mail, Text(order, "customer", "email")), Point(Channel.Sms, Text(order, "customer", "phone"))];
+        var good = contacts.OfType<Contact>().ToArray();
+        return good.Length == 0 ? [new Candidate(name, "", "the order has no address of the customer")] : good.Select(c => new Candidate(name, "you are the order's customer", Contact: c));
+
+        static Contact? Point(Channel channel, string? text) => text is not null && Addresses.Read(channel, text).Good is [var address, ..] ? new Contact(channel, address) : null;
+    }
+
+    private static Candidate Address(AddressRecipient recipient) => recipient.Outside
+        ? new Candidate(recipient.Address, "this address is named in it", Contact: new Contact(recipient.Address.Contains('@', StringComparison.Ordinal) ? Channel.Mail : Channel.Sms, recipient.Address))
+        : new Candidate(recipient.Address, "", "no permission for outside: the rule does not say 'outside: true'");
+
+    private Candidate Person(string id, string because) => directory.Person(id) is null ? new Candidate(id, "", "there is no such person") : new Candidate(id, because);
+
+    private static string? Text(JsonElement at, params string[] path)
+    {
+        foreach (var name in path)
+        {
+            at = Facts.Member(at, name);
         }
 
-        var fits = recipient.Address.Contains('@', StringComparison.Ordinal) ? Channel.Mail : Channel.Sms;
-        if (!channels.Contains(fits))
+        return at.ValueKind == JsonValueKind.String && at.GetString() is { Length: > 0 } text ? text : null;
+    }
+
+    // ---- whether they can be reached ----
+
+    private static bool Leave(Asked asked, string who, string because)
+    {
+        asked.Left.Add(new LeftOut(who, because));
+        return false;
+    }
+
+    private static bool Reach(Asked asked, Candidate one, Contact contact)
+    {
+        if (!asked.Channels.Contains(contact.Channel))
         {
-            return [(recipient.Address, "", $"the address works only by {RuleSentence.Word(fits)}")];
+            return Leave(asked, one.Who, $"{contact.Address} works only by {RuleSentence.Word(contact.Channel)}");
         }
 
-        if (seen.Add(recipient.Address))
+        if (asked.Seen.Add($"{contact.Channel} {contact.Address}"))
         {
-            told.Add(new Told(null, fits, recipient.Address, "this address is named in it"));
+            asked.Told.Add(new Told(null, contact.Channel, contact.Address, one.Because));
         }
 
-        return [];
+        return true;
+    }
+
+    private bool Reach(Asked asked, Candidate one)
+    {
+        var (person, because) = Standing(asked, one);
+        if (person is null)
+        {
+            return false;
+        }
+
+        if (person.Outside && !one.Permitted)
+        {
+            return Leave(asked, person.Id, "no permission for outside: the rule does not say 'outside: true'");
+        }
+
+        if (!asked.Seen.Add(person.Id))
+        {
+            return asked.Told.Exists(t => t.Person == person.Id);
+        }
+
+        var reached = false;
+        foreach (var channel in Order(person, asked))
+        {
+            reached |= Reach(asked, person, channel, because, mayOptOut: asked.Question.MayOptOut && (one.Team?.MayOptOut ?? true));
+        }
+
+        return reached;
+    }
+
+    private bool Reach(Asked asked, Person person, Channel channel, string because, bool mayOptOut)
+    {
+        var question = asked.Question;
+        if (mayOptOut && person.OptOuts.Find(o => o.Covers(question.Event, question.Rule, channel)) is { } wish)
+        {
+            return Leave(asked, person.Id, $"opted out of {(wish.Event is not null ? wish.Event : "this rule")}{(wish.Channel is { } only ? $" by {RuleSentence.Word(only)}" : "")}");
+        }
+
+        if (Point(person, channel) is not { } point)
+        {
+            return Leave(asked, person.Id, Why(person, channel));
+        }
+
+        // Urgent passes quiet hours, not opt-outs.
+        var until = question.Urgency >= business.QuietPasses ? null : QuietSpan.Until([.. person.Quiet, .. business.Quiet], question.At, zone);
+        asked.Told.Add(new Told(person.Id, channel, point.Address, because, point.Verified, until));
+        if (until is { } end)
+        {
+            Leave(asked, person.Id, $"quiet until {Moment(end, question.At)}");
+        }
+
+        return true;
+    }
+
+    // Leave sends to the cover, and covers chain; a circle is an answer, not a hang.
+    private (Person? Person, string Because) Standing(Asked asked, Candidate one)
+    {
+        var (person, because, chain) = (directory.Person(one.Who)!, one.Because, new List<string>());
+        while (true)
+        {
+            if (person.ArchivedAt is not null)
+            {
+                Leave(asked, person.Id, "archived");
+                return default;
+            }
+
+            if (person.Away.Find(a => a.Holds(asked.Question.At)) is not { } leave)
+            {
+                return (person, because);
+            }
+
+            chain.Add(person.Id);
+            if (leave.Cover is null || directory.Person(leave.Cover) is not { } cover)
+            {
+                Leave(asked, person.Id, $"away until {Moment(leave.To, asked.Question.At)}, nobody covers");
+                return default;
+            }
+
+            if (chain.Contains(cover.Id) || chain.Count > LongestChain)
+            {
+                Leave(asked, person.Id, $"away, and the covers go in a circle: {string.Join(" → ", [.. chain.Select(directory.NameOf), cover.Name])}");
+                return default;
+            }
+
+            Leave(asked, person.Id, $"away until {Moment(leave.To, asked.Question.At)}, {cover.Name} covers");
+            (because, person) = ($"you cover for {directory.NameOf(chain[0])}{(chain.Count > 1 ? $", for whom {directory.NameOf(chain[^1])} would" : "")}: {Theirs(one.Because)}", cover);
+        }
+    }
+
+    // 'you are in Kitchen' becomes 'they are in Kitchen'.
+    private static string Theirs(string because) => because.StartsWith("you ", StringComparison.Ordinal) ? $"they {because[4..]}" : because;
+
+    private static IEnumerable<Channel> Order(Person person, Asked asked) =>
+        asked.Question.By is { FirstThatLands: true } && person.First.TryGetValue(asked.Question.Urgency, out var first) ? asked.Channels.OrderByDescending(c => c == first) : asked.Channels;
+
+    private static ContactPoint? Point(Person person, Channel channel)
+    {
+        if (channel == Channel.Screen)
+        {
+            // Whoever is of the house has a list of their own on the screen.
+            return person.Outside ? null : new ContactPoint { Channel = channel, Address = person.Id, Verified = true };
+        }
+
+        ContactPoint? usable = null;
+        foreach (var point in person.Contacts)
+        {
+            if (point.Channel == channel && point.Usable)
+            {
+                if (point.Verified)
+                {
+                    return point;
+                }
+
+                usable ??= point;
+            }
+        }
+
+        return usable;
+    }
+
+    private static string Why(Person person, Channel channel)
+    {
+        var points = person.Contacts.Where(c => c.Channel == channel).ToArray();
+        return points.FirstOrDefault(p => p.BrokenAt is not null) is { } broken ? $"{broken.Address} is broken: {broken.BrokenBecause}"
+            : points.Length > 0 ? $"{points[0].Address} is not used until its code was sent back"
+            : channel switch { Channel.Sms => "no phone number", Channel.Mail => "no mail address", Channel.Chat => "no chat handle", Channel.Push => "no browser", Channel.Ticket => "no printer", _ => "no screen" };
+    }
+
+    private string Moment(Instant then, Instant now)
+    {
+        var (local, today) = (then.InZone(zone), now.InZone(zone).Date);
+        var days = Period.DaysBetween(today, local.Date);
+        return local.ToString(days == 0 ? "HH:mm" : days < 7 ? "ddd HH:mm" : "d MMM HH:mm", System.Globalization.CultureInfo.InvariantCulture);
+    }
+
+    private sealed record Contact(Channel Channel, string Address);
+
+    /// <summary>Somebody whom a recipient names, or the reason why it names nobody.</summary>
+    private sealed record Candidate(string Who, string Because, string? Problem = null, Contact? Contact = null, Team? Team = null, bool Permitted = false);
+
+    private sealed class Asked(TellQuestion question, Channel[] channels)
+    {
+        public TellQuestion Question => question;
+
+        public Channel[] Channels => channels;
+
+        public List<Told> Told { get; } = [];
+
+        public List<LeftOut> Left { get; } = [];
+
+        public HashSet<string> Seen { get; } = new(StringComparer.OrdinalIgnoreCase);
     }
 }

@@ -3,8 +3,8 @@ namespace Sirena.Core.Rules;
 /// <summary>Who is to be told.</summary>
 public abstract record Recipient;
 
-/// <summary>One person, by id.</summary>
-public sealed record PersonRecipient(string Person) : Recipient;
+/// <summary>One person, by id. One who is outside the house is told only where <paramref name="Outside"/> permits it.</summary>
+public sealed record PersonRecipient(string Person, bool Outside = false) : Recipient;
 
 /// <summary>Every member of a team, by the team's id.</summary>
 public sealed record TeamRecipient(string Team) : Recipient;

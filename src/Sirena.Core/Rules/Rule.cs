@@ -37,6 +37,9 @@ public sealed record Rule
     /// <summary>Not again for the same order within this, counted from the last alert's end.</summary>
     public Duration Rest { get; init; }
 
+    /// <summary>Who is told may opt out of it.</summary>
+    public bool MayOptOut { get; init; } = true;
+
     /// <summary>The statuses that end the alert.</summary>
     public ImmutableArray<string> WithdrawAt { get; init; } = [];
 }

@@ -161,7 +161,7 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
         var at = delivery.CreatedAt + Duration.FromMilliseconds(chance.Next(15, 60));
         const string gateway = "mail 127.0.0.1:2525";
         var dice = chance.NextDouble();
-        if (delivery.To.StartsWith("joost.hale@", StringComparison.Ordinal))
+        if (delivery.To.StartsWith("kaia.lund@", StringComparison.Ordinal))
         {
             Note(delivery, at, gateway, AttemptOutcome.Permanent, "550", "5.1.1 The mailbox does not exist");
             (delivery.State, delivery.Reason, delivery.Evidence) = (DeliveryState.Failed, "refused for good: 5.1.1 The mailbox does not exist", "5.1.1 The mailbox does not exist");

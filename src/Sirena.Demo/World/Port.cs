@@ -17,9 +17,9 @@ public static class Port
     /// <summary>The sites.</summary>
     public static IReadOnlyList<Site> Sites() =>
     [
-        new() { Id = "galley", Name = "Galley kitchen", Manager = "tomas.reyle" }, new() { Id = "cold-store", Name = "Cold store", Manager = "signe.aalto" },
-        new() { Id = "bonded-store", Name = "Bonded store", Manager = "petra.lindqvist" }, new() { Id = "chandlery", Name = "Chandlery", Manager = "lena.okonjo" },
-        new() { Id = "quay-office", Name = "Quay office", Manager = "maren.holt" },
+        new() { Id = "galley", Name = "Galley kitchen", Manager = "tomas.reyle", Team = "kitchen" }, new() { Id = "cold-store", Name = "Cold store", Manager = "signe.aalto", Team = "warehouse" },
+        new() { Id = "bonded-store", Name = "Bonded store", Manager = "petra.lindqvist", Team = "warehouse" }, new() { Id = "chandlery", Name = "Chandlery", Manager = "lena.okonjo", Team = "warehouse" },
+        new() { Id = "quay-office", Name = "Quay office", Manager = "maren.holt", Team = "desk" },
     ];
 
     /// <summary>The statuses, in the usual way of an order.</summary>
@@ -31,7 +31,7 @@ public static class Port
         new() { Id = "signed-for", Name = "Signed for", Mark = "signed", Position = 7, Closed = true }, new() { Id = "cancelled", Name = "Cancelled", Mark = "cancelled", Position = 8, Closed = true, Void = true },
     ];
 
-    /// <summary>The staff. One mailbox no longer exists, one person has no mail address: both happen.</summary>
+    /// <summary>The staff. One mailbox no longer exists, one salesperson has no address at all: both happen.</summary>
     public static IReadOnlyList<Person> People() =>
     [
         P("maren.holt", "Maren Holt", "supervisor of the order desk", 1, "desk"), P("ines.calder", "Ines Calder", "account manager, ferries", 2, "account-managers"),
@@ -46,14 +46,14 @@ public static class Port
         P("okke.brandsma", "Okke Brandsma", "quayside driver", 23, "quayside-drivers"), P("dario.neves", "Dario Neves", "quayside driver", 24, "quayside-drivers"),
         P("maria.vasconcelos", "Maria-Constança d’Almeida Vasconcelos", "order clerk", 25, "desk"), P("finn.ashby", "Finn Ashby", "order clerk", 26, "desk"),
         P("greta.solheim", "Greta Solheim", "order clerk", 27, "desk"), P("ivo.kranz", "Ivo Kranz", "order clerk, nights", 28, "desk"),
-        P("clara.bonnet", "Clara Bonnet", "auditor", 29, "desk"), new() { Id = "pavel.dusek", Name = "Pavel Dušek", Post = "relief driver", Teams = ["quayside-drivers"] },
+        P("clara.bonnet", "Clara Bonnet", "auditor", 29, "desk"), new() { Id = "ansel.roe", Name = "Ansel Roe", Post = "account manager, coasters", Teams = ["account-managers"] }, new() { Id = "pavel.dusek", Name = "Pavel Dušek", Post = "relief driver", Teams = ["quayside-drivers"] },
     ];
 
     /// <summary>Who orders: code, name, group, what the vessel is, its salesperson.</summary>
     public static readonly (string Code, string Name, string Group, string Salesperson)[] Vessels =
     [
-        ("CORV", "MV Corvane", "ferries", "ines.calder"), ("OSTR", "MV Ostrel", "ferries", "ines.calder"), ("HESP", "MV Hesper Light", "ferries", "ines.calder"), ("SALT", "MV Saltmarsh", "coasters", "ines.calder"),
-        ("TARN", "MV Tarn Venture", "coasters", "ines.calder"), ("LAUK", "SY Little Auk", "yachts", "odile.varga"), ("MORR", "SY Morrow Tide", "yachts", "odile.varga"), ("SABF", "MY Sable Finch", "yachts", "odile.varga"),
+        ("CORV", "MV Corvane", "ferries", "ines.calder"), ("OSTR", "MV Ostrel", "ferries", "ines.calder"), ("HESP", "MV Hesper Light", "ferries", "ines.calder"), ("SALT", "MV Saltmarsh", "coasters", "ansel.roe"),
+        ("TARN", "MV Tarn Venture", "coasters", "ansel.roe"), ("LAUK", "SY Little Auk", "yachts", "odile.varga"), ("MORR", "SY Morrow Tide", "yachts", "odile.varga"), ("SABF", "MY Sable Finch", "yachts", "odile.varga"),
         ("QUIL", "MY Quillon", "yachts", "odile.varga"), ("WREN", "SY Wren of Averil", "yachts", "odile.varga"), ("SOLB", "RV Solstice Bay", "research", "hugo.brandt"), ("THOR", "RV Professor Ólafur Þórarinsson", "research", "hugo.brandt"),
         ("KELD", "RV Keldur", "research", "hugo.brandt"), ("PETR", "MV Petrel Sound", "ferries", "ines.calder"), ("GANN", "MV Gannet Rock", "ferries", "ines.calder"), ("MERI", "MY Meridian", "yachts", "odile.varga"),
     ];
@@ -76,12 +76,14 @@ public static class Port
     {
         Id = id,
         Name = name,
+        Email = $"{id}@averilquay.example",
         Post = post,
         Teams = [.. teams],
         Contacts =
         [
             new() { Channel = Channel.Mail, Address = $"{id}@averilquay.example", Verified = number != 19 },
             new() { Channel = Channel.Sms, Address = $"+447700900{100 + number}", Verified = number % 4 != 0 },
+            .. number % 3 == 0 ? [] : new ContactPoint[] { new() { Channel = Channel.Chat, Address = "@" + id.Split('.')[0], Verified = number % 5 != 0 } },
         ],
     };
 }

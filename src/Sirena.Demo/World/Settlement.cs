@@ -42,7 +42,11 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
             db.AddRange(Port.Teams());
             db.AddRange(Port.Sites());
             db.AddRange(Port.Statuses());
-            db.AddRange(Port.People());
+            var zone = (await db.Businesses.SingleAsync()).Zone;
+            var people = Port.People();
+            Duty.Wishes(people, clock.GetCurrentInstant(), zone);
+            db.AddRange(people);
+            db.AddRange(Duty.Shifts(people, clock.GetCurrentInstant(), zone));
             await db.SaveChangesAsync();
             await RulesAsync();
         }

@@ -17,7 +17,7 @@ namespace Sirena.Engine.Decide;
 /// Decides events, those of one order strictly in their order. All that an event's rules raise and the mark that it was decided go into one transaction, so
 /// that an event is decided exactly once however often a node dies.
 /// </summary>
-public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, MailDispatch mail, Signals signals, IClock clock, ILogger<DecideWorker> log)
+public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, MailDispatch mail, UnreachableNews unreachable, Signals signals, IClock clock, ILogger<DecideWorker> log)
     : BackgroundService
 {
     private const int AtOnce = 50;
@@ -66,7 +66,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             return 0;
         }
 
-        await DecideAsync(db, events, cancel);
+        var anew = await DecideAsync(db, events, cancel);
         var fresh = db.ChangeTracker.Entries<Delivery>().Where(e => e.State == EntityState.Added).Select(e => e.Entity).ToArray();
         var messages = db.ChangeTracker.Entries<Message>().ToDictionary(e => e.Entity.DeliveryId, e => e.Entity);
         var taken = await mail.TakeAsync(fresh, cancel);
@@ -78,6 +78,11 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             }
 
             await db.SaveChangesAsync(cancel);
+            foreach (var told in anew)
+            {
+                await db.Database.ExecuteSqlAsync($"""update alert_steps set told = told || {told.Told}::jsonb, "left" = "left" || {told.Left}::jsonb where alert_id = {told.Alert} and index = 0""", cancel);
+            }
+
             await transaction.CommitAsync(cancel);
         }
         catch
@@ -97,11 +102,13 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         }
 
         signals.Raise(Topic.Pages);
+        await unreachable.TellAsync([.. events.Where(e => !EventTypes.IsOwn(e.Type))], [.. db.ChangeTracker.Entries<Alert>().Select(e => e.Entity).Where(a => a.Unreached > 0)], cancel);
         return events.Count;
     }
 
-    private async Task DecideAsync(SirenaDb db, List<OrderEvent> events, CancellationToken cancel)
+    private async Task<List<ToldAnew>> DecideAsync(SirenaDb db, List<OrderEvent> events, CancellationToken cancel)
     {
+        var anew = new List<ToldAnew>();
         var around = await surroundings.GetAsync(cancel);
         string[] subjects = [.. events.Select(e => e.Subject).OfType<string>().Distinct()];
         var alerts = await db.Alerts.Where(a => subjects.Contains(a.Subject!)).OrderByDescending(a => a.RaisedAt).ThenByDescending(a => a.Id).Take(2000).ToListAsync(cancel);
@@ -116,8 +123,11 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             db.AlertSteps.AddRange(raised.Steps);
             db.Deliveries.AddRange(raised.Deliveries);
             db.Messages.AddRange(raised.Messages);
+            anew.AddRange(raised.ToldAnew);
             happened.DecidedAt = now;
         }
+
+        return anew;
     }
 
     // An order that reaches a status at which a rule's alerts end ends them; each alert keeps to the version of the rule that raised it.

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using NodaTime;
+using NodaTime.Serialization.SystemTextJson;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
@@ -18,7 +19,8 @@ namespace Sirena.Engine.Decide;
 public sealed class EventDecision(Surroundings around, Instant now)
 {
     /// <summary>JSON in the stored resolutions.</summary>
-    public static JsonSerializerOptions Json { get; } = new(JsonSerializerDefaults.Web) { Converters = { new ChannelJson() } };
+    public static JsonSerializerOptions Json { get; } = 
+        new JsonSerializerOptions(JsonSerializerDefaults.Web) { Converters = { new ChannelJson() }, DefaultIgnoreCondition = System.Text.Json.Serialization.JsonIgnoreCondition.WhenWritingNull }.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
 
     private static readonly Channel[] Reachable = [Channel.Mail];
 
@@ -57,7 +59,8 @@ public sealed class EventDecision(Surroundings around, Instant now)
 
             if (joining.Tells)
             {
-                telling.Add((decision, alert, new WhoIsTold(around.Staff, facts).Resolve(decision.Case.Tell, decision.Case.By), joining.Alert is null ? 0 : -1));
+                telling.Add((decision, alert, new WhoIsTold(around.Staff, around.Business, facts).Resolve(
+                    new TellQuestion(decision.Case.Tell, decision.Case.By, decision.Rule.Urgency, happened.Type, decision.Rule.Id, decision.Rule.MayOptOut, now)), joining.Alert is null ? 0 : -1));
             }
         }
 
@@ -86,9 +89,9 @@ public sealed class EventDecision(Surroundings around, Instant now)
         var carriers = new Dictionary<(Channel, string), (Delivery Delivery, Rule Rule)>();
         foreach (var (decision, alert, who, step) in telling)
         {
-            foreach (var told in who.Told)
+            foreach (var told in who.Told.Concat(who.Held))
             {
-                var reader = (told.Channel, told.Person ?? told.Contact.ToLowerInvariant());
+                var reader = told.Reader;
                 var delivery = Make(facts.Event, decision, alert, told, carriers.GetValueOrDefault(reader));
                 raised.Deliveries.Add(delivery);
                 alert.ReachesSomebody |= delivery.State == DeliveryState.Waiting || delivery.CarriedBy is not null;
@@ -98,11 +101,12 @@ public sealed class EventDecision(Surroundings around, Instant now)
                 }
 
                 carriers[reader] = (delivery, decision.Rule);
-                string[] others = [.. telling.Where(t => t.Alert != alert && t.Who.Told.Any(o => (o.Channel, o.Person ?? o.Contact.ToLowerInvariant()) == reader)).Select(t => t.Decision.Rule.Name)];
+                string[] others = [.. telling.Where(t => t.Alert != alert && t.Who.Told.Concat(t.Who.Held).Any(o => o.Reader == reader)).Select(t => t.Decision.Rule.Name)];
                 var text = wording.For(decision.Rule, told, others);
                 raised.Messages.Add(new Message { DeliveryId = delivery.Id, Subject = text.Subject, Text = text.Text, Html = text.Html });
             }
 
+            alert.Unreached += who.Unreached;
             if (step == 0)
             {
                 raised.Steps.Add(new AlertStep
@@ -114,6 +118,10 @@ public sealed class EventDecision(Surroundings around, Instant now)
                     Told = JsonSerializer.Serialize(who.Told, Json),
                     Left = JsonSerializer.Serialize(who.Left, Json),
                 });
+            }
+            else
+            {
+                raised.ToldAnew.Add(new ToldAnew(alert.Id, JsonSerializer.Serialize(who.Told, Json), JsonSerializer.Serialize(who.Left, Json)));
             }
 
             alert.Case = decision.Case!.Name;
@@ -136,10 +144,10 @@ public sealed class EventDecision(Surroundings around, Instant now)
             Channel = told.Channel,
             To = told.Contact,
             State = reason is null ? DeliveryState.Waiting : DeliveryState.Skipped,
-            Reason = reason,
+            Reason = reason ?? (told.HeldUntil is { } quiet ? $"held by quiet hours until {quiet.InZone(around.Business.Zone).ToString("ddd HH:mm", System.Globalization.CultureInfo.InvariantCulture)}" : null),
             CreatedAt = now,
-            DueAt = now,
-            Deadline = now + decision.Rule.Urgency.Deadline(),
+            DueAt = reason is null ? told.HeldUntil ?? now : now,
+            Deadline = (told.HeldUntil ?? now) + decision.Rule.Urgency.Deadline(),
             CarriedBy = carrier.Delivery?.Id,
         };
     }

@@ -16,4 +16,9 @@ public sealed class Raised
     public List<Delivery> Deliveries { get; } = [];
 
     public List<Message> Messages { get; } = [];
+
+    public List<ToldAnew> ToldAnew { get; } = [];
 }
+
+/// <summary>An alert that was joined and told anew: who was told this time and who was left out, as JSON lists, for its first step.</summary>
+public sealed record ToldAnew(Guid Alert, string Told, string Left);

@@ -6,13 +6,14 @@ using Npgsql;
 using Sirena.Channels;
 using Sirena.Core.Deliveries;
 using Sirena.Storage.Deliveries;
+using Sirena.Storage.People;
 
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>
 /// Hands due mail over: claims under a lease, as many side by side as the gateway is wide, renews the leases while it works, writes each outcome only while its lease holds.
 /// </summary>
-public sealed class MailDispatch(DeliveryQueue queue, Gateways gateways, Signals signals, IClock clock, ILogger<MailDispatch> log) : BackgroundService
+public sealed class MailDispatch(DeliveryQueue queue, ContactPoints contacts, Gateways gateways, Signals signals, IClock clock, ILogger<MailDispatch> log) : BackgroundService
 {
     private static readonly Duration Poll = Duration.FromSeconds(1);
     private int reserved;
@@ -53,7 +54,7 @@ public sealed class MailDispatch(DeliveryQueue queue, Gateways gateways, Signals
     {
         var gateway = await gateways.MailAsync(cancel);
         var taken = new List<Delivery>();
-        foreach (var delivery in fresh.Where(d => d.Channel == Channel.Mail && d.State == DeliveryState.Waiting))
+        foreach (var delivery in fresh.Where(d => d.Channel == Channel.Mail && d.State == DeliveryState.Waiting && d.DueAt <= d.CreatedAt))
         {
             if (Interlocked.Increment(ref reserved) + held.Count > gateway.Width)
             {
@@ -124,6 +125,11 @@ public sealed class MailDispatch(DeliveryQueue queue, Gateways gateways, Signals
             if (!await queue.FinishAsync(claimed, result, verdict, now, CancellationToken.None))
             {
                 log.LogWarning("The lease of delivery {Delivery} had run out; its outcome is kept as evidence.", claimed.Id);
+            }
+            else if (verdict.State == DeliveryState.Failed && result.Outcome == AttemptOutcome.Permanent && await contacts.BrokeAsync(claimed.Id, result.Reply ?? "refused", now, CancellationToken.None))
+            {
+                signals.Raise(Topic.Setup);
+                signals.Raise(Topic.Deliveries);
             }
         }
         catch (OperationCanceledException) when (cancel.IsCancellationRequested)

@@ -18,13 +18,12 @@ namespace Sirena.Formats.Rules;
 public sealed record KnownNames(IReadOnlyCollection<string> People, IReadOnlyCollection<string> Teams, IReadOnlyCollection<string> Statuses);
 
 /// <summary>Reads a rule document. Every mistake is collected with its place; unknown members are mistakes.</summary>
-public sealed class RuleReader
+public sealed class RuleReader : DocumentReader
 {
     private static readonly string[] CaseMembers = ["tell", "by", "wording", "ladder", "notOlderThan"];
     private static readonly string[] Members =
-        ["id", "name", "on", "when", "urgency", "onlyIf", "cases", .. CaseMembers, "gather", "rest", "withdrawAt", "version", "sentence", "inForceSince"];
+        ["id", "name", "on", "when", "urgency", "onlyIf", "cases", .. CaseMembers, "gather", "rest", "mayOptOut", "withdrawAt", "version", "sentence", "inForceSince"];
 
-    private readonly List<DocumentError> errors = [];
     private readonly KnownNames? known;
 
     private RuleReader(KnownNames? known) => this.known = known;
@@ -45,7 +44,21 @@ public sealed class RuleReader
 
         var reader = new RuleReader(known);
         var rule = reader.ReadRule(node!, id);
-        return reader.errors.Count > 0 ? (null, reader.errors) : (rule, []);
+        return reader.Errors.Count > 0 ? (null, reader.Errors) : (rule, []);
+    }
+
+    /// <summary>Reads the recipients and ways of a question 'who would be told'.</summary>
+    public static (IReadOnlyList<Recipient> Tell, Ways? By, IReadOnlyList<DocumentError> Errors) ReadTelling(MapNode map, KnownNames? known)
+    {
+        var reader = new RuleReader(known);
+        if (map["tell"] is null)
+        {
+            reader.Wrong("tell", map, "'tell' is missing: the recipients, such as [ { duty: credit-control } ].");
+        }
+
+        var tell = reader.Recipients(map, "");
+        var by = map["by"] is { } ways ? reader.ReadWays(ways, "by") : null;
+        return (tell, by, reader.Errors);
     }
 
     /// <summary>An id from a name: lower-case ASCII letters and digits, hyphens between the words.</summary>
@@ -88,6 +101,7 @@ public sealed class RuleReader
             Short = brief,
             Gather = Span(map, "gather", "") ?? Duration.Zero,
             Rest = Span(map, "rest", "") ?? Duration.Zero,
+            MayOptOut = Bool(map, "mayOptOut", "") ?? true,
             WithdrawAt = [.. Texts(map, "withdrawAt").Select(s => Known(s.Node, s.Path, s.Text, known?.Statuses, "status"))],
         };
     }
@@ -206,9 +220,9 @@ public sealed class RuleReader
             return null;
         }
 
-        if (map["outside"] is { } outside && kinds[0] != "address")
+        if (map["outside"] is { } outside && kinds[0] is not ("address" or "person"))
         {
-            Wrong(At(path, "outside"), outside, "'outside' goes with 'address' only.");
+            Wrong(At(path, "outside"), outside, "'outside' goes with 'address' and 'person' only.");
         }
 
         var kind = kinds[0];
@@ -216,20 +230,19 @@ public sealed class RuleReader
         var at = map[kind]!;
         switch (kind)
         {
-            case "person": return new PersonRecipient(Known(at, At(path, kind), text, known?.People, "person"));
+            case "person": return new PersonRecipient(Known(at, At(path, kind), text, known?.People, "person"), Bool(map, "outside", path) ?? false);
             case "team": return new TeamRecipient(Known(at, At(path, kind), text, known?.Teams, "team"));
             case "duty": return new DutyRecipient(Known(at, At(path, kind), text, known?.Teams, "team"));
             case "role": return OneOf<OrderRole>(map, kind, path) is { } role ? new RoleRecipient(role) : null;
         }
 
-        var problem = text.StartsWith('+') ? (text.Length is >= 8 and <= 16 && text.Skip(1).All(char.IsAsciiDigit) ? null : "is no E.164 number, such as +447700900123")
-            : MailAddress.TryParse(text, out _, out var bad) ? null : bad;
-        if (problem is not null)
+        var (good, problems) = Addresses.Read(text.StartsWith('+') ? Channel.Sms : Channel.Mail, text);
+        if (problems.Count > 0 || good.Count != 1)
         {
-            Wrong(At(path, kind), at, $"'{text}' {problem}.");
+            Wrong(At(path, kind), at, problems.Count > 0 ? problems[0] : "One address is expected here.");
         }
 
-        return new AddressRecipient(text, Bool(map, "outside", path) ?? false);
+        return new AddressRecipient(good.Count == 1 ? good[0] : text, Bool(map, "outside", path) ?? false);
     }
 
     private Ways? ReadWays(Node node, string path)
@@ -341,137 +354,4 @@ public sealed class RuleReader
         MapNode m => JsonSerializer.SerializeToElement(m.Members.DistinctBy(x => x.Name).ToDictionary(x => x.Name, x => Plain(x.Value))),
         _ => default,
     };
-
-    private MapNode? Map(Node node, string path, string what, string[] members)
-    {
-        if (node is not MapNode map)
-        {
-            Wrong(path, node, $"{what} is an object with the members {string.Join(", ", members)}.");
-            return null;
-        }
-
-        foreach (var (name, line, column, _) in map.Members)
-        {
-            if (!members.Contains(name))
-            {
-                errors.Add(new DocumentError(At(path, name), line, column, $"{what} has no member '{name}'.{Closest.Hint(name, members)}"));
-            }
-        }
-
-        foreach (var twice in map.Members.GroupBy(m => m.Name).Where(g => g.Count() > 1).Select(g => g.Last()))
-        {
-            errors.Add(new DocumentError(At(path, twice.Name), twice.Line, twice.Column, $"'{twice.Name}' stands twice."));
-        }
-
-        return map;
-    }
-
-    private string? Text(MapNode map, string name, string path, bool required = false)
-    {
-        switch (map[name])
-        {
-            case ScalarNode { Text: { } text } when text.Trim().Length > 0 || !required:
-                return text.Trim();
-            case null when !required:
-                return null;
-            case null:
-                Wrong(At(path, name), map, $"'{name}' is missing.");
-                return null;
-            case var other:
-                Wrong(At(path, name), other, $"'{name}' must be text.");
-                return null;
-        }
-    }
-
-    private bool? Bool(MapNode map, string name, string path)
-    {
-        switch (map[name])
-        {
-            case null: return null;
-            case ScalarNode { Value.ValueKind: JsonValueKind.True or JsonValueKind.False } yes: return yes.Value.GetBoolean();
-            case var other:
-                Wrong(At(path, name), other, $"'{name}' must be true or false.");
-                return null;
-        }
-    }
-
-    private T? OneOf<T>(MapNode map, string name, string path)
-        where T : struct, Enum
-    {
-        if (map[name] is not { } node)
-        {
-            return null;
-        }
-
-        var text = (node as ScalarNode)?.Text;
-        if (Names.Parse<T>(text) is { } value)
-        {
-            return value;
-        }
-
-        Wrong(At(path, name), node, $"'{name}' must be one of {string.Join(", ", Names.All<T>())}.{Closest.Hint(text ?? "", Names.All<T>())}");
-        return null;
-    }
-
-    private Duration? Span(MapNode map, string name, string path)
-    {
-        if (map[name] is not { } node)
-        {
-            return null;
-        }
-
-        if (node is ScalarNode { Text: { } text } && Durations.Parse(text) is { } span && span >= Duration.Zero)
-        {
-            return span;
-        }
-
-        Wrong(At(path, name), node, $"'{name}' must be an ISO 8601 duration of days and less, such as PT5M or P1D.");
-        return null;
-    }
-
-    private ListNode? List(MapNode map, string name, string path)
-    {
-        if (map[name] is null or ListNode)
-        {
-            return map[name] as ListNode;
-        }
-
-        Wrong(At(path, name), map[name]!, $"'{name}' must be a list.");
-        return null;
-    }
-
-    private IEnumerable<(Node Node, string Path, string Text)> Texts(MapNode map, string name, string path = "")
-    {
-        if (List(map, name, path) is not { } list)
-        {
-            yield break;
-        }
-
-        for (var i = 0; i < list.Items.Count; i++)
-        {
-            var at = $"{At(path, name)}[{i}]";
-            if (list.Items[i] is ScalarNode { Text: { Length: > 0 } text })
-            {
-                yield return (list.Items[i], at, text);
-            }
-            else
-            {
-                Wrong(at, list.Items[i], "Text is expected here.");
-            }
-        }
-    }
-
-    private string Known(Node at, string path, string id, IReadOnlyCollection<string>? all, string what)
-    {
-        if (id.Length > 0 && all is not null && !all.Contains(id))
-        {
-            Wrong(path, at, $"There is no {what} '{id}'.{Closest.Hint(id, all)}");
-        }
-
-        return id;
-    }
-
-    private static string At(string path, string name) => path.Length == 0 ? name : $"{path}.{name}";
-
-    private void Wrong(string path, Node at, string problem) => errors.Add(new DocumentError(path, at.Line, at.Column, problem));
 }

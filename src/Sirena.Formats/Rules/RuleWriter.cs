@@ -32,6 +32,7 @@ public static class RuleWriter
 
         Put(map, "gather", Span(rule.Gather));
         Put(map, "rest", Span(rule.Rest));
+        Put(map, "mayOptOut", rule.MayOptOut ? null : JsonValue.Create(false));
         Put(map, "withdrawAt", rule.WithdrawAt.IsEmpty ? null : Texts(rule.WithdrawAt));
         return map;
     }
@@ -64,6 +65,7 @@ public static class RuleWriter
 
     private static JsonObject Write(Recipient recipient) => recipient switch
     {
+        PersonRecipient { Outside: true } p => new JsonObject { ["person"] = p.Person, ["outside"] = true },
         PersonRecipient p => new JsonObject { ["person"] = p.Person },
         TeamRecipient t => new JsonObject { ["team"] = t.Team },
         DutyRecipient d => new JsonObject { ["duty"] = d.Team },

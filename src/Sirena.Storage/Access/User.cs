@@ -47,6 +47,9 @@ public sealed class ApiToken
     /// <summary>SHA-256 of the token.</summary>
     public required byte[] Hash { get; init; }
 
+    /// <summary>The calendar feed that it opens and nothing else (<c>team:kitchen</c>, <c>person:noor.haddad</c>); <see langword="null"/> for all that the user may do.</summary>
+    public string? Feed { get; init; }
+
     /// <summary>When it was made.</summary>
     public Instant CreatedAt { get; init; }
 

@@ -160,6 +160,22 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("name");
 
+                    b.Property<string>("Quiet")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("quiet")
+                        .HasDefaultValueSql("'[]'");
+
+                    b.Property<string>("QuietPasses")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("quiet_passes");
+
+                    b.Property<long>("RotaVersion")
+                        .HasColumnType("bigint")
+                        .HasColumnName("rota_version");
+
                     b.Property<string>("TimeZone")
                         .IsRequired()
                         .HasColumnType("text")
@@ -179,6 +195,9 @@ namespace Sirena.Storage.Migrations
                             MailFrom = "sirena@localhost.localdomain",
                             MailServer = "127.0.0.1:25",
                             Name = "Our order desk",
+                            Quiet = "[]",
+                            QuietPasses = "urgent",
+                            RotaVersion = 0L,
                             TimeZone = "Europe/Lisbon"
                         });
                 });
@@ -456,6 +475,10 @@ namespace Sirena.Storage.Migrations
                     b.Property<string>("TakenBy")
                         .HasColumnType("text")
                         .HasColumnName("taken_by");
+
+                    b.Property<int>("Unreached")
+                        .HasColumnType("integer")
+                        .HasColumnName("unreached");
 
                     b.Property<string>("Urgency")
                         .IsRequired()
@@ -833,6 +856,31 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("archived_at");
 
+                    b.Property<string>("Away")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("away")
+                        .HasDefaultValueSql("'[]'");
+
+                    b.PrimitiveCollection<List<string>>("Codes")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text[]")
+                        .HasColumnName("codes")
+                        .HasDefaultValueSql("'{}'");
+
+                    b.Property<string>("Email")
+                        .HasColumnType("text")
+                        .HasColumnName("email");
+
+                    b.Property<string>("First")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("first")
+                        .HasDefaultValueSql("'{}'");
+
                     b.Property<string>("Language")
                         .IsRequired()
                         .HasColumnType("text")
@@ -843,9 +891,27 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("name");
 
+                    b.Property<string>("OptOuts")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("opt_outs")
+                        .HasDefaultValueSql("'[]'");
+
+                    b.Property<bool>("Outside")
+                        .HasColumnType("boolean")
+                        .HasColumnName("outside");
+
                     b.Property<string>("Post")
                         .HasColumnType("text")
                         .HasColumnName("post");
+
+                    b.Property<string>("Quiet")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("quiet")
+                        .HasDefaultValueSql("'[]'");
 
                     b.PrimitiveCollection<List<string>>("Teams")
                         .IsRequired()
@@ -856,6 +922,45 @@ namespace Sirena.Storage.Migrations
                         .HasName("pk_people");
 
                     b.ToTable("people", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.People.Shift", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Component")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("component");
+
+                    b.PrimitiveCollection<List<string>>("People")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("people");
+
+                    b.Property<string>("Team")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("team");
+
+                    b.Property<string>("Uid")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("uid");
+
+                    b.Property<bool>("WallClock")
+                        .HasColumnType("boolean")
+                        .HasColumnName("wall_clock");
+
+                    b.HasKey("Id")
+                        .HasName("pk_shifts");
+
+                    b.HasIndex("Team", "Uid")
+                        .HasDatabaseName("ix_shifts_team_uid");
+
+                    b.ToTable("shifts", (string)null);
                 });
 
             modelBuilder.Entity("Sirena.Core.People.Site", b =>
@@ -873,6 +978,14 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("name");
 
+                    b.Property<string>("Printer")
+                        .HasColumnType("text")
+                        .HasColumnName("printer");
+
+                    b.Property<string>("Team")
+                        .HasColumnType("text")
+                        .HasColumnName("team");
+
                     b.HasKey("Id")
                         .HasName("pk_sites");
 
@@ -884,6 +997,12 @@ namespace Sirena.Storage.Migrations
                     b.Property<string>("Id")
                         .HasColumnType("text")
                         .HasColumnName("id");
+
+                    b.Property<bool>("MayOptOut")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("boolean")
+                        .HasDefaultValue(true)
+                        .HasColumnName("may_opt_out");
 
                     b.Property<string>("Name")
                         .IsRequired()
@@ -995,6 +1114,10 @@ namespace Sirena.Storage.Migrations
                     b.Property<Instant>("CreatedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("created_at");
+
+                    b.Property<string>("Feed")
+                        .HasColumnType("text")
+                        .HasColumnName("feed");
 
                     b.Property<byte[]>("Hash")
                         .IsRequired()
@@ -1231,6 +1354,52 @@ namespace Sirena.Storage.Migrations
                     b.ToTable("users", (string)null);
                 });
 
+            modelBuilder.Entity("Sirena.Storage.People.ContactCode", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.Property<string>("Channel")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("channel");
+
+                    b.Property<Instant>("ExpiresAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("expires_at");
+
+                    b.Property<byte[]>("Hash")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("hash");
+
+                    b.Property<string>("Person")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("person");
+
+                    b.Property<int>("Wrong")
+                        .HasColumnType("integer")
+                        .HasColumnName("wrong");
+
+                    b.HasKey("Id")
+                        .HasName("pk_contact_codes");
+
+                    b.HasIndex("Person")
+                        .HasDatabaseName("ix_contact_codes_person");
+
+                    b.ToTable("contact_codes", (string)null);
+                });
+
             modelBuilder.Entity("Sirena.Storage.Rules.RuleBookVersion", b =>
                 {
                     b.Property<int>("Id")
@@ -1383,6 +1552,10 @@ namespace Sirena.Storage.Migrations
                                 .HasColumnType("text")
                                 .HasColumnName("channel");
 
+                            b1.Property<bool>("Pending")
+                                .HasColumnType("boolean")
+                                .HasColumnName("pending");
+
                             b1.Property<bool>("Verified")
                                 .HasColumnType("boolean")
                                 .HasColumnName("verified");
@@ -1394,6 +1567,9 @@ namespace Sirena.Storage.Migrations
 
                             b1.HasKey("id")
                                 .HasName("pk_contact_points");
+
+                            b1.HasIndex("Address")
+                                .HasDatabaseName("ix_contact_points_address");
 
                             b1.HasIndex("person_id")
                                 .HasDatabaseName("ix_contact_points_person_id");

@@ -41,7 +41,7 @@ public sealed class TokenScheme(IOptionsMonitor<AuthenticationSchemeOptions> opt
 
         var hash = Secrets.Hash(token);
         var now = clock.GetCurrentInstant();
-        var user = await (from t in db.ApiTokens where t.Hash == hash && (t.RevokedAt == null || t.RevokedAt > now) join u in db.Users on t.UserId equals u.Id where u.RemovedAt == null select u)
+        var user = await (from t in db.ApiTokens where t.Hash == hash && t.Feed == null && (t.RevokedAt == null || t.RevokedAt > now) join u in db.Users on t.UserId equals u.Id where u.RemovedAt == null select u)
             .AsNoTracking().FirstOrDefaultAsync(Context.RequestAborted);
         return user is null
             ? AuthenticateResult.Fail("The token is not known, or was revoked.")

@@ -26,29 +26,6 @@ public static class TrailApi
             .WithSummary("One event's rules, alerts and deliveries");
         api.MapGet("/alerts", AlertsAsync).WithSummary("Alerts, newest first");
         api.MapGet("/deliveries", DeliveriesAsync).WithSummary("Deliveries, newest first");
-        api.MapGet("/people", async (SurroundingsCache around, CancellationToken cancel) => Results.Json(new
-        {
-            items = (await around.GetAsync(cancel)).Staff.People.OrderBy(p => p.Id, StringComparer.Ordinal).Select(p => new
-            {
-                id = p.Id,
-                name = p.Name,
-                language = p.Language,
-                teams = p.Teams,
-                archivedAt = p.ArchivedAt,
-                contacts = p.Contacts.Select(c => new { channel = c.Channel.Name(), address = c.Address, verified = c.Verified }),
-            }),
-            next = (string?)null,
-        })).WithSummary("People");
-        api.MapGet("/teams", async (SurroundingsCache around, CancellationToken cancel) => Results.Json(new
-        {
-            items = (await around.GetAsync(cancel)).Staff.Teams.OrderBy(t => t.Id, StringComparer.Ordinal).Select(t => new { id = t.Id, name = t.Name }),
-            next = (string?)null,
-        })).WithSummary("Teams");
-        api.MapGet("/sites", async (SurroundingsCache around, CancellationToken cancel) => Results.Json(new
-        {
-            items = (await around.GetAsync(cancel)).Staff.Sites.OrderBy(s => s.Id, StringComparer.Ordinal).Select(s => new { id = s.Id, name = s.Name, manager = s.Manager }),
-            next = (string?)null,
-        })).WithSummary("Sites");
     }
 
     private static async Task<IResult> AlertsAsync(HttpContext http, SirenaDb db, TrailReader trails, string? state, string? order, string? cursor, int? limit, CancellationToken cancel)

@@ -16,7 +16,10 @@ public class WhoIsToldTests
 
     private static Person Person(string id, string team) => new() { Id = id, Name = id, Teams = { team }, Contacts = { new ContactPoint { Channel = Channel.Mail, Address = id + "@averilquay.example", Verified = true } } };
 
-    private static Resolution Resolve(string order, params Recipient[] recipients) => new WhoIsTold(Staff, Facts(order)).Resolve(recipients, null);
+    private static Resolution Resolve(string order, params Recipient[] recipients) => Resolve(Staff, order, recipients);
+
+    private static Resolution Resolve(StaffDirectory staff, string order, params Recipient[] recipients) =>
+        new WhoIsTold(staff, new Business(), Facts(order)).Resolve(new TellQuestion(recipients, null, Urgency.Prompt, "order.held", "held", true, Noon));
 
     [Fact]
     public void A_team_is_all_its_members_each_with_the_reason_and_whoever_has_no_address_is_left_out_by_name()
@@ -33,11 +36,11 @@ public class WhoIsToldTests
     [Theory]
     [InlineData("nobody.here", "there is no such person")]
     [InlineData("gone.away", "archived")]
-    public void Nobody_vanishes_silently(string person, string because) => Assert.Equal([new LeftOut(person, because)], Resolve("{}", new PersonRecipient(person)).Left);
+    public void Nobody_vanishes_silently(string person, string because) => Assert.Equal([new LeftOut(person, because, Nobody: true)], Resolve("{}", new PersonRecipient(person)).Left);
 
     [Fact]
     public void An_empty_team_and_an_order_without_a_salesperson_are_said() =>
-        Assert.Equal(["nobody is in Desk", "the order names none"], Resolve("{}", new TeamRecipient("desk"), new RoleRecipient(OrderRole.Salesperson)).Left.Select(l => l.Because));
+        Assert.Equal(["nobody is in Desk", "the order names no salesperson"], Resolve("{}", new TeamRecipient("desk"), new RoleRecipient(OrderRole.Salesperson)).Left.Select(l => l.Because));
 
     [Fact]
     public void The_order_s_salesperson_is_told() => Assert.Equal("you are the order's salesperson", Assert.Single(Resolve("""{"salesperson":"ines.calder"}""", new RoleRecipient(OrderRole.Salesperson)).Told).Because);
@@ -53,7 +56,7 @@ public class WhoIsToldTests
     public void A_broken_contact_point_is_not_used()
     {
         var person = new Person { Id = "joost.hale", Name = "Joost Hale", Contacts = { new ContactPoint { Channel = Channel.Mail, Address = "old@a.example", Verified = true, BrokenAt = Noon, BrokenBecause = "550" }, new ContactPoint { Channel = Channel.Mail, Address = "new@a.example" } } };
-        var who = new WhoIsTold(new StaffDirectory([person], [], []), Facts("{}")).Resolve([new PersonRecipient("joost.hale")], null);
+        var who = Resolve(new StaffDirectory([person], [], []), "{}", new PersonRecipient("joost.hale"));
         Assert.Equal("new@a.example", Assert.Single(who.Told).Contact);
     }
 

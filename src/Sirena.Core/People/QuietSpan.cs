@@ -1,0 +1,59 @@
+using System.Collections.Immutable;
+using NodaTime;
+
+namespace Sirena.Core.People;
+
+/// <summary>
+/// A weekly span in which somebody wants no routine and no prompt messages. It belongs to the day it starts on: Friday 22:00 to 06:00 ends on Saturday. Both ends are wall
+/// clock times of the business.
+/// </summary>
+/// <param name="Days">The days it starts on; every day when empty.</param>
+/// <param name="From">Its begin.</param>
+/// <param name="To">Its end; on the next day where it is not after the begin.</param>
+public sealed record QuietSpan(ImmutableArray<IsoDayOfWeek> Days, LocalTime From, LocalTime To)
+{
+    /// <summary>When the quiet ends that holds at an instant; <see langword="null"/> when none does.</summary>
+    public Instant? Until(Instant at, DateTimeZone zone)
+    {
+        var local = at.InZone(zone).Date;
+        foreach (var day in new[] { local, local.PlusDays(-1) })
+        {
+            if (!Days.IsEmpty && !Days.Contains(day.DayOfWeek))
+            {
+                continue;
+            }
+
+            var end = zone.AtLeniently((To > From ? day : day.PlusDays(1)) + To).ToInstant();
+            if (zone.AtLeniently(day + From).ToInstant() <= at && at < end)
+            {
+                return end;
+            }
+        }
+
+        return null;
+    }
+
+    /// <summary>When quiet ends that holds by any of the spans, spans that follow one another counted as one.</summary>
+    public static Instant? Until(IReadOnlyList<QuietSpan> spans, Instant at, DateTimeZone zone)
+    {
+        Instant? end = null;
+        for (var i = 0; i < 14; i++)
+        {
+            var next = spans.Select(s => s.Until(end ?? at, zone)).Max();
+            if (next is null)
+            {
+                break;
+            }
+
+            end = next;
+        }
+
+        return end;
+    }
+
+    /// <inheritdoc/>
+    public bool Equals(QuietSpan? other) => other is not null && Days.SequenceEqual(other.Days) && From == other.From && To == other.To;
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => HashCode.Combine(Days.Length, From, To);
+}

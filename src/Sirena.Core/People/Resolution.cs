@@ -1,0 +1,44 @@
+using NodaTime;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Rules;
+
+namespace Sirena.Core.People;
+
+/// <summary>What is asked: who would be told of this, by these, at that moment.</summary>
+/// <param name="Tell">The recipients.</param>
+/// <param name="By">By what; mail where it is <see langword="null"/>.</param>
+/// <param name="Urgency">Decides whether quiet hours hold, and whose first channel counts.</param>
+/// <param name="Event">The event's type, for opt-outs.</param>
+/// <param name="Rule">The rule's id, for opt-outs, or <see langword="null"/>.</param>
+/// <param name="MayOptOut">The rule lets people opt out.</param>
+/// <param name="At">The moment.</param>
+public sealed record TellQuestion(IReadOnlyList<Recipient> Tell, Ways? By, Urgency Urgency, string Event, string? Rule, bool MayOptOut, Instant At);
+
+/// <summary>Somebody who is told, over one contact point.</summary>
+/// <param name="Person">The person's id, or <see langword="null"/> for an outside address.</param>
+/// <param name="Channel">By what.</param>
+/// <param name="Contact">The address.</param>
+/// <param name="Because">Why: <c>you are in Kitchen</c>, to be read after 'because'.</param>
+/// <param name="Verified">The contact point is known to reach them.</param>
+/// <param name="HeldUntil">Quiet hours hold the message until then; <see langword="null"/> when it goes at once.</param>
+public sealed record Told(string? Person, Channel Channel, string Contact, string Because, bool Verified = true, Instant? HeldUntil = null)
+{
+    /// <summary>Whom one message reaches: the same for two that would tell the same reader by the same channel.</summary>
+    public (Channel Channel, string Reader) Reader => (Channel, Person ?? Contact.ToLowerInvariant());
+}
+
+/// <summary>Somebody who was named and is not told, and why.</summary>
+/// <param name="Person">The person's id, or the recipient where it is no person.</param>
+/// <param name="Because">The reason: <c>no mail address</c>.</param>
+/// <param name="Nobody">It stands for a whole recipient that resolves to nobody, not for one of several.</param>
+public sealed record LeftOut(string Person, string Because, bool Nobody = false);
+
+/// <summary>Who is told and who is left out; nobody who was named is missing from both. Those whom quiet hours hold stand in both until they are told.</summary>
+/// <param name="Told">Who is told at once.</param>
+/// <param name="Held">Who is told when quiet hours end.</param>
+/// <param name="Left">Who is not told, with the reasons.</param>
+public sealed record Resolution(IReadOnlyList<Told> Told, IReadOnlyList<Told> Held, IReadOnlyList<LeftOut> Left)
+{
+    /// <summary>How many recipients resolve to nobody.</summary>
+    public int Unreached => Left.Count(l => l.Nobody);
+}

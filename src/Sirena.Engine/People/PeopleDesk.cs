@@ -1,0 +1,189 @@
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using Sirena.Core;
+using Sirena.Core.People;
+using Sirena.Formats.Documents;
+using Sirena.Formats.People;
+using Sirena.Storage;
+using Sirena.Storage.Access;
+
+namespace Sirena.Engine.People;
+
+/// <summary>How saving people ended.</summary>
+/// <param name="Made">The ids of new people.</param>
+/// <param name="Replaced">The ids of people who were there before.</param>
+/// <param name="Errors">The mistakes, each with its place.</param>
+/// <param name="Taken">Whether anything was stored.</param>
+public sealed record PeopleSave(IReadOnlyList<string> Made, IReadOnlyList<string> Replaced, IReadOnlyList<DocumentError> Errors, bool Taken);
+
+/// <summary>Saves people: all that is listed in one transaction, or nothing; each change with what was before and after in the audit log.</summary>
+public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals signals, IClock clock)
+{
+    /// <summary>Merges a document by id: a listed person is replaced whole, others stay. Teams that are not known are made.</summary>
+    /// <param name="document">The people and their mistakes.</param>
+    /// <param name="takeGood">Takes the good ones where others have mistakes; else mistakes refuse all.</param>
+    /// <param name="by">The name of whoever saves.</param>
+    public async Task<PeopleSave> SaveAsync(PeopleDocument document, bool takeGood, string by, CancellationToken cancel)
+    {
+        var errors = new List<DocumentError>(document.Errors);
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended('people', 0))", cancel);
+        var known = await db.People.ToDictionaryAsync(p => p.Id, cancel);
+        var zone = (await db.Businesses.AsNoTracking().SingleAsync(cancel)).Zone;
+        var good = document.Good.ToList();
+        Covered(good, known, errors);
+        Managed(good, errors);
+        Circles(good, known, errors);
+        if ((errors.Count > 0 && !takeGood) || good.Count == 0)
+        {
+            return new PeopleSave([], [], errors, false);
+        }
+
+        var now = clock.GetCurrentInstant();
+        var sites = await db.Sites.ToListAsync(cancel);
+        foreach (var team in good.SelectMany(g => g.Person.Teams).Distinct().Except(await db.Teams.Select(t => t.Id).ToListAsync(cancel)))
+        {
+            db.Teams.Add(new Team { Id = team, Name = team });
+        }
+
+        var (made, replaced) = (new List<string>(), new List<string>());
+        foreach (var entry in good)
+        {
+            var before = known.TryGetValue(entry.Person.Id, out var old) ? PeopleWriter.Write(old, sites.Where(s => s.Manager == old.Id), zone) : null;
+            var person = old ?? db.People.Add(new Person { Id = entry.Person.Id, Name = entry.Person.Name }).Entity;
+            Put(entry, person, now);
+            if (entry.Manages is { } manages)
+            {
+                sites.ForEach(s => s.Manager = manages.Contains(s.Id) ? person.Id : s.Manager == person.Id ? null : s.Manager);
+            }
+
+            (before is null ? made : replaced).Add(person.Id);
+            Note(db, by, now, person.Name, before, PeopleWriter.Write(person, sites.Where(s => s.Manager == person.Id), zone));
+        }
+
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        signals.Raise(Topic.Setup);
+        signals.Raise(Topic.Pages);
+        return new PeopleSave(made, replaced, errors, true);
+    }
+
+    /// <summary>Changes one person, and writes the audit log.</summary>
+    /// <param name="id">The person's id.</param>
+    /// <param name="by">The name of whoever changes.</param>
+    /// <param name="change">Changes the person; a sentence when it cannot be done.</param>
+    /// <returns><see langword="null"/>, or the sentence; nothing is changed then.</returns>
+    public async Task<string?> ChangeAsync(string id, string by, Func<Person, SirenaDb, string?> change, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended('people', 0))", cancel);
+        var people = await db.People.ToDictionaryAsync(p => p.Id, cancel);
+        if (!people.TryGetValue(id, out var person))
+        {
+            return "There is no such person.";
+        }
+
+        var zone = (await db.Businesses.AsNoTracking().SingleAsync(cancel)).Zone;
+        var sites = await db.Sites.ToListAsync(cancel);
+        var before = PeopleWriter.Write(person, sites.Where(s => s.Manager == id), zone);
+        if (change(person, db) is { } problem)
+        {
+            return problem;
+        }
+
+        if (Covers.Circle(people) is { } circle)
+        {
+            return $"The covers would go in a circle at one time: {string.Join(" → ", circle.Select(c => people.TryGetValue(c, out var p) ? p.Name : c))}. Choose another cover.";
+        }
+
+        var after = PeopleWriter.Write(person, sites.Where(s => s.Manager == id), zone);
+        Note(db, by, clock.GetCurrentInstant(), person.Name, before, after);
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        signals.Raise(Topic.Setup);
+        signals.Raise(Topic.Pages);
+        return null;
+    }
+
+    private static void Put(PersonEntry entry, Person person, Instant now)
+    {
+        var (from, given) = (entry.Person, entry.Given);
+        bool Gives(string member) => given?.Contains(member) ?? true;
+        person.Name = Gives("name") ? from.Name : person.Name;
+        person.Email = Gives("email") ? from.Email : person.Email;
+        person.Language = Gives("language") ? from.Language : person.Language;
+        person.Post = Gives("post") ? from.Post : person.Post;
+        person.Teams = Gives("teams") ? from.Teams : person.Teams;
+        person.Codes = Gives("codes") ? from.Codes : person.Codes;
+        if (given is null)
+        {
+            (person.Outside, person.OptOuts, person.Quiet, person.Away, person.First) = (from.Outside, from.OptOuts, from.Quiet, from.Away, from.First);
+            person.ArchivedAt = from.ArchivedAt is null ? null : person.ArchivedAt ?? now;
+        }
+
+        // A contact point keeps what is known of it unless the document says otherwise.
+        ContactPoint[] kept = [.. person.Contacts.Where(c => !Gives(c.Channel.Name()) && given is not null)];
+        ContactPoint[] points = [.. from.Contacts.Select(c => given is not null && person.Contacts.Find(o => Same(o, c)) is { } old ? Copy(old) : c)];
+        person.Contacts.Clear();
+        person.Contacts.AddRange([.. points, .. kept.Select(Copy)]);
+    }
+
+    private static bool Same(ContactPoint a, ContactPoint b) => a.Channel == b.Channel && a.Address.Equals(b.Address, StringComparison.OrdinalIgnoreCase);
+
+    private static ContactPoint Copy(ContactPoint c) => new() { Channel = c.Channel, Address = c.Address, Verified = c.Verified, Pending = c.Pending, BrokenAt = c.BrokenAt, BrokenBecause = c.BrokenBecause };
+
+    private static void Covered(List<PersonEntry> good, Dictionary<string, Person> known, List<DocumentError> errors)
+    {
+        foreach (var entry in good.ToArray())
+        {
+            foreach (var cover in entry.Person.Away.Select(a => a.Cover).OfType<string>().Where(c => !known.ContainsKey(c) && !good.Exists(g => g.Person.Id == c)).Distinct())
+            {
+                errors.Add(new DocumentError($"{entry.Person.Id}.away.cover", null, null, $"{entry.Person.Name} is to be covered by '{cover}', and there is no such person.{Closest.Hint(cover, known.Keys)}"));
+                good.Remove(entry);
+            }
+        }
+    }
+
+    private static void Managed(List<PersonEntry> good, List<DocumentError> errors)
+    {
+        foreach (var site in good.SelectMany(g => (g.Manages ?? []).Select(s => (Site: s, g.Person.Name))).GroupBy(x => x.Site).Where(g => g.Count() > 1))
+        {
+            errors.Add(new DocumentError("manages", null, null, $"The site '{site.Key}' has one manager, and {string.Join(" and ", site.Select(s => s.Name))} are both given."));
+            good.RemoveAll(g => g.Manages?.Contains(site.Key) == true);
+        }
+    }
+
+    private static void Circles(List<PersonEntry> good, Dictionary<string, Person> known, List<DocumentError> errors)
+    {
+        while (true)
+        {
+            var all = known.ToDictionary(k => k.Key, k => k.Value);
+            foreach (var entry in good.Where(g => g.Given is null))
+            {
+                all[entry.Person.Id] = entry.Person;
+            }
+
+            if (Covers.Circle(all) is not { } circle || good.RemoveAll(g => circle.Contains(g.Person.Id)) == 0)
+            {
+                return;
+            }
+
+            errors.Add(new DocumentError($"{circle[0]}.away.cover", null, null, $"The covers go in a circle at one time: {string.Join(" → ", circle)}. Let one of them be covered by somebody else."));
+        }
+    }
+
+    private static void Note(SirenaDb db, string by, Instant now, string name, JsonObject? before, JsonObject after)
+    {
+        string[] changed = [.. after.Where(m => before is null || !JsonNode.DeepEquals(m.Value, before[m.Key])).Select(m => m.Key).Union(before?.Select(m => m.Key).Where(k => !after.ContainsKey(k)) ?? [])];
+        if (before is not null && changed.Length == 0)
+        {
+            return;
+        }
+
+        var what = before is null ? $"Added {name}." : $"Changed {name}: {string.Join("; ", changed.Select(m => $"{m} was {before[m]?.ToJsonString() ?? "nothing"}, is {after[m]?.ToJsonString() ?? "nothing"}"))}.";
+        db.Audit.Add(new AuditEntry { At = now, By = by, What = what });
+    }
+}

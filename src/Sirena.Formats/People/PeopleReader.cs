@@ -1,0 +1,282 @@
+using System.Collections.Immutable;
+using NodaTime;
+using NodaTime.Text;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
+using Sirena.Core.People;
+using Sirena.Core.Rules;
+using Sirena.Formats.Documents;
+
+namespace Sirena.Formats.People;
+
+/// <summary>A person as a document gives them.</summary>
+/// <param name="Person">The person.</param>
+/// <param name="Manages">The ids of the sites that they manage, or <see langword="null"/> where the format does not say.</param>
+/// <param name="Given">The members that the document may set; what a format cannot hold stays as it is. <see langword="null"/> for all.</param>
+public sealed record PersonEntry(Person Person, IReadOnlyList<string>? Manages, IReadOnlySet<string>? Given = null);
+
+/// <summary>What a people document holds.</summary>
+/// <param name="Good">The people without a mistake.</param>
+/// <param name="Errors">Every mistake with its place.</param>
+/// <param name="Bad">How many people have one.</param>
+public sealed record PeopleDocument(IReadOnlyList<PersonEntry> Good, IReadOnlyList<DocumentError> Errors, int Bad);
+
+/// <summary>Reads people documents, YAML or JSON: a list of people, or <c>{ items: [ … ] }</c> as the API gives it.</summary>
+public sealed class PeopleReader : DocumentReader
+{
+    private static readonly string[] Members =
+        ["id", "name", "email", "language", "post", "outside", "archived", "teams", "manages", "codes", "contacts", "optOuts", "quiet", "away", "first", "archivedAt"];
+
+    private static readonly string[] DayNames = ["mon", "tue", "wed", "thu", "fri", "sat", "sun"];
+    private readonly DateTimeZone zone;
+    private readonly IReadOnlyCollection<string> sites;
+
+    private PeopleReader(DateTimeZone zone, IReadOnlyCollection<string> sites) => (this.zone, this.sites) = (zone, sites);
+
+    /// <summary>Reads a text.</summary>
+    /// <param name="text">JSON or YAML.</param>
+    /// <param name="yaml">It is YAML.</param>
+    /// <param name="zone">The business's time zone, for dates.</param>
+    /// <param name="sites">The ids of the sites that exist.</param>
+    public static PeopleDocument Read(string text, bool yaml, DateTimeZone zone, IReadOnlyCollection<string> sites)
+    {
+        var (node, error) = DocumentText.Read(text, yaml);
+        if (error is not null)
+        {
+            return new PeopleDocument([], [error], 1);
+        }
+
+        var list = node as ListNode ?? (node as MapNode)?["items"] as ListNode;
+        if (list is null)
+        {
+            return new PeopleDocument([], [new DocumentError("", node!.Line, node.Column, "A list of people is expected.")], 1);
+        }
+
+        var (good, errors, bad) = (new List<PersonEntry>(), new List<DocumentError>(), 0);
+        for (var i = 0; i < list.Items.Count; i++)
+        {
+            var reader = new PeopleReader(zone, sites);
+            var entry = reader.ReadPerson(list.Items[i], $"[{i}]");
+            if (entry is not null && good.Exists(g => g.Person.Id == entry.Person.Id))
+            {
+                reader.Wrong($"[{i}].id", list.Items[i], $"'{entry.Person.Id}' stands twice in the list.");
+            }
+
+            if (entry is null || reader.Errors.Count > 0)
+            {
+                bad++;
+                errors.AddRange(reader.Errors);
+            }
+            else
+            {
+                good.Add(entry);
+            }
+        }
+
+        return new PeopleDocument(good, errors, bad);
+    }
+
+    /// <summary>Whether a text can be a person's id.</summary>
+    public static bool IsId(string id) => id.Length is > 0 and <= 60 && id.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c is '.' or '-' or '_');
+
+    private PersonEntry? ReadPerson(Node node, string path)
+    {
+        if (Map(node, path, "A person", Members) is not { } map)
+        {
+            return null;
+        }
+
+        var id = Text(map, "id", path, required: true) ?? "";
+        if (id.Length > 0 && !IsId(id))
+        {
+            Wrong(At(path, "id"), map["id"]!, "An id is made of lower-case letters, digits, dots, hyphens and underscores, 60 at most: first.last.");
+        }
+
+        var name = Text(map, "name", path) ?? id;
+        var email = Text(map, "email", path);
+        if (email is not null && !MailAddress.TryParse(email, out _, out var bad))
+        {
+            Wrong(At(path, "email"), map["email"]!, $"'{email}' {bad}.");
+        }
+
+        var person = new Person
+        {
+            Id = id,
+            Name = name.Length is > 0 and <= 120 ? name : id,
+            Email = email,
+            Language = Text(map, "language", path) ?? "en",
+            Post = Text(map, "post", path),
+            Outside = Bool(map, "outside", path) ?? false,
+            ArchivedAt = Bool(map, "archived", path) == true ? Instant.MaxValue : null,
+            Teams = [.. Texts(map, "teams", path).Select(t => TeamId(t)).Distinct()],
+            Codes = [.. Texts(map, "codes", path).Select(c => c.Text.Trim()).Distinct(StringComparer.OrdinalIgnoreCase)],
+            Contacts = [.. Contacts(map, path)],
+            OptOuts = [.. Objects(map, "optOuts", path, ReadOptOut)],
+            Quiet = [.. Objects(map, "quiet", path, ReadQuiet)],
+            Away = [.. Objects(map, "away", path, ReadLeave)],
+            First = ReadFirst(map, path),
+        };
+        return new PersonEntry(person, [.. Texts(map, "manages", path).Select(s => Known(s.Node, s.Path, s.Text, sites, "site")).Distinct()]);
+    }
+
+    private string TeamId((Node Node, string Path, string Text) team)
+    {
+        if (!IsId(team.Text))
+        {
+            Wrong(team.Path, team.Node, $"'{team.Text}' cannot be a team's id: lower-case letters, digits, dots and hyphens, 60 at most.");
+        }
+
+        return team.Text;
+    }
+
+    private IEnumerable<ContactPoint> Contacts(MapNode map, string path)
+    {
+        foreach (var (node, at) in Items(map, "contacts", path))
+        {
+            if (Map(node, at, "A contact point", ["channel", "address", "verified", "pending", "brokenAt", "brokenBecause"]) is not { } contact || OneOf<Channel>(contact, "channel", at) is not { } channel)
+            {
+                if (node is MapNode m && m["channel"] is null)
+                {
+                    Wrong(At(at, "channel"), node, "'channel' is missing.");
+                }
+
+                continue;
+            }
+
+            var (good, problems) = Addresses.Read(channel, Text(contact, "address", at, required: true));
+            foreach (var problem in problems)
+            {
+                Wrong(At(at, "address"), contact["address"]!, problem);
+            }
+
+            foreach (var address in good)
+            {
+                yield return new ContactPoint
+                {
+                    Channel = channel,
+                    Address = address,
+                    Verified = Bool(contact, "verified", at) ?? false,
+                    Pending = Bool(contact, "pending", at) ?? false,
+                    BrokenAt = Moment(contact, "brokenAt", at, "a time"),
+                    BrokenBecause = Text(contact, "brokenBecause", at),
+                };
+            }
+        }
+    }
+
+    private OptOut? ReadOptOut(MapNode map, string path)
+    {
+        Map(map, path, "An opt-out", ["event", "rule", "channel"]);
+        var (happening, rule) = (Text(map, "event", path), Text(map, "rule", path));
+        if (happening is null == rule is null)
+        {
+            Wrong(path, map, "An opt-out names either an 'event' or a 'rule'.");
+        }
+
+        return new OptOut(happening, rule, OneOf<Channel>(map, "channel", path));
+    }
+
+    private QuietSpan? ReadQuiet(MapNode map, string path)
+    {
+        Map(map, path, "A quiet span", ["days", "from", "to"]);
+        var days = Texts(map, "days", path).Select(d =>
+        {
+            var index = Array.FindIndex(DayNames, n => d.Text.StartsWith(n, StringComparison.OrdinalIgnoreCase));
+            if (index < 0)
+            {
+                Wrong(d.Path, d.Node, $"'{d.Text}' is no day. Use {string.Join(", ", DayNames)}.");
+            }
+
+            return (IsoDayOfWeek)(index + 1);
+        }).Where(d => d != IsoDayOfWeek.None).Distinct().Order().ToImmutableArray();
+        return Clock(map, "from", path) is { } from && Clock(map, "to", path) is { } to ? new QuietSpan(days, from, to) : null;
+    }
+
+    private LocalTime? Clock(MapNode map, string name, string path)
+    {
+        if (Text(map, name, path, required: true) is not { } text)
+        {
+            return null;
+        }
+
+        if (text is "24:00" || LocalTimePattern.CreateWithInvariantCulture("H:mm").Parse(text).TryGetValue(LocalTime.Midnight, out _))
+        {
+            return text is "24:00" ? LocalTime.Midnight : LocalTimePattern.CreateWithInvariantCulture("H:mm").Parse(text).Value;
+        }
+
+        Wrong(At(path, name), map[name]!, $"'{text}' is no time of day, such as \"22:00\".");
+        return null;
+    }
+
+    private Leave? ReadLeave(MapNode map, string path)
+    {
+        Map(map, path, "A leave", ["from", "to", "cover"]);
+        var cover = Text(map, "cover", path);
+        var (from, to) = (Text(map, "from", path, required: true), Text(map, "to", path, required: true));
+        if (from is null || to is null)
+        {
+            return null;
+        }
+
+        var (first, last) = (LocalDatePattern.Iso.Parse(from), LocalDatePattern.Iso.Parse(to));
+        var days = first.Success && last.Success;
+        var begin = first.Success ? zone.AtStartOfDay(first.Value).ToInstant() : Moment(map, "from", path, "a date or a time");
+        var end = last.Success ? zone.AtStartOfDay(last.Value.PlusDays(1)).ToInstant() : Moment(map, "to", path, "a date or a time");
+        if (begin is null || end is null)
+        {
+            return null;
+        }
+
+        if (end <= begin)
+        {
+            Wrong(At(path, "to"), map["to"]!, $"The leave ends ({to}) before it begins ({from}).");
+        }
+
+        return new Leave(begin.Value, end.Value, cover, days);
+    }
+
+    private Instant? Moment(MapNode map, string name, string path, string what)
+    {
+        if (map[name] is null or ScalarNode { IsNull: true })
+        {
+            return null;
+        }
+
+        if (Text(map, name, path) is { } text && Core.Orders.Fields.Facts.Time(text) is { } at)
+        {
+            return at;
+        }
+
+        Wrong(At(path, name), map[name]!, $"'{name}' must be {what}: 2026-12-24, or 2026-12-24T18:00:00Z.");
+        return null;
+    }
+
+    private Dictionary<Urgency, Channel> ReadFirst(MapNode map, string path)
+    {
+        if (map["first"] is not { } node || Map(node, At(path, "first"), "'first'", [.. Names.All<Urgency>()]) is not { } first)
+        {
+            return [];
+        }
+
+        return Enum.GetValues<Urgency>().Select(u => (u, OneOf<Channel>(first, u.Name(), At(path, "first")))).Where(x => x.Item2 is not null).ToDictionary(x => x.u, x => x.Item2!.Value);
+    }
+
+    private IEnumerable<(Node Node, string Path)> Items(MapNode map, string name, string path) =>
+        List(map, name, path) is { } list ? list.Items.Select((n, i) => (n, $"{At(path, name)}[{i}]")) : [];
+
+    private IEnumerable<T> Objects<T>(MapNode map, string name, string path, Func<MapNode, string, T?> read)
+        where T : class
+    {
+        foreach (var (node, at) in Items(map, name, path))
+        {
+            if (node is not MapNode item)
+            {
+                Wrong(at, node, "An object is expected here.");
+            }
+            else if (read(item, at) is { } made)
+            {
+                yield return made;
+            }
+        }
+    }
+}

@@ -1,0 +1,25 @@
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.ChangeTracking;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using NodaTime;
+using NodaTime.Serialization.SystemTextJson;
+
+namespace Sirena.Storage;
+
+/// <summary>A value that is read and written whole, as one JSON column.</summary>
+internal static class JsonColumn
+{
+    private static readonly JsonSerializerOptions Options = new JsonSerializerOptions(JsonSerializerDefaults.Web).ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
+
+    /// <summary>Maps the property as <c>jsonb</c>; two values are the same when their JSON is.</summary>
+    public static void AsJson<T>(this PropertyBuilder<T> property)
+        where T : class, new() =>
+        property.HasColumnType("jsonb").HasDefaultValueSql(new T() is System.Collections.IDictionary ? "'{}'" : "'[]'").HasConversion(
+            v => JsonSerializer.Serialize(v, Options),
+            v => JsonSerializer.Deserialize<T>(v, Options) ?? new T(),
+            new ValueComparer<T>(
+                (a, b) => JsonSerializer.Serialize(a, Options) == JsonSerializer.Serialize(b, Options),
+                v => JsonSerializer.Serialize(v, Options).GetHashCode(StringComparison.Ordinal),
+                v => JsonSerializer.Deserialize<T>(JsonSerializer.Serialize(v, Options), Options)!));
+}

@@ -1,0 +1,194 @@
+using System.Text;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using Sirena.Core.People;
+using Sirena.Engine;
+using Sirena.Engine.People;
+using Sirena.Formats.Calendars;
+using Sirena.Formats.Documents;
+using Sirena.Formats.People;
+using Sirena.Storage;
+using Sirena.Storage.Access;
+using Sirena.Web.Access;
+
+namespace Sirena.Web.Api;
+
+/// <summary>People, teams, sites and rotas, in and out as documents; the calendars that a program can subscribe to.</summary>
+public static class PeopleApi
+{
+    private const int LargestBody = 4 * 1024 * 1024;
+
+    /// <summary>Maps them.</summary>
+    public static void MapPeople(this IEndpointRouteBuilder routes)
+    {
+        var api = routes.MapGroup("/api").WithTags("People").RequireAuthorization(Policies.SeeAll);
+        api.MapGet("/people", GetAsync).WithSummary("People; as JSON, or with ?format=yaml, csv or vcf as a file");
+        api.MapPut("/people", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Merge people by id (JSON, YAML, CSV, vCard 4.0); ?take=good takes the good ones of a list with mistakes");
+        api.MapGet("/teams", TeamsAsync).WithSummary("Teams");
+        api.MapGet("/sites", SitesAsync).WithSummary("Sites");
+        api.MapGet("/teams/{id}/rota", GetRotaAsync).WithSummary("A team's rota as iCalendar");
+        api.MapPut("/teams/{id}/rota", PutRotaAsync).RequireAuthorization(Policies.Change).WithSummary("Replace a team's rota by an iCalendar");
+        routes.MapGet("/rota/{name}.ics", TeamFeedAsync).AllowAnonymous().WithTags("People").WithSummary("A team's duty as a calendar to subscribe to, by key or sign-in");
+        routes.MapGet("/rota/people/{name}.ics", PersonFeedAsync).AllowAnonymous().WithTags("People").WithSummary("A person's duty as a calendar to subscribe to, by key or sign-in");
+    }
+
+    private static async Task<IResult> GetAsync(SurroundingsCache surroundings, string? format, CancellationToken cancel)
+    {
+        var around = await surroundings.GetAsync(cancel);
+        var people = around.Staff.People.OrderBy(p => p.Id, StringComparer.Ordinal);
+        JsonArray All() => new([.. people.Select(p => (JsonNode)PeopleWriter.Write(p, around.Staff.ManagedBy(p.Id), around.Business.Zone))]);
+        return format switch
+        {
+            null or "json" => Results.Json(new JsonObject { ["items"] = All(), ["next"] = null }),
+            "yaml" => File(YamlText.Write(All()), "application/yaml", "people.yaml"),
+            "csv" => File(PeopleCsv.Write(people.Where(p => p.ArchivedAt is null).Select(p => (p, around.Staff.ManagedBy(p.Id)))), "text/csv", "people.csv"),
+            "vcf" => File(VCards.Write(people.Where(p => p.ArchivedAt is null)), "text/vcard", "people.vcf"),
+            _ => Problems.Of(400, "There is no such format.", $"'{format}' is none of json, yaml, csv and vcf."),
+        };
+    }
+
+    private static async Task<IResult> PutAsync(HttpContext http, PeopleDesk desk, SurroundingsCache surroundings, string? take)
+    {
+        var cancel = http.RequestAborted;
+        if (take is not (null or "good"))
+        {
+            return Problems.Of(400, "'take' can only be 'good'.", "Leave it out to take all or nothing, or send ?take=good.");
+        }
+
+        var media = http.Request.ContentType?.Split(';')[0].Trim().ToLowerInvariant();
+        if (media is not ("application/json" or "text/json" or "application/yaml" or "application/x-yaml" or "text/yaml" or "text/csv" or "text/vcard"))
+        {
+            return Problems.Of(415, "This content type is not taken.", "Send people as application/json, application/yaml, text/csv or text/vcard.");
+        }
+
+        if (await TextAsync(http.Request, cancel) is not { } text)
+        {
+            return Problems.Of(413, "The document is too large.", "A people document holds at most 4 MB.");
+        }
+
+        var around = await surroundings.GetAsync(cancel);
+        string[] sites = [.. around.Staff.Sites.Select(s => s.Id)];
+        var document = media switch
+        {
+            "text/csv" => PeopleCsv.Read(text, sites),
+            "text/vcard" => VCards.Read(text),
+            _ => PeopleReader.Read(text, media.Contains("yaml", StringComparison.Ordinal), around.Business.Zone, sites),
+        };
+        var saved = await desk.SaveAsync(document, take == "good", http.User.Name(), cancel);
+        return saved.Taken || saved.Errors.Count == 0
+            ? Results.Json(new { taken = saved.Made.Count + saved.Replaced.Count, made = saved.Made, replaced = saved.Replaced, errors = saved.Errors.Select(Error) })
+            : Mistakes("The people were not saved.", saved.Errors);
+    }
+
+    private static async Task<IResult> TeamsAsync(SurroundingsCache surroundings, IClock clock, CancellationToken cancel)
+    {
+        var (staff, now) = ((await surroundings.GetAsync(cancel)).Staff, clock.GetCurrentInstant());
+        return Results.Json(new
+        {
+            items = staff.Teams.OrderBy(t => t.Id, StringComparer.Ordinal).Select(t => new
+            {
+                id = t.Id, name = t.Name, mayOptOut = t.MayOptOut, members = staff.Members(t.Id).Where(m => m.ArchivedAt is null).Select(m => m.Id), onDuty = staff.Rota.OnDuty(t.Id, now).Select(d => d.Person).Distinct(),
+            }),
+            next = (string?)null,
+        });
+    }
+
+    private static async Task<IResult> SitesAsync(SurroundingsCache surroundings, CancellationToken cancel) => Results.Json(new
+    {
+        items = (await surroundings.GetAsync(cancel)).Staff.Sites.OrderBy(s => s.Id, StringComparer.Ordinal).Select(s => new { id = s.Id, name = s.Name, manager = s.Manager, team = s.Team }),
+        next = (string?)null,
+    });
+
+    private static async Task<IResult> GetRotaAsync(string id, RotaDesk desk, SurroundingsCache surroundings, CancellationToken cancel) =>
+        (await surroundings.GetAsync(cancel)).Staff.Team(id) is null ? Missing(id) : Results.Text(await desk.GetAsync(id, cancel), "text/calendar; charset=utf-8", Encoding.UTF8);
+
+    private static async Task<IResult> PutRotaAsync(string id, HttpContext http, RotaDesk desk, SurroundingsCache surroundings)
+    {
+        var cancel = http.RequestAborted;
+        if ((await surroundings.GetAsync(cancel)).Staff.Team(id) is null)
+        {
+            return Missing(id);
+        }
+
+        if (http.Request.ContentType?.Split(';')[0].Trim().ToLowerInvariant() is not "text/calendar")
+        {
+            return Problems.Of(415, "This content type is not taken.", "Send a rota as text/calendar (RFC 5545).");
+        }
+
+        if (await TextAsync(http.Request, cancel) is not { } text)
+        {
+            return Problems.Of(413, "The calendar is too large.", "A rota holds at most 4 MB.");
+        }
+
+        var (shifts, errors) = await desk.PutAsync(id, text, http.User.Name(), cancel);
+        return errors.Count > 0 ? Mistakes("The rota was not saved.", errors) : Results.Json(new { team = id, shifts });
+    }
+
+    private static Task<IResult> TeamFeedAsync(string name, HttpContext http, SirenaDb db, SurroundingsCache surroundings, IClock clock) =>
+        FeedAsync(http, db, clock, $"team:{name}", async now =>
+        {
+            var around = await surroundings.GetAsync(http.RequestAborted);
+            return around.Staff.Team(name) is not { } team ? null
+                : RotaCalendar.Feed(team.Name, around.Staff.Rota.Between(name, now - Duration.FromDays(30), now + Duration.FromDays(120)).Select(d => (d, around.Staff.NameOf(d.Person))), now);
+        });
+
+    private static Task<IResult> PersonFeedAsync(string name, HttpContext http, SirenaDb db, SurroundingsCache surroundings, IClock clock) =>
+        FeedAsync(http, db, clock, $"person:{name}", async now =>
+        {
+            var around = await surroundings.GetAsync(http.RequestAborted);
+            return around.Staff.Person(name) is not { } person ? null
+                : RotaCalendar.Feed(person.Name, around.Staff.Teams.OrderBy(t => t.Id, StringComparer.Ordinal)
+                    .SelectMany(t => around.Staff.Rota.Between(t.Id, now - Duration.FromDays(30), now + Duration.FromDays(120)).Where(d => d.Person == name).Select(d => (d, $"On duty: {t.Name}"))), now);
+        });
+
+    // A calendar program cannot sign in: the address carries a key that opens this one feed and can be revoked. Wrong key and unknown feed look the same.
+    private static async Task<IResult> FeedAsync(HttpContext http, SirenaDb db, IClock clock, string feed, Func<Instant, Task<string?>> write)
+    {
+        var allowed = http.User.SeesAll() || (http.User.FindFirst("person")?.Value is { } me && feed == $"person:{me}");
+        if (!allowed && http.Request.Query["key"].ToString() is { Length: > 0 } key)
+        {
+            var hash = Secrets.Hash(key);
+            allowed = await (from t in db.ApiTokens where t.Hash == hash && t.Feed == feed && t.RevokedAt == null join u in db.Users on t.UserId equals u.Id where u.RemovedAt == null select t).AnyAsync(http.RequestAborted);
+        }
+
+        return allowed && await write(clock.GetCurrentInstant()) is { } text ? Results.Text(text, "text/calendar; charset=utf-8", Encoding.UTF8)
+            : Problems.Missing("There is no such calendar, or its key was revoked. A supervisor finds the address on the page Rota.");
+    }
+
+    /// <summary>A request's text, or <see langword="null"/> when it is longer than 4 MB.</summary>
+    internal static async Task<string?> TextAsync(HttpRequest request, CancellationToken cancel)
+    {
+        if (request.ContentLength > LargestBody)
+        {
+            return null;
+        }
+
+        using var body = new MemoryStream();
+        var part = new byte[81_920];
+        for (int read; (read = await request.Body.ReadAsync(part, cancel)) > 0;)
+        {
+            await body.WriteAsync(part.AsMemory(0, read), cancel);
+            if (body.Length > LargestBody)
+            {
+                return null;
+            }
+        }
+
+        return Encoding.UTF8.GetString(body.GetBuffer(), 0, (int)body.Length);
+    }
+
+    /// <summary>422 with every mistake and its place.</summary>
+    internal static IResult Mistakes(string title, IReadOnlyList<DocumentError> errors)
+    {
+        var first = errors[0];
+        var place = first.Line is { } line ? $" (line {line}, column {first.Column})" : "";
+        return Problems.Of(422, title, $"{(first.Path.Length > 0 ? first.Path + ": " : "")}{first.Problem}{place}{(errors.Count > 1 ? $" And {errors.Count - 1} more." : "")}", new() { ["errors"] = errors.Select(Error) });
+    }
+
+    private static object Error(DocumentError e) => new { path = e.Path, line = e.Line, column = e.Column, problem = e.Problem };
+
+    private static IResult File(string text, string type, string name) => Results.File(Encoding.UTF8.GetBytes(text), $"{type}; charset=utf-8", name);
+
+    private static IResult Missing(string id) => Problems.Missing($"There is no team '{id}'.");
+}
