@@ -33,7 +33,13 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
             {
                 // The recipient itself is recorded, so that it is never silent that it stands for nobody.
                 var (who, why) = named.Length == 1 && asked.Left.Count > before ? (named[0].Who, asked.Left[^1].Because) : (Id(recipient), "reaches nobody of those it stands for");
-                asked.Left.RemoveAll(l => l.Person == who && l.Because == why);
+                var own = asked.Left.FindLastIndex(l => l.Person == who && (l.Because == why || (named.Length > 1 && !l.Nobody)));
+                if (own >= before)
+                {
+                    why = asked.Left[own].Because;
+                    asked.Left.RemoveAt(own);
+                }
+
                 asked.Left.Add(new LeftOut(who, why, Nobody: true));
             }
         }

@@ -34,7 +34,14 @@ public sealed class RuleShelf(IDbContextFactory<SirenaDb> factory)
         }
     }
 
-    /// <summary>One version of a rule.</summary>
+    /// <summary>The rule book in force.</summary>
+    public async Task<RuleBook> CurrentAsync(CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        return await BookAsync((await db.RuleBook.AsNoTracking().SingleAsync(cancel)).Version);
+    }
+
+    /// <summary>A rule in one of its versions, or <see langword="null"/> when there is none.</summary>
     public async Task<CompiledRule?> RuleAsync(string id, int version, CancellationToken cancel)
     {
         if (rules.TryGetValue((id, version), out var known))

@@ -48,9 +48,30 @@ public static class ShiftText
     public static string Without(string component, Instant occurrence, DateTimeZone zone)
     {
         var made = Rota.Component(component);
-        made.ExceptionDates.Add(made.Start!.TzId is { } own && DateTimeZoneProviders.Tzdb.GetZoneOrNull(own) is { } ownZone ? At(occurrence.InZone(ownZone).LocalDateTime, ownZone) : At(occurrence.InZone(zone).LocalDateTime, zone));
+        made.ExceptionDates.Add(InSeries(made, occurrence, zone));
         return RotaCalendar.Text(made);
     }
+
+    /// <summary>One time of a series that differs from it: an entry of the same uid with the RECURRENCE-ID of the time that it stands for.</summary>
+    public static Shift Instead(Shift series, Instant occurrence, (string Id, string Name, string Address) person, LocalDateTime from, LocalDateTime to, DateTimeZone zone, Instant now)
+    {
+        var made = Rota.Component(series.Component);
+        made.RecurrenceIdentifier = new RecurrenceIdentifier(InSeries(made, occurrence, zone));
+        made.RecurrenceRule = null;
+        made.ExceptionDates.Clear();
+        made.RecurrenceDates.Clear();
+        (made.Duration, made.Start, made.End) = (null, At(from, zone), At(to, zone));
+        return new Shift
+        {
+            Id = Guid.CreateVersion7(now.ToDateTimeOffset()), Team = series.Team, Uid = series.Uid, People = [person.Id], WallClock = true, Component = With(RotaCalendar.Text(made), person.Name, person.Address),
+        };
+    }
+
+    private static CalDateTime InSeries(CalendarEvent series, Instant occurrence, DateTimeZone zone) =>
+        series.Start!.IsUtc ? new CalDateTime(occurrence.ToDateTimeUtc(), "UTC")
+        : !series.Start.HasTime ? new CalDateTime(DateOnly.FromDateTime(occurrence.InZone(zone).LocalDateTime.ToDateTimeUnspecified()))
+        : series.Start.TzId is { } own && DateTimeZoneProviders.Tzdb.GetZoneOrNull(own) is { } ownZone ? At(occurrence.InZone(ownZone).LocalDateTime, ownZone)
+        : new CalDateTime(occurrence.InZone(zone).LocalDateTime.ToDateTimeUnspecified());
 
     /// <summary>The whole shift at other times: begin and end are moved by as much as the one that was taken hold of.</summary>
     public static string Moved(string component, Period begin, Period end)

@@ -27,6 +27,27 @@
     if (e.target.matches('[data-find]')) { clearTimeout(typing); typing = setTimeout(() => e.target.form.requestSubmit(), 350); }
   });
 
+  // A time that is moved through the week: the form is asked again as it moves, and only the answer is drawn anew.
+  document.addEventListener('input', e => {
+    if (!e.target.matches('[data-slide]')) return;
+    const at = new Date(e.target.dataset.slide + 'T00:00:00Z');
+    at.setUTCMinutes(at.getUTCMinutes() + Number(e.target.value) * 15);
+    const form = e.target.form, field = form.querySelector('input[type="datetime-local"]');
+    field.value = at.toISOString().slice(0, 16);
+    clearTimeout(typing);
+    typing = setTimeout(async () => {
+      const address = form.getAttribute('action') + '?' + new URLSearchParams(new FormData(form));
+      const answer = await fetch(address);
+      if (!answer.ok) return;
+      const page = new DOMParser().parseFromString(await answer.text(), 'text/html');
+      document.querySelector('h1').textContent = page.querySelector('h1').textContent;
+      const old = document.getElementById('answer');
+      [...old.children].filter(c => !c.matches('label,input,.slide-days')).forEach(c => c.remove());
+      old.append(...[...page.getElementById('answer').children].filter(c => !c.matches('label,input,.slide-days')));
+      history.replaceState(null, '', address);
+    }, 120);
+  });
+
   // Asking before what cannot be taken back, and before leaving what is not saved.
   document.addEventListener('submit', e => {
     const ask = e.submitter?.dataset.ask || e.target.dataset.ask;

@@ -1,0 +1,86 @@
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+using Sirena.Core.People;
+using Sirena.Engine;
+using Sirena.Formats.Rules;
+using Sirena.Storage;
+using Sirena.Storage.Access;
+using Sirena.Web.Access;
+
+namespace Sirena.Web.Pages.People;
+
+/// <summary>Teams, sites with their managers and teams, and the business's quiet hours.</summary>
+[Authorize(Policies.SeeAll)]
+public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
+{
+    /// <summary>What is wrong, or <see langword="null"/>.</summary>
+    public string? Problem { get; private set; }
+
+    /// <summary>Whoever can manage a site.</summary>
+    public IEnumerable<Person> Staff => Around.Staff.People.Where(p => p.ArchivedAt is null && !p.Outside).OrderBy(p => p.Name, StringComparer.Ordinal);
+
+    /// <summary>Shows them.</summary>
+    public void OnGet()
+    {
+    }
+
+    /// <summary>Saves a team: its name, and whether its people may opt out.</summary>
+    public Task<IActionResult> OnPostTeamAsync(string? id, string? name, bool mayOptOut, CancellationToken cancel) => SaveAsync(name, async () =>
+    {
+        var team = id is { Length: > 0 } ? await db.Teams.FirstOrDefaultAsync(t => t.Id == id, cancel) : null;
+        if (team is null)
+        {
+            var made = RuleReader.IdFrom(name!);
+            if (await db.Teams.AnyAsync(t => t.Id == made, cancel))
+            {
+                return $"There is a team '{made}' already.";
+            }
+
+            team = db.Teams.Add(new Team { Id = made, Name = name! }).Entity;
+        }
+
+        (team.Name, team.MayOptOut) = (name!.Trim(), mayOptOut);
+        return null;
+    }, $"Saved the team {name}.", cancel);
+
+    /// <summary>Saves a site.</summary>
+    public Task<IActionResult> OnPostSiteAsync(string? id, string? name, string? manager, string? team, CancellationToken cancel) => SaveAsync(name, async () =>
+    {
+        var site = id is { Length: > 0 } ? await db.Sites.FirstOrDefaultAsync(s => s.Id == id, cancel) : null;
+        if (site is null)
+        {
+            var made = RuleReader.IdFrom(name!);
+            if (await db.Sites.AnyAsync(s => s.Id == made, cancel))
+            {
+                return $"There is a site '{made}' already.";
+            }
+
+            site = db.Sites.Add(new Site { Id = made, Name = name! }).Entity;
+        }
+
+        (site.Name, site.Manager, site.Team) = (name!.Trim(), Around.Staff.Person(manager ?? "")?.Id, Around.Staff.Team(team ?? "")?.Id);
+        return null;
+    }, $"Saved the site {name}.", cancel);
+
+    private async Task<IActionResult> SaveAsync(string? name, Func<Task<string?>> change, string what, CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        Problem = string.IsNullOrWhiteSpace(name) || name.Length > 120 ? "Give a name of at most 120 characters." : await change();
+        if (Problem is not null)
+        {
+            Response.StatusCode = 422;
+            return Page();
+        }
+
+        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = what });
+        await db.SaveChangesAsync(cancel);
+        signals.Raise(Topic.Setup);
+        Said = what;
+        return RedirectToPage();
+    }
+}

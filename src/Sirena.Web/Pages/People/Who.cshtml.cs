@@ -1,0 +1,122 @@
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Mvc;
+using NodaTime;
+using NodaTime.Text;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
+using Sirena.Core.People;
+using Sirena.Core.Rules;
+using Sirena.Engine.People;
+using Sirena.Engine.Rules;
+using Sirena.Web.Access;
+
+namespace Sirena.Web.Pages.People;
+
+/// <summary>Who would be told: a rule or recipients, an order, and a time that can be moved. Nobody is told.</summary>
+[Authorize(Policies.SeeAll)]
+public sealed class WhoModel(RuleShelf shelf, WhoDesk desk) : PeoplePage
+{
+    /// <summary>A rule's id, or empty for recipients.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Rule { get; set; }
+
+    /// <summary>The case of the rule, or empty for its first.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Case { get; set; }
+
+    /// <summary>The recipients, as <c>duty:kitchen</c>, <c>team:desk</c>, <c>person:noor.haddad</c>, <c>role:salesperson</c>.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string[] Tell { get; set; } = [];
+
+    /// <summary>The channels, for recipients.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string[] By { get; set; } = [];
+
+    /// <summary>The urgency, for recipients.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Urgency { get; set; }
+
+    /// <summary>An order's number, or empty.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Order { get; set; }
+
+    /// <summary>The moment, wall clock; now where it is missing.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? At { get; set; }
+
+    /// <summary>The rules that can be asked for.</summary>
+    public IReadOnlyList<Rule> Rules { get; private set; } = [];
+
+    /// <summary>The answer.</summary>
+    public Resolution? Answer { get; private set; }
+
+    /// <summary>What is wrong, or <see langword="null"/>.</summary>
+    public string? Problem { get; private set; }
+
+    /// <summary>The moment that is asked for.</summary>
+    public Instant Moment { get; private set; }
+
+    /// <summary>The chosen rule.</summary>
+    public Rule? Chosen { get; private set; }
+
+    /// <summary>The recipients and the way, in the words of the sentence.</summary>
+    public string Sentence { get; private set; } = "";
+
+    /// <summary>The recipients that can be chosen.</summary>
+    public IEnumerable<(string Value, string Name)> Recipients =>
+    [
+        .. Around.Staff.Teams.OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => ($"duty:{t.Id}", $"whoever of {t.Name} is on duty")),
+        .. Around.Staff.Teams.OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => ($"team:{t.Id}", $"everyone in {t.Name}")),
+        .. Names.All<OrderRole>().Select(r => ($"role:{r}", new RuleSentence(Around.NameOf).Of(new RoleRecipient(Names.Parse<OrderRole>(r)!.Value)))),
+        .. Around.Staff.People.Where(p => p.ArchivedAt is null).OrderBy(p => p.Name, StringComparer.Ordinal).Select(p => ($"person:{p.Id}", p.Name)),
+    ];
+
+    /// <summary>Answers.</summary>
+    public async Task OnGetAsync(CancellationToken cancel)
+    {
+        Rules = [.. (await shelf.CurrentAsync(cancel)).Rules.Select(r => r.Rule).Where(r => r.Cases.Any(c => c.Tell.Length > 0)).OrderBy(r => r.Name, StringComparer.Ordinal)];
+        Rule ??= Tell.Length == 0 ? (Rules.FirstOrDefault(r => r.Id == "held-for-credit") ?? Rules.FirstOrDefault())?.Id : null;
+        Moment = LocalDateTimePattern.CreateWithInvariantCulture("yyyy-MM-dd'T'HH:mm").Parse(At ?? "").TryGetValue(default, out var local) ? Clock.Zone.AtLeniently(local).ToInstant() : Clock.Now;
+        At = Moment.InZone(Clock.Zone).ToString("yyyy-MM-dd'T'HH:mm", System.Globalization.CultureInfo.InvariantCulture);
+        Chosen = Rules.FirstOrDefault(r => r.Id == Rule);
+        var (tell, by) = Chosen is { } rule ? Of(rule) : (Tell.Select(Read).OfType<Recipient>().ToArray(), By.Select(Names.Parse<Channel>).OfType<Channel>().ToArray() is { Length: > 0 } channels ? Ways.AllAtOnce(channels) : null);
+        if (tell.Count == 0)
+        {
+            Problem = "Choose a rule, or at least one recipient.";
+            return;
+        }
+
+        string? order = null;
+        if (!string.IsNullOrWhiteSpace(Order) && (order = await desk.OrderAsync(Order.Trim(), cancel)) is null)
+        {
+            Problem = $"No event has told of the order '{Order}'. Give another number, or leave it empty.";
+            return;
+        }
+
+        var words = new RuleSentence(Around.NameOf);
+        Sentence = $"{string.Join(", ", tell.Select(words.Of))}, by {string.Join(", ", (by?.Channels ?? [Channel.Mail]).Select(RuleSentence.Word))}";
+        Answer = await desk.AskAsync(new TellQuestion(tell, by, Chosen?.Urgency ?? Names.Parse<Urgency>(Urgency) ?? Core.Rules.Urgency.Prompt, Chosen?.When[0] ?? "order.placed", Chosen?.Id, Chosen?.MayOptOut ?? true, Moment), order, cancel);
+    }
+
+    /// <summary>A person, team or site by name, a role in the words of the sentence.</summary>
+    public string NameOf(string who) => Names.Parse<OrderRole>(who) is { } role ? new RuleSentence(Around.NameOf).Of(new RoleRecipient(role)) : Around.NameOf(who);
+
+    /// <summary>Who that is can only be said for an order, and none is given.</summary>
+    public bool DependsOnOrder(string who) => string.IsNullOrWhiteSpace(Order) && Names.Parse<OrderRole>(who) is not null;
+
+    private (IReadOnlyList<Recipient> Tell, Ways? By) Of(Rule rule)
+    {
+        var one = rule.Cases.FirstOrDefault(c => c.Name == Case) ?? rule.Cases.First(c => c.Tell.Length > 0);
+        Case = one.Name;
+        return (one.Tell, one.By);
+    }
+
+    private static Recipient? Read(string text) => text.Split(':', 2) switch
+    {
+        ["duty", var id] => new DutyRecipient(id),
+        ["team", var id] => new TeamRecipient(id),
+        ["person", var id] => new PersonRecipient(id, Outside: true),
+        ["role", var id] when Names.Parse<OrderRole>(id) is { } role => new RoleRecipient(role),
+        _ => null,
+    };
+}
