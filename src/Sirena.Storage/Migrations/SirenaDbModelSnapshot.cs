@@ -499,6 +499,10 @@ namespace Sirena.Storage.Migrations
                         .HasDatabaseName("ix_alerts_open_order")
                         .HasFilter("state = 'open'");
 
+                    b.HasIndex("RaisedAt")
+                        .HasDatabaseName("ix_alerts_unreached")
+                        .HasFilter("unreached > 0");
+
                     b.HasIndex("OrderNumber", "RaisedAt")
                         .HasDatabaseName("ix_alerts_order_number_raised_at");
 

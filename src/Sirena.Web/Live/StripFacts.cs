@@ -7,7 +7,7 @@ using Sirena.Web.Pages.Shared;
 namespace Sirena.Web.Live;
 
 /// <summary>What the watch strip says.</summary>
-public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int Waiting, string? WaitingBecause, int NobodyTold, string? NextOrder, string? NextCustomer, Instant? NextDue, string? LastType, string? LastOrder, Instant? LastAt, DeskTime Clock);
+public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int Waiting, string? WaitingBecause, int NobodyTold, string? NextOrder, string? NextCustomer, Instant? NextDue, string? LastType, string? LastOrder, Instant? LastAt, IReadOnlyList<(string Id, string Name)> Gaps, DeskTime Clock);
 
 /// <summary>Reads the strip's facts, at most once a second for all pages together.</summary>
 public sealed class StripReader(NpgsqlDataSource source, SurroundingsCache surroundings, IClock clock)
@@ -24,7 +24,9 @@ public sealed class StripReader(NpgsqlDataSource source, SurroundingsCache surro
             return fresh.Facts with { Clock = fresh.Facts.Clock with { Now = now } };
         }
 
-        var local = new DeskTime(now, (await surroundings.GetAsync(cancel)).Business.Zone);
+        var around = await surroundings.GetAsync(cancel);
+        var local = new DeskTime(now, around.Business.Zone);
+        (string Id, string Name)[] gaps = [.. around.Staff.Teams.Where(t => around.Staff.Rota.Has(t.Id) && !around.Staff.Rota.OnDuty(t.Id, now).Any()).OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => (t.Id, t.Name))];
 
         // Each part lives on an index of its own; the counts stop at 10,000.
         await using var command = source.CreateCommand(
@@ -35,7 +37,7 @@ public sealed class StripReader(NpgsqlDataSource source, SurroundingsCache surro
               (select count(*) from (select from deliveries where state in ('failed', 'expired') and created_at >= $1 limit 10000) x),
               (select count(*) from (select from deliveries where channel = 'mail' and state in ('waiting', 'sending') and tries > 0 limit 10000) x),
               (select reason from deliveries where channel = 'mail' and state in ('waiting', 'sending') and reason is not null order by due_at limit 1),
-              (select count(*) from alerts where state = 'open' and not reaches_somebody),
+              (select count(*) from alerts where state = 'open' and (unreached > 0 or not reaches_somebody)),
               n.number, n.customer, n.due_at, l.type, coalesce(l.order_number, l.subject), l.received
             from (select) one
             left join lateral (select number, customer, due_at from orders where open and due_at >= $2 order by due_at, number limit 1) n on true
@@ -48,7 +50,7 @@ public sealed class StripReader(NpgsqlDataSource source, SurroundingsCache surro
         T? Get<T>(int i) => reader.IsDBNull(i) ? default : reader.GetFieldValue<T>(i);
         var facts = new StripFacts(
             (int)reader.GetInt64(0), Get<Instant?>(1), (int)reader.GetInt64(2), (int)reader.GetInt64(3), Get<string>(4), (int)reader.GetInt64(5),
-            Get<string>(6), Get<string>(7), Get<Instant?>(8), Get<string>(9), Get<string>(10), Get<Instant?>(11), local);
+            Get<string>(6), Get<string>(7), Get<Instant?>(8), Get<string>(9), Get<string>(10), Get<Instant?>(11), gaps, local);
         kept = (facts, now);
         return facts;
     }

@@ -84,7 +84,7 @@ public sealed record OrderFilter
         orders = Told switch
         {
             "open" => orders.Where(o => db.Alerts.Any(a => a.OrderNumber == o.Number && a.State == AlertState.Open && a.ReachesSomebody)),
-            "nobody" => orders.Where(o => db.Alerts.Any(a => a.OrderNumber == o.Number && a.State == AlertState.Open && !a.ReachesSomebody)),
+            "nobody" => orders.Where(o => db.Alerts.Any(a => a.OrderNumber == o.Number && a.State == AlertState.Open && (a.Unreached > 0 || !a.ReachesSomebody))),
             _ => orders,
         };
         return From(orders);

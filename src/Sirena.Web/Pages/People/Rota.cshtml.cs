@@ -79,6 +79,9 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
     /// <summary>Whoever can be put on duty.</summary>
     public IEnumerable<Person> Everybody => Around.Staff.People.Where(p => p.ArchivedAt is null && !p.Outside).OrderBy(p => !p.Teams.Contains(Of.Id)).ThenBy(p => p.Name, StringComparer.Ordinal);
 
+    /// <summary>Somebody is there: whoever has the shift, or a cover where they are away.</summary>
+    public bool Served(Duty duty) => Around.Staff.Person(duty.Person) is { ArchivedAt: null } person && !person.Away.Exists(a => a.Cover is null && a.Holds(duty.From));
+
     /// <summary>Shows the week.</summary>
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel) => await LoadAsync(cancel) ? Page() : NotFound();
 

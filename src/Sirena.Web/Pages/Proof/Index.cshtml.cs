@@ -5,6 +5,8 @@ using NodaTime;
 using Npgsql;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
+using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Engine.Trail;
 using Sirena.Storage;
@@ -50,6 +52,12 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
     /// <summary>The deliveries of this page.</summary>
     public IReadOnlyList<Delivery> Rows { get; private set; } = [];
 
+    /// <summary>Recipients of the period that resolved to nobody, the newest first: no delivery was made for them, so they stand apart.</summary>
+    public IReadOnlyList<(Alert Alert, LeftOut Left)> Unreached { get; private set; } = [];
+
+    /// <summary>How many alerts have such a recipient.</summary>
+    public int UnreachedAlerts { get; private set; }
+
     /// <summary>The opened one.</summary>
     public DeliveryView? Opened { get; private set; }
 
@@ -89,6 +97,9 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
             which = which.Where(d => d.CreatedAt < cursor.At || (d.CreatedAt == cursor.At && d.Id.CompareTo(cursor.Id) < 0));
         }
 
+        UnreachedAlerts = await db.Alerts.Where(a => a.Unreached > 0 && a.RaisedAt >= from).Take(Ledger.Most).CountAsync(cancel);
+        Unreached = (await (from a in db.Alerts.AsNoTracking() where a.Unreached > 0 && a.RaisedAt >= @from orderby a.RaisedAt descending select new { a, Left = db.AlertSteps.Where(s => s.AlertId == a.Id && s.Index == 0).Select(s => s.Left).FirstOrDefault() }).Take(8).ToListAsync(cancel))
+            .SelectMany(x => System.Text.Json.JsonSerializer.Deserialize<LeftOut[]>(x.Left ?? "[]", Engine.Decide.EventDecision.Json)!.Where(l => l.Nobody).Select(l => (x.a, l))).ToArray();
         var found = await which.OrderByDescending(d => d.CreatedAt).ThenByDescending(d => d.Id).Take(PageSize + 1).ToListAsync(cancel);
         Rows = [.. found.Take(PageSize)];
         Next = found.Count > PageSize ? new Cursor(Rows[^1].CreatedAt, Rows[^1].Id).ToString() : null;

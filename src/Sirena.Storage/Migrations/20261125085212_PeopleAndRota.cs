@@ -169,6 +169,12 @@ namespace Sirena.Storage.Migrations
                 column: "address");
 
             migrationBuilder.CreateIndex(
+                name: "ix_alerts_unreached",
+                table: "alerts",
+                column: "raised_at",
+                filter: "unreached > 0");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_contact_codes_person",
                 table: "contact_codes",
                 column: "person");
@@ -191,6 +197,10 @@ namespace Sirena.Storage.Migrations
             migrationBuilder.DropIndex(
                 name: "ix_contact_points_address",
                 table: "contact_points");
+
+            migrationBuilder.DropIndex(
+                name: "ix_alerts_unreached",
+                table: "alerts");
 
             migrationBuilder.DropColumn(
                 name: "may_opt_out",

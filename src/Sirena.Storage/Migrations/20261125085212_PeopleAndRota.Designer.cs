@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261125082547_PeopleAndRota")]
+    [Migration("20261125085212_PeopleAndRota")]
     partial class PeopleAndRota
     {
         /// <inheritdoc />
@@ -501,6 +501,10 @@ namespace Sirena.Storage.Migrations
                     b.HasIndex("OrderNumber")
                         .HasDatabaseName("ix_alerts_open_order")
                         .HasFilter("state = 'open'");
+
+                    b.HasIndex("RaisedAt")
+                        .HasDatabaseName("ix_alerts_unreached")
+                        .HasFilter("unreached > 0");
 
                     b.HasIndex("OrderNumber", "RaisedAt")
                         .HasDatabaseName("ix_alerts_order_number_raised_at");

@@ -1,0 +1,132 @@
+using OpenQA.Selenium;
+using OpenQA.Selenium.Interactions;
+
+namespace Sirena.Web.Tests;
+
+/// <summary>The pages about people in the browser: a dark hour is found and mended, a shift moved by keys, a person reached again; staff see only their own page.</summary>
+public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
+{
+    [Fact]
+    public void The_dark_Sunday_night_of_Credit_control_is_found_in_coverage_and_mended_there()
+    {
+        Go("/people/coverage?of=team:credit-control&week=2027-01-04");
+        Assert.Contains("Sun 23:00 to 24:00", Main);
+        Assert.Contains("Nobody of Credit control is on duty until Mon 07:00.", Main);
+        Browser.FindElements(By.LinkText("Add a shift there")).Last().Click();
+        Until(() => Browser.FindElement(By.Id("ad-from")).GetAttribute("value") == "2027-01-10T23:00", "The form holds the dark hour");
+        Browser.FindElement(By.CssSelector("#ad-who option[value='farah.mensah']")).Click();
+        Browser.FindElement(By.CssSelector("#add .btn-primary")).Click();
+        Until(() => Main.Contains("Farah Mensah is on duty for Credit control, Sun 10 Jan 23:00 to Mon 00:00.", StringComparison.Ordinal), "The shift is there");
+        Go("/people/who?rule=held-for-credit&at=2027-01-10T23:30");
+        Assert.Contains("1 person would be told on Sun 10 Jan, 23:30", Main);
+        Assert.Contains("you are on duty for Credit control", Main);
+        Go("/people/who?rule=held-for-credit&at=2027-01-17T23:30");
+        Assert.Contains("Nobody would be told", Main);
+    }
+
+    [Fact]
+    public void The_time_is_moved_and_the_answer_follows()
+    {
+        Go("/people/who?rule=held-for-credit&at=2027-02-01T10:00");
+        Assert.Contains("Farah Mensah", Browser.FindElement(By.Id("answer")).Text);
+        var slide = Browser.FindElement(By.Id("slide"));
+        for (var i = 0; i < 6 * 4; i++)
+        {
+            slide.SendKeys(Keys.ArrowRight);
+        }
+
+        Until(() => Browser.FindElement(By.TagName("h1")).Text.EndsWith("Mon 1 Feb, 16:00", StringComparison.Ordinal) && Browser.FindElement(By.CssSelector("#answer tbody tr")).Text.Contains("Joost Hale", StringComparison.Ordinal), "Joost is on duty in the afternoon");
+    }
+
+    [Fact]
+    public void A_shift_is_moved_by_the_keys_for_one_night_copied_by_form_and_taken_away()
+    {
+        const string rota = "/people/rota?team=desk&week=2027-03-01";
+        Go(rota);
+        IWebElement Shift(string from) => Browser.FindElement(By.CssSelector($"[data-person='finn.ashby'] a[data-from='{from}']"));
+        var shift = Shift("2027-03-02T12:00");
+        shift.SendKeys(Keys.Shift + Keys.ArrowRight);
+        shift.SendKeys(Keys.ArrowRight);
+        shift.SendKeys(Keys.Enter);
+        Until(() => Main.Contains("Finn Ashby: Tue 2 Mar 13:15 to 21:15.", StringComparison.Ordinal), "It moved by an hour and a quarter");
+        Assert.Equal("2027-03-03T20:00", Shift("2027-03-03T12:00").GetAttribute("data-to"));
+        Shift("2027-03-02T13:15").SendKeys(Keys.Enter);
+        Until(() => Browser.FindElement(By.CssSelector("#open h2")).Text.StartsWith("Finn Ashby", StringComparison.Ordinal), "It opens");
+        Browser.ExecuteScript("document.getElementById('mv-from').value='2027-03-06T09:00';document.getElementById('mv-to').value='2027-03-06T11:00'");
+        Browser.FindElement(By.XPath("//button[text()='Copy it there']")).Click();
+        Until(() => Main.Contains("Finn Ashby is on duty for Desk, Sat 6 Mar 09:00 to 11:00.", StringComparison.Ordinal), "It is copied");
+        Shift("2027-03-06T09:00").SendKeys(Keys.Enter);
+        Until(() => Browser.FindElement(By.CssSelector("#open .btn-danger")).Displayed, "It opens");
+        Browser.FindElement(By.CssSelector("#open .btn-danger")).Click();
+        Browser.SwitchTo().Alert().Accept();
+        Until(() => Main.Contains("Taken away: Finn Ashby, Sat 6 Mar 09:00 to 11:00.", StringComparison.Ordinal), "It is gone");
+    }
+
+    [Fact]
+    public void A_shift_is_dragged_to_somebody_else()
+    {
+        Go("/people/rota?team=desk&week=2027-04-05");
+        var shift = Browser.FindElement(By.CssSelector("[data-person='greta.solheim'] a[data-from='2027-04-10T08:00']"));
+        var to = Browser.FindElement(By.CssSelector("[data-person='clara.bonnet'] svg"));
+        new Actions(Browser).MoveToElement(shift).ClickAndHold().MoveByOffset(6, 0).MoveByOffset(-6, to.Location.Y - shift.Location.Y + 8).Release().Perform();
+        Until(() => Main.Contains("Clara Bonnet: Sat 10 Apr 08:00 to 20:00.", StringComparison.Ordinal), "Clara has it");
+        Assert.NotNull(Browser.FindElement(By.CssSelector("[data-person='greta.solheim'] a[data-from='2027-04-11T08:00']")));
+    }
+
+    [Fact]
+    public void Several_addresses_go_into_one_field_and_a_bad_one_is_named()
+    {
+        Go("/people/dario.neves");
+        Browser.FindElement(By.CssSelector("form[action*=Contact] input[name=address]")).SendKeys("dario@a.example; dario@b");
+        Browser.FindElement(By.CssSelector("form[action*=Contact] .btn")).Click();
+        Until(() => Main.Contains("Nothing was added. 'dario@b' has no domain ending.", StringComparison.Ordinal), "The bad one is named");
+        Browser.FindElement(By.CssSelector("form[action*=Contact] input[name=address]")).SendKeys("dario@a.example, dario@b.example");
+        Browser.FindElement(By.CssSelector("form[action*=Contact] .btn")).Click();
+        Until(() => Main.Contains("dario@a.example, dario@b.example added.", StringComparison.Ordinal), "Both are there");
+    }
+
+    [Fact]
+    public async Task Staff_verify_their_own_address_by_its_code_and_see_nobody_elses_page()
+    {
+        SignIn(2);
+        Go("/people/ines.calder");
+        Assert.Contains("role does not allow", Browser.FindElement(By.TagName("body")).Text);
+        Go("/people");
+        Assert.Contains("role does not allow", Browser.FindElement(By.TagName("body")).Text);
+        Go("/people/tomas.reyle");
+        Browser.FindElement(By.CssSelector("form[action*=Contact] input[name=address]")).SendKeys("tomas.private@a.example");
+        Browser.FindElement(By.CssSelector("form[action*=Contact] .btn")).Click();
+        Until(() => Main.Contains("not used until its code has come back", StringComparison.Ordinal), "It waits for its code");
+        Browser.FindElement(By.XPath("//tr[contains(.,'tomas.private')]//button[text()='Send a code']")).Click();
+        Until(() => Main.Contains("A code is on its way to tomas.private@a.example.", StringComparison.Ordinal), "The code is sent");
+        var mail = await new HttpClient().GetStringAsync(World.World.Demo.StandIns + "/mail?to=tomas.private@a.example", TestContext.Current.CancellationToken);
+        var code = System.Text.Json.JsonDocument.Parse(mail).RootElement[0].GetProperty("subject").GetString()!.Split(' ')[0];
+        void Enter(string text)
+        {
+            Browser.FindElement(By.XPath("//tr[contains(.,'tomas.private')]//input[@name='code']")).SendKeys(text);
+            Browser.FindElement(By.XPath("//tr[contains(.,'tomas.private')]//button[text()='Enter']")).Click();
+        }
+
+        Enter("000000");
+        Until(() => Main.Contains("That is not the code that was sent to tomas.private@a.example. 4 tries are left.", StringComparison.Ordinal), "A wrong one is refused");
+        Enter(code);
+        Until(() => Main.Contains("tomas.private@a.example is verified.", StringComparison.Ordinal), "The right one verifies");
+    }
+
+    [Fact]
+    public void A_circle_of_covers_is_refused_where_it_is_made()
+    {
+        void Leave(string person, string cover)
+        {
+            Go("/people/" + person);
+            Browser.ExecuteScript("document.getElementById('lv-f').value='2027-05-03';document.getElementById('lv-t').value='2027-05-07'");
+            Browser.FindElement(By.CssSelector($"#lv-c option[value='{cover}']")).Click();
+            Browser.FindElement(By.XPath("//button[text()='Add leave']")).Click();
+        }
+
+        Leave("milo.trask", "bram.osei");
+        Until(() => Main.Contains("Leave added; Bram Osei covers.", StringComparison.Ordinal), "The first leave is there");
+        Leave("bram.osei", "milo.trask");
+        Until(() => Main.Contains("The covers would go in a circle at one time: Bram Osei → Milo Trask → Bram Osei.", StringComparison.Ordinal), "The circle is refused");
+    }
+}
