@@ -86,7 +86,7 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
-    public async Task Staff_verify_their_own_address_by_its_code_and_see_nobody_elses_page()
+    public void Staff_verify_their_own_address_by_its_code_and_see_nobody_elses_page()
     {
         SignIn(2);
         Go("/people/ines.calder");
@@ -99,8 +99,7 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
         Until(() => Main.Contains("not used until its code has come back", StringComparison.Ordinal), "It waits for its code");
         Browser.FindElement(By.XPath("//tr[contains(.,'tomas.private')]//button[text()='Send a code']")).Click();
         Until(() => Main.Contains("A code is on its way to tomas.private@a.example.", StringComparison.Ordinal), "The code is sent");
-        var mail = await new HttpClient().GetStringAsync(World.World.Demo.StandIns + "/mail?to=tomas.private@a.example", TestContext.Current.CancellationToken);
-        var code = System.Text.Json.JsonDocument.Parse(mail).RootElement[0].GetProperty("subject").GetString()!.Split(' ')[0];
+        var code = World.World.StandIns.Mail.Mails.Last(m => m.To == "tomas.private@a.example").Subject.Split(' ')[0];
         void Enter(string text)
         {
             Browser.FindElement(By.XPath("//tr[contains(.,'tomas.private')]//input[@name='code']")).SendKeys(text);

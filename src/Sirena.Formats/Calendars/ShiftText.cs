@@ -60,7 +60,7 @@ public static class ShiftText
         made.RecurrenceRule = null;
         made.ExceptionDates.Clear();
         made.RecurrenceDates.Clear();
-        (made.Duration, made.Start, made.End) = (null, At(from, zone), At(to, zone));
+        Set(made, At(from, zone), At(to, zone));
         return new Shift
         {
             Id = Guid.CreateVersion7(now.ToDateTimeOffset()), Team = series.Team, Uid = series.Uid, People = [person.Id], WallClock = true, Component = With(RotaCalendar.Text(made), person.Name, person.Address),
@@ -77,9 +77,9 @@ public static class ShiftText
     public static string Moved(string component, Period begin, Period end)
     {
         var made = Rota.Component(component);
-        var (start, stop) = (LocalDateTime.FromDateTime(made.Start!.Value), LocalDateTime.FromDateTime((made.End ?? made.Start).Value));
-        made.End = new CalDateTime((stop + end).ToDateTimeUnspecified(), made.End?.TzId ?? made.Start.TzId);
-        made.Start = new CalDateTime((start + begin).ToDateTimeUnspecified(), made.Start.TzId);
+        var start = LocalDateTime.FromDateTime(made.Start!.Value);
+        var stop = made.End is { } given ? LocalDateTime.FromDateTime(given.Value) : start.PlusTicks(made.Duration is { } length ? length.ToTimeSpanUnspecified().Ticks : TimeSpan.TicksPerDay);
+        Set(made, new CalDateTime((start + begin).ToDateTimeUnspecified(), made.Start.TzId), new CalDateTime((stop + end).ToDateTimeUnspecified(), made.End?.TzId ?? made.Start.TzId));
         var days = Period.DaysBetween(start.Date, (start + begin).Date);
         if (days != 0 && made.RecurrenceRule is { } rule && rule.ByDay.Count > 0)
         {
@@ -97,6 +97,17 @@ public static class ShiftText
         made.Attendees.Add(new Attendee($"mailto:{address}") { CommonName = name });
         made.Summary = name;
         return RotaCalendar.Text(made);
+    }
+
+    // The package refuses a DTEND beside a DURATION, even to take one away that is not there.
+    private static void Set(CalendarEvent made, CalDateTime from, CalDateTime to)
+    {
+        if (made.Duration is not null)
+        {
+            made.Properties.Remove("DURATION");
+        }
+
+        (made.Start, made.End) = (from, to);
     }
 
     private static CalDateTime At(LocalDateTime at, DateTimeZone zone) => new(at.ToDateTimeUnspecified(), zone.Id);

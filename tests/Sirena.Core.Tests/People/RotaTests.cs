@@ -91,6 +91,23 @@ public class RotaTests
         Assert.Equal(text, RotaCalendar.Write("Desk", read, Lisbon, I("2027-01-01T00:00:00Z")));
     }
 
+    [Theory]
+    [InlineData("DTSTART;TZID=Europe/Lisbon:20260601T080000\nDTEND;TZID=Europe/Lisbon:20260601T160000\nRRULE:FREQ=DAILY;COUNT=4")]
+    [InlineData("DTSTART;TZID=Europe/Lisbon:20260601T080000\nDURATION:PT8H\nRRULE:FREQ=DAILY;COUNT=4")]
+    public void A_series_is_moved_as_a_whole_or_for_one_time_or_goes_on_without_it(string lines)
+    {
+        Read(Event(lines), out var shifts);
+        string Days(params Shift[] all) => string.Join(' ', new Rota(all, Lisbon).Between("desk", I("2026-06-01T00:00:00Z"), I("2026-07-01T00:00:00Z")).Select(d => $"{d.From.InZone(Lisbon):dd'/'HH}-{d.To.InZone(Lisbon):HH}{d.Person[0]}"));
+        Assert.Equal("01/08-16f 02/08-16f 03/08-16f 04/08-16f", Days([.. shifts]));
+        var second = I("2026-06-02T07:00:00Z");
+        var instead = ShiftText.Instead(shifts[0], second, ("greta", "Greta", "greta@a.example"), new LocalDateTime(2026, 6, 2, 10, 0), new LocalDateTime(2026, 6, 2, 12, 0), Lisbon, Noon);
+        Assert.Equal("01/08-16f 02/10-12g 03/08-16f 04/08-16f", Days(shifts[0], instead));
+        var without = new Shift { Id = shifts[0].Id, Team = "desk", Uid = "a", People = ["finn"], Component = ShiftText.Without(shifts[0].Component, second, Lisbon) };
+        Assert.Equal("01/08-16f 03/08-16f 04/08-16f", Days(without));
+        without.Component = ShiftText.Moved(shifts[0].Component, Period.FromHours(1), Period.FromHours(2));
+        Assert.Equal("01/09-18f 02/09-18f 03/09-18f 04/09-18f", Days(without));
+    }
+
     [Fact]
     public void What_cannot_be_a_shift_is_named_by_its_line()
     {
