@@ -52,7 +52,7 @@ public static class PagesBench
         return [new Figure("Orders page, p95", Figure.Median(runs["/orders"]), "ms", 60), new Figure("Proof page, p95", Figure.Median(runs["/proof"]), "ms", 60)];
     }
 
-    private static async Task<HttpClient> SignInAsync(World world)
+    internal static async Task<HttpClient> SignInAsync(World world)
     {
         var http = new HttpClient(new HttpClientHandler { CookieContainer = new CookieContainer() });
         var form = await http.GetStringAsync(world.Url + "/sign-in");

@@ -10,7 +10,7 @@ if (server is null)
 }
 
 var json = args.Contains("--json");
-string[] known = ["pipeline", "latency", "intake", "pages"];
+string[] known = ["pipeline", "latency", "intake", "pages", "who"];
 var wanted = args.Where(a => !a.StartsWith("--", StringComparison.Ordinal)).ToArray();
 if (wanted.FirstOrDefault(w => !known.Contains(w)) is { } unknown)
 {
@@ -18,8 +18,8 @@ if (wanted.FirstOrDefault(w => !known.Contains(w)) is { } unknown)
     return 2;
 }
 
-// 'pipeline' is all of it: the way from an event to the page that shows it.
-bool Wants(string name) => wanted.Length == 0 || wanted.Contains("pipeline") || wanted.Contains(name);
+// 'pipeline' is the way from an event to the page that shows it.
+bool Wants(string name) => wanted.Length == 0 || (wanted.Contains("pipeline") && name != "who") || wanted.Contains(name);
 var seconds = int.TryParse(Environment.GetEnvironmentVariable("SIRENA_BENCH_SECONDS"), out var s) ? s : 60;
 var figures = new List<Figure>();
 if (Wants("latency"))
@@ -35,6 +35,11 @@ if (Wants("intake"))
 if (Wants("pages"))
 {
     figures.AddRange(await PagesBench.RunAsync(server, Console.Error.WriteLine));
+}
+
+if (Wants("who"))
+{
+    figures.AddRange(await WhoBench.RunAsync(server, Console.Error.WriteLine));
 }
 
 if (!json)
