@@ -50,6 +50,7 @@ public static class EngineServices
         if (machine is SystemClock)
         {
             services.AddHostedService<DecideWorker>();
+            services.AddHostedService<LateNotice>();
             services.AddHostedService(provider => provider.GetRequiredService<MailDispatch>());
         }
 

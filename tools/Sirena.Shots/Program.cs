@@ -26,7 +26,7 @@ Shoot("/orders", "orders");
 browser.FindElement(By.CssSelector("tr[data-open] a[data-look]")).SendKeys(Keys.Enter);
 await Task.Delay(600);
 Take("orders-quick-look");
-Shoot("/orders?risk=high", "orders-risky");
+browser.Navigate().GoToUrl(world.Url + "/orders?risk=high");
 var number = browser.FindElements(By.CssSelector("td a.id")).FirstOrDefault()?.Text;
 Shoot($"/orders/{number}", "order");
 browser.FindElement(By.CssSelector(".trail a[data-node='rule-risky-order']")).Click();
@@ -40,6 +40,11 @@ Shoot("/proof?state=failed", "proof-failed");
 browser.FindElement(By.CssSelector("a[data-look]")).Click();
 await Task.Delay(600);
 Take("proof-details");
+Shoot("/people", "people");
+Shoot("/people/farah.mensah", "person");
+Shoot("/people/rota?team=credit-control", "rota");
+Shoot("/people/who?rule=held-for-credit&at=2026-11-27T10:00", "who-would-be-told");
+Shoot("/people/coverage?of=rule:held-for-credit", "coverage");
 Shoot("/settings/sources", "settings-sources");
 
 void Shoot(string path, string name)

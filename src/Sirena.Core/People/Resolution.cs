@@ -21,7 +21,8 @@ public sealed record TellQuestion(IReadOnlyList<Recipient> Tell, Ways? By, Urgen
 /// <param name="Because">Why: <c>you are in Kitchen</c>, to be read after 'because'.</param>
 /// <param name="Verified">The contact point is known to reach them.</param>
 /// <param name="HeldUntil">Quiet hours hold the message until then; <see langword="null"/> when it goes at once.</param>
-public sealed record Told(string? Person, Channel Channel, string Contact, string Because, bool Verified = true, Instant? HeldUntil = null)
+/// <param name="Customer">It is the order's customer, who gets other words than staff.</param>
+public sealed record Told(string? Person, Channel Channel, string Contact, string Because, bool Verified = true, Instant? HeldUntil = null, bool Customer = false)
 {
     /// <summary>Whom one message reaches: the same for two that would tell the same reader by the same channel.</summary>
     public (Channel Channel, string Reader) Reader => (Channel, Person ?? Contact.ToLowerInvariant());

@@ -142,7 +142,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         var name = Text(order, "customer", "name") ?? "customer";
         Contact?[] contacts = [Point(Channel.Mail, Text(order, "customer", "email")), Point(Channel.Sms, Text(order, "customer", "phone"))];
         var good = contacts.OfType<Contact>().ToArray();
-        return good.Length == 0 ? [new Candidate(name, "", "the order has no address of the customer")] : good.Select(c => new Candidate(name, "you are the order's customer", Contact: c));
+        return good.Length == 0 ? [new Candidate(name, "", "the order has no address of the customer")] : good.Select(c => new Candidate(name, "you are the order's customer", Contact: c, Customer: true));
 
         static Contact? Point(Channel channel, string? text) => text is not null && Addresses.Read(channel, text).Good is [var address, ..] ? new Contact(channel, address) : null;
     }
@@ -180,7 +180,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
 
         if (asked.Seen.Add($"{contact.Channel} {contact.Address}"))
         {
-            asked.Told.Add(new Told(null, contact.Channel, contact.Address, one.Because));
+            asked.Told.Add(new Told(null, contact.Channel, contact.Address, one.Because, Customer: one.Customer));
         }
 
         return true;
@@ -321,7 +321,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
     private sealed record Contact(Channel Channel, string Address);
 
     /// <summary>Somebody whom a recipient names, or the reason why it names nobody.</summary>
-    private sealed record Candidate(string Who, string Because, string? Problem = null, Contact? Contact = null, Team? Team = null, bool Permitted = false);
+    private sealed record Candidate(string Who, string Because, string? Problem = null, Contact? Contact = null, Team? Team = null, bool Permitted = false, bool Customer = false);
 
     private sealed class Asked(TellQuestion question, Channel[] channels)
     {

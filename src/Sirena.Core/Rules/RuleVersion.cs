@@ -53,4 +53,7 @@ public sealed class Match
 
     /// <summary>When it was decided.</summary>
     public Instant At { get; init; }
+
+    /// <summary>When a match that came too late was told to the supervisors, gathered with others.</summary>
+    public Instant? NoticedAt { get; set; }
 }

@@ -28,6 +28,11 @@ public sealed class ShippedWording(Facts facts, StaffDirectory directory, string
     /// <param name="others">The names of other rules that name the same reader for this event.</param>
     public FinishedText For(Rule rule, Told told, IReadOnlyList<string> others)
     {
+        if (told.Customer)
+        {
+            return ForCustomer();
+        }
+
         var what = EventTypes.Name(happened.Type);
         var headline = happened.OrderNumber is { } number ? $"{number}: {Lower(what)}{Detail()}" : $"{what}{(happened.Subject is { } s ? " " + s : "")}{Detail()}";
         var why = $"You get this because {told.Because} and rule '{rule.Name}' matched.";
@@ -35,6 +40,15 @@ public sealed class ShippedWording(Facts facts, StaffDirectory directory, string
         string[] more = [.. others.Select(o => $"Rule '{o}' matched too; this message stands for both.")];
         var link = happened.OrderNumber is { } order ? $"{baseAddress}/orders/{Uri.EscapeDataString(order)}" : $"{baseAddress}/orders";
         return new FinishedText(headline, Plain(headline, rows, [why, .. more], link), Html(headline, rows, [why, .. more], link));
+    }
+
+    // What the customer may read: where the order stands, never why it is held, how risky it is, or which rule matched.
+    private FinishedText ForCustomer()
+    {
+        string[] open = ["Vessel", "Berth", "Due", "Status", "Total"];
+        (string Label, string Value)[] rows = [.. Rows().Where(r => r.Value.Length > 0 && open.Contains(r.Label))];
+        var headline = $"Your order {happened.OrderNumber} at {business}";
+        return new FinishedText(headline, Plain(headline, rows, [], null), Html(headline, rows, [], null));
     }
 
     private string Detail()
@@ -72,7 +86,7 @@ public sealed class ShippedWording(Facts facts, StaffDirectory directory, string
         return local.ToString("ddd d MMM, HH:mm", CultureInfo.InvariantCulture);
     }
 
-    private string Plain(string headline, (string Label, string Value)[] rows, string[] why, string link)
+    private string Plain(string headline, (string Label, string Value)[] rows, string[] why, string? link)
     {
         var text = new StringBuilder(headline).Append("\r\n\r\n");
         foreach (var (label, value) in rows)
@@ -85,10 +99,10 @@ public sealed class ShippedWording(Facts facts, StaffDirectory directory, string
             text.Append("  ").Append(Words(line, "quantity")).Append(" × ").Append(Words(line, "title")).Append("\r\n");
         }
 
-        return text.Append("\r\nThe order and its trail: ").Append(link).Append("\r\n\r\n").AppendJoin("\r\n", why).Append("\r\n").Append(business).Append(", by Sirena\r\n").ToString();
+        return text.Append(link is null ? "" : $"\r\nThe order and its trail: {link}\r\n").Append("\r\n").Append(string.Concat(why.Select(w => w + "\r\n"))).Append(business).Append(", by Sirena\r\n").ToString();
     }
 
-    private string Html(string headline, (string Label, string Value)[] rows, string[] why, string link)
+    private string Html(string headline, (string Label, string Value)[] rows, string[] why, string? link)
     {
         var text = new StringBuilder("<!doctype html><html lang=\"en\"><body style=\"font-family:sans-serif;font-size:15px;color:#1B2B34\"><h1 style=\"font-size:20px\">")
             .Append(E(headline)).Append("</h1><table cellpadding=\"4\">");
@@ -109,7 +123,7 @@ public sealed class ShippedWording(Facts facts, StaffDirectory directory, string
             text.Append("</ul>");
         }
 
-        return text.Append("<p><a href=\"").Append(E(link)).Append("\">The order and its trail</a></p><p style=\"color:#5C6B73\">").AppendJoin("<br>", why.Select(E)).Append("<br>")
+        return text.Append(link is null ? "" : $"<p><a href=\"{E(link)}\">The order and its trail</a></p>").Append("<p style=\"color:#5C6B73\">").Append(string.Concat(why.Select(w => E(w) + "<br>")))
             .Append(E(business)).Append(", by Sirena</p></body></html>").ToString();
     }
 

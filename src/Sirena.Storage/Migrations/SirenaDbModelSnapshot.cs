@@ -1042,6 +1042,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("case");
 
+                    b.Property<Instant?>("NoticedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("noticed_at");
+
                     b.Property<string>("Outcome")
                         .IsRequired()
                         .HasColumnType("text")
@@ -1053,6 +1057,10 @@ namespace Sirena.Storage.Migrations
 
                     b.HasKey("EventId", "RuleId")
                         .HasName("pk_matches");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_matches_late")
+                        .HasFilter("outcome = 'too-late' and noticed_at is null");
 
                     b.HasIndex("RuleId", "At")
                         .HasDatabaseName("ix_matches_rule_id_at");

@@ -44,5 +44,6 @@ internal sealed class MatchMapping : IEntityTypeConfiguration<Match>
         match.HasKey(m => new { m.EventId, m.RuleId });
         match.HasOne<OrderEvent>().WithMany().HasForeignKey(m => m.EventId).OnDelete(DeleteBehavior.Restrict);
         match.HasIndex(m => new { m.RuleId, m.At });
+        match.HasIndex(m => m.At).HasFilter("outcome = 'too-late' and noticed_at is null").HasDatabaseName("ix_matches_late");
     }
 }

@@ -24,6 +24,19 @@ public class ShippedWordingTests
     }
 
     [Fact]
+    public void A_customer_reads_where_the_order_stands_and_nothing_of_the_inside()
+    {
+        var wording = new ShippedWording(Facts("""{"number":"AQ-1","status":"loaded","hold":{"reason":"credit limit"},"risk":{"level":"high"},"customer":{"name":"MV Corvane"}}"""), new StaffDirectory([], [], []), "https://sirena.example", "Averil Quay Provisions");
+        var text = wording.For(Rule("r") with { Name = "Held for credit" }, new Told(null, Channel.Mail, "p@a.example", "you are the order's customer", Customer: true), ["Other rule"]);
+        Assert.Contains("Status: loaded", text.Text);
+        foreach (var inside in new[] { "credit limit", "high", "Held for credit", "Other rule", "sirena.example" })
+        {
+            Assert.DoesNotContain(inside, text.Text);
+            Assert.DoesNotContain(inside, text.Html);
+        }
+    }
+
+    [Fact]
     public void Nothing_in_an_order_can_break_out_of_the_text()
     {
         var text = Text("""{"hold":{"reason":"a\r\nBcc: x@y.example <b>"}}""");

@@ -54,6 +54,9 @@ public sealed class RuleDraft
     /// <summary>The statuses that end the alert.</summary>
     public List<string> WithdrawAt { get; } = [];
 
+    /// <summary>Who is told may opt out.</summary>
+    public bool MayOptOut { get; set; } = true;
+
     /// <summary>The rest period in minutes as typed.</summary>
     public string RestMinutes { get; set; } = "";
 
@@ -62,18 +65,19 @@ public sealed class RuleDraft
     {
         var one = rule.Cases[0];
         var simple = rule.Short && one.Ladder.IsEmpty && one.Wording is null && one.NotOlderThan is null && rule.Gather == NodaTime.Duration.Zero
-            && (one.By is null || (!one.By.FirstThatLands && one.By.Channels is [Channel.Mail])) && one.Tell.All(t => t is not DutyRecipient) && (rule.OnlyIf?.Leaves.All(l => !l.Exactly) ?? true);
+            && (one.By is null || (!one.By.FirstThatLands && one.By.Channels is [Channel.Mail])) && (rule.OnlyIf?.Leaves.All(l => !l.Exactly) ?? true);
         if (!simple)
         {
             return null;
         }
 
-        var draft = new RuleDraft { Name = rule.Name, On = rule.On, Urgency = rule.Urgency.Name(), RestMinutes = rule.Rest > NodaTime.Duration.Zero ? rule.Rest.TotalMinutes.ToString("0.##", CultureInfo.InvariantCulture) : "" };
+        var draft = new RuleDraft { Name = rule.Name, On = rule.On, Urgency = rule.Urgency.Name(), MayOptOut = rule.MayOptOut, RestMinutes = rule.Rest > NodaTime.Duration.Zero ? rule.Rest.TotalMinutes.ToString("0.##", CultureInfo.InvariantCulture) : "" };
         draft.When.AddRange(rule.When);
         draft.WithdrawAt.AddRange(rule.WithdrawAt);
         draft.Tell.AddRange(one.Tell.Select(t => t switch
         {
-            PersonRecipient p => new DraftRecipient("person:" + p.Person, ""),
+            PersonRecipient p => new DraftRecipient((p.Outside ? "outside:" : "person:") + p.Person, ""),
+            DutyRecipient d => new DraftRecipient("duty:" + d.Team, ""),
             TeamRecipient team => new DraftRecipient("team:" + team.Team, ""),
             RoleRecipient r => new DraftRecipient("role:" + r.Role.Name(), ""),
             AddressRecipient a => new DraftRecipient("address", a.Address),
@@ -91,7 +95,7 @@ public sealed class RuleDraft
     /// <summary>The draft that a form holds.</summary>
     public static RuleDraft Read(IFormCollection form)
     {
-        var draft = new RuleDraft { Name = form["name"].ToString(), On = form["on"].ToString() == "true", Urgency = form["urgency"].ToString(), RestMinutes = form["rest"].ToString() };
+        var draft = new RuleDraft { Name = form["name"].ToString(), On = form["on"].ToString() == "true", Urgency = form["urgency"].ToString(), RestMinutes = form["rest"].ToString(), MayOptOut = form["mayOptOut"].ToString() == "true" };
         draft.When.AddRange(form["when"].OfType<string>());
         draft.WithdrawAt.AddRange(form["withdrawAt"].OfType<string>());
         var addresses = form["address"];
@@ -135,6 +139,11 @@ public sealed class RuleDraft
         if (RestMinutes.Trim().Length > 0)
         {
             document["rest"] = decimal.TryParse(RestMinutes, CultureInfo.InvariantCulture, out var minutes) && minutes >= 0 ? $"PT{(long)(minutes * 60)}S" : RestMinutes;
+        }
+
+        if (!MayOptOut)
+        {
+            document["mayOptOut"] = false;
         }
 
         if (WithdrawAt.Count > 0)
@@ -209,7 +218,7 @@ public sealed class RuleDraft
     }
 
     private static JsonObject Write(DraftRecipient recipient) => recipient.Who.Split(':', 2) is [var kind, var id]
-        ? new JsonObject { [kind] = id }
+        ? kind == "outside" ? new JsonObject { ["person"] = id, ["outside"] = true } : new JsonObject { [kind] = id }
         : new JsonObject { ["address"] = recipient.Address.Trim(), ["outside"] = true };
 
     private static JsonObject Write(DraftCondition condition)
