@@ -704,15 +704,14 @@ namespace Sirena.Storage.Migrations
                     NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Search"), "gin");
                     NpgsqlIndexBuilderExtensions.HasOperators(b.HasIndex("Search"), new[] { "gin_trgm_ops" });
 
-                    b.HasIndex("Status", "DueAt", "Number")
-                        .HasDatabaseName("ix_orders_status_due");
-
                     b.HasIndex(new[] { "DueAt", "Number" }, "ix_orders_due")
                         .HasDatabaseName("ix_orders_due_at_number");
 
                     b.HasIndex(new[] { "DueAt", "Number" }, "ix_orders_open_due")
                         .HasDatabaseName("ix_orders_due_at_number1")
                         .HasFilter("open");
+
+                    NpgsqlIndexBuilderExtensions.IncludeProperties(b.HasIndex(new[] { "DueAt", "Number" }, "ix_orders_open_due"), new[] { "Status" });
 
                     b.ToTable("orders", (string)null);
                 });

@@ -14,11 +14,10 @@ internal sealed class OrderMapping : IEntityTypeConfiguration<Order>
         order.Property(o => o.Document).HasColumnType("json");
         order.Property(o => o.Times).HasColumnType("json");
 
-        // The Orders page: open ones by due time, a page at a time; the same for one status.
-        order.HasIndex(o => new { o.DueAt, o.Number }, "ix_orders_open_due").HasFilter("open");
-        // A search runs down this one for a common word, and through the trigrams for a rare one; the planner knows which.
+        // The Orders page: open ones by due time, a page at a time, and their counts by status without a look at the rows.
+        order.HasIndex(o => new { o.DueAt, o.Number }, "ix_orders_open_due").HasFilter("open").IncludeProperties(o => o.Status);
+        // A closed status and a search for a common word run down this one; a rare word goes through the trigrams. The planner knows which.
         order.HasIndex(o => new { o.DueAt, o.Number }, "ix_orders_due");
-        order.HasIndex(o => new { o.Status, o.DueAt, o.Number }).HasDatabaseName("ix_orders_status_due");
         order.HasIndex(o => o.Risk).HasFilter("open and risk >= 2").HasDatabaseName("ix_orders_open_risk");
         order.HasIndex(o => o.HoldReason).HasFilter("open and hold_reason is not null").HasDatabaseName("ix_orders_open_held");
         order.HasIndex(o => o.Search).HasMethod("gin").HasOperators("gin_trgm_ops").HasDatabaseName("ix_orders_search");

@@ -33,6 +33,7 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source) : SirenaPag
     /// <summary>Reads the list.</summary>
     public async Task OnGetAsync(CancellationToken cancel)
     {
+        Filter = Filter with { Closed = Around.Status(Filter.Status)?.Closed ?? false };
         Counts = await OrderCounts.ReadAsync(source, Clock, cancel);
         var found = await Filter.Apply(db, Clock).Take(PageSize + 1).ToListAsync(cancel);
         More = found.Count > PageSize;

@@ -71,7 +71,7 @@ public sealed record OrderFilter
             orders = orders.Where(o => EF.Functions.Like(o.Search, pattern));
         }
 
-        orders = Status is { Length: > 0 } ? orders.Where(o => o.Status == Status) : string.IsNullOrWhiteSpace(Q) ? orders.Where(o => o.Open) : orders;
+        orders = Status is { Length: > 0 } ? Closed ? orders.Where(o => o.Status == Status) : orders.Where(o => o.Open && o.Status == Status) : string.IsNullOrWhiteSpace(Q) ? orders.Where(o => o.Open) : orders;
         orders = Site is { Length: > 0 } site ? orders.Where(o => o.Sites.Contains(site)) : orders;
         orders = Risk is "medium" or "high" ? orders.Where(o => o.Risk == (Risk == "high" ? 3 : 2)) : orders;
         orders = Held ? orders.Where(o => o.HoldReason != null) : orders;
@@ -103,6 +103,10 @@ public sealed record OrderFilter
         return Newest ? orders.Where(o => o.DueAt != null).OrderByDescending(o => o.DueAt).ThenByDescending(o => o.Number) : orders.OrderBy(o => o.DueAt).ThenBy(o => o.Number);
     }
 
+    /// <summary>The status is one of those that end an order.</summary>
+    [Microsoft.AspNetCore.Mvc.ModelBinding.BindNever]
+    public bool Closed { get; init; }
+
     /// <summary>The page runs from the latest due time down.</summary>
-    public bool Newest => Status is "signed-for" or "cancelled" || (Status is null && !string.IsNullOrWhiteSpace(Q));
+    public bool Newest => (Status is not null && Closed) || (Status is null && !string.IsNullOrWhiteSpace(Q));
 }
