@@ -27,24 +27,16 @@ public sealed class EventIntake(NpgsqlDataSource source)
         {
             try
             {
-                if (await TryStoreAsync(arrivals, numbers, cancel) is { } taken)
-                {
-                    return taken;
-                }
+                return await TryStoreAsync(arrivals, numbers, cancel);
             }
             catch (PostgresException e) when (tries < 5 && e.SqlState is PostgresErrorCodes.DeadlockDetected or PostgresErrorCodes.SerializationFailure or PostgresErrorCodes.UniqueViolation)
             {
                 // Another node was first; what it wrote is seen on the next try.
             }
-
-            if (tries >= 5)
-            {
-                throw new InvalidOperationException("The events could not be stored beside those of other nodes, five times over.");
-            }
         }
     }
 
-    private async Task<bool[]?> TryStoreAsync(IReadOnlyList<Arrival> arrivals, string?[] numbers, CancellationToken cancel)
+    private async Task<bool[]> TryStoreAsync(IReadOnlyList<Arrival> arrivals, string?[] numbers, CancellationToken cancel)
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
@@ -67,11 +59,7 @@ public sealed class EventIntake(NpgsqlDataSource source)
             return taken;
         }
 
-        if (await WriteAsync(connection, rows, orders.Values.Where(o => o.Touched), cancel) < rows.Count)
-        {
-            return null;
-        }
-
+        await WriteAsync(connection, rows, orders.Values.Where(o => o.Touched), cancel);
         await transaction.CommitAsync(cancel);
         return taken;
     }
@@ -152,17 +140,17 @@ public sealed class EventIntake(NpgsqlDataSource source)
         };
     }
 
-    private static async Task<int> WriteAsync(NpgsqlConnection connection, List<OrderEvent> rows, IEnumerable<Locked> touched, CancellationToken cancel)
+    private static async Task WriteAsync(NpgsqlConnection connection, List<OrderEvent> rows, IEnumerable<Locked> touched, CancellationToken cancel)
     {
         await using var batch = new NpgsqlBatch(connection);
 
-        // Plan: one function scan over the arrays, one insert; the book's version comes from its single row in the same statement.
+        // Plan: one function scan over the arrays, one insert; the book's version comes from its single row in the same statement. No 'on conflict': its speculative insert costs a second
+        // descent of each unique index, and what another node stored meanwhile shows as a unique violation, after which all is tried again.
         var insert = Add(
             batch,
             """
             insert into events (event_id, source, type, subject, order_number, seq, time, received, late, from_the_future, data, order_before, order_after, tries, book)
             select u.*, 0, (select version from rule_book) from unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) u
-            on conflict (source, event_id) do nothing
             """,
             rows.Select(r => r.EventId).ToArray(), rows.Select(r => r.Source).ToArray(), rows.Select(r => r.Type).ToArray(), rows.Select(r => r.Subject).ToArray(),
             rows.Select(r => r.OrderNumber).ToArray(), rows.Select(r => r.Seq).ToArray(), rows.Select(r => r.Time).ToArray(), rows.Select(r => r.Received).ToArray(),
@@ -172,37 +160,39 @@ public sealed class EventIntake(NpgsqlDataSource source)
             insert.Parameters.Add(new NpgsqlParameter { Value = documents, NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Json });
         }
 
-        Order[] orders = [.. touched.Select(t => OrderColumns.From(t.Number, t.State!, t.Document, t.Seq, t.ChangedAt))];
-        if (orders.Length > 0)
-        {
-            Upsert(batch, orders);
-        }
-
+        var all = touched.ToLookup(t => t.Known, t => OrderColumns.From(t.Number, t.State!, t.Document, t.Seq, t.ChangedAt));
+        Put(batch, [.. all[false]], $"insert into orders ({string.Join(", ", Columns.Select(c => c.Name))}, open) select {string.Join(", ", Columns.Select(c => c.Value))}, {Open} from {Rows}");
+        Put(batch, [.. all[true]], $"update orders o set {string.Join(", ", Columns.Skip(1).Select(c => $"{c.Name} = {c.Value}"))}, open = {Open} from {Rows} where o.number = u.number");
         await batch.ExecuteNonQueryAsync(cancel);
-        return (int)insert.RecordsAffected;
     }
 
-    private static void Upsert(NpgsqlBatch batch, Order[] orders)
+    private static readonly (string Name, string Value)[] Columns =
+        [.. new[] { "number", "seq", "status", "customer", "place", "due_at", "total", "currency", "risk", "risk_score", "hold_reason", "sites", "salesperson", "changed_at", "search", "document", "times" }
+            .Select(c => (c, c == "sites" ? "string_to_array(u.sites, ' ')" : "u." + c))];
+
+    private const string Open = "not exists (select from statuses s where s.id = u.status and s.closed)";
+
+    private static readonly string Rows = $"unnest({string.Join(", ", Columns.Select((_, i) => $"${i + 1}"))}) u({string.Join(", ", Columns.Select(c => c.Name))})";
+
+    // New orders are inserted and known ones updated, each plainly: the lock on their numbers makes sure that nobody else does it meanwhile.
+    private static void Put(NpgsqlBatch batch, Order[] orders, string sql)
     {
-        var upsert = Add(
-            batch,
-            """
-            insert into orders (number, seq, status, customer, place, due_at, total, currency, risk, risk_score, hold_reason, sites, salesperson, changed_at, search, document, times, open)
-            select u.number, u.seq, u.status, customer, place, due_at, total, currency, risk, risk_score, hold_reason, string_to_array(u.sites, ' '), salesperson, changed_at, search, document, times, not coalesce(s.closed, false)
-            from unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17)
-                u(number, seq, status, customer, place, due_at, total, currency, risk, risk_score, hold_reason, sites, salesperson, changed_at, search, document, times)
-            left join statuses s on s.id = u.status
-            on conflict (number) do update set seq = excluded.seq, status = excluded.status, customer = excluded.customer, place = excluded.place, due_at = excluded.due_at, total = excluded.total,
-                currency = excluded.currency, risk = excluded.risk, risk_score = excluded.risk_score, hold_reason = excluded.hold_reason, sites = excluded.sites, salesperson = excluded.salesperson,
-                changed_at = excluded.changed_at, search = excluded.search, document = excluded.document, times = excluded.times, open = excluded.open
-            """,
+        if (orders.Length == 0)
+        {
+            return;
+        }
+
+        var command = Add(
+            batch, sql,
             orders.Select(o => o.Number).ToArray(), orders.Select(o => o.Seq).ToArray(), orders.Select(o => o.Status).ToArray(), orders.Select(o => o.Customer).ToArray(),
             orders.Select(o => o.Place).ToArray(), orders.Select(o => o.DueAt).ToArray(), orders.Select(o => o.Total).ToArray(), orders.Select(o => o.Currency).ToArray(),
             orders.Select(o => o.Risk).ToArray(), orders.Select(o => o.RiskScore).ToArray(), orders.Select(o => o.HoldReason).ToArray(),
             orders.Select(o => string.Join(' ', o.Sites.Select(s => s.Replace(' ', '-')))).ToArray(), orders.Select(o => o.Salesperson).ToArray(),
             orders.Select(o => o.ChangedAt).ToArray(), orders.Select(o => o.Search).ToArray());
-        upsert.Parameters.Add(new NpgsqlParameter { Value = orders.Select(o => o.Document).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Json });
-        upsert.Parameters.Add(new NpgsqlParameter { Value = orders.Select(o => o.Times).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Json });
+        foreach (var documents in new[] { orders.Select(o => o.Document).ToArray(), orders.Select(o => o.Times).ToArray() })
+        {
+            command.Parameters.Add(new NpgsqlParameter { Value = documents, NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Json });
+        }
     }
 
     private static NpgsqlBatchCommand Add(NpgsqlBatch batch, string sql, params object[] values)
@@ -224,6 +214,8 @@ public sealed class EventIntake(NpgsqlDataSource source)
     private sealed class Locked(string number, string document, string times, long seq, Instant changedAt)
     {
         public string Number => number;
+
+        public bool Known { get; } = seq > 0;
 
         public string Document { get; private set; } = document;
 
