@@ -56,7 +56,15 @@ public class RuleDraftTests
     {
         var draft = RuleDraft.Read(new FormCollection(new Dictionary<string, StringValues>
         {
-            ["name"] = "x", ["when"] = "order.held", ["c.group"] = "any", ["c.0.field"] = "order.totl", ["c.0.is"] = "at-least", ["c.0.value"] = "many", ["c.1.group"] = "all", ["tell"] = new[] { "team:kitchen", "address" }, ["address"] = new[] { "", "a@b" },
+            ["name"] = "x",
+            ["when"] = "order.held",
+            ["c.group"] = "any",
+            ["c.0.field"] = "order.totl",
+            ["c.0.is"] = "at-least",
+            ["c.0.value"] = "many",
+            ["c.1.group"] = "all",
+            ["tell"] = new[] { "team:kitchen", "address" },
+            ["address"] = new[] { "", "a@b" },
         }));
         draft.Do("add:c.1");
         draft.Do("event");

@@ -40,11 +40,8 @@ public static partial class Addresses
         {
             case Channel.Mail:
                 return MailAddress.TryParse(part, out _, out var bad) ? null : bad;
-            case Channel.Sms when PhoneNumber.TryParse(part, out var number, out _):
-                address = number.Value;
-                return null;
             case Channel.Sms:
-                PhoneNumber.TryParse(part, out _, out var wrong);
+                address = PhoneNumber.TryParse(part, out var number, out var wrong) ? number.Value : part;
                 return wrong;
             default:
                 return part.Length > 200 || part.Any(char.IsControl) ? "is longer than 200 characters or holds control characters" : null;

@@ -1,6 +1,6 @@
 using NodaTime;
-using Sirena.Core.Rules;
 using Sirena.Core.Deliveries;
+using Sirena.Core.Rules;
 
 namespace Sirena.Core.People;
 

@@ -19,7 +19,7 @@ namespace Sirena.Engine.Decide;
 public sealed class EventDecision(Surroundings around, Instant now)
 {
     /// <summary>JSON in the stored resolutions.</summary>
-    public static JsonSerializerOptions Json { get; } = 
+    public static JsonSerializerOptions Json { get; } =
         new JsonSerializerOptions(JsonSerializerDefaults.Web) { Converters = { new ChannelJson() }, DefaultIgnoreCondition = System.Text.Json.Serialization.JsonIgnoreCondition.WhenWritingNull }.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
 
     private static readonly Channel[] Reachable = [Channel.Mail];

@@ -3,9 +3,9 @@ using Ical.Net.CalendarComponents;
 using Ical.Net.DataTypes;
 using Ical.Net.Serialization;
 using NodaTime;
-using Duration = NodaTime.Duration;
 using Sirena.Core.People;
 using Sirena.Formats.Documents;
+using Duration = NodaTime.Duration;
 
 namespace Sirena.Formats.Calendars;
 
@@ -208,7 +208,7 @@ public static class RotaCalendar
                 }
                 else
                 {
-                    new Calendar { Events = { made } }.GetOccurrences<CalendarEvent>(made.Start).Take(3).Count();
+                    _ = new Calendar { Events = { made } }.GetOccurrences<CalendarEvent>(made.Start).FirstOrDefault();
                 }
             }
         }

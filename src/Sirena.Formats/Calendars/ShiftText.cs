@@ -2,8 +2,8 @@ using Ical.Net;
 using Ical.Net.CalendarComponents;
 using Ical.Net.DataTypes;
 using NodaTime;
-using Period = NodaTime.Period;
 using Sirena.Core.People;
+using Period = NodaTime.Period;
 
 namespace Sirena.Formats.Calendars;
 
@@ -63,7 +63,12 @@ public static class ShiftText
         Set(made, At(from, zone), At(to, zone));
         return new Shift
         {
-            Id = Guid.CreateVersion7(now.ToDateTimeOffset()), Team = series.Team, Uid = series.Uid, People = [person.Id], WallClock = true, Component = With(RotaCalendar.Text(made), person.Name, person.Address),
+            Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
+            Team = series.Team,
+            Uid = series.Uid,
+            People = [person.Id],
+            WallClock = true,
+            Component = With(RotaCalendar.Text(made), person.Name, person.Address),
         };
     }
 

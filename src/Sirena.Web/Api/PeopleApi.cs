@@ -88,7 +88,11 @@ public static class PeopleApi
         {
             items = staff.Teams.OrderBy(t => t.Id, StringComparer.Ordinal).Select(t => new
             {
-                id = t.Id, name = t.Name, mayOptOut = t.MayOptOut, members = staff.Members(t.Id).Where(m => m.ArchivedAt is null).Select(m => m.Id), onDuty = staff.Rota.OnDuty(t.Id, now).Select(d => d.Person).Distinct(),
+                id = t.Id,
+                name = t.Name,
+                mayOptOut = t.MayOptOut,
+                members = staff.Members(t.Id).Where(m => m.ArchivedAt is null).Select(m => m.Id),
+                onDuty = staff.Rota.OnDuty(t.Id, now).Select(d => d.Person).Distinct(),
             }),
             next = (string?)null,
         });

@@ -138,7 +138,7 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
         return marks.ToString();
     }
 
-    private void Grid(StringBuilder svg)
+    private static void Grid(StringBuilder svg)
     {
         for (var day = 0; day <= 7; day++)
         {

@@ -75,7 +75,7 @@ public sealed class WhoModel(RuleShelf shelf, WhoDesk desk) : PeoplePage
     public async Task OnGetAsync(CancellationToken cancel)
     {
         Rules = [.. (await shelf.CurrentAsync(cancel)).Rules.Select(r => r.Rule).Where(r => r.Cases.Any(c => c.Tell.Length > 0)).OrderBy(r => r.Name, StringComparer.Ordinal)];
-        Rule ??= Tell.Length == 0 ? (Rules.FirstOrDefault(r => r.Id == "held-for-credit") ?? Rules.FirstOrDefault())?.Id : null;
+        Rule ??= Tell.Length == 0 ? Rules.Select(r => r.Id).FirstOrDefault() : null;
         Moment = LocalDateTimePattern.CreateWithInvariantCulture("yyyy-MM-dd'T'HH:mm").Parse(At ?? "").TryGetValue(default, out var local) ? Clock.Zone.AtLeniently(local).ToInstant() : Clock.Now;
         At = Moment.InZone(Clock.Zone).ToString("yyyy-MM-dd'T'HH:mm", System.Globalization.CultureInfo.InvariantCulture);
         Chosen = Rules.FirstOrDefault(r => r.Id == Rule);
