@@ -1,7 +1,7 @@
 # What the machine must have. Missing pieces come from Debian's packages.
 need_sdk() {
   command -v dotnet >/dev/null || fail "The .NET SDK 10 is missing. Install it, so that 'dotnet --version' answers, and run this again."
-  if ! ldconfig -p 2>/dev/null | grep -q libicuuc; then
+  if ! ls /usr/lib/*/libicuuc.so.* >/dev/null 2>&1; then
     install_packages "$(apt-cache search --names-only '^libicu[0-9]+$' | cut -d' ' -f1 | tail -1)"
   fi
 }

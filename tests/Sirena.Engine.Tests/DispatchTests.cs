@@ -41,7 +41,7 @@ public sealed class DispatchTests(DeskFixture desk) : IClassFixture<DeskFixture>
     {
         desk.StandIns.Faults.Add(new Fault("mail", "gone@*", "refuse", 0));
         var delivery = (await desk.DeliveriesAsync(await HoldAsync("gone@a.example"), d => d[0].State == DeliveryState.Failed))[0];
-        Assert.StartsWith("refused for good: 5.1.1 The mailbox does not exist", delivery.Reason);
+        Assert.Equal("refused for good: 5.1.1 The mailbox does not exist", delivery.Reason);
         Assert.Equal(1, delivery.Tries);
     }
 
@@ -51,7 +51,7 @@ public sealed class DispatchTests(DeskFixture desk) : IClassFixture<DeskFixture>
         desk.StandIns.Faults.Add(new Fault("mail", "grey@*", "defer", 0) { TimesLeft = 1 });
         var order = await HoldAsync("grey@a.example");
         var waiting = (await desk.DeliveriesAsync(order, d => d[0] is { State: DeliveryState.Waiting, Tries: 1 }))[0];
-        Assert.StartsWith("not now: 4.7.1 Greylisted, come back later", waiting.Reason);
+        Assert.Equal("not now: 4.7.1 Greylisted, come back later", waiting.Reason);
         var delivery = (await desk.DeliveriesAsync(order, d => d[0].State == DeliveryState.HandedOver, seconds: 15))[0];
         Assert.Equal([AttemptOutcome.Temporary, AttemptOutcome.Accepted], (await AttemptsAsync(delivery)).Select(a => a.Outcome));
     }

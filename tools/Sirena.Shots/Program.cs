@@ -7,7 +7,7 @@ var server = Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER") ?? throw n
 var folder = Directory.CreateDirectory(args.FirstOrDefault() ?? "docs/screenshots").FullName;
 await using var world = await World.MakeAsync(server, days: 30, aDay: 110, at: Instant.FromUtc(2026, 11, 24, 14, 32, 8));
 await world.ExecuteAsync("update deliveries set state = 'waiting', reason = 'not now: 4.7.1 Greylisted, come back later', due_at = '2026-11-24T14:33:10Z', landed_at = null, handed_over_at = null where id in (select id from deliveries where not answered order by created_at desc limit 2)");
-using var browser = Browser.Start();
+using var browser = Browser.Start(int.TryParse(Environment.GetEnvironmentVariable("SIRENA_SHOTS_WIDTH"), out var width) ? width : 1280, width is 0 or > 500 ? 800 : 844);
 browser.Navigate().GoToUrl(world.Url + "/sign-in");
 Take("sign-in");
 var maren = world.Demo.Users[0];

@@ -1,7 +1,10 @@
+using System.Buffers;
 using System.IO.Pipelines;
 using System.Net.Sockets;
 using System.Security.Authentication;
 using System.Security.Cryptography.X509Certificates;
+using System.Text;
+using System.Text.RegularExpressions;
 using SmtpServer;
 using SmtpServer.IO;
 using SmtpServer.Net;
@@ -39,7 +42,7 @@ internal sealed class QuickPipe(TcpClient client) : ISecurableDuplexPipe
 {
     public PipeReader Input { get; } = PipeReader.Create(client.GetStream(), new StreamPipeReaderOptions(leaveOpen: true));
 
-    public PipeWriter Output { get; } = PipeWriter.Create(client.GetStream(), new StreamPipeWriterOptions(leaveOpen: true));
+    public PipeWriter Output { get; } = new PlainReplies(client.GetStream());
 
     public bool IsSecure => false;
 
@@ -52,4 +55,35 @@ internal sealed class QuickPipe(TcpClient client) : ISecurableDuplexPipe
     public void Drop() => client.Client.Close(0);
 
     public void Dispose() => client.Dispose();
+}
+
+/// <summary>Sends replies in their own words: the package adds to a refusal how many more it allows, which no mail server says.</summary>
+internal sealed partial class PlainReplies(Stream stream) : PipeWriter
+{
+    private readonly ArrayBufferWriter<byte> held = new();
+
+    public override void Advance(int bytes) => held.Advance(bytes);
+
+    public override Memory<byte> GetMemory(int sizeHint = 0) => held.GetMemory(sizeHint);
+
+    public override Span<byte> GetSpan(int sizeHint = 0) => held.GetSpan(sizeHint);
+
+    public override async ValueTask<FlushResult> FlushAsync(CancellationToken cancellationToken = default)
+    {
+        var plain = Encoding.UTF8.GetBytes(Remaining().Replace(Encoding.UTF8.GetString(held.WrittenSpan), ""));
+        held.ResetWrittenCount();
+        await stream.WriteAsync(plain, cancellationToken);
+        return default;
+    }
+
+    public override void CancelPendingFlush()
+    {
+    }
+
+    public override void Complete(Exception? exception = null)
+    {
+    }
+
+    [GeneratedRegex(@", \d+ retry\(ies\) remaining\.")]
+    private static partial Regex Remaining();
 }
