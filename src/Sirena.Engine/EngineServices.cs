@@ -35,6 +35,7 @@ public static class EngineServices
         services.AddSingleton<PeopleDesk>();
         services.AddSingleton<RotaDesk>();
         services.AddSingleton<WhoDesk>();
+        services.AddSingleton<RehearsalDesk>();
         services.AddSingleton<ContactPoints>();
         services.AddSingleton<UnreachableNews>();
         services.AddScoped<TrailReader>();

@@ -169,6 +169,7 @@ public static class SirenaApp
         app.MapTrails();
         app.MapPeople();
         app.MapWho();
+        app.MapRehearsals();
         app.MapLive();
         app.MapOpenApi("/openapi/{documentName}.json").RequireAuthorization();
         app.MapHealth();

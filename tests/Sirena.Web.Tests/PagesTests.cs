@@ -126,6 +126,30 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         Assert.DoesNotContain(key, Browser.PageSource);
     }
 
+    [Fact]
+    public void A_draft_is_rehearsed_before_it_is_saved()
+    {
+        Go("/rules/held-for-credit");
+        var value = Browser.FindElement(By.Name("c.0.value"));
+        value.Clear();
+        value.SendKeys("never such a reason");
+        Browser.FindElement(By.CssSelector("button[value=rehearse]")).Click();
+        Until(() => Browser.FindElement(By.Id("rehearsal")).Text.Contains("0 alerts by the draft", StringComparison.Ordinal), "The draft is rehearsed");
+        Assert.Contains("would lose theirs", Browser.FindElement(By.Id("rehearsal")).Text);
+        Assert.Contains("What you see is not saved.", Main);
+        NoSeriousFault();
+        Browser.ExecuteScript("document.querySelector('form[data-guard]').removeAttribute('data-guard'); window.onbeforeunload = null");
+        Browser.FindElement(By.LinkText("Orders")).Click();
+        try
+        {
+            Browser.SwitchTo().Alert().Accept();
+        }
+        catch (NoAlertPresentException)
+        {
+            // The guard asks only where a person has typed since the page was loaded.
+        }
+    }
+
     [Theory]
     [InlineData("/orders")]
     [InlineData("/orders?look=first")]

@@ -3,6 +3,7 @@ using System.Text.Json;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
+using Sirena.Core.Insight;
 using Sirena.Core.Rules;
 using Sirena.Engine.Rules;
 using Sirena.Formats.Documents;
@@ -15,8 +16,9 @@ namespace Sirena.Web.Pages.Rules;
 
 /// <summary>One rule: as blocks in the order of its sentence, or as its document.</summary>
 [Authorize(Policies.SeeAll)]
-public sealed class RuleModel(SirenaDb db, RuleDesk desk) : SirenaPage
+public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsals) : SirenaPage
 {
+    private const int RehearsedDays = 30;
     private static readonly JsonSerializerOptions Pretty = new() { WriteIndented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
     /// <summary>The rule's id; <c>new</c> for one that is being made.</summary>
@@ -53,6 +55,9 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk) : SirenaPage
 
     /// <summary>The sentence of what is shown, as far as it can be read; <see langword="null"/> when it has mistakes.</summary>
     public string? Sentence { get; private set; }
+
+    /// <summary>What the draft would have done, with the period, where that was asked for.</summary>
+    public (Rehearsal Found, NodaTime.Instant From, NodaTime.Instant To)? Rehearsed { get; private set; }
 
     /// <summary>Shows the rule.</summary>
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
@@ -101,7 +106,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk) : SirenaPage
         if (!form.ContainsKey("text"))
         {
             Draft = RuleDraft.Read(form);
-            if (act is not ("save" or "check" or ""))
+            if (act is not ("save" or "check" or "rehearse" or ""))
             {
                 Draft.Do(act);
             }
@@ -117,7 +122,15 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk) : SirenaPage
 
         var (read, _) = RuleReader.Read(text, LooksLikeYaml(text), await desk.NamesAsync(cancel), IsNew ? null : Id);
         Sentence = read is null ? null : new RuleSentence(Around.NameOf).Of(read);
-        if (act == "check")
+        if (act == "rehearse" && read is not null)
+        {
+            // The page waits for it; a run over very many events is for the API, which goes on in the background.
+            var (from, to) = (Clock.Now - NodaTime.Duration.FromDays(RehearsedDays), Clock.Now);
+            var run = rehearsals.Begin(read, from, to);
+            Rehearsed = (await run.Result.WaitAsync(cancel), from, to);
+        }
+
+        if (act is "check" or "rehearse")
         {
             Errors = RuleReader.Read(text, LooksLikeYaml(text), await desk.NamesAsync(cancel), IsNew ? null : Id).Errors;
         }

@@ -1,0 +1,121 @@
+using System.Text.Json.Nodes;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Orders;
+using Sirena.Core.Rules;
+
+namespace Sirena.Formats.Rules;
+
+/// <summary>The JSON Schema (draft 2020-12) of a rule document, for editors and checks before a file is sent. What a schema cannot say (which operator goes with which field) the reader says.</summary>
+public static class RuleSchema
+{
+    /// <summary>The schema.</summary>
+    public static JsonObject Make()
+    {
+        var one = Case();
+        var top = new JsonObject
+        {
+            ["id"] = Text("^[a-z0-9._-]{1,60}$"),
+            ["name"] = new JsonObject { ["type"] = "string", ["minLength"] = 1, ["maxLength"] = 120 },
+            ["on"] = Type("boolean"),
+            ["when"] = new JsonObject { ["type"] = "array", ["minItems"] = 1, ["items"] = new JsonObject { ["type"] = "string", ["pattern"] = "^[a-z0-9_-]+(\\.[a-z0-9_-]+)*$", ["examples"] = Strings(EventTypes.All) } },
+            ["urgency"] = Enum(Names.All<Urgency>()),
+            ["onlyIf"] = Ref("condition"),
+            ["cases"] = new JsonObject { ["type"] = "array", ["minItems"] = 1, ["items"] = Closed(Merge(new JsonObject { ["name"] = Type("string"), ["onlyIf"] = Ref("condition") }, one)) },
+            ["gather"] = Ref("duration"),
+            ["rest"] = Ref("duration"),
+            ["mayOptOut"] = Type("boolean"),
+            ["withdrawAt"] = Strings(),
+            ["version"] = Type("integer"),
+            ["sentence"] = Type("string"),
+            ["inForceSince"] = Type("string"),
+        };
+        var schema = Closed(Merge(top, Case()));
+        schema["$schema"] = "https://json-schema.org/draft/2020-12/schema";
+        schema["$id"] = "/schemas/rule.json";
+        schema["title"] = "A rule of Sirena";
+        schema["required"] = new JsonArray("name", "when");
+        schema["oneOf"] = new JsonArray(
+            new JsonObject { ["required"] = new JsonArray("cases"), ["not"] = new JsonObject { ["anyOf"] = new JsonArray([.. new[] { "tell", "by", "wording", "ladder", "notOlderThan" }.Select(m => (JsonNode)new JsonObject { ["required"] = new JsonArray(m) })]) } },
+            new JsonObject { ["required"] = new JsonArray("tell"), ["not"] = new JsonObject { ["required"] = new JsonArray("cases") } });
+        schema["$defs"] = new JsonObject
+        {
+            ["duration"] = Text("^P(?!$)(\\d+D)?(T(?=\\d)(\\d+H)?(\\d+M)?(\\d+(\\.\\d+)?S)?)?$"),
+            ["recipient"] = Recipient(),
+            ["ways"] = Ways(),
+            ["condition"] = Condition(),
+            ["step"] = Step(),
+        };
+        return schema;
+    }
+
+    private static JsonObject Case() => new()
+    {
+        ["tell"] = new JsonObject { ["type"] = "array", ["items"] = Ref("recipient") },
+        ["by"] = Ref("ways"),
+        ["wording"] = Type("string"),
+        ["ladder"] = new JsonObject { ["type"] = "array", ["items"] = Ref("step") },
+        ["notOlderThan"] = Ref("duration"),
+    };
+
+    private static JsonObject Recipient()
+    {
+        var kinds = new[] { "person", "team", "duty", "role", "address" };
+        var map = Closed(new JsonObject { ["person"] = Type("string"), ["team"] = Type("string"), ["duty"] = Type("string"), ["role"] = Enum(Names.All<OrderRole>()), ["address"] = Type("string"), ["outside"] = Type("boolean") });
+        map["oneOf"] = new JsonArray([.. kinds.Select(k => (JsonNode)new JsonObject { ["required"] = new JsonArray(k) })]);
+        return map;
+    }
+
+    private static JsonObject Ways()
+    {
+        JsonObject Channels() => new() { ["type"] = "array", ["minItems"] = 1, ["items"] = Enum(Names.All<Channel>()) };
+        var map = Closed(new JsonObject { ["allAtOnce"] = Channels(), ["firstThatLands"] = Channels(), ["wait"] = Ref("duration") });
+        map["oneOf"] = new JsonArray(new JsonObject { ["required"] = new JsonArray("allAtOnce") }, new JsonObject { ["required"] = new JsonArray("firstThatLands") });
+        return map;
+    }
+
+    private static JsonObject Condition()
+    {
+        JsonObject Group(string name) => Required(Closed(new JsonObject { [name] = new JsonObject { ["type"] = "array", ["minItems"] = 1, ["items"] = Ref("condition") } }), name);
+        var leaf = Required(Closed(new JsonObject { ["field"] = Type("string"), ["is"] = Enum(Names.All<Operator>()), ["value"] = true, ["exactly"] = Type("boolean") }), "field", "is");
+        return new JsonObject { ["oneOf"] = new JsonArray(leaf, Group("all"), Group("any"), Group("none")) };
+    }
+
+    private static JsonObject Step()
+    {
+        var map = Required(Closed(new JsonObject { ["after"] = Ref("duration"), ["afterWorking"] = Ref("duration"), ["beforeDue"] = Ref("duration"), ["tell"] = new JsonObject { ["type"] = "array", ["items"] = Ref("recipient") }, ["by"] = Ref("ways"), ["wording"] = Type("string") }), "tell");
+        map["oneOf"] = new JsonArray([.. new[] { "after", "afterWorking", "beforeDue" }.Select(k => (JsonNode)new JsonObject { ["required"] = new JsonArray(k) })]);
+        return map;
+    }
+
+    private static JsonObject Closed(JsonObject properties) => new() { ["type"] = "object", ["properties"] = properties, ["additionalProperties"] = false };
+
+    private static JsonObject Required(JsonObject map, params string[] names)
+    {
+        map["required"] = Strings(names);
+        return map;
+    }
+
+    private static JsonObject Merge(JsonObject a, JsonObject b)
+    {
+        foreach (var (name, value) in b.ToArray())
+        {
+            b.Remove(name);
+            a[name] = value;
+        }
+
+        return a;
+    }
+
+    private static JsonObject Type(string type) => new() { ["type"] = type };
+
+    private static JsonObject Text(string pattern) => new() { ["type"] = "string", ["pattern"] = pattern };
+
+    private static JsonObject Ref(string name) => new() { ["$ref"] = $"#/$defs/{name}" };
+
+    private static JsonObject Enum(IEnumerable<string> names) => new() { ["enum"] = Strings(names) };
+
+    private static JsonObject Strings() => new() { ["type"] = "array", ["items"] = Type("string") };
+
+    private static JsonArray Strings(IEnumerable<string> texts) => new([.. texts.Select(t => (JsonNode)t)]);
+}

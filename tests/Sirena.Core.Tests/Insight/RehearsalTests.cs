@@ -1,0 +1,78 @@
+using NodaTime;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Insight;
+using Sirena.Core.Orders;
+using Sirena.Core.People;
+using Sirena.Core.Rules;
+using static Sirena.Core.Tests.Build;
+
+namespace Sirena.Core.Tests.Insight;
+
+public class RehearsalTests
+{
+    private static readonly StaffDirectory Staff = new(
+        [new Person { Id = "ines.calder", Name = "Ines", Contacts = { new ContactPoint { Channel = Channel.Mail, Address = "i@a.example" } } }, new Person { Id = "odile.varga", Name = "Odile", Contacts = { new ContactPoint { Channel = Channel.Mail, Address = "o@a.example" } } }], [], []);
+
+    private static OrderEvent At(int minutes, string order, string after, string type = "order.held") => new()
+    {
+        EventId = $"{order}-{minutes}",
+        Source = "/t",
+        Type = type,
+        Subject = order,
+        OrderNumber = order,
+        Seq = 1,
+        Time = Noon + Duration.FromMinutes(minutes),
+        Received = Noon + Duration.FromMinutes(minutes),
+        Data = "{}",
+        OrderAfter = after,
+    };
+
+    private static List<RehearsedAlert> Run(Rule rule, params OrderEvent[] events)
+    {
+        var run = new RehearsalRun(new CompiledRule(rule, 1), Staff, new Business());
+        foreach (var happened in events.Where(run.Wants))
+        {
+            run.Take(happened);
+        }
+
+        return run.Alerts;
+    }
+
+    [Fact]
+    public void A_further_match_joins_until_the_order_moved_on_and_then_rests()
+    {
+        var rule = Rule("r") with { WithdrawAt = ["loaded"], Rest = Duration.FromMinutes(30) };
+        OrderEvent[] events = [At(0, "A", "{}"), At(5, "A", "{}"), At(10, "A", """{"status":"loaded"}""", "order.status-changed"), At(20, "A", "{}"), At(45, "A", "{}"), At(46, "B", "{}")];
+        Assert.Equal([("A", 0), ("A", 45), ("B", 46)], Run(rule, events).Select(a => (a.Subject, (int)(a.At - Noon).TotalMinutes)));
+    }
+
+    [Fact]
+    public void The_difference_names_the_orders_that_gain_lose_and_change()
+    {
+        OrderEvent[] events = [At(0, "A", """{"total":900}"""), At(1, "B", """{"total":300}"""), At(2, "C", """{"total":100}""")];
+        var old = Run(Rule("r", Leaf("order.total", "at-most", "500")), events);
+        var draft = Run(Rule("r", Leaf("order.total", "at-least", "300"), cases: new RuleCase { Name = "always", Tell = [new PersonRecipient("odile.varga")] }), events);
+        var found = new Rehearsal(3, draft, old);
+        var (gained, lost, changed) = found.Difference();
+        Assert.Equal(["A C B"], [string.Join(' ', [.. gained, .. lost, .. changed])]);
+        Assert.Equal([("odile.varga", 2, 0), ("ines.calder", 0, 2)], found.ByPerson().Select(p => (p.Person, p.Draft, p.InForce)));
+        Assert.Equal((Noon, 2), (found.ByPerson()[0].BusiestHour!.Value, found.ByPerson()[0].InBusiestHour));
+        Assert.Equal((2, 2), (found.ByDay(Noon, Noon, Lisbon).Single().Draft, found.ByDay(Noon, Noon, Lisbon).Single().InForce));
+    }
+
+    [Fact]
+    public void A_recipient_that_would_be_nobody_is_counted() =>
+        Assert.Equal(1, Run(Rule("r", cases: new RuleCase { Name = "always", Tell = [new RoleRecipient(OrderRole.Salesperson)] }), At(0, "A", "{}")).Single().Unreached);
+
+    [Fact]
+    public void Coverage_counts_the_hour_that_the_clocks_skip_as_none_and_the_darker_of_the_one_that_comes_twice()
+    {
+        var dark = Instant.FromUtc(2026, 10, 25, 1, 0);
+        Coverage Week(LocalDate monday) => Coverage.Of(monday, Lisbon, at => at >= dark && at < dark + Duration.FromHours(1)
+            ? new Resolution([], [], [new LeftOut("desk", "nobody of Desk is on duty", Nobody: true)]) : new Resolution([new Told("a", Channel.Mail, "a@a.example", "")], [], []));
+        Assert.Equal((167m, 0m), (Week(new LocalDate(2026, 3, 23)).Hours, Week(new LocalDate(2026, 3, 23)).DarkHours));
+        var autumn = Week(new LocalDate(2026, 10, 19));
+        Assert.Equal((168m, 1m), (autumn.Hours, autumn.DarkHours));
+        Assert.Equal((new LocalDateTime(2026, 10, 25, 1, 0), new LocalDateTime(2026, 10, 25, 2, 0)), (autumn.DarkTimes().Single().From, autumn.DarkTimes().Single().To));
+    }
+}
