@@ -65,7 +65,7 @@ public sealed class SurroundingsCache : IDisposable
             }
 
             var staff = new StaffDirectory(
-                await db.People.AsNoTracking().ToListAsync(cancel), await db.Teams.AsNoTracking().ToListAsync(cancel), await db.Sites.AsNoTracking().ToListAsync(cancel), rota.Value.Rota);
+                (await db.People.AsNoTracking().ToListAsync(cancel)).Select(p => p.InOrder()), await db.Teams.AsNoTracking().ToListAsync(cancel), await db.Sites.AsNoTracking().ToListAsync(cancel), rota.Value.Rota);
             var made = new Surroundings(business, staff, await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync(cancel),
                 (await db.RuleVersions.AsNoTracking().Select(v => new { v.RuleId, v.Version, v.Name }).ToListAsync(cancel)).GroupBy(v => v.RuleId).ToDictionary(g => g.Key, g => g.MaxBy(v => v.Version)!.Name));
             kept = (made, clock.GetCurrentInstant());

@@ -129,10 +129,10 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
     [Fact]
     public void A_draft_is_rehearsed_before_it_is_saved()
     {
-        Go("/rules/held-for-credit");
+        Go("/rules/placed-close-to-sailing");
         var value = Browser.FindElement(By.Name("c.0.value"));
         value.Clear();
-        value.SendKeys("never such a reason");
+        value.SendKeys("PT1S");
         Browser.FindElement(By.CssSelector("button[value=rehearse]")).Click();
         Until(() => Browser.FindElement(By.Id("rehearsal")).Text.Contains("0 alerts by the draft", StringComparison.Ordinal), "The draft is rehearsed");
         Assert.Contains("would lose theirs", Browser.FindElement(By.Id("rehearsal")).Text);

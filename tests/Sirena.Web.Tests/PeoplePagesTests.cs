@@ -128,4 +128,24 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
         Leave("bram.osei", "milo.trask");
         Until(() => Main.Contains("The covers would go in a circle at one time: Bram Osei → Milo Trask → Bram Osei.", StringComparison.Ordinal), "The circle is refused");
     }
+
+    [Fact]
+    public void The_business_is_quiet_at_night_and_a_calendar_address_opens_its_one_feed()
+    {
+        Go("/people/teams");
+        Browser.ExecuteScript("document.getElementById('bq-f').value='22:30';document.getElementById('bq-t').value='05:30'");
+        Browser.FindElement(By.CssSelector(".quiet-b .btn")).Click();
+        Until(() => Main.Contains("every day 22:30 to 05:30", StringComparison.Ordinal), "The quiet hours are there");
+        Go("/people/who?tell=person:finn.ashby&at=2027-01-12T23:00");
+        Assert.Contains("quiet until Wed 05:30", Main);
+        Go("/people/teams");
+        Browser.FindElement(By.CssSelector(".quiet-b .links")).Click();
+        Until(() => Main.Contains("None: only each person's own hold.", StringComparison.Ordinal), "They are taken away");
+        Go("/people/finn.ashby");
+        Browser.FindElement(By.CssSelector("form[action*=Feed] .links")).Click();
+        Until(() => Browser.FindElement(By.CssSelector(".secret")).Text.Contains("/rota/people/finn.ashby.ics?key=ck-", StringComparison.Ordinal), "The address is shown");
+        var path = new Uri(Browser.FindElement(By.CssSelector(".secret")).Text).PathAndQuery;
+        Assert.Equal(System.Net.HttpStatusCode.OK, World.SendAsync(HttpMethod.Get, path, null).Result.Status);
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, World.SendAsync(HttpMethod.Get, path.Replace("finn.ashby", "ines.calder", StringComparison.Ordinal), null).Result.Status);
+    }
 }

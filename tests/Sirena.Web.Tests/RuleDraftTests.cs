@@ -45,7 +45,6 @@ public class RuleDraftTests
     [Theory]
     [InlineData("cases: [ { name: a, tell: [] } ]")]
     [InlineData("tell: []\nby: { allAtOnce: [sms] }")]
-    [InlineData("tell: [ { duty: kitchen } ]")]
     [InlineData("tell: []\nladder: [ { after: PT5M, tell: [ { team: kitchen } ] } ]")]
     [InlineData("tell: []\nonlyIf: { field: order.via, is: equal, value: web, exactly: true }")]
     public void A_rule_that_the_blocks_cannot_show_in_full_is_not_shown_in_them(string rest) =>

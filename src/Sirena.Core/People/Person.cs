@@ -31,6 +31,23 @@ public sealed class Person
     /// <summary>Their addresses, in the order in which they are used.</summary>
     public List<ContactPoint> Contacts { get; init; } = [];
 
+    /// <summary>Numbers the addresses in the order in which they stand, for storing.</summary>
+    public void NumberContacts()
+    {
+        for (var i = 0; i < Contacts.Count; i++)
+        {
+            Contacts[i].Position = i;
+        }
+    }
+
+    /// <summary>Puts the addresses in their order, after reading.</summary>
+    /// <returns>This person.</returns>
+    public Person InOrder()
+    {
+        Contacts.Sort((a, b) => a.Position.CompareTo(b.Position));
+        return this;
+    }
+
     /// <summary>The ids of the teams that they are in.</summary>
     public List<string> Teams { get; set; } = [];
 
@@ -58,6 +75,9 @@ public sealed class ContactPoint
 
     /// <summary>The address as the channel writes it: a mail address, an E.164 number, a handle.</summary>
     public required string Address { get; init; }
+
+    /// <summary>Its place among the person's addresses, from 0.</summary>
+    public int Position { get; set; }
 
     /// <summary>It is known to reach them.</summary>
     public bool Verified { get; set; }

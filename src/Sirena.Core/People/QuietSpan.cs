@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using NodaTime;
+using NodaTime.Text;
 
 namespace Sirena.Core.People;
 
@@ -12,6 +13,19 @@ namespace Sirena.Core.People;
 /// <param name="To">Its end; on the next day where it is not after the begin.</param>
 public sealed record QuietSpan(ImmutableArray<IsoDayOfWeek> Days, LocalTime From, LocalTime To)
 {
+    /// <summary>Reads a span as a form gives it.</summary>
+    /// <param name="from">Its begin, <c>22:00</c>.</param>
+    /// <param name="to">Its end; not the same.</param>
+    /// <param name="days">The names of the days on which it begins; what is none is passed over.</param>
+    /// <returns>The span, or <see langword="null"/> when a time cannot be read.</returns>
+    public static QuietSpan? Read(string? from, string? to, IEnumerable<string> days)
+    {
+        var pattern = LocalTimePattern.CreateWithInvariantCulture("HH:mm");
+        return pattern.Parse(from ?? "").TryGetValue(default, out var begin) && pattern.Parse(to ?? "").TryGetValue(default, out var end) && begin != end
+            ? new QuietSpan([.. days.Select(d => Enum.TryParse<IsoDayOfWeek>(d, out var day) ? day : IsoDayOfWeek.None).Where(d => d != IsoDayOfWeek.None).Distinct().Order()], begin, end)
+            : null;
+    }
+
     /// <summary>When the quiet ends that holds at an instant; <see langword="null"/> when none does.</summary>
     public Instant? Until(Instant at, DateTimeZone zone)
     {

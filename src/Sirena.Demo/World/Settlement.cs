@@ -45,6 +45,7 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
             var zone = (await db.Businesses.SingleAsync()).Zone;
             var people = Port.People();
             Duty.Wishes(people, clock.GetCurrentInstant(), zone);
+            people.ToList().ForEach(p => p.NumberContacts());
             db.AddRange(people);
             db.AddRange(Duty.Shifts(people, clock.GetCurrentInstant(), zone));
             await db.SaveChangesAsync();

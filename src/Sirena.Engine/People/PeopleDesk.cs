@@ -30,7 +30,7 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
         await using var db = await factory.CreateDbContextAsync(cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended('people', 0))", cancel);
-        var known = await db.People.ToDictionaryAsync(p => p.Id, cancel);
+        var known = (await db.People.ToListAsync(cancel)).ToDictionary(p => p.Id, p => p.InOrder());
         var zone = (await db.Businesses.AsNoTracking().SingleAsync(cancel)).Zone;
         var good = document.Good.ToList();
         Covered(good, known, errors);
@@ -80,7 +80,7 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
         await using var db = await factory.CreateDbContextAsync(cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended('people', 0))", cancel);
-        var people = await db.People.ToDictionaryAsync(p => p.Id, cancel);
+        var people = (await db.People.ToListAsync(cancel)).ToDictionary(p => p.Id, p => p.InOrder());
         if (!people.TryGetValue(id, out var person))
         {
             return "There is no such person.";
@@ -99,6 +99,7 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
             return $"The covers would go in a circle at one time: {string.Join(" → ", circle.Select(c => people.TryGetValue(c, out var p) ? p.Name : c))}. Choose another cover.";
         }
 
+        person.NumberContacts();
         var after = PeopleWriter.Write(person, sites.Where(s => s.Manager == id), zone);
         Note(db, by, clock.GetCurrentInstant(), person.Name, before, after);
         await db.SaveChangesAsync(cancel);
@@ -129,6 +130,7 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
         ContactPoint[] points = [.. from.Contacts.Select(c => given is not null && person.Contacts.Find(o => Same(o, c)) is { } old ? Copy(old) : c)];
         person.Contacts.Clear();
         person.Contacts.AddRange([.. points, .. kept.Select(Copy)]);
+        person.NumberContacts();
     }
 
     private static bool Same(ContactPoint a, ContactPoint b) => a.Channel == b.Channel && a.Address.Equals(b.Address, StringComparison.OrdinalIgnoreCase);

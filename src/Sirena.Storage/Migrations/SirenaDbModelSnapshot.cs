@@ -1567,6 +1567,10 @@ namespace Sirena.Storage.Migrations
                                 .HasColumnType("boolean")
                                 .HasColumnName("pending");
 
+                            b1.Property<int>("Position")
+                                .HasColumnType("integer")
+                                .HasColumnName("position");
+
                             b1.Property<bool>("Verified")
                                 .HasColumnType("boolean")
                                 .HasColumnName("verified");

@@ -34,6 +34,10 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
     /// <summary>What is wrong, or <see langword="null"/>.</summary>
     public string? Problem { get; private set; }
 
+    /// <summary>A feed's address that was just made; it is shown once.</summary>
+    [TempData]
+    public string? Feed { get; set; }
+
     /// <summary>Their duty in the next two weeks, with the team's name.</summary>
     public IReadOnlyList<(Duty Duty, string Team)> Duties { get; private set; } = [];
 
@@ -230,13 +234,12 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
     /// <summary>Adds quiet hours.</summary>
     public Task<IActionResult> OnPostQuietAsync(string? from, string? to, string[] days, CancellationToken cancel) => ChangeAsync((p, _) =>
     {
-        var pattern = LocalTimePattern.CreateWithInvariantCulture("HH:mm");
-        if (!pattern.Parse(from ?? "").TryGetValue(default, out var begin) || !pattern.Parse(to ?? "").TryGetValue(default, out var end) || begin == end)
+        if (QuietSpan.Read(from, to, days) is not { } span)
         {
             return "Give the begin and the end of the quiet, such as 22:00 and 06:00.";
         }
 
-        p.Quiet.Add(new QuietSpan([.. days.Select(d => Enum.TryParse<IsoDayOfWeek>(d, out var day) ? day : IsoDayOfWeek.None).Where(d => d != IsoDayOfWeek.None).Distinct().Order()], begin, end));
+        p.Quiet.Add(span);
         return null;
     }, "Quiet hours added.", cancel);
 
@@ -270,6 +273,23 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
         p.First = new[] { (Urgency.Routine, routine), (Urgency.Prompt, prompt), (Urgency.Urgent, urgent) }.Select(x => (x.Item1, Names.Parse<Channel>(x.Item2))).Where(x => x.Item2 is not null).ToDictionary(x => x.Item1, x => x.Item2!.Value);
         return null;
     }, "Saved.", cancel);
+
+    /// <summary>Makes an address to which a calendar program can subscribe; an earlier one of this person stops.</summary>
+    public async Task<IActionResult> OnPostFeedAsync(CancellationToken cancel)
+    {
+        if (!May || Around.Staff.Person(Id) is null)
+        {
+            return Forbid();
+        }
+
+        var feed = $"person:{Id}";
+        var key = Secrets.New("ck-");
+        await db.ApiTokens.Where(t => t.Feed == feed && t.RevokedAt == null).ExecuteUpdateAsync(u => u.SetProperty(t => t.RevokedAt, Clock.Now), cancel);
+        db.ApiTokens.Add(new ApiToken { Id = Guid.CreateVersion7(), UserId = Guid.Parse(User.FindFirst(System.Security.Claims.ClaimTypes.NameIdentifier)!.Value), Name = $"Calendar of {Around.NameOf(Id)}", Feed = feed, Hash = Secrets.Hash(key), CreatedAt = Clock.Now });
+        await db.SaveChangesAsync(cancel);
+        Feed = $"{Around.Business.BaseAddress}/rota/people/{Id}.ics?key={key}";
+        return RedirectToPage(new { Id });
+    }
 
     /// <summary>Archives the person, or brings them back.</summary>
     public async Task<IActionResult> OnPostArchiveAsync(bool archive, CancellationToken cancel) => !User.MayChange() ? Forbid() : await ChangeAsync((p, _) =>
@@ -336,7 +356,7 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
             return false;
         }
 
-        Person = person;
+        Person = person.InOrder();
         Duties = [.. Around.Staff.Teams.SelectMany(t => Around.Staff.Rota.Between(t.Id, Drawing.Begin, Drawing.Begin + Duration.FromDays(14)).Where(d => d.Person == Id).Select(d => (d, t.Name))).OrderBy(x => x.d.From)];
         var told = await db.Deliveries.AsNoTracking().Where(d => d.Person == Id).OrderByDescending(d => d.CreatedAt).Take(8).ToListAsync(cancel);
         Guid[] alerts = [.. told.Select(d => d.AlertId)];

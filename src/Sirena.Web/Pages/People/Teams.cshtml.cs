@@ -1,7 +1,9 @@
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
+using Sirena.Core;
 using Sirena.Core.People;
+using Sirena.Core.Rules;
 using Sirena.Engine;
 using Sirena.Formats.Rules;
 using Sirena.Storage;
@@ -45,7 +47,7 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
     }, $"Saved the team {name}.", cancel);
 
     /// <summary>Saves a site.</summary>
-    public Task<IActionResult> OnPostSiteAsync(string? id, string? name, string? manager, string? team, CancellationToken cancel) => SaveAsync(name, async () =>
+    public Task<IActionResult> OnPostSiteAsync(string? id, string? name, string? manager, string? team, string? printer, CancellationToken cancel) => SaveAsync(name, async () =>
     {
         var site = id is { Length: > 0 } ? await db.Sites.FirstOrDefaultAsync(s => s.Id == id, cancel) : null;
         if (site is null)
@@ -60,8 +62,46 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
         }
 
         (site.Name, site.Manager, site.Team) = (name!.Trim(), Around.Staff.Person(manager ?? "")?.Id, Around.Staff.Team(team ?? "")?.Id);
+        site.Printer = string.IsNullOrWhiteSpace(printer) ? null : printer.Trim();
+        if (site.Printer is not null && Channels.Mail.MailSettings.Server(site.Printer) is null)
+        {
+            return $"'{site.Printer}' is no printer's address: host and port, such as printer.galley.example:9100.";
+        }
+
         return null;
     }, $"Saved the site {name}.", cancel);
+
+    /// <summary>Adds quiet hours of the business, or sets what passes them.</summary>
+    public Task<IActionResult> OnPostQuietAsync(string? from, string? to, string[] days, string? passes, CancellationToken cancel) => SaveAsync("the business", async () =>
+    {
+        var business = await db.Businesses.SingleAsync(cancel);
+        business.QuietPasses = Names.Parse<Urgency>(passes) ?? business.QuietPasses;
+        if (string.IsNullOrWhiteSpace(from) && string.IsNullOrWhiteSpace(to))
+        {
+            return null;
+        }
+
+        if (QuietSpan.Read(from, to, days) is not { } span)
+        {
+            return "Give the begin and the end of the quiet, such as 22:00 and 06:00.";
+        }
+
+        business.Quiet.Add(span);
+        return null;
+    }, "Saved the quiet hours of the business.", cancel);
+
+    /// <summary>Ends quiet hours of the business.</summary>
+    public Task<IActionResult> OnPostLoudAsync(int index, CancellationToken cancel) => SaveAsync("the business", async () =>
+    {
+        var business = await db.Businesses.SingleAsync(cancel);
+        if (index < 0 || index >= business.Quiet.Count)
+        {
+            return "Those quiet hours are no longer there.";
+        }
+
+        business.Quiet.RemoveAt(index);
+        return null;
+    }, "Quiet hours of the business taken away.", cancel);
 
     private async Task<IActionResult> SaveAsync(string? name, Func<Task<string?>> change, string what, CancellationToken cancel)
     {
