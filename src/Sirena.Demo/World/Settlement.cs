@@ -57,6 +57,9 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
         if (empty && days > 0)
         {
             await HistoryAsync(db, now - Duration.FromDays(days), now, 16_001, aDay, seed);
+
+            // The mailbox that refused all through the history is known as broken by now.
+            await db.Database.ExecuteSqlAsync($"update contact_points set broken_at = {now - Duration.FromDays(1)}, broken_because = '5.1.1 The mailbox does not exist', verified = false where address = 'kaia.lund@averilquay.example'");
         }
         else if (last is { } at && now - at > Duration.FromHours(1))
         {
