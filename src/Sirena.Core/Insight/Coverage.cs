@@ -10,9 +10,12 @@ namespace Sirena.Core.Insight;
 /// <param name="Reached">How many people would be reached at a verified address.</param>
 /// <param name="Doubtful">How many more would be told at an address that nobody has verified.</param>
 /// <param name="Because">Why nobody would be told, or <see langword="null"/>.</param>
-/// <param name="OnDuty">Somebody is on duty and cannot be reached.</param>
-public sealed record CoverageQuarter(LocalDate Day, int Index, bool Skipped, int Reached, int Doubtful, string? Because, bool OnDuty)
+/// <param name="Unreachable">The id of somebody who is on duty and cannot be reached, where nobody would be told; else <see langword="null"/>.</param>
+public sealed record CoverageQuarter(LocalDate Day, int Index, bool Skipped, int Reached, int Doubtful, string? Because, string? Unreachable)
 {
+    /// <summary>Somebody is on duty and cannot be reached.</summary>
+    public bool OnDuty => Unreachable is not null;
+
     /// <summary>Nobody would be told.</summary>
     public bool Dark => !Skipped && Reached + Doubtful == 0;
 
@@ -24,8 +27,12 @@ public sealed record CoverageQuarter(LocalDate Day, int Index, bool Skipped, int
 /// <param name="From">Its begin.</param>
 /// <param name="To">Its end.</param>
 /// <param name="Because">Why.</param>
-/// <param name="OnDuty">Somebody is on duty and cannot be reached.</param>
-public sealed record DarkTime(LocalDateTime From, LocalDateTime To, string Because, bool OnDuty);
+/// <param name="Unreachable">The id of somebody who is on duty and cannot be reached, of whom the reason speaks; else <see langword="null"/>.</param>
+public sealed record DarkTime(LocalDateTime From, LocalDateTime To, string Because, string? Unreachable)
+{
+    /// <summary>Somebody is on duty and cannot be reached.</summary>
+    public bool OnDuty => Unreachable is not null;
+}
 
 /// <summary>The hours of a week in which a rule would reach somebody, and those in which it would reach nobody.</summary>
 public sealed class Coverage
@@ -54,7 +61,7 @@ public sealed class Coverage
             var map = zone.MapLocal(day.At(new LocalTime(index / 4, index % 4 * 15)));
             quarters.Add(map.Count switch
             {
-                0 => new CoverageQuarter(day, index, true, 0, 0, null, false),
+                0 => new CoverageQuarter(day, index, true, 0, 0, null, null),
                 1 => Quarter(day, index, ask(map.Single().ToInstant())),
                 _ => new[] { Quarter(day, index, ask(map.First().ToInstant())), Quarter(day, index, ask(map.Last().ToInstant())) }.MinBy(q => q.Reached + q.Doubtful)!,
             });
@@ -76,7 +83,7 @@ public sealed class Coverage
             }
             else
             {
-                found.Add(new DarkTime(quarter.From, to, quarter.Because ?? "", quarter.OnDuty));
+                found.Add(new DarkTime(quarter.From, to, quarter.Because ?? "", quarter.Unreachable));
             }
         }
 
@@ -87,8 +94,8 @@ public sealed class Coverage
     {
         var verified = who.Told.Where(t => t.Verified).Select(t => t.Person ?? t.Contact).Distinct().Count();
         var all = who.Told.Select(t => t.Person ?? t.Contact).Distinct().Count();
-        var unreachable = all > 0 ? null : who.Left.FirstOrDefault(l => !l.Nobody && !l.Because.StartsWith("off duty", StringComparison.Ordinal));
-        var because = all > 0 ? null : unreachable is not null ? $"{unreachable.Person}: {unreachable.Because}" : who.Left.FirstOrDefault(l => l.Nobody)?.Because ?? "nobody is named";
-        return new CoverageQuarter(day, index, false, verified, all - verified, because, unreachable is not null);
+        var unreachable = all > 0 ? null : who.Left.FirstOrDefault(l => !l.Nobody && !l.OffDuty);
+        var because = all > 0 ? null : unreachable?.Because ?? who.Left.FirstOrDefault(l => l.Nobody)?.Because ?? "nobody is named";
+        return new CoverageQuarter(day, index, false, verified, all - verified, because, unreachable?.Person);
     }
 }

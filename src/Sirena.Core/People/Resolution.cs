@@ -32,7 +32,18 @@ public sealed record Told(string? Person, Channel Channel, string Contact, strin
 /// <param name="Person">The person's id, or the recipient where it is no person.</param>
 /// <param name="Because">The reason: <c>no mail address</c>.</param>
 /// <param name="Nobody">It stands for a whole recipient that resolves to nobody, not for one of several.</param>
-public sealed record LeftOut(string Person, string Because, bool Nobody = false);
+public sealed record LeftOut(string Person, string Because, bool Nobody = false)
+{
+    /// <summary>They are of the team and off duty: that alone is no fault of reaching them.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public bool OffDuty { get; init; }
+
+    /// <inheritdoc/>
+    public bool Equals(LeftOut? other) => other is not null && (Person, Because, Nobody) == (other.Person, other.Because, other.Nobody);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => HashCode.Combine(Person, Because, Nobody);
+}
 
 /// <summary>Who is told and who is left out; nobody who was named is missing from both. Those whom quiet hours hold stand in both until they are told.</summary>
 /// <param name="Told">Who is told at once.</param>

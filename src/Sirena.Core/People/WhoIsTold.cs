@@ -26,7 +26,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
             var reached = false;
             foreach (var one in named)
             {
-                reached |= one.Contact is { } contact ? Reach(asked, one, contact) : one.Problem is { } problem ? Leave(asked, one.Who, problem) : Reach(asked, one);
+                reached |= one.Contact is { } contact ? Reach(asked, one, contact) : one.Problem is { } problem ? Leave(asked, one.Who, problem, one.OffDuty) : Reach(asked, one);
             }
 
             if (!reached)
@@ -45,7 +45,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         }
 
         var told = asked.Told.Where(t => t.HeldUntil is null).ToList();
-        asked.Left.RemoveAll(l => !l.Nobody && l.Because.StartsWith("off duty", StringComparison.Ordinal) && asked.Told.Exists(t => t.Person == l.Person));
+        asked.Left.RemoveAll(l => l.OffDuty && asked.Told.Exists(t => t.Person == l.Person));
         return new Resolution(told, [.. asked.Told.Where(t => t.HeldUntil is not null)], [.. asked.Left.Distinct()]);
     }
 
@@ -94,7 +94,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
 
         foreach (var member in directory.Members(team.Id).Where(m => m.ArchivedAt is null && !on.Contains(m.Id)))
         {
-            yield return new Candidate(member.Id, "", directory.Rota.Next(team.Id, at, member.Id) is { } next ? $"off duty until {Moment(next.From, at)}" : "off duty");
+            yield return new Candidate(member.Id, "", directory.Rota.Next(team.Id, at, member.Id) is { } next ? $"off duty until {Moment(next.From, at)}" : "off duty", OffDuty: true);
         }
 
         if (on.Length == 0)
@@ -165,9 +165,9 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
 
     // ---- whether they can be reached ----
 
-    private static bool Leave(Asked asked, string who, string because)
+    private static bool Leave(Asked asked, string who, string because, bool offDuty = false)
     {
-        asked.Left.Add(new LeftOut(who, because));
+        asked.Left.Add(new LeftOut(who, because) { OffDuty = offDuty });
         return false;
     }
 
@@ -321,7 +321,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
     private sealed record Contact(Channel Channel, string Address);
 
     /// <summary>Somebody whom a recipient names, or the reason why it names nobody.</summary>
-    private sealed record Candidate(string Who, string Because, string? Problem = null, Contact? Contact = null, Team? Team = null, bool Permitted = false, bool Customer = false);
+    private sealed record Candidate(string Who, string Because, string? Problem = null, Contact? Contact = null, Team? Team = null, bool Permitted = false, bool Customer = false, bool OffDuty = false);
 
     private sealed class Asked(TellQuestion question, Channel[] channels)
     {

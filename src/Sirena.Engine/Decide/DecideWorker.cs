@@ -66,7 +66,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             return 0;
         }
 
-        var anew = await DecideAsync(db, events, cancel);
+        var (anew, missing) = await DecideAsync(db, events, cancel);
         var fresh = db.ChangeTracker.Entries<Delivery>().Where(e => e.State == EntityState.Added).Select(e => e.Entity).ToArray();
         var messages = db.ChangeTracker.Entries<Message>().ToDictionary(e => e.Entity.DeliveryId, e => e.Entity);
         var taken = await mail.TakeAsync(fresh, cancel);
@@ -102,13 +102,17 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         }
 
         signals.Raise(Topic.Pages);
-        await unreachable.TellAsync([.. events.Where(e => !EventTypes.IsOwn(e.Type))], [.. db.ChangeTracker.Entries<Alert>().Select(e => e.Entity).Where(a => a.Unreached > 0)], cancel);
+        if (missing.Count > 0)
+        {
+            await unreachable.TellAsync(missing, cancel);
+        }
+
         return events.Count;
     }
 
-    private async Task<List<ToldAnew>> DecideAsync(SirenaDb db, List<OrderEvent> events, CancellationToken cancel)
+    private async Task<(List<ToldAnew> Anew, List<(OrderEvent Event, Alert Alert)> Missing)> DecideAsync(SirenaDb db, List<OrderEvent> events, CancellationToken cancel)
     {
-        var anew = new List<ToldAnew>();
+        var (anew, missing) = (new List<ToldAnew>(), new List<(OrderEvent, Alert)>());
         var around = await surroundings.GetAsync(cancel);
         string[] subjects = [.. events.Select(e => e.Subject).OfType<string>().Distinct()];
         var alerts = await db.Alerts.Where(a => subjects.Contains(a.Subject!)).OrderByDescending(a => a.RaisedAt).ThenByDescending(a => a.Id).Take(2000).ToListAsync(cancel);
@@ -124,10 +128,15 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             db.Deliveries.AddRange(raised.Deliveries);
             db.Messages.AddRange(raised.Messages);
             anew.AddRange(raised.ToldAnew);
+            if (!EventTypes.IsOwn(happened.Type))
+            {
+                missing.AddRange(raised.Alerts.Where(a => a.Unreached > 0).Select(a => (happened, a)));
+            }
+
             happened.DecidedAt = now;
         }
 
-        return anew;
+        return (anew, missing);
     }
 
     // An order that reaches a status at which a rule's alerts end ends them; each alert keeps to the version of the rule that raised it.

@@ -17,18 +17,13 @@ public sealed class UnreachableNews(IntakeDesk desk, SurroundingsCache surroundi
 {
     private const string Source = "/sirena";
 
-    /// <summary>Takes in an event for each alert that one of the events raised and that misses somebody.</summary>
-    public async Task TellAsync(IReadOnlyList<OrderEvent> events, IReadOnlyList<Alert> missing, CancellationToken cancel)
+    /// <summary>Takes in an event for each alert that misses somebody, about what the event that raised it was about.</summary>
+    public async Task TellAsync(IReadOnlyList<(OrderEvent Event, Alert Alert)> missing, CancellationToken cancel)
     {
         var around = await surroundings.GetAsync(cancel);
         var arrivals = new List<Arrival>();
-        foreach (var alert in missing)
+        foreach (var (happened, alert) in missing)
         {
-            if (events.FirstOrDefault(e => e.Id == alert.EventId) is not { } happened)
-            {
-                continue;
-            }
-
             var data = new JsonObject { ["alert"] = new JsonObject { ["id"] = alert.Id.ToString(), ["rule"] = alert.RuleId, ["ruleName"] = around.RuleName(alert.RuleId), ["case"] = alert.Case, ["unreached"] = alert.Unreached } };
             if (happened.OrderNumber is { } number)
             {
@@ -37,11 +32,6 @@ public sealed class UnreachableNews(IntakeDesk desk, SurroundingsCache surroundi
             }
 
             arrivals.Add(new Arrival(new IncomingEvent($"unreachable-{alert.Id}", Source, EventTypes.Unreachable, alert.OrderNumber ?? alert.Subject, clock.GetCurrentInstant(), data), "", clock.GetCurrentInstant()));
-        }
-
-        if (arrivals.Count == 0)
-        {
-            return;
         }
 
         try

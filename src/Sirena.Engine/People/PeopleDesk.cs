@@ -127,15 +127,13 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
 
         // A contact point keeps what is known of it unless the document says otherwise.
         ContactPoint[] kept = [.. person.Contacts.Where(c => !Gives(c.Channel.Name()) && given is not null)];
-        ContactPoint[] points = [.. from.Contacts.Select(c => given is not null && person.Contacts.Find(o => Same(o, c)) is { } old ? Copy(old) : c)];
+        ContactPoint[] points = [.. from.Contacts.Select(c => given is not null && person.Contacts.Find(o => Same(o, c)) is { } old ? old : c)];
         person.Contacts.Clear();
-        person.Contacts.AddRange([.. points, .. kept.Select(Copy)]);
+        person.Contacts.AddRange([.. points, .. kept]);
         person.NumberContacts();
     }
 
     private static bool Same(ContactPoint a, ContactPoint b) => a.Channel == b.Channel && a.Address.Equals(b.Address, StringComparison.OrdinalIgnoreCase);
-
-    private static ContactPoint Copy(ContactPoint c) => new() { Channel = c.Channel, Address = c.Address, Verified = c.Verified, Pending = c.Pending, BrokenAt = c.BrokenAt, BrokenBecause = c.BrokenBecause };
 
     private static void Covered(List<PersonEntry> good, Dictionary<string, Person> known, List<DocumentError> errors)
     {

@@ -5,7 +5,17 @@ namespace Sirena.Formats.Documents;
 /// <summary>A part of a document with the place where it stands, whether the text was JSON or YAML.</summary>
 /// <param name="Line">From 1.</param>
 /// <param name="Column">From 1.</param>
-public abstract record Node(int Line, int Column);
+public abstract record Node(int Line, int Column)
+{
+    /// <summary>The value without its places; of a member that stands twice the first.</summary>
+    public JsonElement ToJson() => this switch
+    {
+        ScalarNode s => s.Value,
+        ListNode l => JsonSerializer.SerializeToElement(l.Items.Select(i => i.ToJson())),
+        MapNode m => JsonSerializer.SerializeToElement(m.Members.DistinctBy(x => x.Name).ToDictionary(x => x.Name, x => x.Value.ToJson())),
+        _ => default,
+    };
+}
 
 /// <summary>Members by name, in order.</summary>
 public sealed record MapNode(IReadOnlyList<(string Name, int Line, int Column, Node Value)> Members, int Line, int Column) : Node(Line, Column)

@@ -338,7 +338,7 @@ public sealed class RuleReader : DocumentReader
             return null;
         }
 
-        var leaf = new ConditionLeaf(field, op, map["value"] is { } value ? Plain(value) : default, Bool(map, "exactly", path) ?? false);
+        var leaf = new ConditionLeaf(field, op, map["value"]?.ToJson() ?? default, Bool(map, "exactly", path) ?? false);
         if (Question.TryMake(leaf, out _) is { } mistake)
         {
             Wrong(At(path, mistake.Member), map[mistake.Member] ?? map, mistake.Problem);
@@ -346,12 +346,4 @@ public sealed class RuleReader : DocumentReader
 
         return leaf;
     }
-
-    private static JsonElement Plain(Node node) => node switch
-    {
-        ScalarNode s => s.Value,
-        ListNode l => JsonSerializer.SerializeToElement(l.Items.Select(Plain)),
-        MapNode m => JsonSerializer.SerializeToElement(m.Members.DistinctBy(x => x.Name).ToDictionary(x => x.Name, x => Plain(x.Value))),
-        _ => default,
-    };
 }

@@ -1,4 +1,3 @@
-using System.Text.Json;
 using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Orders.Fields;
@@ -28,8 +27,7 @@ public static class WhoApi
             return Problems.Of(413, "The question is too large.", "A question holds at most 4 MB.");
         }
 
-        var yaml = http.Request.ContentType?.Contains("yaml", StringComparison.OrdinalIgnoreCase) == true;
-        var (node, error) = DocumentText.Read(text, yaml);
+        var (node, error) = DocumentText.Read(text, yaml: http.Request.ContentType?.Contains("yaml", StringComparison.OrdinalIgnoreCase) == true);
         if (error is not null)
         {
             return PeopleApi.Mistakes("The question cannot be read.", [error]);
@@ -46,7 +44,7 @@ public static class WhoApi
         var urgency = Word(map, "urgency", errors) is { } word ? Names.Parse<Urgency>(word) ?? Wrong<Urgency>(errors, map, "urgency", $"'{word}' is none of {string.Join(", ", Names.All<Urgency>())}.") : Urgency.Prompt;
         var at = Word(map, "at", errors) is { } moment ? Facts.Time(moment) ?? Wrong<Instant>(errors, map, "at", $"'{moment}' is no time of RFC 3339 with an offset, such as 2026-11-24T15:30:00Z.") : clock.GetCurrentInstant();
         var type = Word(map, "event", errors) ?? "order.placed";
-        var order = await OrderAsync(map, text, desk, errors, yaml, cancel);
+        var order = await OrderAsync(map, desk, errors, cancel);
         if (errors.Count > 0)
         {
             return PeopleApi.Mistakes("The question has a mistake.", errors);
@@ -63,7 +61,7 @@ public static class WhoApi
         });
     }
 
-    private static async Task<string?> OrderAsync(MapNode map, string text, WhoDesk desk, List<DocumentError> errors, bool yaml, CancellationToken cancel)
+    private static async Task<string?> OrderAsync(MapNode map, WhoDesk desk, List<DocumentError> errors, CancellationToken cancel)
     {
         switch (map["order"])
         {
@@ -78,19 +76,12 @@ public static class WhoApi
                 errors.Add(new DocumentError("order", at.Line, at.Column, $"No event has told of the order '{number}'."));
                 return null;
             case MapNode order:
-                return yaml ? Plain(order).GetRawText() : JsonDocument.Parse(text, new JsonDocumentOptions { CommentHandling = JsonCommentHandling.Skip, MaxDepth = 32 }).RootElement.GetProperty("order").GetRawText();
+                return order.ToJson().GetRawText();
             case var other:
                 errors.Add(new DocumentError("order", other.Line, other.Column, "'order' is an order's number, or an order as an event carries it."));
                 return null;
         }
     }
-
-    private static JsonElement Plain(Node node) => node switch
-    {
-        ScalarNode s => s.Value,
-        ListNode l => JsonSerializer.SerializeToElement(l.Items.Select(Plain)),
-        _ => JsonSerializer.SerializeToElement(((MapNode)node).Members.DistinctBy(m => m.Name).ToDictionary(m => m.Name, m => Plain(m.Value))),
-    };
 
     private static string? Word(MapNode map, string name, List<DocumentError> errors)
     {

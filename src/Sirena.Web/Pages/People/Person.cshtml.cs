@@ -126,9 +126,8 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
             return "That address is no longer there.";
         }
 
-        ContactPoint[] all = [Copy(point), .. p.Contacts.Where(c => c != point).Select(Copy)];
-        p.Contacts.Clear();
-        p.Contacts.AddRange(all);
+        p.Contacts.Remove(point);
+        p.Contacts.Insert(0, point);
         return null;
     }, $"{address} is used first.", cancel);
 
@@ -377,8 +376,6 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
     private static string? Some(string? text) => string.IsNullOrWhiteSpace(text) ? null : text.Trim();
 
     private static bool Is(ContactPoint c, string? channel, string? address) => c.Channel == Names.Parse<Channel>(channel) && c.Address == address;
-
-    private static ContactPoint Copy(ContactPoint c) => new() { Channel = c.Channel, Address = c.Address, Verified = c.Verified, Pending = c.Pending, BrokenAt = c.BrokenAt, BrokenBecause = c.BrokenBecause };
 
     private static string? Remove<T>(List<T> list, int index)
     {

@@ -120,7 +120,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
             return await SaveAsync(text, cancel);
         }
 
-        var (read, _) = RuleReader.Read(text, LooksLikeYaml(text), await desk.NamesAsync(cancel), IsNew ? null : Id);
+        var (read, mistakes) = RuleReader.Read(text, LooksLikeYaml(text), await desk.NamesAsync(cancel), IsNew ? null : Id);
         Sentence = read is null ? null : new RuleSentence(Around.NameOf).Of(read);
         if (act == "rehearse" && read is not null)
         {
@@ -132,7 +132,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
 
         if (act is "check" or "rehearse")
         {
-            Errors = RuleReader.Read(text, LooksLikeYaml(text), await desk.NamesAsync(cancel), IsNew ? null : Id).Errors;
+            Errors = mistakes;
         }
 
         return Page();
