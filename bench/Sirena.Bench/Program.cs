@@ -10,7 +10,7 @@ if (server is null)
 }
 
 var json = args.Contains("--json");
-string[] known = ["pipeline", "latency", "intake", "pages", "who"];
+string[] known = ["pipeline", "latency", "intake", "pages", "who", "rules"];
 var wanted = args.Where(a => !a.StartsWith("--", StringComparison.Ordinal)).ToArray();
 if (wanted.FirstOrDefault(w => !known.Contains(w)) is { } unknown)
 {
@@ -19,7 +19,7 @@ if (wanted.FirstOrDefault(w => !known.Contains(w)) is { } unknown)
 }
 
 // 'pipeline' is the way from an event to the page that shows it.
-bool Wants(string name) => wanted.Length == 0 || (wanted.Contains("pipeline") && name != "who") || wanted.Contains(name);
+bool Wants(string name) => wanted.Length == 0 || (wanted.Contains("pipeline") && name is not ("who" or "rules")) || wanted.Contains(name);
 var seconds = int.TryParse(Environment.GetEnvironmentVariable("SIRENA_BENCH_SECONDS"), out var s) ? s : 60;
 var figures = new List<Figure>();
 if (Wants("latency"))
@@ -42,12 +42,17 @@ if (Wants("who"))
     figures.AddRange(await WhoBench.RunAsync(server, Console.Error.WriteLine));
 }
 
+if (Wants("rules"))
+{
+    figures.AddRange(await RulesBench.RunAsync(server, Console.Error.WriteLine));
+}
+
 if (!json)
 {
-    Console.WriteLine($"{"figure",-40} {"median of 3",12} {"",-10} {"bound",10}");
+    Console.WriteLine($"{"figure",-48} {"median of 3",12} {"",-10} {"bound",10}");
     foreach (var f in figures)
     {
-        Console.WriteLine($"{f.Name,-40} {f.Value.ToString(f.Value < 10 ? "0.00" : "#,##0", CultureInfo.InvariantCulture),12} {f.Unit,-10} {(f.Bound is { } b ? (f.Least ? "≥ " : "≤ ") + b.ToString(CultureInfo.InvariantCulture) : ""),10} {(f.Bound is null ? "" : f.Holds ? "holds" : "BROKEN")}");
+        Console.WriteLine($"{f.Name,-48} {f.Value.ToString(f.Value < 10 ? "0.00" : "#,##0", CultureInfo.InvariantCulture),12} {f.Unit,-10} {(f.Bound is { } b ? (f.Least ? "≥ " : "≤ ") + b.ToString(CultureInfo.InvariantCulture) : ""),10} {(f.Bound is null ? "" : f.Holds ? "holds" : "BROKEN")}");
     }
 }
 

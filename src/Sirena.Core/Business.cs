@@ -26,6 +26,9 @@ public sealed class Business
     /// <summary>The address that mail comes from.</summary>
     public string MailFrom { get; set; } = "sirena@localhost.localdomain";
 
+    /// <summary>The key of return addresses, encrypted; <see langword="null"/> until reports are first taken.</summary>
+    public string? ReportKey { get; set; }
+
     /// <summary>Grows with each change of a rota, so that a node knows when to read them again.</summary>
     public long RotaVersion { get; set; }
 

@@ -5,6 +5,8 @@ using NodaTime;
 using Sirena.Engine.Decide;
 using Sirena.Engine.Dispatch;
 using Sirena.Engine.Intake;
+using Sirena.Engine.Ladders;
+using Sirena.Engine.Orders;
 using Sirena.Engine.People;
 using Sirena.Engine.Rules;
 using Sirena.Engine.Trail;
@@ -22,8 +24,10 @@ public static class EngineServices
     /// <param name="services">The services.</param>
     /// <param name="connectionString">A PostgreSQL connection string.</param>
     /// <param name="machine">The machine's clock, or a fixed one for pictures.</param>
-    public static IServiceCollection AddSirenaEngine(this IServiceCollection services, string connectionString, IClock machine)
+    /// <param name="reports">Where this node takes reports about mail, or <see langword="null"/> for nowhere.</param>
+    public static IServiceCollection AddSirenaEngine(this IServiceCollection services, string connectionString, IClock machine, System.Net.IPEndPoint? reports = null)
     {
+        services.AddSingleton(new ReportEndpoint(reports));
         services.AddSirenaDatabase(connectionString);
         services.TryAddSingleton(TimeProvider.System);
         services.AddSingleton(new NodeClock(machine));
@@ -36,14 +40,23 @@ public static class EngineServices
         services.AddSingleton<RotaDesk>();
         services.AddSingleton<WhoDesk>();
         services.AddSingleton<RehearsalDesk>();
+        services.AddSingleton<DraftTrial>();
+        services.AddSingleton<GatewayDesk>();
+        services.AddSingleton<LaterNews>();
+        services.AddSingleton<AnswerDesk>();
+        services.AddSingleton<ReceiptDesk>();
+        services.AddSingleton<StatusDesk>();
+        services.AddSingleton<StatusFlows>();
+        services.AddSingleton<FieldWatch>();
         services.AddSingleton<ContactPoints>();
         services.AddSingleton<UnreachableNews>();
         services.AddScoped<TrailReader>();
         services.AddSingleton<EventIntake>();
+        services.AddSingleton<PastEvents>();
         services.AddSingleton<DeliveryQueue>();
         services.AddSingleton<Gateways>();
         services.AddSingleton<SecondSending>();
-        services.AddSingleton<MailDispatch>();
+        services.AddSingleton<Dispatcher>();
         services.AddSingleton<IntakeDesk>();
         services.AddSingleton<IHostedService>(provider => provider.GetRequiredService<IntakeDesk>());
         services.AddSingleton<IHostedService>(provider => new ClockWatch(provider.GetRequiredService<Npgsql.NpgsqlDataSource>(), provider.GetRequiredService<NodeClock>(), machine));
@@ -51,8 +64,14 @@ public static class EngineServices
         if (machine is SystemClock)
         {
             services.AddHostedService<DecideWorker>();
+            services.AddSingleton<LadderWorker>();
+            services.AddHostedService(provider => provider.GetRequiredService<LadderWorker>());
+            services.AddHostedService<GatewayNews>();
+            services.AddHostedService<ReportMailbox>();
             services.AddHostedService<LateNotice>();
-            services.AddHostedService(provider => provider.GetRequiredService<MailDispatch>());
+            services.AddHostedService<OffUntil>();
+            services.AddHostedService(provider => provider.GetRequiredService<FieldWatch>());
+            services.AddHostedService(provider => provider.GetRequiredService<Dispatcher>());
         }
 
         return services;

@@ -1,6 +1,7 @@
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Sirena.Core;
+using Sirena.Core.Deliveries;
 using Sirena.Core.Orders;
 using Sirena.Core.People;
 using Sirena.Storage;
@@ -8,9 +9,25 @@ using Sirena.Storage;
 namespace Sirena.Engine;
 
 /// <summary>What deciding and the pages need to know beside the event: the business, its people and places, its statuses, the names of its rules.</summary>
-public sealed record Surroundings(Business Business, StaffDirectory Staff, IReadOnlyList<Status> Statuses, IReadOnlyDictionary<string, string> Rules)
+public sealed record Surroundings(Business Business, StaffDirectory Staff, IReadOnlyList<Status> Statuses, IReadOnlyDictionary<string, string> Rules, IReadOnlyList<EventKind> Events, IReadOnlyList<Gateway> Gateways)
 {
+    /// <summary>The channels by which messages can go: mail, screen and ticket always, the others once a gateway is set up.</summary>
+    public IReadOnlySet<Channel> Reachable => Gateways.Where(g => g.On).Select(g => g.Channel).Concat([Channel.Mail, Channel.Screen, Channel.Ticket]).ToHashSet();
+
     private readonly Dictionary<string, Status> byId = Statuses.ToDictionary(s => s.Id);
+    private readonly Dictionary<string, EventKind> byType = Events.ToDictionary(e => e.Type);
+
+    /// <summary>The order system's words for the statuses.</summary>
+    public StatusWords Words { get; } = new(Statuses);
+
+    /// <summary>Every event that a rule can listen to: those that Sirena knows, then the business's own.</summary>
+    public IEnumerable<string> EventTypesKnown => EventTypes.All.Concat(byType.Keys.Order(StringComparer.Ordinal));
+
+    /// <summary>An event's short name.</summary>
+    public string EventName(string type) => byType.TryGetValue(type, out var kind) ? kind.Name : EventTypes.Name(type);
+
+    /// <summary>The clause after 'When'.</summary>
+    public string EventPhrase(string type) => byType.TryGetValue(type, out var kind) ? kind.Phrase : EventTypes.Phrase(type);
 
     /// <summary>The status of that id, or <see langword="null"/>.</summary>
     public Status? Status(string? id) => id is not null && byId.TryGetValue(id, out var status) ? status : null;
@@ -18,8 +35,8 @@ public sealed record Surroundings(Business Business, StaffDirectory Staff, IRead
     /// <summary>The name of a rule by its id, archived ones as last saved.</summary>
     public string RuleName(string id) => Rules.GetValueOrDefault(id, id);
 
-    /// <summary>The name of a person, team, site or status by its id; the id where it is none of these.</summary>
-    public string NameOf(string id) => Status(id)?.Name ?? Staff.NameOf(id);
+    /// <summary>The name of a person, team, site or status by its id, the phrase of an event of the business's own by its type; the id where it is none of these.</summary>
+    public string NameOf(string id) => Status(id)?.Name ?? (byType.TryGetValue(id, out var kind) ? kind.Phrase : Staff.NameOf(id));
 }
 
 /// <summary>Keeps the surroundings between uses: at most a few seconds, and never past a change that this node made or heard of.</summary>
@@ -30,6 +47,9 @@ public sealed class SurroundingsCache : IDisposable
     private readonly IClock clock;
     private readonly SemaphoreSlim one = new(1);
     private (Surroundings Value, Instant At)? kept;
+
+    /// <summary>The surroundings as last read, however long ago; <see langword="null"/> when nothing was read since the last change that this node made or heard of.</summary>
+    public Surroundings? Last => kept?.Value;
 
     // Working out repetitions is dear and rotas change seldom: they are read again only when one was changed.
     private (long Version, string Zone, Rota Rota)? rota;
@@ -67,7 +87,8 @@ public sealed class SurroundingsCache : IDisposable
             var staff = new StaffDirectory(
                 (await db.People.AsNoTracking().ToListAsync(cancel)).Select(p => p.InOrder()), await db.Teams.AsNoTracking().ToListAsync(cancel), await db.Sites.AsNoTracking().ToListAsync(cancel), rota.Value.Rota);
             var made = new Surroundings(business, staff, await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync(cancel),
-                (await db.RuleVersions.AsNoTracking().Select(v => new { v.RuleId, v.Version, v.Name }).ToListAsync(cancel)).GroupBy(v => v.RuleId).ToDictionary(g => g.Key, g => g.MaxBy(v => v.Version)!.Name));
+                (await db.RuleVersions.AsNoTracking().Select(v => new { v.RuleId, v.Version, v.Name }).ToListAsync(cancel)).GroupBy(v => v.RuleId).ToDictionary(g => g.Key, g => g.MaxBy(v => v.Version)!.Name),
+                await db.EventKinds.AsNoTracking().OrderBy(k => k.Type).ToListAsync(cancel), await db.Gateways.AsNoTracking().OrderBy(g => g.Channel).ThenBy(g => g.Position).ToListAsync(cancel));
             kept = (made, clock.GetCurrentInstant());
             return made;
         }

@@ -5,6 +5,7 @@ using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
+using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Storage.Access;
@@ -22,9 +23,15 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
 
     public DbSet<OrderEvent> Events => Set<OrderEvent>();
 
+    public DbSet<EventKind> EventKinds => Set<EventKind>();
+
+    public DbSet<SeenField> SeenFields => Set<SeenField>();
+
     public DbSet<Status> Statuses => Set<Status>();
 
     public DbSet<RuleVersion> RuleVersions => Set<RuleVersion>();
+
+    public DbSet<KeptDraft> KeptDrafts => Set<KeptDraft>();
 
     public DbSet<RuleBookVersion> RuleBook => Set<RuleBookVersion>();
 
@@ -47,6 +54,10 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
     public DbSet<Answer> Answers => Set<Answer>();
 
     public DbSet<Delivery> Deliveries => Set<Delivery>();
+
+    public DbSet<Gateway> Gateways => Set<Gateway>();
+
+    public DbSet<AnswerLink> AnswerLinks => Set<AnswerLink>();
 
     public DbSet<Message> Messages => Set<Message>();
 
@@ -74,6 +85,7 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
     protected override void ConfigureConventions(ModelConfigurationBuilder configuration)
     {
         base.ConfigureConventions(configuration);
+        Named<FieldType>(configuration);
         Named<Urgency>(configuration);
         Named<Outcome>(configuration);
         Named<AlertState>(configuration);

@@ -8,7 +8,8 @@ namespace Sirena.Web;
 /// <param name="Database">A PostgreSQL connection string; <c>SIRENA_DATABASE</c>.</param>
 /// <param name="Key">The key that wraps secrets; <c>SIRENA_KEY_FILE</c>.</param>
 /// <param name="Clock">The machine's clock, or the fixed one of <c>SIRENA_CLOCK</c>, for pictures.</param>
-public sealed record ServeSettings(string Database, KeyFile Key, IClock Clock)
+/// <param name="Reports">Where reports about mail are taken; <c>SIRENA_REPORTS</c>, an address and a port.</param>
+public sealed record ServeSettings(string Database, KeyFile Key, IClock Clock, System.Net.IPEndPoint? Reports = null)
 {
     /// <summary>Reads them.</summary>
     /// <returns>The settings, or one sentence on what is missing.</returns>
@@ -32,7 +33,13 @@ public sealed record ServeSettings(string Database, KeyFile Key, IClock Clock)
             clock = new FixedClock(parsed.Value);
         }
 
-        return key is null ? (null, problem) : (new ServeSettings(database, key, clock), null);
+        System.Net.IPEndPoint? reports = null;
+        if (environment["REPORTS"] is { Length: > 0 } listen && !System.Net.IPEndPoint.TryParse(listen, out reports))
+        {
+            return (null, $"SIRENA_REPORTS is '{listen}'; an address and a port such as 0.0.0.0:25 are expected, where reports about mail come back.");
+        }
+
+        return key is null ? (null, problem) : (new ServeSettings(database, key, clock, reports), null);
     }
 
     /// <summary>A clock that stands still.</summary>

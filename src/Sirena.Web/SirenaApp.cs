@@ -65,7 +65,7 @@ public static class SirenaApp
 
     private static void AddServices(IServiceCollection services, ServeSettings settings)
     {
-        services.AddSirenaEngine(settings.Database, settings.Clock);
+        services.AddSirenaEngine(settings.Database, settings.Clock, settings.Reports);
         services.AddSingleton(settings.Key);
         services.AddDataProtection().SetApplicationName("sirena").PersistKeysToDbContext<SirenaDb>();
         services.Configure<KeyManagementOptions>(options => options.XmlEncryptor = new KeyFileEncryptor(settings.Key));
@@ -94,6 +94,7 @@ public static class SirenaApp
         services.AddRateLimiter(limits =>
         {
             limits.RejectionStatusCode = 429;
+            limits.AddPolicy("answers", http => RateLimitPartition.GetFixedWindowLimiter(http.Connection.RemoteIpAddress?.ToString() ?? "", _ => new FixedWindowRateLimiterOptions { PermitLimit = 240, Window = TimeSpan.FromMinutes(1) }));
             limits.AddPolicy("sign-in", http => RateLimitPartition.GetFixedWindowLimiter(
                 http.Request.Method == HttpMethods.Post ? http.Connection.RemoteIpAddress?.ToString() ?? "" : "reading",
                 key => new FixedWindowRateLimiterOptions { PermitLimit = key == "reading" ? 100_000 : 30, Window = TimeSpan.FromMinutes(1) }));
@@ -170,6 +171,7 @@ public static class SirenaApp
         app.MapPeople();
         app.MapWho();
         app.MapRehearsals();
+        app.MapGateways();
         app.MapLive();
         app.MapOpenApi("/openapi/{documentName}.json").RequireAuthorization();
         app.MapHealth();

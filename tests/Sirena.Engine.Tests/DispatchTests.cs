@@ -98,7 +98,7 @@ public sealed class DispatchTests(DeskFixture desk) : IClassFixture<DeskFixture>
     {
         desk.StandIns.Faults.Add(new Fault("mail", "late@*", "defer", 0) { TimesLeft = 1 });
         var delivery = (await desk.DeliveriesAsync(await HoldAsync("late@a.example"), d => d[0] is { State: DeliveryState.Waiting, Tries: 1 }))[0];
-        var stranger = new Claimed(delivery.Id, Guid.NewGuid(), delivery.To, null, 1, delivery.Deadline, "", "", null, false);
+        var stranger = new Claimed(delivery.Id, Guid.NewGuid(), delivery.To, null, 1, delivery.Deadline, "", "", null, false, Channel.Mail);
         var said = new HandOver(AttemptOutcome.Permanent, "550", "too late");
         Assert.False(await desk.Services.GetRequiredService<DeliveryQueue>().FinishAsync(stranger, said, said.After(1, SystemClock.Instance.GetCurrentInstant(), delivery.Deadline, 0), SystemClock.Instance.GetCurrentInstant(), default));
         await using var db = await desk.DbAsync();

@@ -19,13 +19,31 @@ public abstract class BrowserTests : IClassFixture<WorldFixture>
 
     protected ChromeDriver Browser { get; }
 
-    protected string Main => Browser.FindElement(By.Id("main")).Text;
+    protected string Main
+    {
+        get
+        {
+            var text = "";
+            Until(() => (text = Browser.FindElement(By.Id("main")).Text) is not null, "The page has no main part");
+            return text;
+        }
+    }
+
+    /// <summary>Waits until the page says it.</summary>
+    protected void Says(string words) => Until(() => Main.Contains(words, StringComparison.Ordinal), $"The page does not say '{words}'");
 
     protected void SignIn(int user)
     {
         Browser.Manage().Cookies.DeleteAllCookies();
         var who = World.World.Demo.Users[user];
         Browser.SignIn(World.Url, who.Email, who.Password);
+    }
+
+    /// <summary>A new rule, without the draft that another test may have left.</summary>
+    protected void GoToNewRule(string more = "")
+    {
+        World.World.ExecuteAsync("delete from kept_drafts where rule_id = 'new'").Wait();
+        Go("/rules/new" + more);
     }
 
     protected void Go(string path) => Browser.Navigate().GoToUrl(World.Url + path);
@@ -47,7 +65,23 @@ public abstract class BrowserTests : IClassFixture<WorldFixture>
             }
         }
 
-        Assert.Fail($"{what}; the page says: {Main}");
+        Assert.Fail($"{what}; the page says: {Browser.FindElements(By.Id("main")).FirstOrDefault()?.Text}");
+    }
+
+    /// <summary>Presses what a selector names and waits until the page has been drawn anew: until the element of that id is another one, or is there.</summary>
+    protected void Press(string selector, string then)
+    {
+        var before = Browser.FindElements(By.Id(then)).FirstOrDefault();
+        Choose(selector);
+        Until(() => Browser.FindElements(By.Id(then)).FirstOrDefault() is { } now ? !now.Equals(before) : before is not null, $"Nothing was drawn anew after {selector}");
+    }
+
+    /// <summary>Presses what a selector names, brought into the middle of the window first: an option of a long list may lie outside of it.</summary>
+    protected void Choose(string selector)
+    {
+        var element = Browser.FindElement(By.CssSelector(selector));
+        Browser.ExecuteScript("(arguments[0].closest('select') ?? arguments[0]).scrollIntoView({ block: 'center', behavior: 'instant' })", element);
+        element.Click();
     }
 
     /// <summary>Nothing serious or critical by axe-core on the page that is shown.</summary>

@@ -33,13 +33,18 @@ browser.FindElement(By.CssSelector(".trail a[data-node='rule-risky-order']")).Cl
 await Task.Delay(600);
 Take("order-rule");
 Shoot("/rules", "rules");
-Shoot("/rules/risky-order?as=document", "rule-document");
-Shoot("/rules/duty-papers", "rule");
-browser.Navigate().GoToUrl(world.Url + "/rules/held-for-credit");
+Shoot("/rules/risky-order", "rule");
+browser.Navigate().GoToUrl(world.Url + "/rules/placed-close-to-sailing");
+var limit = browser.FindElement(By.CssSelector(".ed input.v"));
+limit.Clear();
+limit.SendKeys("3 h");
 browser.FindElement(By.CssSelector("button[value=rehearse]")).Click();
 Take("rehearsal");
+Shoot("/orders/statuses?id=in-galley", "statuses");
+Shoot("/orders/fields", "fields");
+Shoot("/channels?id=settings >> form.pad .btn-primary", "channels");
 Shoot("/proof", "proof");
-Shoot("/proof?state=failed", "proof-failed");
+browser.Navigate().GoToUrl(world.Url + "/proof?state=failed");
 browser.FindElement(By.CssSelector("a[data-look]")).Click();
 await Task.Delay(600);
 Take("proof-details");
@@ -50,9 +55,17 @@ Shoot("/people/who?rule=held-for-credit&at=2026-11-27T10:00", "who-would-be-told
 Shoot("/people/coverage?of=rule:held-for-credit", "coverage");
 Shoot("/settings/sources", "settings-sources");
 
+// A path may go on with ' >> ' and what to press on the page, by its selector.
 void Shoot(string path, string name)
 {
-    browser.Navigate().GoToUrl(world.Url + path);
+    var steps = path.Split(" >> ");
+    browser.Navigate().GoToUrl(world.Url + steps[0]);
+    foreach (var step in steps.Skip(1))
+    {
+        ((IJavaScriptExecutor)browser).ExecuteScript("const e = document.querySelector(arguments[0]); e.scrollIntoView({block:'center'}); if (e.tagName === 'OPTION') { e.selected = true; e.closest('select').dispatchEvent(new Event('change', { bubbles: true })); } else e.click();", step);
+        Thread.Sleep(900);
+    }
+
     Take(name);
 }
 

@@ -1,8 +1,11 @@
 using Microsoft.AspNetCore.Builder;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using Npgsql;
 using Sirena.Demo.StandIns;
 using Sirena.Demo.World;
+using Sirena.Storage;
 using Sirena.Web;
 
 
@@ -40,12 +43,13 @@ public sealed class World : IAsyncDisposable
     /// <param name="server">A connection string to a server, without a database.</param>
     /// <param name="days">Days of history.</param>
     /// <param name="aDay">Orders on a weekday.</param>
+    /// <param name="reports">The first node takes reports about mail, and the mail carrier sends them.</param>
     /// <param name="at">A fixed clock, or <see langword="null"/> for the real one.</param>
-    public static async Task<World> MakeAsync(string server, int days, int aDay, Instant? at = null)
+    public static async Task<World> MakeAsync(string server, int days, int aDay, Instant? at = null, bool reports = false)
     {
         var keyFile = Path.GetTempFileName();
         await File.WriteAllTextAsync(keyFile, Convert.ToBase64String(System.Security.Cryptography.RandomNumberGenerator.GetBytes(32)));
-        var world = new World(server, $"w_{Guid.NewGuid():N}", keyFile);
+        var world = new World(server, $"w_{Guid.NewGuid():N}", keyFile) { Reports = reports };
         await world.ExecuteAsync("postgres", $"create database {world.Name}");
         world.StandIns = await StandInHost.StartAsync(0, 0);
         IClock clock = at is { } fixedAt ? new StillClock(fixedAt) : SystemClock.Instance;
@@ -59,13 +63,22 @@ public sealed class World : IAsyncDisposable
         }
 
         await world.StartNodeAsync(port, clock);
+        await using (var services = Settlement.Services(world.Database, clock))
+        await using (var db = await services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync())
+        {
+            await GatewaySetup.ConnectAsync(url, world.Demo.Token, world.StandIns, db, CancellationToken.None);
+        }
+
         return world;
     }
+
+    /// <summary>The first node takes reports about mail.</summary>
+    public bool Reports { get; init; }
 
     /// <summary>Starts a node against the world's database.</summary>
     public async Task<WebApplication> StartNodeAsync(int port = 0, IClock? clock = null)
     {
-        var settings = new ServeSettings(Database, Sirena.Web.Access.KeyFile.Read(KeyFile).Key!, clock ?? SystemClock.Instance);
+        var settings = new ServeSettings(Database, Sirena.Web.Access.KeyFile.Read(KeyFile).Key!, clock ?? SystemClock.Instance, Reports && Nodes.Count == 0 ? StandIns.Mail.ReportsTo = new System.Net.IPEndPoint(System.Net.IPAddress.Loopback, StandInHost.FreePort()) : null);
         var app = SirenaApp.Build(["--urls", $"http://127.0.0.1:{port}"], settings);
         await SirenaApp.PrepareAsync(app, settings);
         await app.StartAsync();

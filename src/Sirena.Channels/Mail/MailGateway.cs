@@ -21,10 +21,10 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
     public Channel Channel => Channel.Mail;
 
     /// <inheritdoc/>
-    public string Name { get; } = $"mail {settings.Host}:{settings.Port}";
+    public string Name { get; } = settings.Called ?? $"mail {settings.Host}:{settings.Port}";
 
     /// <inheritdoc/>
-    public int Width => 4;
+    public int Width => settings.Width;
 
     /// <inheritdoc/>
     public async Task<HandOver> HandOverAsync(OutgoingMessage message, CancellationToken cancel)
@@ -42,7 +42,7 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
         while (idle.TryTake(out var kept))
         {
             // A kept connection that the server closed meanwhile says nothing about this message: take another.
-            if (await SendAsync(kept, mail, reused: true, cancel) is { } result)
+            if (await SendAsync(kept, mail, message.Id, reused: true, cancel) is { } result)
             {
                 return result;
             }
@@ -58,7 +58,7 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
             return new HandOver(AttemptOutcome.Gateway, (e as SmtpCommandException) is { } said ? Code(said) : null, $"no connection to {settings.Host}:{settings.Port}: {e.Message}");
         }
 
-        return (await SendAsync(client, mail, reused: false, cancel))!;
+        return (await SendAsync(client, mail, message.Id, reused: false, cancel))!;
     }
 
     /// <inheritdoc/>
@@ -84,12 +84,17 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         limit.CancelAfter(Patience);
         var socket = new Socket(SocketType.Stream, ProtocolType.Tcp) { NoDelay = true };
-        var client = new SmtpClient { Timeout = (int)Patience.TotalMilliseconds };
+        var client = new ReportingClient { Timeout = (int)Patience.TotalMilliseconds };
         try
         {
             await socket.ConnectAsync(settings.Host, settings.Port, limit.Token);
-            await client.ConnectAsync(socket, settings.Host, settings.Port, SecureSocketOptions.None, limit.Token);
+            await client.ConnectAsync(socket, settings.Host, settings.Port, settings.Encryption switch { "tls" => SecureSocketOptions.SslOnConnect, "starttls" => SecureSocketOptions.StartTls, _ => SecureSocketOptions.None }, limit.Token);
             client.Capabilities &= ~SmtpCapabilities.Pipelining;
+            if (settings.User is { } user)
+            {
+                await client.AuthenticateAsync(user, settings.Password ?? "", limit.Token);
+            }
+
             return client;
         }
         catch
@@ -101,7 +106,7 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
     }
 
     // Null: the kept connection was stale and nothing of the message was taken.
-    private async Task<HandOver?> SendAsync(SmtpClient client, MimeMessage mail, bool reused, CancellationToken cancel)
+    private async Task<HandOver?> SendAsync(SmtpClient client, MimeMessage mail, Guid id, bool reused, CancellationToken cancel)
     {
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         limit.CancelAfter(Patience);
@@ -109,7 +114,10 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
         var watch = new Sent(() => sent = true);
         try
         {
-            var reply = await client.SendAsync(mail, limit.Token, watch);
+            // Reports come back to an address of this delivery's own (RFC 3461: RET, ENVID, NOTIFY); the reader sees the sender.
+            var reply = settings.ReturnKey is { } key
+                ? await client.SendAsync(mail, MailboxAddress.Parse(ReturnAddress.For(id, key, settings.From[(settings.From.IndexOf('@', StringComparison.Ordinal) + 1)..])), [.. mail.To.Mailboxes], limit.Token, watch)
+                : await client.SendAsync(mail, limit.Token, watch);
             idle.Add(client);
             return new HandOver(AttemptOutcome.Accepted, "250", reply);
         }
@@ -155,7 +163,17 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
     private static string Code(SmtpCommandException e) => ((int)e.StatusCode).ToString(System.Globalization.CultureInfo.InvariantCulture);
 
     private static bool IsTrouble(Exception e) =>
-        e is IOException or SocketException or ProtocolException or CommandException or OperationCanceledException or ServiceNotConnectedException or TimeoutException or AuthenticationException or ObjectDisposedException;
+        e is IOException or SocketException or ProtocolException or CommandException or OperationCanceledException or ServiceNotConnectedException or TimeoutException or MailKit.Security.AuthenticationException or SslHandshakeException or NotSupportedException or ObjectDisposedException;
+
+    /// <summary>Asks for delivery status notifications where the server offers them.</summary>
+    private sealed class ReportingClient : SmtpClient
+    {
+        public ReportingClient() => DeliveryStatusNotificationType = DeliveryStatusNotificationType.HeadersOnly;
+
+        protected override DeliveryStatusNotification? GetDeliveryStatusNotifications(MimeMessage message, MailboxAddress mailbox) => DeliveryStatusNotification.Success | DeliveryStatusNotification.Failure | DeliveryStatusNotification.Delay;
+
+        protected override string GetEnvelopeId(MimeMessage message) => message.MessageId ?? "";
+    }
 
     /// <summary>Notes that bytes of the message have left.</summary>
     private sealed class Sent(Action note) : ITransferProgress

@@ -87,6 +87,12 @@ public sealed class Delivery
     /// <summary>The delivery that carries this one's news, for one that was skipped because its reader was told by another rule.</summary>
     public Guid? CarriedBy { get; init; }
 
+    /// <summary>What it shares with the deliveries to the same reader of which the first that lands is enough; <see langword="null"/> where all go at once.</summary>
+    public Guid? Chain { get; init; }
+
+    /// <summary>The far end's id of the message, by which receipts name it.</summary>
+    public string? FarId { get; set; }
+
     /// <summary>The token of the lease under which it is being sent.</summary>
     public Guid? Lease { get; set; }
 

@@ -6,7 +6,9 @@ namespace Sirena.Core.Deliveries;
 /// <param name="Outcome">What it means.</param>
 /// <param name="Code">Its code, the enhanced one after a space where given (RFC 3463), or <see langword="null"/> when nothing was said.</param>
 /// <param name="Reply">Its words, or ours where it said nothing.</param>
-public sealed record HandOver(AttemptOutcome Outcome, string? Code, string Reply)
+/// <param name="FarId">The far end's id of the message, by which its receipts name it; <see langword="null"/> when it gave none.</param>
+/// <param name="Landed">The far end confirmed on the same connection that it reached its reader.</param>
+public sealed record HandOver(AttemptOutcome Outcome, string? Code, string Reply, string? FarId = null, bool Landed = false)
 {
     /// <summary>The verdict: where the delivery stands after this try.</summary>
     /// <param name="tries">Tries so far, this one included; at least 1.</param>
@@ -18,7 +20,7 @@ public sealed record HandOver(AttemptOutcome Outcome, string? Code, string Reply
         switch (Outcome)
         {
             case AttemptOutcome.Accepted:
-                return new Verdict(DeliveryState.HandedOver, null, endedAt);
+                return new Verdict(Landed ? DeliveryState.Landed : DeliveryState.HandedOver, null, endedAt);
             case AttemptOutcome.Permanent:
                 return new Verdict(DeliveryState.Failed, $"refused for good: {Reply}", endedAt);
             default:

@@ -27,41 +27,50 @@ public sealed class RehearsalRun(CompiledRule rule, StaffDirectory staff, Busine
     public List<RehearsedAlert> Alerts { get; } = [];
 
     /// <summary>The rule needs to see the event: it listens to it, or the order may reach a status that ends an alert.</summary>
-    public bool Wants(OrderEvent happened) => rule.Rule.When.Contains(happened.Type) || (happened.Subject is { } s && !rule.Rule.WithdrawAt.IsEmpty && latest.ContainsKey(s));
+    /// <param name="type">The event's type.</param>
+    /// <param name="subject">The order, or the thing that the event is about.</param>
+    public bool Wants(string type, string? subject) => rule.Rule.When.Contains(type) || (subject is not null && !rule.Rule.WithdrawAt.IsEmpty && latest.ContainsKey(subject));
 
     /// <summary>Takes the next event, in their order.</summary>
     public void Take(OrderEvent happened)
     {
+        End(happened);
+        if (rule.Rule.When.Contains(happened.Type))
+        {
+            var facts = new Facts(happened, business.Zone, business.Currency);
+            if (rule.Decide(facts) is { Outcome: Outcome.Matched } decision)
+            {
+                Match(decision, facts);
+            }
+        }
+    }
+
+    /// <summary>Takes a match of the rule.</summary>
+    /// <returns>Whether it raised an alert.</returns>
+    internal bool Match(Decision decision, Facts facts)
+    {
+        var happened = facts.Event;
         var now = happened.Received;
-        var key = happened.Subject ?? $"event {happened.EventId}";
-        End(happened, key, now);
-        if (!rule.Rule.When.Contains(happened.Type))
-        {
-            return;
-        }
-
-        var facts = new Facts(happened, business.Zone, business.Currency);
-        var decision = rule.Decide(facts);
-        if (decision.Outcome != Outcome.Matched)
-        {
-            return;
-        }
-
+        var key = Key(happened);
         var joining = Joining.Of(decision, happened, latest.GetValueOrDefault(key), now);
         if (!joining.Tells || decision.Case!.Tell.IsEmpty)
         {
-            return;
+            return false;
         }
 
         var who = new WhoIsTold(staff, business, facts).Resolve(new TellQuestion(decision.Case.Tell, decision.Case.By, rule.Rule.Urgency, happened.Type, rule.Rule.Id, rule.Rule.MayOptOut, now));
         Alerts.Add(new RehearsedAlert(happened.Subject, decision.Case.Name, now, [.. who.Told.Concat(who.Held).Select(t => t.Person ?? t.Contact).Distinct()], who.Unreached));
         latest[key] = new Alert { RuleId = rule.Rule.Id, Case = decision.Case.Name, Urgency = rule.Rule.Urgency, State = AlertState.Open, RaisedAt = now };
+        return true;
     }
 
+    internal static string Key(OrderEvent happened) => happened.Subject ?? $"event {happened.EventId}";
+
     // What people would have answered nobody knows: an alert counts as open until its order moved on or the deadline of its urgency passed.
-    private void End(OrderEvent happened, string key, Instant now)
+    internal void End(OrderEvent happened)
     {
-        if (!latest.TryGetValue(key, out var alert) || alert.EndedAt is not null)
+        var now = happened.Received;
+        if (!latest.TryGetValue(Key(happened), out var alert) || alert.EndedAt is not null)
         {
             return;
         }
@@ -101,6 +110,30 @@ public sealed record Rehearsal(int Events, IReadOnlyList<RehearsedAlert> Draft, 
         return [.. Enumerable.Range(0, Period.DaysBetween(first, to.InZone(zone).Date) + 1).Select(d => first.PlusDays(d)).Select(d => (d, draft.GetValueOrDefault(d), old.GetValueOrDefault(d)))];
     }
 
+    /// <summary>Alerts by the hour of the day, 24 numbers each.</summary>
+    public (int[] Draft, int[] InForce) ByHour(DateTimeZone zone)
+    {
+        int[] Hours(IReadOnlyList<RehearsedAlert> alerts)
+        {
+            var hours = new int[24];
+            foreach (var alert in alerts)
+            {
+                hours[alert.At.InZone(zone).Hour]++;
+            }
+
+            return hours;
+        }
+
+        return (Hours(Draft), Hours(InForce));
+    }
+
+    /// <summary>The hour in which the draft would have raised most, and how many; <see langword="null"/> where it would have raised none.</summary>
+    public (Instant From, int Alerts)? Busiest => Busy(Draft.Select(a => a.At)) is { Value: > 0 } hour ? (hour.Key, hour.Value) : null;
+
+    /// <summary>The hour with most of the times; the first of several.</summary>
+    internal static KeyValuePair<Instant, int> Busy(IEnumerable<Instant> times) =>
+        times.CountBy(at => Instant.FromUnixTimeSeconds(at.ToUnixTimeSeconds() / 3600 * 3600)).OrderByDescending(h => h.Value).ThenBy(h => h.Key).FirstOrDefault();
+
     /// <summary>Everybody's share, whoever the draft tells most first.</summary>
     public IReadOnlyList<PersonShare> ByPerson()
     {
@@ -110,7 +143,7 @@ public sealed record Rehearsal(int Events, IReadOnlyList<RehearsedAlert> Draft, 
         [
             .. draft.Select(d => d.Key).Union(old.Keys).Select(person =>
             {
-                var busiest = draft[person].CountBy(at => Instant.FromUnixTimeSeconds(at.ToUnixTimeSeconds() / 3600 * 3600)).OrderByDescending(h => h.Value).ThenBy(h => h.Key).FirstOrDefault();
+                var busiest = Busy(draft[person]);
                 return new PersonShare(person, draft[person].Count(), old.GetValueOrDefault(person), busiest.Value > 0 ? busiest.Key : null, busiest.Value);
             }).OrderByDescending(s => s.Draft).ThenByDescending(s => s.InForce).ThenBy(s => s.Person, StringComparer.Ordinal),
         ];

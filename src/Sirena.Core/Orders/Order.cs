@@ -78,6 +78,18 @@ public sealed class Status
     /// <summary>An order in it is done with.</summary>
     public bool Closed { get; set; }
 
-    /// <summary>It is final and void: cancelled.</summary>
+    /// <summary>It cannot be left again.</summary>
+    public bool Final { get; set; }
+
+    /// <summary>It is closed and the order came to nothing: cancelled.</summary>
     public bool Void { get; set; }
+
+    /// <summary>The words that the order system uses for it, beside its id.</summary>
+    public string[] Words { get; set; } = [];
+
+    /// <summary>What the customer reads for it, or <see langword="null"/> when it is internal.</summary>
+    public string? CustomerSees { get; set; }
+
+    /// <summary>How many minutes an order may stand in it, or <see langword="null"/> for no limit.</summary>
+    public int? AllowedMinutes { get; set; }
 }

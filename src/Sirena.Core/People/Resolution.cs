@@ -25,6 +25,7 @@ public sealed record TellQuestion(IReadOnlyList<Recipient> Tell, Ways? By, Urgen
 public sealed record Told(string? Person, Channel Channel, string Contact, string Because, bool Verified = true, Instant? HeldUntil = null, bool Customer = false)
 {
     /// <summary>Whom one message reaches: the same for two that would tell the same reader by the same channel.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
     public (Channel Channel, string Reader) Reader => (Channel, Person ?? Contact.ToLowerInvariant());
 }
 

@@ -6,6 +6,7 @@ namespace Sirena.Core.Rules;
 /// <summary>A rule's version made ready to decide: every leaf a <see cref="Question"/>, every group a closure over its parts.</summary>
 public sealed class CompiledRule
 {
+    private readonly Dictionary<ConditionLeaf, Question> questions = new(ReferenceEqualityComparer.Instance);
     private readonly Func<Facts, bool> onlyIf;
     private readonly ImmutableArray<(RuleCase Case, Func<Facts, bool> OnlyIf)> cases;
 
@@ -23,6 +24,9 @@ public sealed class CompiledRule
 
     /// <summary>Its version.</summary>
     public int Version { get; }
+
+    /// <summary>A leaf of the rule, made ready.</summary>
+    internal Question Of(ConditionLeaf leaf) => questions[leaf];
 
     /// <summary>The verdict alone.</summary>
     public Decision Decide(Facts facts)
@@ -56,17 +60,17 @@ public sealed class CompiledRule
         return verdict with { Conditions = trace };
     }
 
-    private static IEnumerable<ConditionTrace> Trace(Condition? condition, Facts facts, string? ofCase) =>
-        condition?.Leaves.Select(leaf => Make(leaf).Explain(facts, ofCase)) ?? [];
+    private IEnumerable<ConditionTrace> Trace(Condition? condition, Facts facts, string? ofCase) =>
+        condition?.Leaves.Select(leaf => questions[leaf].Explain(facts, ofCase)) ?? [];
 
-    private static Func<Facts, bool> Compile(Condition? condition)
+    private Func<Facts, bool> Compile(Condition? condition)
     {
         switch (condition)
         {
             case null:
                 return _ => true;
             case ConditionLeaf leaf:
-                var question = Make(leaf);
+                var question = questions[leaf] = Make(leaf);
                 return facts => question.Holds(facts, out _);
             case ConditionGroup group:
                 Func<Facts, bool>[] parts = [.. group.Items.Select(Compile)];

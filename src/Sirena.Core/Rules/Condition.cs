@@ -39,4 +39,7 @@ public sealed record ConditionLeaf(string Field, Operator Is, JsonElement Value,
 {
     /// <inheritdoc/>
     public override IEnumerable<ConditionLeaf> Leaves => [this];
+
+    /// <summary>Whether the text is its value, or one of its values.</summary>
+    public bool Wants(string text) => Value.ValueKind != JsonValueKind.Undefined && Value.GetRawText().Contains($"\"{text}\"", StringComparison.Ordinal);
 }

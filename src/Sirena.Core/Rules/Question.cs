@@ -17,7 +17,14 @@ public sealed class Question
     private readonly Field field;
     private readonly ImmutableArray<object> wanted;
 
-    private Question(ConditionLeaf leaf, Field field, ImmutableArray<object> wanted) => (this.leaf, this.field, this.wanted) = (leaf, field, wanted);
+    // The wanted texts as they are compared: without case and accents unless the leaf minds them. Null for what is no text.
+    private readonly string?[] texts;
+
+    private Question(ConditionLeaf leaf, Field field, ImmutableArray<object> wanted)
+    {
+        (this.leaf, this.field, this.wanted) = (leaf, field, wanted);
+        texts = [.. wanted.Select(w => w is Regex ? null : w is string || leaf.Is is Operator.Contains or Operator.StartsWith or Operator.ContainsAny or Operator.ContainsAll ? leaf.Exactly ? Words(w) : TextFolding.Fold(Words(w)) : null)];
+    }
 
     /// <summary>The leaf it was made from.</summary>
     public ConditionLeaf Leaf => leaf;
@@ -105,21 +112,21 @@ public sealed class Question
 
         if (found.ValueKind == JsonValueKind.Array)
         {
-            return InList(found);
+            return InList(found, facts);
         }
 
-        return Operand.Convert(found, field, facts.OrderCurrency) is { } value
+        return (field.Lines is null ? facts.Value(field, Operand.Convert) : Operand.Convert(found, field, facts.OrderCurrency)) is { } value
             ? Compare(value, facts, ref problem)
             : Fail($"{field.Path} is '{Facts.InWords(found)}', which is not {Noun(field.Type)}", ref problem);
     }
 
-    private bool InList(JsonElement found)
+    private bool InList(JsonElement found, Facts facts)
     {
-        var has = found.EnumerateArray().Select(v => Fold(Facts.InWords(v))).ToHashSet();
+        var has = found.EnumerateArray().Select(v => Fold(Facts.InWords(v), facts)).ToHashSet();
         return leaf.Is switch
         {
-            Operator.Contains or Operator.ContainsAny => wanted.Any(w => has.Contains(Fold(Words(w)))),
-            Operator.ContainsAll => wanted.All(w => has.Contains(Fold(Words(w)))),
+            Operator.Contains or Operator.ContainsAny => Array.Exists(texts, has.Contains!),
+            Operator.ContainsAll => Array.TrueForAll(texts, has.Contains!),
             _ => false,
         };
     }
@@ -128,44 +135,42 @@ public sealed class Question
     {
         switch (leaf.Is)
         {
-            case Operator.Contains: return Fold(Words(value)).Contains(Fold(Words(wanted[0])), StringComparison.Ordinal);
-            case Operator.StartsWith: return Fold(Words(value)).StartsWith(Fold(Words(wanted[0])), StringComparison.Ordinal);
+            case Operator.Contains: return Fold(Words(value), facts).Contains(texts[0]!, StringComparison.Ordinal);
+            case Operator.StartsWith: return Fold(Words(value), facts).StartsWith(texts[0]!, StringComparison.Ordinal);
             case Operator.Matches: return Finds((Regex)wanted[0], Words(value), ref problem);
+            case Operator.ContainsAny or Operator.ContainsAll: return Fail($"'{leaf.Is.Name()}' needs a list, and {field.Path} is '{value}'", ref problem);
         }
 
-        var answers = new int?[wanted.Length];
-        for (var i = 0; i < answers.Length; i++)
+        var some = false;
+        for (var i = 0; i < wanted.Length; i++)
         {
-            if (Order(value, wanted[i], facts, ref problem) is not { } order)
+            if (Order(value, i, facts, ref problem) is not { } order)
             {
                 return false;
             }
 
-            answers[i] = order;
+            switch (leaf.Is)
+            {
+                case Operator.Equal: return order == 0;
+                case Operator.NotEqual: return order != 0;
+                case Operator.AtLeast: return order >= 0;
+                case Operator.AtMost: return order <= 0;
+                case Operator.MoreThan: return order > 0;
+                case Operator.LessThan: return order < 0;
+                case Operator.Between when i == 0 ? order < 0 : order > 0: return false;
+                default: some |= order == 0; break;
+            }
         }
 
-        return leaf.Is switch
-        {
-            Operator.Equal => answers[0] == 0,
-            Operator.NotEqual => answers[0] != 0,
-            Operator.OneOf => answers.Contains(0),
-            Operator.NoneOf => !answers.Contains(0),
-            Operator.AtLeast => answers[0] >= 0,
-            Operator.AtMost => answers[0] <= 0,
-            Operator.MoreThan => answers[0] > 0,
-            Operator.LessThan => answers[0] < 0,
-            Operator.Between => answers[0] >= 0 && answers[1] <= 0,
-            _ => Fail($"'{leaf.Is.Name()}' needs a list, and {field.Path} is '{value}'", ref problem),
-        };
+        return leaf.Is switch { Operator.OneOf => some, Operator.NoneOf => !some, _ => true };
     }
 
     // How the found value stands to the wanted one: below 0, 0, above 0; null when they cannot be compared.
-    private int? Order(object found, object want, Facts facts, ref string? problem)
+    private int? Order(object found, int at, Facts facts, ref string? problem)
     {
+        var want = found is Money && wanted[at] is decimal bare ? new Money(bare, facts.Currency) : wanted[at];
         switch (found, want)
         {
-            case (Money a, decimal bare):
-                return Order(a, new Money(bare, facts.Currency), facts, ref problem);
             case (Money a, Money b):
                 if (a.Currency != b.Currency)
                 {
@@ -176,8 +181,8 @@ public sealed class Question
                 return a.Amount.CompareTo(b.Amount);
             case (string a, string b) when field.Type == FieldType.Any && IsOrdering && Facts.Time(a) is { } x && Facts.Time(b) is { } y:
                 return x.CompareTo(y);
-            case (string a, string b) when !IsOrdering:
-                return Fold(a) == Fold(b) ? 0 : 1;
+            case (string a, string) when !IsOrdering:
+                return Fold(a, facts) == texts[at] ? 0 : 1;
             case (decimal a, decimal b): return a.CompareTo(b);
             case (Instant a, Instant b): return a.CompareTo(b);
             case (Duration a, Duration b): return a.CompareTo(b);
@@ -196,7 +201,7 @@ public sealed class Question
 
     private bool IsOrdering => leaf.Is is Operator.AtLeast or Operator.AtMost or Operator.MoreThan or Operator.LessThan or Operator.Between;
 
-    private string Fold(string text) => leaf.Exactly ? text : TextFolding.Fold(text);
+    private string Fold(string text, Facts facts) => leaf.Exactly ? text : facts.Folded(text);
 
     private static string Words(object value) => value is decimal d ? d.ToString("0.############", CultureInfo.InvariantCulture) : value.ToString() ?? "";
 
@@ -217,6 +222,52 @@ public sealed class Question
         problem = what;
         return false;
     }
+
+    /// <summary>
+    /// The values of which the field must have one for the question to hold, for an index: folded texts, numbers, yes or no, places in a choice. <see langword="null"/> where the
+    /// operator asks for no equality. A field that has none of them fails the question; one that has some may still fail it.
+    /// </summary>
+    internal (Field Field, IReadOnlyCollection<object> Keys)? Equalities()
+    {
+        var asks = field.Type switch
+        {
+            _ when field.Lines is not (null or LineQuantifier.Any or LineQuantifier.Count) => false,
+            FieldType.Text or FieldType.Choice or FieldType.YesNo or FieldType.Number or FieldType.Any => leaf.Is is Operator.Equal or Operator.OneOf,
+            FieldType.List => leaf.Is is Operator.Contains or Operator.ContainsAny or Operator.ContainsAll,
+            _ => false,
+        };
+        return asks ? (field, [.. wanted.Take(leaf.Is == Operator.ContainsAll ? 1 : int.MaxValue).Select(w => w is string text ? TextFolding.Fold(text) : w)]) : null;
+    }
+
+    /// <summary>The keys that a field of the event has, in the shape of <see cref="Equalities"/>; <see langword="null"/> where its value is of a shape that no key stands for, so that every rule must be asked.</summary>
+    internal static IEnumerable<object>? KeysOf(Field field, Facts facts)
+    {
+        if (field.Lines == LineQuantifier.Any)
+        {
+            var keys = new HashSet<object>();
+            foreach (var member in facts.Lines.Select(l => Facts.Member(l, field.Members[0])).Where(m => m.ValueKind != JsonValueKind.Undefined))
+            {
+                if (KeysOf(member, Operand.Convert(member, field, facts.OrderCurrency), field, facts) is not { } some)
+                {
+                    return null;
+                }
+
+                keys.UnionWith(some);
+            }
+
+            return keys;
+        }
+
+        return KeysOf(facts.Read(field), facts.Value(field, Operand.Convert), field, facts);
+    }
+
+    private static IEnumerable<object>? KeysOf(JsonElement found, object? value, Field field, Facts facts) => (found.ValueKind, field.Type) switch
+    {
+        (JsonValueKind.Undefined, _) => [],
+        (JsonValueKind.Array, FieldType.List) => found.EnumerateArray().Select(v => (object)facts.Folded(Facts.InWords(v))).Distinct(),
+        (_, FieldType.List) => null,
+        _ => value is null ? [] : [value is string text ? facts.Folded(text) : value],
+    };
 
     /// <summary>A type with its article: <c>an amount of money</c>.</summary>
     internal static string Noun(FieldType type) => type switch

@@ -42,6 +42,9 @@ public sealed record Rule
 
     /// <summary>The statuses that end the alert.</summary>
     public ImmutableArray<string> WithdrawAt { get; init; } = [];
+
+    /// <summary>Every question that it asks: its own, then those of its cases.</summary>
+    public IEnumerable<ConditionLeaf> Leaves => (OnlyIf?.Leaves ?? []).Concat(Cases.SelectMany(c => c.OnlyIf?.Leaves ?? []));
 }
 
 /// <summary>A branch of a rule.</summary>

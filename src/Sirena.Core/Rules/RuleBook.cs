@@ -6,7 +6,7 @@ namespace Sirena.Core.Rules;
 /// <summary>All rules in force at one version of the book, indexed by the events that they listen to.</summary>
 public sealed class RuleBook
 {
-    private readonly FrozenDictionary<string, CompiledRule[]> byEvent;
+    private readonly FrozenDictionary<string, (CompiledRule[] All, RuleIndex Index)> byEvent;
 
     /// <summary>Makes a book.</summary>
     /// <param name="version">The book's version; every save of a rule makes a new one.</param>
@@ -17,7 +17,7 @@ public sealed class RuleBook
         Rules = [.. rules.OrderBy(r => r.Rule.Id, StringComparer.Ordinal)];
         byEvent = Rules.SelectMany(r => r.Rule.When.Distinct().Select(type => (type, r)))
             .GroupBy(x => x.type)
-            .ToFrozenDictionary(g => g.Key, g => g.Select(x => x.r).ToArray());
+            .ToFrozenDictionary(g => g.Key, g => (g.Select(x => x.r).ToArray(), new RuleIndex([.. g.Select(x => x.r).Where(r => r.Rule.On)])));
     }
 
     /// <summary>The book's version.</summary>
@@ -27,11 +27,26 @@ public sealed class RuleBook
     public IReadOnlyList<CompiledRule> Rules { get; }
 
     /// <summary>The rules that match, most urgent first, then by id.</summary>
-    public IReadOnlyList<Decision> Matches(Facts facts) =>
-        [.. Listening(facts.Event.Type).Select(r => r.Decide(facts)).Where(d => d.Outcome == Outcome.Matched).OrderByDescending(d => d.Rule.Urgency).ThenBy(d => d.Rule.Id, StringComparer.Ordinal)];
+    public IReadOnlyList<Decision> Matches(Facts facts)
+    {
+        if (!byEvent.TryGetValue(facts.Event.Type, out var listening))
+        {
+            return [];
+        }
+
+        var found = new List<Decision>();
+        foreach (var rule in listening.Index.Candidates(facts))
+        {
+            if (rule.Decide(facts) is { Outcome: Outcome.Matched } decision)
+            {
+                found.Add(decision);
+            }
+        }
+
+        found.Sort((a, b) => (b.Rule.Urgency - a.Rule.Urgency, string.CompareOrdinal(a.Rule.Id, b.Rule.Id)) is var (urgency, id) && urgency != 0 ? urgency : id);
+        return found;
+    }
 
     /// <summary>Every rule that listens to the event, by id, with every condition's verdict.</summary>
-    public IReadOnlyList<Decision> Explain(Facts facts) => [.. Listening(facts.Event.Type).Select(r => r.Explain(facts))];
-
-    private CompiledRule[] Listening(string type) => byEvent.GetValueOrDefault(type, []);
+    public IReadOnlyList<Decision> Explain(Facts facts) => [.. byEvent.GetValueOrDefault(facts.Event.Type, ([], null!)).All.Select(r => r.Explain(facts))];
 }

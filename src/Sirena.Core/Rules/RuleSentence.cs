@@ -15,14 +15,19 @@ public sealed class RuleSentence(Func<string, string> name)
     /// <summary>The whole sentence.</summary>
     public string Of(Rule rule)
     {
-        var text = new StringBuilder("When ").Append(Join([.. rule.When.Select(EventTypes.Phrase)], "or"));
+        var text = new StringBuilder("When ").Append(When(rule));
         if (rule.OnlyIf is { } condition)
         {
-            text.Append(" and ").Append(Of(condition));
+            text.Append(rule.When.Length > 1 ? ", and " : " and ").Append(Of(condition));
         }
 
         text.Append(rule.Cases.Length == 1 && rule.Cases[0].OnlyIf is null ? $", {Of(rule.Cases[0])}" : ": " + string.Join("; ", rule.Cases.Select(OfBranch)));
         text.Append('.');
+        if (rule.Gather > Duration.Zero)
+        {
+            text.Append($" Gathered for {rule.Gather.InWords()} into one message each.");
+        }
+
         if (rule.Rest > Duration.Zero)
         {
             text.Append($" Not again for the same order within {rule.Rest.InWords()}.");
@@ -30,11 +35,24 @@ public sealed class RuleSentence(Func<string, string> name)
 
         if (rule.WithdrawAt.Length > 0)
         {
-            text.Append($" Ends when the order is {Join([.. rule.WithdrawAt.Select(name)], "or")}.");
+            text.Append($" Ends when the order is {Statuses(rule.WithdrawAt)}.");
         }
 
         return text.ToString();
     }
+
+    /// <summary>The events: <c>an order is held or an order is placed</c>.</summary>
+    public string When(Rule rule) => Join([.. rule.When.Select(Happens)], "or");
+
+    /// <summary>Statuses by their names, with 'or' between.</summary>
+    public string Statuses(IEnumerable<string> ids) => Join([.. ids.Select(name)], "or");
+
+    /// <summary>A step of a ladder: <c>after 5 min Ines Calder by SMS</c>.</summary>
+    /// <param name="step">The step.</param>
+    /// <param name="usual">The channels of its case, where it has none of its own.</param>
+    public string Of(LadderStep step, Ways? usual) => $"{When(step)} {Join([.. step.Tell.Select(Of)], "and")} {Of(step.By ?? usual)}";
+
+    private string Happens(string type) => !EventTypes.All.Contains(type) && name(type) is var own && own != type ? own : EventTypes.Phrase(type);
 
     /// <summary>A condition as a clause: <c>the total is at least 500 and …</c>.</summary>
     public string Of(Condition condition) => condition switch
@@ -78,7 +96,13 @@ public sealed class RuleSentence(Func<string, string> name)
         _ => channel.Name(),
     };
 
-    private string Nested(Condition condition) => condition is ConditionGroup { Items.Length: > 1 } ? $"({Of(condition)})" : Of(condition);
+    // A group inside a group stands in brackets, or a reader could take its 'and' for the other's; one with a single part is that part.
+    private string Nested(Condition condition) => condition switch
+    {
+        ConditionGroup { Items.Length: 1, Grouping: not Grouping.None } one => Nested(one.Items[0]),
+        ConditionGroup => $"({Of(condition)})",
+        _ => Of(condition),
+    };
 
     private string Of(ConditionLeaf leaf)
     {
@@ -124,7 +148,7 @@ public sealed class RuleSentence(Func<string, string> name)
             return "tell nobody";
         }
 
-        var steps = one.Ladder.Select(s => $"{When(s)} {Join([.. s.Tell.Select(Of)], "and")} {Of(s.By ?? one.By)}");
+        var steps = one.Ladder.Select(s => Of(s, one.By));
         return string.Join("; if nobody answers, ", [$"tell {Join([.. one.Tell.Select(Of)], "and")} {Of(one.By)}", .. steps]);
     }
 

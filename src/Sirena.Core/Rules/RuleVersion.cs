@@ -28,6 +28,12 @@ public sealed class RuleVersion
 
     /// <summary>The name of whoever saved it.</summary>
     public required string SavedBy { get; init; }
+
+    /// <summary>Why, in their words, or <see langword="null"/>.</summary>
+    public string? Note { get; init; }
+
+    /// <summary>Until when the rule is off in this version; then it goes on by itself. <see langword="null"/> when it is on, or off for good.</summary>
+    public Instant? OffUntil { get; init; }
 }
 
 /// <summary>A rule's verdict on an event that it matched; those that did not match are computed again when somebody asks.</summary>

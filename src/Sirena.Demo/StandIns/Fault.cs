@@ -3,14 +3,14 @@ using System.Text.RegularExpressions;
 namespace Sirena.Demo.StandIns;
 
 /// <summary>How a stand-in misbehaves.</summary>
-/// <param name="Channel">The stand-in: <c>mail</c>.</param>
+/// <param name="Channel">The stand-in: <c>mail</c>, <c>phone</c>, <c>chat</c> or <c>ticket</c>.</param>
 /// <param name="Match">The addresses that it concerns; <c>*</c> stands for any text, case is ignored.</param>
-/// <param name="Kind">What happens: refuse, defer, delay, drop, close, close-after, junk.</param>
+/// <param name="Kind">What happens: refuse, defer, bounce, delay, drop, close, close-after, junk.</param>
 /// <param name="Seconds">How long a delay lasts.</param>
 public sealed record Fault(string Channel, string Match, string Kind, double Seconds)
 {
-    /// <summary>The kinds that the mail stand-in knows.</summary>
-    public static readonly string[] Kinds = ["refuse", "defer", "delay", "drop", "close", "close-after", "junk"];
+    /// <summary>The kinds.</summary>
+    public static readonly string[] Kinds = ["refuse", "defer", "bounce", "delay", "drop", "close", "close-after", "junk"];
 
     private readonly Regex pattern = new("^" + Regex.Escape(Match).Replace("\\*", ".*", StringComparison.Ordinal) + "$", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant);
 

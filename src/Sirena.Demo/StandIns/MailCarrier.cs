@@ -51,7 +51,43 @@ public sealed class MailCarrier(Faults faults)
         services.Add(new QuickListenerFactory());
         services.Add((IMailboxFilter)new Filter(faults));
         services.Add((IMessageStore)new Store(this));
+        services.Add((ISmtpCommandFactory)new Commands());
         return new SmtpServer.SmtpServer(options, services).StartAsync(cancel);
+    }
+
+    /// <summary>Where reports go, as the mail exchanger of the senders' domain; <see langword="null"/> sends none.</summary>
+    public IPEndPoint? ReportsTo { get; set; }
+
+    // A report as RFC 3464 says: to the envelope's sender, from nobody, with the envelope's id.
+    private async Task ReportAsync(string sender, string reader, string? envelope, bool delivered)
+    {
+        if (ReportsTo is not { } exchanger || !sender.Contains('@', StringComparison.Ordinal))
+        {
+            return;
+        }
+
+        await Task.Delay(150);
+        var status = new MessageDeliveryStatus();
+        status.StatusGroups.Add(new HeaderList { { "Reporting-MTA", "dns; mail.port-averil.example" }, { "Original-Envelope-Id", envelope ?? "" } });
+        status.StatusGroups.Add(new HeaderList { { "Final-Recipient", $"rfc822; {reader}" }, { "Action", delivered ? "delivered" : "failed" }, { "Status", delivered ? "2.1.5" : "5.1.1" }, { "Diagnostic-Code", delivered ? "smtp; 250 2.1.5 Delivered to the mailbox" : "smtp; 550 5.1.1 The mailbox does not exist" } });
+        var report = new MimeMessage { Subject = delivered ? "Delivered" : "Returned to sender", Body = new MultipartReport("delivery-status") { new TextPart("plain") { Text = delivered ? "Your message was delivered." : "Your message could not be delivered." }, status } };
+        report.From.Add(new MailboxAddress("Mail carrier", "mailer-daemon@port-averil.example"));
+        report.To.Add(MailboxAddress.Parse(sender));
+        for (var tries = 0; tries < 5; tries++)
+        {
+            try
+            {
+                using var client = new MailKit.Net.Smtp.SmtpClient();
+                await client.ConnectAsync(exchanger.Address.ToString(), exchanger.Port, MailKit.Security.SecureSocketOptions.None);
+                await client.SendAsync(report);
+                await client.DisconnectAsync(true);
+                return;
+            }
+            catch (Exception e) when (e is IOException or System.Net.Sockets.SocketException or MailKit.CommandException or MailKit.ProtocolException)
+            {
+                await Task.Delay(500 * (tries + 1));
+            }
+        }
     }
 
     private void Keep(IMessageTransaction transaction, ReadOnlySequence<byte> buffer, string folder)
@@ -72,6 +108,17 @@ public sealed class MailCarrier(Faults faults)
             }
 
             Arrived?.Invoke(arrived);
+        }
+    }
+
+    /// <summary>Offers delivery status notifications (RFC 3461).</summary>
+    private sealed class Commands : SmtpCommandFactory
+    {
+        public override SmtpCommand CreateEhlo(string domainOrAddress) => new Offer(domainOrAddress);
+
+        private sealed class Offer(string domain) : EhloCommand(domain)
+        {
+            protected override IEnumerable<string> GetExtensions(ISessionContext context) => base.GetExtensions(context).Append("DSN");
         }
     }
 
@@ -100,7 +147,12 @@ public sealed class MailCarrier(Faults faults)
                 await Task.Delay(TimeSpan.FromSeconds(fault.Seconds), cancellationToken);
             }
 
-            if (fault?.Kind is not ("drop" or "close"))
+            if (fault?.Kind is not ("drop" or "close") && transaction.Parameters.TryGetValue("ENVID", out var envelope))
+            {
+                _ = carrier.ReportAsync(transaction.From.AsAddress(), transaction.To[0].AsAddress(), envelope, delivered: fault?.Kind != "bounce");
+            }
+
+            if (fault?.Kind is not ("drop" or "close" or "bounce"))
             {
                 carrier.Keep(transaction, buffer, fault?.Kind == "junk" ? "junk" : "inbox");
             }

@@ -9,14 +9,26 @@ public sealed class StandInHost : IAsyncDisposable
     private readonly CancellationTokenSource stop = new();
     private readonly Task mail;
 
-    private StandInHost(WebApplication app, MailCarrier carrier, Faults faults, int smtpPort)
+    private StandInHost(WebApplication app, MailCarrier carrier, Carrier phone, Carrier chat, Printers printers, Faults faults, int smtpPort)
     {
-        (this.app, Mail, Faults, SmtpPort) = (app, carrier, faults, smtpPort);
+        (this.app, Mail, Phone, Chat, Printers, Faults, SmtpPort) = (app, carrier, phone, chat, printers, faults, smtpPort);
         mail = carrier.ServeAsync(new IPEndPoint(IPAddress.Loopback, smtpPort), stop.Token);
     }
 
     /// <summary>The mail carrier.</summary>
     public MailCarrier Mail { get; }
+
+    /// <summary>The phone network.</summary>
+    public Carrier Phone { get; }
+
+    /// <summary>The team chat.</summary>
+    public Carrier Chat { get; }
+
+    /// <summary>The ticket printers.</summary>
+    public Printers Printers { get; }
+
+    /// <summary>Where their web answers.</summary>
+    public string Url => app.Urls.First();
 
     /// <summary>The faults in force.</summary>
     public Faults Faults { get; }
@@ -34,8 +46,9 @@ public sealed class StandInHost : IAsyncDisposable
         builder.WebHost.UseUrls($"http://127.0.0.1:{httpPort}");
         var (faults, app) = (new Faults(), builder.Build());
         var carrier = new MailCarrier(faults);
-        app.MapStandIns(carrier, faults);
-        var host = new StandInHost(app, carrier, faults, smtpPort == 0 ? FreePort() : smtpPort);
+        var (phone, chat, printers) = (new Carrier("phone", receipts: true, faults), new Carrier("chat", receipts: true, faults), new Printers(faults, "galley", "cold-store", "bonded-store"));
+        app.MapStandIns(carrier, phone, chat, printers, faults);
+        var host = new StandInHost(app, carrier, phone, chat, printers, faults, smtpPort == 0 ? FreePort() : smtpPort);
         await app.StartAsync();
         return host;
     }
@@ -55,6 +68,9 @@ public sealed class StandInHost : IAsyncDisposable
     public async ValueTask DisposeAsync()
     {
         await stop.CancelAsync();
+        Phone.Dispose();
+        Chat.Dispose();
+        Printers.Dispose();
         await app.DisposeAsync();
         try
         {

@@ -8,8 +8,26 @@ namespace Sirena.Demo.StandIns;
 public static class StandInPages
 {
     /// <summary>Maps it.</summary>
-    public static void MapStandIns(this WebApplication app, MailCarrier mail, Faults faults)
+    public static void MapStandIns(this WebApplication app, MailCarrier mail, Carrier phone, Carrier chat, Printers printers, Faults faults)
     {
+        MapCarrier(app, phone, "/phone", "number");
+        MapCarrier(app, chat, "/chat", "room");
+        app.MapPost("/phone/replies", async (HttpRequest request) =>
+        {
+            var (from, text) = request.HasFormContentType && await request.ReadFormAsync() is { } form ? (form["from"].ToString(), form["text"].ToString())
+                : await JsonDocument.ParseAsync(request.Body) is { } body ? (body.RootElement.GetProperty("from").GetString()!, body.RootElement.GetProperty("text").GetString()!) : ("", "");
+            var said = await phone.ReplyAsync(from, text);
+            return request.HasFormContentType ? Results.Redirect("/") : said is null ? Results.Problem("No message has named an address for replies yet.", statusCode: 409) : Results.Json(new { from, text, status = said }, statusCode: 202);
+        });
+        app.MapGet("/tickets", (string? printer) => Results.Json(printers.Tickets.Where(t => printer is null || t.Printer.Equals(printer, StringComparison.OrdinalIgnoreCase) || printer.EndsWith($":{printers.Ports[t.Printer]}", StringComparison.Ordinal))
+            .Select(t => new { at = t.At, to = t.Printer, from = "Sirena", text = t.Text })));
+        app.MapDelete("/tickets", () =>
+        {
+            printers.Clear();
+            return Results.NoContent();
+        });
+        app.MapGet("/push", () => Results.Json(Array.Empty<object>()));
+        app.MapDelete("/push", () => Results.NoContent());
         app.MapGet("/mail", (string? to) => Results.Json(mail.Mails.Where(m => to is null || m.To.Equals(to, StringComparison.OrdinalIgnoreCase))
             .Select(m => new { at = m.At, to = m.To, from = m.From, subject = m.Subject, text = m.Text, folder = m.Folder, raw = m.Raw })));
         app.MapDelete("/mail", () =>
@@ -37,7 +55,7 @@ public static class StandInPages
                 }
                 else
                 {
-                    faults.Add(new Fault("mail", Field("match") is { Length: > 0 } m ? m : "*", Field("fault"), 5));
+                    faults.Add(new Fault(Field("channel") is { Length: > 0 } c ? c : "mail", Field("match") is { Length: > 0 } m ? m : "*", Field("fault"), 5));
                 }
 
                 return Results.Redirect("/");
@@ -52,7 +70,19 @@ public static class StandInPages
             faults.Add(fault);
             return Results.Created("/faults", new { channel = fault.Channel, match = fault.Match, fault = fault.Kind, times = fault.TimesLeft, seconds = fault.Seconds });
         });
-        app.MapGet("/", () => Results.Text(Page(mail.Mails, faults.All), "text/html; charset=utf-8"));
+        app.MapGet("/", () => Results.Text(Page(mail.Mails, phone, chat, printers, faults.All), "text/html; charset=utf-8"));
+    }
+
+    private static void MapCarrier(WebApplication app, Carrier carrier, string path, string by)
+    {
+        app.MapGet(path, (HttpRequest request) => Results.Json(carrier.Messages.Where(m => request.Query[by].ToString() is not { Length: > 0 } wanted || m.To.Equals(wanted.Trim().Replace(" ", "+", StringComparison.Ordinal) is var w && path == "/phone" && !w.StartsWith('+') ? "+" + w : wanted, StringComparison.OrdinalIgnoreCase))
+            .Select(m => new { at = m.At, to = m.To, from = m.From, text = m.Text, folder = m.Folder })));
+        app.MapDelete(path, () =>
+        {
+            carrier.Clear();
+            return Results.NoContent();
+        });
+        app.MapPost(path + "/messages", carrier.TakeAsync);
     }
 
     private static (Fault? Fault, string? Problem) Read(string text)
@@ -63,9 +93,10 @@ public static class StandInPages
             var root = body.RootElement;
             string Text(string name, string or) => root.TryGetProperty(name, out var v) && v.ValueKind == JsonValueKind.String ? v.GetString()! : or;
             var (channel, kind) = (Text("channel", "mail"), Text("fault", ""));
-            if (channel != "mail")
+            channel = channel == "sms" ? "phone" : channel;
+            if (channel is not ("mail" or "phone" or "chat" or "ticket"))
             {
-                return (null, $"There is no stand-in for '{channel}' yet; there is one for mail.");
+                return (null, $"There is no stand-in for '{channel}'; there are mail, phone (or sms), chat and ticket.");
             }
 
             if (!Fault.Kinds.Contains(kind))
@@ -84,20 +115,29 @@ public static class StandInPages
         }
     }
 
-    private static string Page(IReadOnlyList<ArrivedMail> mails, IReadOnlyList<Fault> faults)
+    private static string Page(IReadOnlyList<ArrivedMail> mails, Carrier phone, Carrier chat, Printers printers, IReadOnlyList<Fault> faults)
     {
         var html = new StringBuilder(
             """
             <!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>Stand-ins</title>
             <style>body{font:14px/20px system-ui,sans-serif;margin:24px auto;max-width:1000px;padding:0 16px;color:#1B2B34;background:#F6F3EC}h1{font-size:20px}h2{font-size:16px;margin:24px 0 8px}
             details{background:#fff;border:1px solid #DDD6C8;border-radius:4px;margin:4px 0;padding:6px 12px}summary{display:grid;grid-template-columns:70px 240px 1fr;gap:8px;cursor:pointer}pre{white-space:pre-wrap;font-size:13px}
-            form{display:flex;gap:8px;align-items:center}button,input,select{font:inherit;padding:4px 10px;border:1px solid #8D8778;border-radius:4px;background:#fff}.on{color:#A3361D;font-weight:600}</style></head><body>
-            <h1>Mail carrier's stand-in</h1><p>A real SMTP server on this machine. It keeps what Sirena hands over, and misbehaves when told to.</p><h2>Faults</h2>
+            .sets{display:grid;grid-template-columns:repeat(auto-fill,minmax(300px,1fr));gap:10px}.set{background:#fff;border:1px solid #DDD6C8;border-radius:4px;padding:8px 12px;overflow-wrap:anywhere}.set p{margin:4px 0}form{display:flex;gap:8px;align-items:center}button,input,select{font:inherit;padding:4px 10px;border:1px solid #8D8778;border-radius:4px;background:#fff}.on{color:#A3361D;font-weight:600}</style></head><body>
+            <h1>Stand-ins</h1><p>A mail carrier (SMTP), a phone network and a team chat (HTTP), ticket printers (raw TCP), all on this machine. They keep what Sirena hands over, and misbehave when told to.</p><h2>Faults</h2>
             """);
-        html.Append(faults.Count == 0 ? "<p>None: every mail is taken.</p>" : string.Concat(faults.Select(f => $"<p class=\"on\">{E(f.Kind)} for {E(f.Match)}{(f.TimesLeft is { } n ? $", {n} more times" : ", until lifted")}</p>")));
-        html.Append("<form method=\"post\" action=\"/faults\"><label>For <input name=\"match\" value=\"*\" size=\"24\"></label><label>do <select name=\"fault\">")
+        html.Append(faults.Count == 0 ? "<p>None: everything is taken.</p>" : string.Concat(faults.Select(f => $"<p class=\"on\">{E(f.Channel)}: {E(f.Kind)} for {E(f.Match)}{(f.TimesLeft is { } n ? $", {n} more times" : ", until lifted")}</p>")));
+        html.Append("<form method=\"post\" action=\"/faults\"><select name=\"channel\" aria-label=\"Stand-in\"><option>mail</option><option>phone</option><option>chat</option><option>ticket</option></select><label>for <input name=\"match\" value=\"*\" size=\"24\"></label><label>do <select name=\"fault\">")
             .AppendJoin("", Fault.Kinds.Select(k => $"<option>{k}</option>")).Append("</select></label><button>Misbehave</button><button name=\"fault\" value=\"none\">Lift all faults</button></form>");
-        html.Append($"<h2>{mails.Count} mails arrived</h2>");
+        html.Append($"<h2>{phone.Messages.Count} text messages, by handset</h2><div class=\"sets\">");
+        foreach (var set in phone.Messages.GroupBy(m => m.To).OrderByDescending(g => g.Max(m => m.At)).Take(12))
+        {
+            html.Append($"<section class=\"set\"><b>{E(set.Key)}</b>").Append(string.Concat(set.TakeLast(3).Select(m => $"<p><small>{m.At.ToLocalTime():HH:mm:ss}</small> {E(m.Text)}</p>")))
+                .Append($"<form method=\"post\" action=\"/phone/replies\"><input type=\"hidden\" name=\"from\" value=\"{E(set.Key)}\"><input name=\"text\" value=\"{E(Code(set.Last().Text))}\" aria-label=\"Reply from {E(set.Key)}\" size=\"12\"><button>Reply</button></form></section>");
+        }
+
+        html.Append($"</div><h2>{chat.Messages.Count} chat messages</h2>").Append(string.Concat(chat.Messages.Reverse().Take(40).Select(m => $"<details><summary><span>{m.At.ToLocalTime():HH:mm:ss}</span><span>{E(m.To)}</span><b>{E(m.Text.Split('\n')[0])}</b></summary><pre>{E(m.Text)}</pre></details>")));
+        html.Append($"<h2>{printers.Tickets.Count} tickets</h2><div class=\"sets\">").Append(string.Concat(printers.Tickets.Reverse().Take(9).Select(t => $"<section class=\"set\"><b>{E(t.Printer)}</b> <small>{t.At.ToLocalTime():HH:mm:ss}</small><pre>{E(t.Text)}</pre></section>")));
+        html.Append($"</div><h2>{mails.Count} mails arrived</h2>");
         foreach (var m in mails.Reverse().Take(200))
         {
             html.Append($"<details><summary><span>{m.At.ToLocalTime():HH:mm:ss}</span><span>{E(m.To)}</span><b>{E(m.Subject)}{(m.Folder == "junk" ? " (junk)" : "")}</b></summary><pre>{E(m.Text)}</pre></details>");
@@ -105,6 +145,8 @@ public static class StandInPages
 
         return html.Append("</body></html>").ToString();
     }
+
+    private static string Code(string text) => System.Text.RegularExpressions.Regex.Match(text, @"OK \d{4}").Value;
 
     private static string E(string text) => WebUtility.HtmlEncode(text);
 }

@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using NodaTime;
+using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
@@ -134,6 +135,12 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
         open.AddRange(raised.Alerts);
         foreach (var delivery in raised.Deliveries.Where(d => d.State == DeliveryState.Waiting))
         {
+            if (delivery.Chain is not null && raised.Deliveries.FirstOrDefault(d => d.Chain == delivery.Chain && d.State == DeliveryState.Landed) is { } landed)
+            {
+                (delivery.State, delivery.Reason) = (DeliveryState.Skipped, $"landed by {landed.Channel.Name()} already");
+                continue;
+            }
+
             Send(delivery, end);
         }
 
@@ -161,6 +168,17 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
         var at = delivery.CreatedAt + Duration.FromMilliseconds(chance.Next(15, 60));
         const string gateway = "mail 127.0.0.1:2525";
         var dice = chance.NextDouble();
+        if (delivery.Channel is Channel.Sms or Channel.Chat)
+        {
+            // A phone network tells soon what became of a message; now and then a handset is off.
+            var (by, id) = (delivery.Channel == Channel.Sms ? "Averil phone network" : "Quay team chat", $"p-{chance.Next(0x100000, 0xFFFFFF):x}");
+            Note(delivery, at, by, AttemptOutcome.Accepted, "202", $"{{\"message\":{{\"id\":\"{id}\"}}}}");
+            (delivery.State, delivery.HandedOverAt, delivery.FarId, delivery.LandedAt) = (dice < 0.97 ? DeliveryState.Landed : DeliveryState.Failed, at, id, dice < 0.97 ? at + Duration.FromMilliseconds(chance.Next(700, 6_000)) : null);
+            delivery.Reason = dice < 0.97 ? null : "the handset is not reachable";
+            Receipts.Add(new Receipt { DeliveryId = delivery.Id, At = delivery.LandedAt ?? at + Duration.FromSeconds(30), Kind = dice < 0.97 ? "delivered" : "failed", Text = dice < 0.97 ? $"{by} reported: delivered" : "the handset is not reachable" });
+            return;
+        }
+
         if (delivery.To.StartsWith("kaia.lund@", StringComparison.Ordinal))
         {
             Note(delivery, at, gateway, AttemptOutcome.Permanent, "550", "5.1.1 The mailbox does not exist");

@@ -61,7 +61,7 @@ public static class HistoryCopy
             C<Delivery>("id", Id, d => d.Id), C<Delivery>("alert_id", Id, d => d.AlertId), C<Delivery>("order_number", Text, d => d.OrderNumber), C<Delivery>("rule_id", Text, d => d.RuleId), C<Delivery>("step", Int, d => d.Step),
             C<Delivery>("person", Text, d => d.Person), C<Delivery>("channel", Text, d => d.Channel.Name()), C<Delivery>("to", Text, d => d.To), C<Delivery>("state", Text, d => d.State.Name()), C<Delivery>("reason", Text, d => d.Reason),
             C<Delivery>("evidence", Text, d => d.Evidence), C<Delivery>("created_at", At, d => d.CreatedAt), C<Delivery>("due_at", At, d => d.DueAt), C<Delivery>("deadline", At, d => d.Deadline), C<Delivery>("handed_over_at", At, d => d.HandedOverAt),
-            C<Delivery>("landed_at", At, d => d.LandedAt), C<Delivery>("answered", Yes, d => d.Answered), C<Delivery>("tries", Int, d => d.Tries), C<Delivery>("carried_by", Id, d => d.CarriedBy));
+            C<Delivery>("landed_at", At, d => d.LandedAt), C<Delivery>("answered", Yes, d => d.Answered), C<Delivery>("far_id", Text, d => d.FarId), C<Delivery>("chain", Id, d => d.Chain), C<Delivery>("tries", Int, d => d.Tries), C<Delivery>("carried_by", Id, d => d.CarriedBy));
         await connection.CopyAsync("messages", history.Raised.Messages,
             C<Message>("delivery_id", Id, m => m.DeliveryId), C<Message>("subject", Text, m => m.Subject), C<Message>("text", Text, m => m.Text), C<Message>("html", Text, m => m.Html));
         await connection.CopyAsync("attempts", history.Attempts,

@@ -25,10 +25,14 @@ public static class Port
     /// <summary>The statuses, in the usual way of an order.</summary>
     public static IReadOnlyList<Status> Statuses() =>
     [
-        new() { Id = "received", Name = "Received", Mark = "received", Position = 1 }, new() { Id = "credit-check", Name = "Credit check", Mark = "credit", Position = 2 },
-        new() { Id = "picking", Name = "Picking", Mark = "picking", Position = 3 }, new() { Id = "in-galley", Name = "In the galley", Mark = "galley", Position = 4 },
-        new() { Id = "loaded", Name = "Loaded", Mark = "loaded", Position = 5 }, new() { Id = "alongside", Name = "Alongside", Mark = "alongside", Position = 6 },
-        new() { Id = "signed-for", Name = "Signed for", Mark = "signed", Position = 7, Closed = true }, new() { Id = "cancelled", Name = "Cancelled", Mark = "cancelled", Position = 8, Closed = true, Void = true },
+        new() { Id = "received", Name = "Received", Mark = "received", Position = 1, CustomerSees = "We have your order", AllowedMinutes = 30 },
+        new() { Id = "credit-check", Name = "Credit check", Mark = "credit", Position = 2, AllowedMinutes = 240 },
+        new() { Id = "picking", Name = "Picking", Mark = "picking", Position = 3, Words = ["part-picked"], CustomerSees = "Being packed", AllowedMinutes = 720 },
+        new() { Id = "in-galley", Name = "In the galley", Mark = "galley", Position = 4, Words = ["kitchen"], CustomerSees = "Your meals are being made", AllowedMinutes = 480 },
+        new() { Id = "loaded", Name = "Loaded", Mark = "loaded", Position = 5, AllowedMinutes = 360 },
+        new() { Id = "alongside", Name = "Alongside", Mark = "alongside", Position = 6, CustomerSees = "At your berth", AllowedMinutes = 120 },
+        new() { Id = "signed-for", Name = "Signed for", Mark = "signed", Position = 7, Closed = true, Final = true, Words = ["delivered"], CustomerSees = "Signed for" },
+        new() { Id = "cancelled", Name = "Cancelled", Mark = "cancelled", Position = 8, Closed = true, Final = true, Void = true, Words = ["void"], CustomerSees = "Cancelled" },
     ];
 
     /// <summary>The staff. One mailbox no longer exists, one salesperson has no address at all: both happen.</summary>

@@ -4,7 +4,9 @@ using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using Npgsql;
 using Sirena.Core;
+using Sirena.Core.Deliveries;
 using Sirena.Engine;
+using Sirena.Engine.Orders;
 using Sirena.Engine.Rules;
 using Sirena.Storage;
 using Sirena.Storage.Access;
@@ -149,11 +151,16 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
 
     private async Task HistoryAsync(SirenaDb db, Instant from, Instant to, int firstNumber, int aDay, int seed)
     {
-        var around = await services.GetRequiredService<SurroundingsCache>().GetAsync(CancellationToken.None);
+        var around = (await services.GetRequiredService<SurroundingsCache>().GetAsync(CancellationToken.None)) with
+        {
+            // The stand-ins' gateways are connected when the application runs; the past had them.
+            Gateways = [new Gateway { Id = "phone", Channel = Channel.Sms, Name = "Averil phone network", Address = "" }, new Gateway { Id = "chat", Channel = Channel.Chat, Name = "Quay team chat", Address = "" }],
+        };
         var book = await services.GetRequiredService<RuleShelf>().BookAsync((await db.RuleBook.SingleAsync()).Version);
         var history = new History(new Random(seed), around, book);
         history.Fill(from, to, firstNumber, (await db.Events.MaxAsync(e => (long?)e.Id) ?? 0) + 1, aDay);
         await HistoryCopy.WriteAsync(services.GetRequiredService<NpgsqlDataSource>(), history, [.. around.Statuses.Where(s => s.Closed).Select(s => s.Id)]);
+        await services.GetRequiredService<FieldWatch>().CatchUpAsync(CancellationToken.None);
     }
 
     // A demo that stood still for a while: what was open then has been dealt with meanwhile.

@@ -7,6 +7,7 @@ using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Engine.Dispatch;
+using Sirena.Engine.Orders;
 using Sirena.Engine.Rules;
 using Sirena.Storage;
 using Sirena.Storage.Orders;
@@ -17,7 +18,7 @@ namespace Sirena.Engine.Decide;
 /// Decides events, those of one order strictly in their order. All that an event's rules raise and the mark that it was decided go into one transaction, so
 /// that an event is decided exactly once however often a node dies.
 /// </summary>
-public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, MailDispatch mail, UnreachableNews unreachable, Signals signals, IClock clock, ILogger<DecideWorker> log)
+public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, Dispatcher mail, UnreachableNews unreachable, FieldWatch fields, Signals signals, IClock clock, ILogger<DecideWorker> log)
     : BackgroundService
 {
     private const int AtOnce = 50;
@@ -74,7 +75,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         {
             foreach (var delivery in taken)
             {
-                db.Attempts.Add(await mail.FirstAsync(delivery, cancel));
+                db.Attempts.Add(mail.First(delivery));
             }
 
             await db.SaveChangesAsync(cancel);
@@ -87,13 +88,13 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         }
         catch
         {
-            taken.ToList().ForEach(_ => mail.GiveBack());
+            taken.ToList().ForEach(mail.GiveBack);
             throw;
         }
 
         foreach (var delivery in taken)
         {
-            await mail.BeginAsync(delivery, messages[delivery.Id], cancel);
+            mail.Begin(delivery, messages[delivery.Id]);
         }
 
         if (fresh.Any(d => d.State == DeliveryState.Waiting))
@@ -101,6 +102,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             signals.Raise(Topic.Deliveries);
         }
 
+        events.ForEach(fields.Note);
         signals.Raise(Topic.Pages);
         if (missing.Count > 0)
         {
@@ -127,6 +129,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             db.AlertSteps.AddRange(raised.Steps);
             db.Deliveries.AddRange(raised.Deliveries);
             db.Messages.AddRange(raised.Messages);
+            db.AnswerLinks.AddRange(raised.Links);
             anew.AddRange(raised.ToldAnew);
             if (!EventTypes.IsOwn(happened.Type))
             {

@@ -1,3 +1,5 @@
+using System.Buffers.Text;
+using System.Security.Cryptography;
 using System.Text.Json;
 using NodaTime;
 using NodaTime.Serialization.SystemTextJson;
@@ -9,6 +11,7 @@ using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Core.Wordings;
+using Sirena.Storage.Access;
 
 namespace Sirena.Engine.Decide;
 
@@ -22,7 +25,7 @@ public sealed class EventDecision(Surroundings around, Instant now)
     public static JsonSerializerOptions Json { get; } =
         new JsonSerializerOptions(JsonSerializerDefaults.Web) { Converters = { new ChannelJson() }, DefaultIgnoreCondition = System.Text.Json.Serialization.JsonIgnoreCondition.WhenWritingNull }.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
 
-    private static readonly Channel[] Reachable = [Channel.Mail];
+    private readonly IReadOnlySet<Channel> reachable = around.Reachable;
 
     /// <summary>Decides.</summary>
     /// <param name="happened">The event.</param>
@@ -55,6 +58,7 @@ public sealed class EventDecision(Surroundings around, Instant now)
             if (joining.Alert is null)
             {
                 raised.Alerts.Add(alert);
+                raised.Steps.AddRange(Ahead(happened, decision, alert));
             }
 
             if (joining.Tells)
@@ -66,6 +70,31 @@ public sealed class EventDecision(Surroundings around, Instant now)
 
         Tell(facts, telling, raised);
         return raised;
+    }
+
+    /// <summary>Fires a step of an alert's ladder: who is told now, in which words.</summary>
+    /// <param name="happened">The event that raised the alert.</param>
+    /// <param name="decision">The rule's version, and the case as it was used.</param>
+    /// <param name="alert">The alert.</param>
+    /// <param name="index">The step, from 1.</param>
+    public Raised Fire(OrderEvent happened, Decision decision, Alert alert, int index)
+    {
+        var step = decision.Case!.Ladder[index - 1];
+        var one = decision.Case with { Tell = step.Tell, By = step.By ?? decision.Case.By, Wording = step.Wording ?? decision.Case.Wording };
+        var facts = new Facts(happened, around.Business.Zone, around.Business.Currency);
+        var raised = new Raised();
+        var who = new WhoIsTold(around.Staff, around.Business, facts).Resolve(new TellQuestion(one.Tell, one.By, decision.Rule.Urgency, happened.Type, decision.Rule.Id, decision.Rule.MayOptOut, now));
+        Tell(facts, [(decision with { Case = one }, alert, who, index)], raised);
+        return raised;
+    }
+
+    // The steps that wait; one whose time never comes is not among them.
+    private IEnumerable<AlertStep> Ahead(OrderEvent happened, Decision decision, Alert alert)
+    {
+        var hours = WorkingHours.Usual(around.Business.Zone);
+        var due = Facts.Member(happened.After, "dueAt") is { ValueKind: JsonValueKind.String } at ? Facts.Time(at.GetString()) : null;
+        return decision.Case!.Ladder.Select((step, i) => (Index: i + 1, Due: LadderClock.Due(step, alert.RaisedAt, due, hours))).Where(s => s.Due is not null)
+            .Select(s => new AlertStep { AlertId = alert.Id, Index = s.Index, DueAt = s.Due!.Value, Told = "[]", Left = "[]" });
     }
 
     private Alert Raise(OrderEvent happened, Decision decision) => new()
@@ -85,24 +114,37 @@ public sealed class EventDecision(Surroundings around, Instant now)
     // The decisions come most urgent first, so whoever is named twice gets the most urgent alert's message.
     private void Tell(Facts facts, List<(Decision Decision, Alert Alert, Resolution Who, int Step)> telling, Raised raised)
     {
-        var wording = new ShippedWording(facts, around.Staff, around.Business.BaseAddress, around.Business.Name);
+        var wording = new ShippedWording(facts, around.Staff, around.Business.BaseAddress, around.Business.Name, around.NameOf);
+        var chains = new Dictionary<(Guid, string), (Guid Chain, int Place)>();
         var carriers = new Dictionary<(Channel, string), (Delivery Delivery, Rule Rule)>();
         foreach (var (decision, alert, who, step) in telling)
         {
             foreach (var told in who.Told.Concat(who.Held))
             {
                 var reader = told.Reader;
-                var delivery = Make(facts.Event, decision, alert, told, carriers.GetValueOrDefault(reader));
+                var turn = decision.Case!.By is { FirstThatLands: true } first ? (Chain: chains.TryGetValue((alert.Id, told.Person ?? told.Contact), out var known) ? known.Chain : Guid.NewGuid(), known.Place, first.Wait) : default;
+                var delivery = Make(facts.Event, decision, alert, told, carriers.GetValueOrDefault(reader), turn, Math.Max(0, step));
+                if (turn.Chain != default && delivery.State == DeliveryState.Waiting)
+                {
+                    chains[(alert.Id, told.Person ?? told.Contact)] = (turn.Chain, turn.Place + 1);
+                }
+
                 raised.Deliveries.Add(delivery);
-                alert.ReachesSomebody |= delivery.State == DeliveryState.Waiting || delivery.CarriedBy is not null;
-                if (delivery.CarriedBy is not null || delivery.State != DeliveryState.Waiting)
+                alert.ReachesSomebody |= delivery.State is DeliveryState.Waiting or DeliveryState.HandedOver || delivery.CarriedBy is not null;
+                if (delivery.CarriedBy is not null || delivery.State is not (DeliveryState.Waiting or DeliveryState.HandedOver))
                 {
                     continue;
                 }
 
                 carriers[reader] = (delivery, decision.Rule);
                 string[] others = [.. telling.Where(t => t.Alert != alert && t.Who.Told.Concat(t.Who.Held).Any(o => o.Reader == reader)).Select(t => t.Decision.Rule.Name)];
-                var text = wording.For(decision.Rule, told, others);
+                var (link, key) = Link(alert, delivery, told);
+                if (link is not null)
+                {
+                    raised.Links.Add(link);
+                }
+
+                var text = wording.For(decision.Rule, told, others, key is null ? null : new AnswerWays($"{around.Business.BaseAddress}/a/{key}", link!.Code));
                 raised.Messages.Add(new Message { DeliveryId = delivery.Id, Subject = text.Subject, Text = text.Text, Html = text.Html });
             }
 
@@ -119,6 +161,11 @@ public sealed class EventDecision(Surroundings around, Instant now)
                     Left = JsonSerializer.Serialize(who.Left, Json),
                 });
             }
+            else if (step > 0)
+            {
+                raised.Steps.Add(new AlertStep { AlertId = alert.Id, Index = step, FiredAt = now, Told = JsonSerializer.Serialize(who.Told, Json), Left = JsonSerializer.Serialize(who.Left, Json) });
+                continue;
+            }
             else
             {
                 raised.ToldAnew.Add(new ToldAnew(alert.Id, JsonSerializer.Serialize(who.Told, Json), JsonSerializer.Serialize(who.Left, Json)));
@@ -130,23 +177,46 @@ public sealed class EventDecision(Surroundings around, Instant now)
         }
     }
 
-    private Delivery Make(OrderEvent happened, Decision decision, Alert alert, Told told, (Delivery Delivery, Rule Rule) carrier)
+    // Customers and printers do not answer. The key goes into the message, only its hash is kept.
+    private static (AnswerLink? Link, string? Key) Link(Alert alert, Delivery delivery, Told told)
     {
-        var reason = carrier.Delivery is not null ? $"told by rule {carrier.Rule.Name}" : Reachable.Contains(told.Channel) ? null : $"no {RuleSentence.Word(told.Channel)} gateway is set up";
+        if (told.Customer || told.Channel is Channel.Ticket or Channel.Screen)
+        {
+            return (null, null);
+        }
+
+        var key = Base64Url.EncodeToString(RandomNumberGenerator.GetBytes(16));
+        return (new AnswerLink
+        {
+            Hash = Secrets.Hash(key),
+            AlertId = alert.Id,
+            DeliveryId = delivery.Id,
+            Person = told.Person,
+            Contact = told.Contact,
+            Code = RandomNumberGenerator.GetInt32(1000, 10_000).ToString(System.Globalization.CultureInfo.InvariantCulture),
+            ExpiresAt = delivery.DueAt + AnswerLink.Lifetime,
+        }, key);
+    }
+
+    private Delivery Make(OrderEvent happened, Decision decision, Alert alert, Told told, (Delivery Delivery, Rule Rule) carrier, (Guid Chain, int Place, Duration Wait) turn, int step)
+    {
+        var reason = carrier.Delivery is not null ? $"told by rule {carrier.Rule.Name}" : reachable.Contains(told.Channel) ? null : $"no {RuleSentence.Word(told.Channel)} gateway is set up";
         return new Delivery
         {
             Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
             AlertId = alert.Id,
             OrderNumber = happened.OrderNumber,
             RuleId = decision.Rule.Id,
-            Step = 0,
+            Step = step,
             Person = told.Person,
             Channel = told.Channel,
             To = told.Contact,
-            State = reason is null ? DeliveryState.Waiting : DeliveryState.Skipped,
+            State = reason is not null ? DeliveryState.Skipped : told.Channel == Channel.Screen ? DeliveryState.HandedOver : DeliveryState.Waiting,
             Reason = reason ?? (told.HeldUntil is { } quiet ? $"held by quiet hours until {quiet.InZone(around.Business.Zone).ToString("ddd HH:mm", System.Globalization.CultureInfo.InvariantCulture)}" : null),
             CreatedAt = now,
-            DueAt = reason is null ? told.HeldUntil ?? now : now,
+            DueAt = reason is null ? (told.HeldUntil ?? now) + (turn.Wait * turn.Place) : now,
+            HandedOverAt = reason is null && told.Channel == Channel.Screen ? now : null,
+            Chain = turn.Chain == default ? null : turn.Chain,
             Deadline = (told.HeldUntil ?? now) + decision.Rule.Urgency.Deadline(),
             CarriedBy = carrier.Delivery?.Id,
         };

@@ -84,7 +84,7 @@ public sealed class LateNotice(IDbContextFactory<SirenaDb> factory, Surroundings
         foreach (var match in late.Take(Listed))
         {
             var happened = events[match.EventId];
-            text.Append(happened.OrderNumber ?? happened.Subject ?? happened.EventId).Append(": ").Append(EventTypes.Name(happened.Type)).Append(", rule '").Append(around.RuleName(match.RuleId)).Append("', happened ")
+            text.Append(happened.OrderNumber ?? happened.Subject ?? happened.EventId).Append(": ").Append(around.EventName(happened.Type)).Append(", rule '").Append(around.RuleName(match.RuleId)).Append("', happened ")
                 .Append(happened.Time.InZone(around.Business.Zone).ToString("ddd d MMM HH:mm", CultureInfo.InvariantCulture)).Append(", came ").Append((match.At - happened.Time).InWords()).Append(" later\r\n");
             if (happened.OrderNumber is { } order)
             {

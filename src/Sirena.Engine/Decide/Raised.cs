@@ -17,6 +17,8 @@ public sealed class Raised
 
     public List<Message> Messages { get; } = [];
 
+    public List<AnswerLink> Links { get; } = [];
+
     public List<ToldAnew> ToldAnew { get; } = [];
 }
 

@@ -15,8 +15,6 @@ namespace Sirena.Engine.Decide;
 /// </summary>
 public sealed class UnreachableNews(IntakeDesk desk, SurroundingsCache surroundings, IClock clock, ILogger<UnreachableNews> log)
 {
-    private const string Source = "/sirena";
-
     /// <summary>Takes in an event for each alert that misses somebody, about what the event that raised it was about.</summary>
     public async Task TellAsync(IReadOnlyList<(OrderEvent Event, Alert Alert)> missing, CancellationToken cancel)
     {
@@ -25,13 +23,7 @@ public sealed class UnreachableNews(IntakeDesk desk, SurroundingsCache surroundi
         foreach (var (happened, alert) in missing)
         {
             var data = new JsonObject { ["alert"] = new JsonObject { ["id"] = alert.Id.ToString(), ["rule"] = alert.RuleId, ["ruleName"] = around.RuleName(alert.RuleId), ["case"] = alert.Case, ["unreached"] = alert.Unreached } };
-            if (happened.OrderNumber is { } number)
-            {
-                // Only the number: what the order system says of the order stays its own.
-                data["order"] = new JsonObject { ["number"] = number };
-            }
-
-            arrivals.Add(new Arrival(new IncomingEvent($"unreachable-{alert.Id}", Source, EventTypes.Unreachable, alert.OrderNumber ?? alert.Subject, clock.GetCurrentInstant(), data), "", clock.GetCurrentInstant()));
+            arrivals.Add(OwnEvents.Make($"unreachable-{alert.Id}", EventTypes.Unreachable, alert.OrderNumber ?? alert.Subject, data, clock.GetCurrentInstant(), happened.OrderNumber));
         }
 
         try

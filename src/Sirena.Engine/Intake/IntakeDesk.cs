@@ -9,7 +9,7 @@ namespace Sirena.Engine.Intake;
 /// Takes requests' events and stores them, several requests in one transaction when they come at once: a commit then serves many. A request is answered after the
 /// commit that holds all its events. A lone request is stored at once.
 /// </summary>
-public sealed class IntakeDesk(EventIntake intake, Signals signals, ILogger<IntakeDesk> log) : BackgroundService
+public sealed class IntakeDesk(EventIntake intake, SurroundingsCache surroundings, Signals signals, ILogger<IntakeDesk> log) : BackgroundService
 {
     private const int Writers = 4;
     private const int Together = 256;
@@ -57,6 +57,12 @@ public sealed class IntakeDesk(EventIntake intake, Signals signals, ILogger<Inta
     {
         try
         {
+            var words = (surroundings.Last ?? await surroundings.GetAsync(cancel)).Words;
+            foreach (var arrival in together.SelectMany(p => p.Arrivals))
+            {
+                words.Apply(arrival.Event.Data);
+            }
+
             var taken = await intake.StoreAsync([.. together.SelectMany(p => p.Arrivals)], cancel);
             var from = 0;
             foreach (var parcel in together)

@@ -23,7 +23,8 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
     /// <param name="yaml">It is YAML, else JSON.</param>
     /// <param name="id">The id under which it is put, or <see langword="null"/> for a new rule.</param>
     /// <param name="by">The name of whoever saves it.</param>
-    public async Task<RuleSave> SaveAsync(string text, bool yaml, string? id, string by, CancellationToken cancel)
+    /// <param name="note">Why, in their words, or <see langword="null"/>.</param>
+    public async Task<RuleSave> SaveAsync(string text, bool yaml, string? id, string by, CancellationToken cancel, string? note = null)
     {
         var (rule, errors) = RuleReader.Read(text, yaml, await NamesAsync(cancel), id);
         if (rule is null)
@@ -36,7 +37,7 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
             return new RuleSave(null, false, [new DocumentError("id", null, null, $"The document's id is '{rule.Id}', the address says '{id}'. Make them the same or leave the id out.")], null);
         }
 
-        return await SaveAsync(rule, replace: id is not null, given: DocumentHasId(text, yaml), by, cancel);
+        return await SaveAsync(rule, replace: id is not null, given: DocumentHasId(text, yaml), new Saving(by, note), cancel);
     }
 
     /// <summary>The names that a document may use.</summary>
@@ -50,12 +51,44 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
     }
 
     /// <summary>Turns a rule on or off, as a new version.</summary>
+    /// <param name="id">The rule's id.</param>
+    /// <param name="on">On or off.</param>
+    /// <param name="by">The name of whoever does it.</param>
+    /// <param name="note">Why, or <see langword="null"/>.</param>
+    /// <param name="until">When it goes on again by itself, or <see langword="null"/> for not.</param>
     /// <returns>The version in force, or <see langword="null"/> when there is no such rule.</returns>
-    public async Task<RuleVersion?> TurnAsync(string id, bool on, string by, CancellationToken cancel)
+    public async Task<RuleVersion?> TurnAsync(string id, bool on, string by, CancellationToken cancel, string? note = null, Instant? until = null)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         var current = await db.RuleVersions.AsNoTracking().FirstOrDefaultAsync(v => v.RuleId == id && v.BookTo == null, cancel);
-        return current is null ? null : (await SaveAsync(RuleShelf.Parse(current) with { On = on }, replace: true, given: true, by, cancel)).Saved;
+        return current is null ? null : (await SaveAsync(RuleShelf.Parse(current) with { On = on }, replace: true, given: true, new Saving(by, note, on ? null : until), cancel)).Saved;
+    }
+
+    /// <summary>Puts an old version in force again, as a new one. An archived rule stays archived.</summary>
+    /// <returns>The version in force, or <see langword="null"/> when there is no such rule or version.</returns>
+    public async Task<RuleVersion?> RestoreAsync(string id, int version, string by, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var old = await db.RuleVersions.AsNoTracking().FirstOrDefaultAsync(v => v.RuleId == id && v.Version == version, cancel);
+        return old is null ? null : (await SaveAsync(RuleShelf.Parse(old), replace: true, given: true, new Saving(by, $"as in version {version}"), cancel)).Saved;
+    }
+
+    /// <summary>Turns on what was off until now or earlier.</summary>
+    /// <returns>The ids of the rules.</returns>
+    public async Task<IReadOnlyList<string>> TurnOnAsync(CancellationToken cancel)
+    {
+        var now = clock.GetCurrentInstant();
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var due = await db.RuleVersions.AsNoTracking().Where(v => v.BookTo == null && v.OffUntil <= now).ToListAsync(cancel);
+        var turned = new List<string>();
+        foreach (var version in due)
+        {
+            // Another node may have been first: then the version is no longer the one in force, and nothing is saved.
+            var saved = await SaveAsync(RuleShelf.Parse(version) with { On = true }, replace: true, given: true, new Saving("Sirena", "its time off is over", After: version.Version), cancel);
+            turned.AddRange(saved.Saved is null ? [] : [version.RuleId]);
+        }
+
+        return turned;
     }
 
     /// <summary>Archives a rule: its open alerts burn on, its id is not used again.</summary>
@@ -79,7 +112,7 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
         return true;
     }
 
-    private async Task<RuleSave> SaveAsync(Rule rule, bool replace, bool given, string by, CancellationToken cancel)
+    private async Task<RuleSave> SaveAsync(Rule rule, bool replace, bool given, Saving saving, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
@@ -102,6 +135,11 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
             return new RuleSave(null, false, [], $"There is a rule '{rule.Id}' already. PUT replaces it; or choose another id.");
         }
 
+        if (saving.After is { } after && latest?.Version != after)
+        {
+            return new RuleSave(null, false, [], "Another version was saved meanwhile.");
+        }
+
         if (latest is not null)
         {
             latest.BookTo = book;
@@ -116,16 +154,21 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
             Document = RuleWriter.Write(rule).ToJsonString(),
             BookFrom = book,
             SavedAt = now,
-            SavedBy = by,
+            SavedBy = saving.By,
+            Note = string.IsNullOrWhiteSpace(saving.Note) ? null : saving.Note.Trim(),
+            OffUntil = saving.OffUntil,
         };
         await db.SaveChangesAsync(cancel);
         db.RuleVersions.Add(saved);
-        db.Audit.Add(new AuditEntry { At = now, By = by, What = $"Saved the rule '{rule.Name}' ({rule.Id}) as version {saved.Version}." });
+        db.Audit.Add(new AuditEntry { At = now, By = saving.By, What = $"Saved the rule '{rule.Name}' ({rule.Id}) as version {saved.Version}{(saved.Note is null ? "" : $": {saved.Note}")}." });
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
         return new RuleSave(saved, latest is null, [], null);
     }
+
+    /// <summary>Who saves a version, why, until when it is off, and the version after which alone it may be saved.</summary>
+    private sealed record Saving(string By, string? Note = null, Instant? OffUntil = null, int? After = null);
 
     private static async Task<long> NextBookAsync(SirenaDb db, CancellationToken cancel) =>
         (await db.Database.SqlQuery<long>($"update rule_book set version = version + 1 returning version").ToListAsync(cancel))[0];

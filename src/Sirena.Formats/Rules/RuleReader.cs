@@ -198,6 +198,10 @@ public sealed class RuleReader : DocumentReader
         {
             Wrong(At(path, "tell"), map, "A step needs 'tell'.");
         }
+        else if (map["tell"] is ListNode { Items.Count: 0 } empty)
+        {
+            Wrong(At(path, "tell"), empty, "A step needs somebody to tell. Choose a recipient, or take the step out.");
+        }
 
         var clock = clocks[0] switch { "after" => StepClock.After, "afterWorking" => StepClock.AfterWorking, _ => StepClock.BeforeDue };
         return new LadderStep(clock, Span(map, clocks[0], path) ?? Duration.Zero, Recipients(map, path), map["by"] is { } by ? ReadWays(by, At(path, "by")) : null, Text(map, "wording", path));

@@ -7,7 +7,7 @@ using Sirena.Core.Deliveries;
 namespace Sirena.Storage.Deliveries;
 
 /// <summary>A delivery that this node holds under a lease, with its message.</summary>
-public sealed record Claimed(Guid Id, Guid Lease, string To, string? OrderNumber, int Attempt, Instant Deadline, string Subject, string Text, string? Html, bool MayArriveTwice);
+public sealed record Claimed(Guid Id, Guid Lease, string To, string? OrderNumber, int Attempt, Instant Deadline, string Subject, string Text, string? Html, bool MayArriveTwice, Channel Channel, bool Chained = false);
 
 /// <summary>The deliveries that are due, as a queue: claims under a lease, outcomes only while the lease holds.</summary>
 public sealed class DeliveryQueue(NpgsqlDataSource source)
@@ -30,12 +30,12 @@ public sealed class DeliveryQueue(NpgsqlDataSource source)
             claimed as (
                 update deliveries d set state = 'sending', lease = gen_random_uuid(), lease_until = $2 + $4, tries = tries + 1
                 from due where d.id = due.id
-                returning d.id, d.lease, d."to", d.order_number, d.tries, d.deadline),
+                returning d.id, d.lease, d."to", d.order_number, d.tries, d.deadline, d.chain),
             begun as (
                 insert into attempts (delivery_id, number, at, gateway, outcome)
                 select id, tries, $2, $5, 'unknown' from claimed)
             select c.id, c.lease, c."to", c.order_number, c.tries, c.deadline, m.subject, m.text, m.html,
-                exists (select from attempts a where a.delivery_id = c.id and a.outcome = 'unknown')
+                exists (select from attempts a where a.delivery_id = c.id and a.outcome = 'unknown'), c.chain is not null
             from claimed c join messages m on m.delivery_id = c.id
             """);
         command.Parameters.Add(new NpgsqlParameter { Value = channel.Name() });
@@ -49,7 +49,7 @@ public sealed class DeliveryQueue(NpgsqlDataSource source)
         {
             claimed.Add(new Claimed(
                 reader.GetGuid(0), reader.GetGuid(1), reader.GetString(2), reader.IsDBNull(3) ? null : reader.GetString(3), reader.GetInt32(4), reader.GetFieldValue<Instant>(5),
-                reader.GetString(6), reader.GetString(7), reader.IsDBNull(8) ? null : reader.GetString(8), reader.GetBoolean(9)));
+                reader.GetString(6), reader.GetString(7), reader.IsDBNull(8) ? null : reader.GetString(8), reader.GetBoolean(9), channel, reader.GetBoolean(10)));
         }
 
         return claimed;
@@ -74,10 +74,13 @@ public sealed class DeliveryQueue(NpgsqlDataSource source)
     public async Task<bool> FinishAsync(Claimed claimed, HandOver result, Verdict verdict, Instant now, CancellationToken cancel)
     {
         await using var command = source.CreateCommand(
-            """
+            $"""
             with mine as (
-                update deliveries set state = $3, reason = $4, evidence = $5, due_at = $6, handed_over_at = case when $3 = 'handed-over' then $7 else handed_over_at end, lease = null, lease_until = null
-                where id = $1 and lease = $2 and state = 'sending' returning id),
+                update deliveries set state = $3, reason = $4, evidence = $5, due_at = $6, handed_over_at = case when $3 in ('handed-over', 'landed') then $7 else handed_over_at end,
+                    landed_at = case when $3 = 'landed' then $7 else landed_at end, far_id = coalesce($12, far_id), lease = null, lease_until = null
+                where id = $1 and lease = $2 and state = 'sending' returning id, chain, channel),
+            ended as ({DeliveryChain.Skip("mine")} and $3 = 'landed'),
+            onward as ({DeliveryChain.Onward("mine", "$7")} and $3 in ('failed', 'expired')),
             noted as (
                 update attempts set ended_at = $7, outcome = $8, code = $9, reply = $10 where delivery_id = $1 and number = $11 and exists (select from mine)),
             kept as (
@@ -87,12 +90,12 @@ public sealed class DeliveryQueue(NpgsqlDataSource source)
             """);
         object?[] values =
         [
-            claimed.Id, claimed.Lease, verdict.State.Name(), verdict.Reason, result.Reply, verdict.DueAt, now, result.Outcome.Name(), result.Code, result.Reply, claimed.Attempt,
+            claimed.Id, claimed.Lease, verdict.State.Name(), verdict.Reason, result.Reply, verdict.DueAt, now, result.Outcome.Name(), result.Code, result.Reply, claimed.Attempt, result.FarId,
         ];
         NpgsqlDbType[] types =
         [
             NpgsqlDbType.Uuid, NpgsqlDbType.Uuid, NpgsqlDbType.Text, NpgsqlDbType.Text, NpgsqlDbType.Text, NpgsqlDbType.TimestampTz,
-            NpgsqlDbType.TimestampTz, NpgsqlDbType.Text, NpgsqlDbType.Text, NpgsqlDbType.Text, NpgsqlDbType.Integer,
+            NpgsqlDbType.TimestampTz, NpgsqlDbType.Text, NpgsqlDbType.Text, NpgsqlDbType.Text, NpgsqlDbType.Integer, NpgsqlDbType.Text,
         ];
         for (var i = 0; i < values.Length; i++)
         {

@@ -30,6 +30,8 @@ internal sealed class AlertStepMapping : IEntityTypeConfiguration<AlertStep>
         step.HasKey(s => new { s.AlertId, s.Index });
         step.Property(s => s.Told).HasColumnType("jsonb");
         step.Property(s => s.Left).HasColumnType("jsonb");
+        // The ladder: what is due and has not fired.
+        step.HasIndex(s => s.DueAt).HasFilter("fired_at is null").HasDatabaseName("ix_alert_steps_due");
         step.HasOne<Alert>().WithMany().HasForeignKey(s => s.AlertId).OnDelete(DeleteBehavior.Restrict);
     }
 }

@@ -172,6 +172,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("quiet_passes");
 
+                    b.Property<string>("ReportKey")
+                        .HasColumnType("text")
+                        .HasColumnName("report_key");
+
                     b.Property<long>("RotaVersion")
                         .HasColumnType("bigint")
                         .HasColumnName("rota_version");
@@ -262,6 +266,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("carried_by");
 
+                    b.Property<Guid?>("Chain")
+                        .HasColumnType("uuid")
+                        .HasColumnName("chain");
+
                     b.Property<string>("Channel")
                         .IsRequired()
                         .HasColumnType("text")
@@ -282,6 +290,10 @@ namespace Sirena.Storage.Migrations
                     b.Property<string>("Evidence")
                         .HasColumnType("text")
                         .HasColumnName("evidence");
+
+                    b.Property<string>("FarId")
+                        .HasColumnType("text")
+                        .HasColumnName("far_id");
 
                     b.Property<Instant?>("HandedOverAt")
                         .HasColumnType("timestamp with time zone")
@@ -340,6 +352,14 @@ namespace Sirena.Storage.Migrations
                     b.HasIndex("AlertId")
                         .HasDatabaseName("ix_deliveries_alert_id");
 
+                    b.HasIndex("Chain")
+                        .HasDatabaseName("ix_deliveries_chain")
+                        .HasFilter("chain is not null");
+
+                    b.HasIndex("FarId")
+                        .HasDatabaseName("ix_deliveries_far_id")
+                        .HasFilter("far_id is not null");
+
                     b.HasIndex("Channel", "DueAt")
                         .HasDatabaseName("ix_deliveries_due")
                         .HasFilter("state in ('waiting','sending')");
@@ -359,6 +379,101 @@ namespace Sirena.Storage.Migrations
                         .HasDatabaseName("ix_deliveries_state");
 
                     b.ToTable("deliveries", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Deliveries.Gateway", b =>
+                {
+                    b.Property<string>("Id")
+                        .HasColumnType("text")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.Property<string>("Body")
+                        .HasColumnType("text")
+                        .HasColumnName("body");
+
+                    b.Property<string>("Channel")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("channel");
+
+                    b.Property<string>("Encryption")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("encryption");
+
+                    b.Property<string>("ErrorAt")
+                        .HasColumnType("text")
+                        .HasColumnName("error_at");
+
+                    b.Property<Instant?>("FailingSince")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("failing_since");
+
+                    b.Property<string>("Headers")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("headers")
+                        .HasDefaultValueSql("'{}'");
+
+                    b.Property<string>("IdAt")
+                        .HasColumnType("text")
+                        .HasColumnName("id_at");
+
+                    b.Property<string>("LastError")
+                        .HasColumnType("text")
+                        .HasColumnName("last_error");
+
+                    b.Property<Instant?>("LastGoodAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("last_good_at");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("OldReceiptSecret")
+                        .HasColumnType("text")
+                        .HasColumnName("old_receipt_secret");
+
+                    b.Property<bool>("On")
+                        .HasColumnType("boolean")
+                        .HasColumnName("on");
+
+                    b.Property<int>("Position")
+                        .HasColumnType("integer")
+                        .HasColumnName("position");
+
+                    b.Property<string>("ReceiptSecret")
+                        .HasColumnType("text")
+                        .HasColumnName("receipt_secret");
+
+                    b.Property<string>("Secret")
+                        .HasColumnType("text")
+                        .HasColumnName("secret");
+
+                    b.Property<string>("Sender")
+                        .HasColumnType("text")
+                        .HasColumnName("sender");
+
+                    b.Property<string>("User")
+                        .HasColumnType("text")
+                        .HasColumnName("user");
+
+                    b.Property<int>("Width")
+                        .HasColumnType("integer")
+                        .HasColumnName("width");
+
+                    b.HasKey("Id")
+                        .HasName("pk_gateways");
+
+                    b.ToTable("gateways", (string)null);
                 });
 
             modelBuilder.Entity("Sirena.Core.Deliveries.Message", b =>
@@ -557,6 +672,10 @@ namespace Sirena.Storage.Migrations
                     b.HasKey("AlertId", "Index")
                         .HasName("pk_alert_steps");
 
+                    b.HasIndex("DueAt")
+                        .HasDatabaseName("ix_alert_steps_due")
+                        .HasFilter("fired_at is null");
+
                     b.ToTable("alert_steps", (string)null);
                 });
 
@@ -607,6 +726,98 @@ namespace Sirena.Storage.Migrations
                         .HasDatabaseName("ix_answers_alert_id");
 
                     b.ToTable("answers", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Ladders.AnswerLink", b =>
+                {
+                    b.Property<byte[]>("Hash")
+                        .HasColumnType("bytea")
+                        .HasColumnName("hash");
+
+                    b.Property<Guid>("AlertId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("alert_id");
+
+                    b.Property<string>("Code")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("code");
+
+                    b.Property<string>("Contact")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("contact");
+
+                    b.Property<Guid>("DeliveryId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("delivery_id");
+
+                    b.Property<Instant>("ExpiresAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("expires_at");
+
+                    b.Property<string>("Person")
+                        .HasColumnType("text")
+                        .HasColumnName("person");
+
+                    b.HasKey("Hash")
+                        .HasName("pk_answer_links");
+
+                    b.HasIndex("AlertId")
+                        .HasDatabaseName("ix_answer_links_alert_id");
+
+                    b.HasIndex("Contact", "Code")
+                        .HasDatabaseName("ix_answer_links_contact_code");
+
+                    b.ToTable("answer_links", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Orders.EventKind", b =>
+                {
+                    b.Property<string>("Type")
+                        .HasColumnType("text")
+                        .HasColumnName("type");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Phrase")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("phrase");
+
+                    b.HasKey("Type")
+                        .HasName("pk_event_kinds");
+
+                    b.ToTable("event_kinds", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Orders.Fields.SeenField", b =>
+                {
+                    b.Property<string>("Path")
+                        .HasColumnType("text")
+                        .HasColumnName("path");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Type")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("type");
+
+                    b.PrimitiveCollection<string[]>("Values")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("values");
+
+                    b.HasKey("Path")
+                        .HasName("pk_seen_fields");
+
+                    b.ToTable("seen_fields", (string)null);
                 });
 
             modelBuilder.Entity("Sirena.Core.Orders.Order", b =>
@@ -804,6 +1015,11 @@ namespace Sirena.Storage.Migrations
                         .HasDatabaseName("ix_events_undecided")
                         .HasFilter("decided_at is null");
 
+                    b.HasIndex("Received")
+                        .HasDatabaseName("ix_events_received");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("Received"), "brin");
+
                     b.HasIndex("OrderNumber", "Seq")
                         .HasDatabaseName("ix_events_order_number_seq")
                         .HasFilter("order_number is not null");
@@ -821,9 +1037,21 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("id");
 
+                    b.Property<int?>("AllowedMinutes")
+                        .HasColumnType("integer")
+                        .HasColumnName("allowed_minutes");
+
                     b.Property<bool>("Closed")
                         .HasColumnType("boolean")
                         .HasColumnName("closed");
+
+                    b.Property<string>("CustomerSees")
+                        .HasColumnType("text")
+                        .HasColumnName("customer_sees");
+
+                    b.Property<bool>("Final")
+                        .HasColumnType("boolean")
+                        .HasColumnName("final");
 
                     b.Property<string>("Mark")
                         .IsRequired()
@@ -842,6 +1070,11 @@ namespace Sirena.Storage.Migrations
                     b.Property<bool>("Void")
                         .HasColumnType("boolean")
                         .HasColumnName("void");
+
+                    b.PrimitiveCollection<string[]>("Words")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("words");
 
                     b.HasKey("Id")
                         .HasName("pk_statuses");
@@ -1094,6 +1327,14 @@ namespace Sirena.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("name");
+
+                    b.Property<string>("Note")
+                        .HasColumnType("text")
+                        .HasColumnName("note");
+
+                    b.Property<Instant?>("OffUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("off_until");
 
                     b.Property<Instant>("SavedAt")
                         .HasColumnType("timestamp with time zone")
@@ -1365,6 +1606,26 @@ namespace Sirena.Storage.Migrations
                     b.ToTable("users", (string)null);
                 });
 
+            modelBuilder.Entity("Sirena.Storage.Deliveries.SeenCall", b =>
+                {
+                    b.Property<string>("Gateway")
+                        .HasColumnType("text")
+                        .HasColumnName("gateway");
+
+                    b.Property<string>("CallId")
+                        .HasColumnType("text")
+                        .HasColumnName("call_id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.HasKey("Gateway", "CallId")
+                        .HasName("pk_seen_calls");
+
+                    b.ToTable("seen_calls", (string)null);
+                });
+
             modelBuilder.Entity("Sirena.Storage.People.ContactCode", b =>
                 {
                     b.Property<long>("Id")
@@ -1409,6 +1670,35 @@ namespace Sirena.Storage.Migrations
                         .HasDatabaseName("ix_contact_codes_person");
 
                     b.ToTable("contact_codes", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Storage.Rules.KeptDraft", b =>
+                {
+                    b.Property<string>("RuleId")
+                        .HasColumnType("text")
+                        .HasColumnName("rule_id");
+
+                    b.Property<string>("By")
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<int>("BaseVersion")
+                        .HasColumnType("integer")
+                        .HasColumnName("base_version");
+
+                    b.Property<string>("Form")
+                        .IsRequired()
+                        .HasColumnType("json")
+                        .HasColumnName("form");
+
+                    b.HasKey("RuleId", "By")
+                        .HasName("pk_kept_drafts");
+
+                    b.ToTable("kept_drafts", (string)null);
                 });
 
             modelBuilder.Entity("Sirena.Storage.Rules.RuleBookVersion", b =>
@@ -1532,6 +1822,16 @@ namespace Sirena.Storage.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_answers_alerts_alert_id");
+                });
+
+            modelBuilder.Entity("Sirena.Core.Ladders.AnswerLink", b =>
+                {
+                    b.HasOne("Sirena.Core.Ladders.Alert", null)
+                        .WithMany()
+                        .HasForeignKey("AlertId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_answer_links_alerts_alert_id");
                 });
 
             modelBuilder.Entity("Sirena.Core.People.Person", b =>

@@ -15,6 +15,35 @@ public sealed class RuleBookVersion
     public long Version { get; set; }
 }
 
+/// <summary>A rule in the editor as somebody left it: kept when the browser closes, until it is put in force or dropped.</summary>
+public sealed class KeptDraft
+{
+    /// <summary>The rule's id; <c>new</c> for one that was never saved.</summary>
+    public required string RuleId { get; init; }
+
+    /// <summary>Whose it is, the name that stands at saved versions.</summary>
+    public required string By { get; init; }
+
+    /// <summary>The form, JSON: the values by the field's name.</summary>
+    public required string Form { get; set; }
+
+    /// <summary>The version that it began from; 0 for none.</summary>
+    public int BaseVersion { get; set; }
+
+    /// <summary>When it was last changed.</summary>
+    public NodaTime.Instant At { get; set; }
+}
+
+internal sealed class KeptDraftMapping : IEntityTypeConfiguration<KeptDraft>
+{
+    public void Configure(EntityTypeBuilder<KeptDraft> draft)
+    {
+        draft.ToTable("kept_drafts");
+        draft.HasKey(d => new { d.RuleId, d.By });
+        draft.Property(d => d.Form).HasColumnType("json");
+    }
+}
+
 internal sealed class RuleBookMapping : IEntityTypeConfiguration<RuleBookVersion>
 {
     public void Configure(EntityTypeBuilder<RuleBookVersion> book)

@@ -59,7 +59,7 @@ public class RuleDocumentTests
     {
         var rule = RuleReader.Read(Contract, yaml: true, Names).Rule!;
         Assert.Equal(
-            "When an order is flagged risky or an order is held and the total is at least 500.00 and (the customer's group is one of yachts or research or any line's tags contains bonded): "
+            "When an order is flagged risky or an order is held, and the total is at least 500.00 and (the customer's group is one of yachts or research or any line's tags contains bonded): "
             + "if the risk is high, tell whoever is on duty in credit-control and the order's salesperson by SMS, then mail; if nobody answers, after 5 min everyone in credit-control by SMS; "
             + "if nobody answers, after 15 min of working time ines.calder by SMS, then mail; if nobody answers, 1 h before the order is due harbour.office@port-averil.example by mail; "
             + "otherwise tell everyone in desk by screen. Not again for the same order within 30 min. Ends when the order is cancelled or signed-for.",

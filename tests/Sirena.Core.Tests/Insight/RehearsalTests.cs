@@ -1,3 +1,4 @@
+using CsCheck;
 using NodaTime;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Insight;
@@ -30,7 +31,7 @@ public class RehearsalTests
     private static List<RehearsedAlert> Run(Rule rule, params OrderEvent[] events)
     {
         var run = new RehearsalRun(new CompiledRule(rule, 1), Staff, new Business());
-        foreach (var happened in events.Where(run.Wants))
+        foreach (var happened in events.Where(e => run.Wants(e.Type, e.Subject)))
         {
             run.Take(happened);
         }
@@ -59,6 +60,40 @@ public class RehearsalTests
         Assert.Equal((Noon, 2), (found.ByPerson()[0].BusiestHour!.Value, found.ByPerson()[0].InBusiestHour));
         Assert.Equal((2, 2), (found.ByDay(Noon, Noon, Lisbon).Single().Draft, found.ByDay(Noon, Noon, Lisbon).Single().InForce));
     }
+
+    [Fact]
+    public void Hours_and_the_busiest_of_them_are_those_of_the_business()
+    {
+        var found = new Rehearsal(4, Run(Rule("r"), At(0, "A", "{}"), At(59, "B", "{}"), At(60, "C", "{}"), At(61, "D", "{}"), At(62, "E", "{}")), []);
+        Assert.Equal((2, 3), (found.ByHour(Lisbon).Draft[12], found.ByHour(Lisbon).Draft[13]));
+        Assert.Equal((Noon + Duration.FromHours(1), 3), found.Busiest);
+        Assert.Null(new Rehearsal(0, [], []).Busiest);
+    }
+
+    [Fact]
+    public void Rules_that_tell_the_same_people_of_the_same_orders_and_rules_that_flood_are_found()
+    {
+        static CompiledRule One(string id, string person, Condition? only = null) => new(Rule(id, only, cases: new RuleCase { Name = "always", Tell = [new PersonRecipient(person)] }), 1);
+        var run = new BookRehearsal(new RuleBook(1, [One("a", "ines.calder"), One("b", "ines.calder", Leaf("order.total", "at-least", "5")), One("c", "odile.varga")]), Staff, new Business());
+        for (var i = 0; i < 12; i++)
+        {
+            run.Take(At(i, $"O{i}", $$"""{"total":{{i}}}"""));
+        }
+
+        Assert.Equal([new Overlap("a", "b", 7, 7)], run.Overlaps(least: 5));
+        Assert.Empty(run.Overlaps(least: 8));
+        Assert.Equal([("a", "ines.calder", 12), ("c", "odile.varga", 12)], run.Floods(most: 10).Select(f => (f.Rule, f.Person, f.Times)).Order());
+    }
+
+    [Fact]
+    public void A_rule_rehearsed_alone_and_within_the_book_raises_the_same() => Gen.Select(Rules.Anything.Rule.List[1, 8], Rules.Anything.Order.List[1, 12]).Sample(sample =>
+        {
+            CompiledRule[] rules = [.. sample.Item1.DistinctBy(r => r.Id).Select(r => new CompiledRule(r with { Cases = [.. r.Cases.Select(c => c with { Tell = [new PersonRecipient("ines.calder")] })] }, 1))];
+            OrderEvent[] events = [.. sample.Item2.Select((o, i) => At(i * 40, $"O{i % 3}", o))];
+            var book = new BookRehearsal(new RuleBook(1, rules), Staff, new Business());
+            Array.ForEach(events, book.Take);
+            return rules.All(r => Run(r.Rule, events).Select(a => (a.Subject, a.At, a.Case)).SequenceEqual(book.Alerts[r.Rule.Id].Select(a => (a.Subject, a.At, a.Case))));
+        });
 
     [Fact]
     public void A_recipient_that_would_be_nobody_is_counted() =>

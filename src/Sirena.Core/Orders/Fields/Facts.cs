@@ -5,17 +5,48 @@ using NodaTime.Text;
 
 namespace Sirena.Core.Orders.Fields;
 
-/// <summary>An event as conditions read it: every field by its path, before and after. Nothing here depends on the clock.</summary>
-/// <param name="Event">The event.</param>
-/// <param name="Zone">The business's time zone; decides <c>event.local-hour</c> and <c>event.weekday</c>.</param>
-/// <param name="Currency">The business's currency; holds for an order that names none.</param>
-public sealed record Facts(OrderEvent Event, DateTimeZone Zone, string Currency)
+/// <summary>An event as conditions read it: every field by its path, before and after. Nothing here depends on the clock. What was read once is kept, so one thread at a time may ask.</summary>
+/// <param name="happened">The event.</param>
+/// <param name="zone">The business's time zone; decides <c>event.local-hour</c> and <c>event.weekday</c>.</param>
+/// <param name="currency">The business's currency; holds for an order that names none.</param>
+public sealed class Facts(OrderEvent happened, DateTimeZone zone, string currency)
 {
+    private readonly Dictionary<string, JsonElement> read = [];
+    private readonly Dictionary<string, object?> values = [];
+    private readonly Dictionary<string, string> folded = [];
+
+    /// <summary>The event.</summary>
+    public OrderEvent Event => happened;
+
+    /// <summary>The business's time zone.</summary>
+    public DateTimeZone Zone => zone;
+
+    /// <summary>The business's currency.</summary>
+    public string Currency => currency;
+
     /// <summary>The currency of the order's amounts.</summary>
     public string OrderCurrency => Member(Event.After, "currency") is { ValueKind: JsonValueKind.String } c ? c.GetString()! : Currency;
 
     /// <summary>The field's value after the event as JSON; undefined when it is missing.</summary>
-    public JsonElement Read(Field field) => Read(field, Event.After);
+    public JsonElement Read(Field field)
+    {
+        ref var kept = ref System.Runtime.InteropServices.CollectionsMarshal.GetValueRefOrAddDefault(read, field.Path, out var known);
+        return known ? kept : kept = Read(field, Event.After);
+    }
+
+    /// <summary>The field's single value as its type, kept between the rules that ask; <see langword="null"/> when it is none.</summary>
+    internal object? Value(Field field, Func<JsonElement, Field, string, object?> convert)
+    {
+        ref var kept = ref System.Runtime.InteropServices.CollectionsMarshal.GetValueRefOrAddDefault(values, field.Path, out var known);
+        return known ? kept : kept = convert(Read(field), field, OrderCurrency);
+    }
+
+    /// <summary>A found text without case and accents, folded once an event.</summary>
+    internal string Folded(string text)
+    {
+        ref var kept = ref System.Runtime.InteropServices.CollectionsMarshal.GetValueRefOrAddDefault(folded, text, out var known);
+        return known ? kept! : kept = Rules.TextFolding.Fold(text);
+    }
 
     /// <summary>The field's value before the event; undefined when it is missing. Only fields of the order have one.</summary>
     public JsonElement ReadBefore(Field field) => field.Path.StartsWith("order.", StringComparison.Ordinal) ? Read(field, Event.Before) : default;

@@ -46,6 +46,45 @@ public static class FieldCatalogue
     /// <summary>Every field that has a fixed path, by path.</summary>
     public static IReadOnlyList<Field> All { get; } = [.. Known.Values.OrderBy(f => f.Path, StringComparer.Ordinal)];
 
+    /// <summary>What a field's value is counted in, or <see langword="null"/> where it is counted in nothing.</summary>
+    public static string? Unit(Field field) => field.Type switch
+    {
+        FieldType.Money => "the order's currency",
+        FieldType.Duration => "ISO 8601, such as PT2H",
+        FieldType.Time => "RFC 3339, with an offset",
+        FieldType.Choice => string.Join(" < ", field.Choices),
+        _ when field.Path == "order.risk.score" => "0 to 100",
+        _ when field.Path == "event.local-hour" => "0 to 23, the business's time",
+        _ when field.Lines == LineQuantifier.Count => "lines",
+        FieldType.Number => "pieces",
+        _ => null,
+    };
+
+    /// <summary>A value as a rule writes it, for a field that no event has shown yet.</summary>
+    public static string Example(Field field) => (field.Path, field.Type) switch
+    {
+        ("order.number", _) => "AQ-20418",
+        ("order.via", _) => "web",
+        ("order.currency", _) => "EUR",
+        ("order.customer.language", _) => "en",
+        ("order.payment.state", _) => "authorised",
+        ("event.type", _) => "order.held",
+        (_, FieldType.Money) => "500",
+        (_, FieldType.Number) => "12",
+        (_, FieldType.Duration) => "PT2H",
+        (_, FieldType.Time) => "2026-11-24T15:30:00Z",
+        (_, FieldType.YesNo) => "true",
+        (_, FieldType.Choice) => field.Choices[^1],
+        _ => "text",
+    };
+
+    /// <summary>The fields that lines have, each way in which they can be asked, and those that count or sum them.</summary>
+    public static IEnumerable<Field> OfLines { get; } =
+    [
+        .. new[] { "any", "all", "none" }.SelectMany(q => Lines.Keys.Order(StringComparer.Ordinal).Select(m => Find($"order.lines.{q}.{m}")!)),
+        Find("order.lines.count")!, Find("order.lines.sum.quantity")!, Find("order.lines.sum.value")!,
+    ];
+
     /// <summary>Whether an order has a member of its own with that name; any other is an extra.</summary>
     public static bool IsOrderMember(string name) => Known.ContainsKey("order." + name);
 

@@ -1,7 +1,9 @@
 using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
+using Sirena.Core.Insight;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
+using Sirena.Core.Rules;
 using Sirena.Engine.Trail;
 using Sirena.Web.Access;
 using Sirena.Web.Pages.Shared;
@@ -22,6 +24,35 @@ public sealed class OrderModel(TrailReader trails) : SirenaPage
     /// <summary>The node of the trail whose details are open.</summary>
     [BindProperty(SupportsGet = true)]
     public string? Node { get; set; }
+
+    /// <summary>The person of whom is asked why they were told or not.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Why { get; set; }
+
+    /// <summary>The answer: each event with the rules that listen to it; those that could tell the person come first.</summary>
+    public IEnumerable<(EventTrail At, IReadOnlyList<Why> Rules)> Answers()
+    {
+        var why = new WhyNot(Around.Staff, new RuleSentence(Around.NameOf));
+        var alerts = Trail.Alerts.ToDictionary(a => a.Alert.Id);
+        foreach (var at in Trail.Events.Reverse())
+        {
+            var facts = new Facts(at.Event, Around.Business.Zone, Around.Business.Currency);
+            yield return (at, [.. at.Rules.Select(r =>
+            {
+                var alert = r.Alert is { } id ? alerts.GetValueOrDefault(id) : null;
+                return why.Of(Why!, facts, r.Decision, r.Outcome, r.Outcome == Outcome.Joined ? [] : Told(alert), Left(alert));
+            }).OrderByDescending(w => w.Names).ThenBy(w => w.Standing)]);
+        }
+    }
+
+    private List<(string Person, string How)> Told(AlertTrail? alert) =>
+        [.. (alert?.Deliveries ?? []).Select(d => (d.Delivery.Person ?? d.Delivery.To, $"by {RuleSentence.Word(d.Delivery.Channel)} at {Clock.Short(d.Delivery.CreatedAt)}: {Draw.MarkOf(d.Delivery.State, d.Delivery.Answered).Word}{(d.Delivery.Reason is { } reason ? $", {reason}" : "")}"))];
+
+    private static List<(string Person, string Because)> Left(AlertTrail? alert) => [.. (alert?.Steps ?? []).SelectMany(s =>
+    {
+        using var left = JsonDocument.Parse(s.Left);
+        return left.RootElement.EnumerateArray().Select(l => (l.GetProperty("person").GetString()!, l.GetProperty("because").GetString()!)).ToArray();
+    })];
 
     /// <summary>Everything that is known.</summary>
     public OrderTrail Trail { get; private set; } = null!;

@@ -75,7 +75,7 @@ public sealed class TrailDrawing
         }
 
         Event(at, middle);
-        return $"<svg width=\"{Width}\" height=\"{N(height)}\" viewBox=\"0 0 {Width} {N(height)}\" role=\"group\" aria-label=\"Trail of {E(EventTypes.Name(at.Event.Type))}\">{dashed}{solid}{text}</svg>";
+        return $"<svg width=\"{Width}\" height=\"{N(height)}\" viewBox=\"0 0 {Width} {N(height)}\" role=\"group\" aria-label=\"Trail of {E(around.EventName(at.Event.Type))}\">{dashed}{solid}{text}</svg>";
     }
 
     private void Event(EventTrail at, double y)
@@ -84,7 +84,7 @@ public sealed class TrailDrawing
         var change = happened.DataJson.TryGetProperty("change", out var c) && c.ValueKind == System.Text.Json.JsonValueKind.Object ? c : default;
         var detail = happened.Type == "order.note-added" ? "" : Changed(change);
         Node("event", 0, y - 36, 152, 72, text.Append($"<rect x=\"0\" y=\"{N(y - 30)}\" width=\"4\" height=\"60\" fill=\"{Ink}\"/>"),
-            T(14, y - 16, clock.Exact(happened.Time), size: 12.5, color: Muted, mono: true) + T(14, y + 1, Cut(EventTypes.Name(happened.Type), 18), size: 16, weight: 680)
+            T(14, y - 16, clock.Exact(happened.Time), size: 12.5, color: Muted, mono: true) + T(14, y + 1, Cut(around.EventName(happened.Type), 18), size: 16, weight: 680)
             + T(14, y + 18, Cut(detail, 24), size: 12.5) + (happened.Late ? T(14, y + 34, "came late", size: 12.5, color: "#7F5208") : ""));
     }
 
@@ -221,7 +221,7 @@ public sealed class TrailDrawing
     };
 
     private static string Failed(ConditionTrace c) => c.Problem
-        ?? $"{c.Field.Replace("order.", "", StringComparison.Ordinal)} {c.Is.Phrase()} {(c.Is.TakesNothing() ? "" : Core.Orders.Fields.Facts.InWords(c.Wanted))}: {(c.Found.ValueKind == System.Text.Json.JsonValueKind.Undefined ? "missing here" : "here " + Core.Orders.Fields.Facts.InWords(c.Found))}";
+        ?? $"{c.Field.Replace("order.", "", StringComparison.Ordinal)} {c.Is.Phrase()} {(c.Is.TakesNothing() ? "" : Core.Orders.Fields.Facts.InWords(c.Wanted))}: {c.Met}";
 
     private static string First(Decision decision) => decision.Conditions.Count == 0 ? "no conditions, always fits" : decision.Conditions[0] is var c
         ? $"{c.Field.Replace("order.", "", StringComparison.Ordinal)} was {Core.Orders.Fields.Facts.InWords(c.Found)}{(decision.Conditions.Count > 1 ? $", {decision.Conditions.Count} conditions" : "")}" : "";

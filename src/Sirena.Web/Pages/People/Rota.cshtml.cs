@@ -9,6 +9,7 @@ using Sirena.Formats.Calendars;
 using Sirena.Storage;
 using Sirena.Storage.Access;
 using Sirena.Web.Access;
+using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.People;
 
@@ -16,7 +17,6 @@ namespace Sirena.Web.Pages.People;
 [Authorize(Policies.SeeAll)]
 public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
 {
-    private static readonly LocalDateTimePattern Moment = LocalDateTimePattern.CreateWithInvariantCulture("yyyy-MM-dd'T'HH:mm");
 
     /// <summary>The team's id.</summary>
     [BindProperty(SupportsGet = true)]
@@ -272,12 +272,12 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
     private (Person Person, LocalDateTime From, LocalDateTime To)? Read()
     {
         Problem = Person is not { Length: > 0 } || Around.Staff.Person(Person) is not { ArchivedAt: null } ? "Choose who is on duty."
-            : !Moment.Parse(Add ?? "").TryGetValue(default, out var from) ? "Give the begin as a day and a time."
-            : !Moment.Parse(Until ?? "").TryGetValue(default, out var to) ? "Give the end as a day and a time."
+            : !DeskTime.Field.Parse(Add ?? "").TryGetValue(default, out var from) ? "Give the begin as a day and a time."
+            : !DeskTime.Field.Parse(Until ?? "").TryGetValue(default, out var to) ? "Give the end as a day and a time."
             : to <= from ? "The shift ends before it begins. Put the end after the begin; a night shift ends on the next day."
             : Period.Between(from, to, PeriodUnits.Hours).Hours > 72 ? "A shift lasts at most 72 hours. Add several."
             : null;
-        return Problem is null ? (Around.Staff.Person(Person!)!, Moment.Parse(Add!).Value, Moment.Parse(Until!).Value) : null;
+        return Problem is null ? (Around.Staff.Person(Person!)!, DeskTime.Field.Parse(Add!).Value, DeskTime.Field.Parse(Until!).Value) : null;
     }
 
     private async Task<IActionResult> DoneAsync(string? problem, string said, LocalDateTime at, CancellationToken cancel)
@@ -302,5 +302,5 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
         $"{(person is null ? "" : person.Name + ", ")}{from.ToString("ddd d MMM HH:mm", System.Globalization.CultureInfo.InvariantCulture)} to {to.ToString(to.Date == from.Date ? "HH:mm" : "ddd HH:mm", System.Globalization.CultureInfo.InvariantCulture)}";
 
     /// <summary>A time as a field takes it.</summary>
-    public string Field(Instant at) => Moment.Format(at.InZone(Clock.Zone).LocalDateTime);
+    public string Field(Instant at) => DeskTime.Field.Format(at.InZone(Clock.Zone).LocalDateTime);
 }

@@ -161,7 +161,7 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
         return (Period.DaysBetween(monday, local.Date) + (local.TimeOfDay.NanosecondOfDay / (double)NodaConstants.NanosecondsPerDay)) * 100 / 7;
     }
 
-    private string Wall(Instant at) => at.InZone(clock.Zone).LocalDateTime.ToString("yyyy-MM-dd'T'HH:mm", CultureInfo.InvariantCulture);
+    private string Wall(Instant at) => DeskTime.Field.Format(at.InZone(clock.Zone).LocalDateTime);
 
     private static string P(double value) => Draw.N(value) + "%";
 }

@@ -9,6 +9,7 @@ using Sirena.Core.Rules;
 using Sirena.Engine.People;
 using Sirena.Engine.Rules;
 using Sirena.Web.Access;
+using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.People;
 
@@ -76,8 +77,8 @@ public sealed class WhoModel(RuleShelf shelf, WhoDesk desk) : PeoplePage
     {
         Rules = [.. (await shelf.CurrentAsync(cancel)).Rules.Select(r => r.Rule).Where(r => r.Cases.Any(c => c.Tell.Length > 0)).OrderBy(r => r.Name, StringComparer.Ordinal)];
         Rule ??= Tell.Length == 0 ? Rules.Select(r => r.Id).FirstOrDefault() : null;
-        Moment = LocalDateTimePattern.CreateWithInvariantCulture("yyyy-MM-dd'T'HH:mm").Parse(At ?? "").TryGetValue(default, out var local) ? Clock.Zone.AtLeniently(local).ToInstant() : Clock.Now;
-        At = Moment.InZone(Clock.Zone).ToString("yyyy-MM-dd'T'HH:mm", System.Globalization.CultureInfo.InvariantCulture);
+        Moment = DeskTime.Field.Parse(At ?? "").TryGetValue(default, out var local) ? Clock.Zone.AtLeniently(local).ToInstant() : Clock.Now;
+        At = DeskTime.Field.Format(Moment.InZone(Clock.Zone).LocalDateTime);
         Chosen = Rules.FirstOrDefault(r => r.Id == Rule);
         var (tell, by) = Chosen is { } rule ? Of(rule) : (Tell.Select(Read).OfType<Recipient>().ToArray(), By.Select(Names.Parse<Channel>).OfType<Channel>().ToArray() is { Length: > 0 } channels ? Ways.AllAtOnce(channels) : null);
         if (tell.Count == 0)

@@ -3,23 +3,28 @@ using System.Text.Json;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
-using Sirena.Core.Insight;
+using Microsoft.Extensions.Primitives;
+using NodaTime;
+using Sirena.Core.Orders;
 using Sirena.Core.Rules;
+using Sirena.Engine.Orders;
 using Sirena.Engine.Rules;
 using Sirena.Formats.Documents;
 using Sirena.Formats.Rules;
 using Sirena.Storage;
+using Sirena.Storage.Rules;
 using Sirena.Web.Access;
 using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Rules;
 
-/// <summary>One rule: as blocks in the order of its sentence, or as its document.</summary>
+/// <summary>One rule: as blocks in the order of its sentence, or as its document; rehearsed, compared with its versions, tried on an event.</summary>
 [Authorize(Policies.SeeAll)]
-public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsals) : SirenaPage
+public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsals, DraftTrial trial, FieldWatch fields) : SirenaPage
 {
-    private const int RehearsedDays = 30;
     private static readonly JsonSerializerOptions Pretty = new() { WriteIndented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(1.5);
+    private IFormCollection? form;
 
     /// <summary>The rule's id; <c>new</c> for one that is being made.</summary>
     [BindProperty(SupportsGet = true)]
@@ -29,11 +34,28 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     [BindProperty(SupportsGet = true)]
     public string? As { get; set; }
 
+    /// <summary>A rule to copy into a new one.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? From { get; set; }
+
+    /// <summary>A version to compare with what is shown.</summary>
+    [BindProperty(SupportsGet = true)]
+    public int? Compare { get; set; }
+
+    /// <summary>How many days a rehearsal goes back.</summary>
+    public int Days { get; private set; } = 30;
+
     /// <summary>The version in force, or <see langword="null"/> for a new rule.</summary>
     public RuleVersion? Version { get; private set; }
 
+    /// <summary>The rule of that version.</summary>
+    public Rule? InForce { get; private set; }
+
     /// <summary>All versions, newest first.</summary>
     public IReadOnlyList<RuleVersion> Versions { get; private set; } = [];
+
+    /// <summary>The first event that was taken in under the version in force, within a day of it; <see langword="null"/> while none was.</summary>
+    public OrderEvent? FirstUnder { get; private set; }
 
     /// <summary>The blocks; <see langword="null"/> where the document is edited.</summary>
     public RuleDraft? Draft { get; private set; }
@@ -41,11 +63,11 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     /// <summary>The document's text where that is edited.</summary>
     public string Text { get; private set; } = "";
 
-    /// <summary>What is shown is not saved.</summary>
+    /// <summary>What is shown is not in force.</summary>
     public bool Dirty { get; private set; }
 
-    /// <summary>The blocks cannot show all of this rule.</summary>
-    public bool OnlyText { get; private set; }
+    /// <summary>When the draft that is shown was kept, or <see langword="null"/>.</summary>
+    public Instant? KeptAt { get; private set; }
 
     /// <summary>The mistakes.</summary>
     public IReadOnlyList<DocumentError> Errors { get; private set; } = [];
@@ -53,13 +75,31 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     /// <summary>It is a new rule.</summary>
     public bool IsNew => Id == "new";
 
-    /// <summary>The sentence of what is shown, as far as it can be read; <see langword="null"/> when it has mistakes.</summary>
-    public string? Sentence { get; private set; }
+    /// <summary>The page's own address, for its buttons.</summary>
+    public string Self => "/rules/" + Uri.EscapeDataString(Id) + (As == "document" ? "?as=document" : "");
 
-    /// <summary>What the draft would have done, with the period, where that was asked for.</summary>
-    public (Rehearsal Found, NodaTime.Instant From, NodaTime.Instant To)? Rehearsed { get; private set; }
+    /// <summary>The rule that is shown, as far as it can be read; <see langword="null"/> when it has mistakes.</summary>
+    public Rule? Shown { get; private set; }
 
-    /// <summary>Shows the rule.</summary>
+    /// <summary>Its sentence.</summary>
+    public string? Sentence => Shown is null ? null : new RuleSentence(Around.NameOf).Of(Shown);
+
+    /// <summary>What can be chosen in the blocks.</summary>
+    public FieldChoices Choices { get; private set; } = null!;
+
+    /// <summary>The rehearsal that was asked for.</summary>
+    public RehearsalView? Rehearsal { get; private set; }
+
+    /// <summary>The draft on events of one order, or on one that was pasted.</summary>
+    public TrialResult? Trial { get; private set; }
+
+    /// <summary>The pasted event.</summary>
+    public string Pasted { get; private set; } = "";
+
+    /// <summary>How the compared version differs from what is shown.</summary>
+    public IReadOnlyList<RuleChange>? Changes { get; private set; }
+
+    /// <summary>Shows the rule, or the draft of it that was kept.</summary>
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
     {
         if (IsNew && !User.MayChange())
@@ -74,13 +114,38 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
             return Page();
         }
 
-        var rule = Version is null ? null : RuleShelf.Parse(Version);
-        Draft = rule is null ? Fresh() : RuleDraft.From(rule);
-        OnlyText = Draft is null;
-        Text = (rule is null ? Draft!.Document(null) : RuleWriter.Write(rule)).ToJsonString(Pretty);
-        Draft = As == "document" ? null : Draft;
-        Sentence = rule is null ? null : new RuleSentence(Around.NameOf).Of(rule);
+        var kept = From is null && User.MayChange() ? await db.KeptDrafts.AsNoTracking().FirstOrDefaultAsync(d => d.RuleId == Id && d.By == User.Name(), cancel) : null;
+        if (kept is not null)
+        {
+            form = new FormCollection(JsonSerializer.Deserialize<Dictionary<string, string[]>>(kept.Form)!.ToDictionary(f => f.Key, f => new StringValues(f.Value)));
+            (KeptAt, Dirty) = (kept.At, true);
+            await ReadFormAsync(form, cancel);
+            Errors = [];
+        }
+        else
+        {
+            await StartAsync(cancel);
+        }
+
+        if (Compare is { } number && Versions.FirstOrDefault(v => v.Version == number) is { } old && Shown is not null)
+        {
+            Changes = new RuleDifference(new RuleSentence(Around.NameOf)).Between(RuleShelf.Parse(old), Shown);
+        }
+
         return Page();
+    }
+
+    /// <summary>How far a rehearsal is, or what it found: the panel alone.</summary>
+    public async Task<IActionResult> OnGetRehearsalAsync(Guid run, CancellationToken cancel)
+    {
+        if (rehearsals.Find(run) is not { } found)
+        {
+            return Content("<section class=\"card empty\" id=\"rehearsal\"><span>This rehearsal was stopped, or is long over.</span></section>", "text/html");
+        }
+
+        await LoadAsync(cancel);
+        Rehearsal = await ViewAsync(found, TimeSpan.Zero, cancel);
+        return Partial("_Rehearsal", this);
     }
 
     /// <summary>Does what a button asks, or saves.</summary>
@@ -92,82 +157,196 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
         }
 
         await LoadAsync(cancel);
-        var form = await Request.ReadFormAsync(cancel);
-        var act = form["act"].ToString();
-        if (act == "archive" && Version is not null)
+        form = await Request.ReadFormAsync(cancel);
+        var (act, where) = form["act"].ToString().Split(':', 2) is [var a, var w] ? (a, w) : (form["act"].ToString(), "");
+        if (await SettledAsync(act, where, cancel) is { } settled)
         {
-            await desk.ArchiveAsync(Id, User.Name(), cancel);
-            Said = $"'{Version.Name}' is archived. Its open alerts burn on.";
-            return Redirect("/rules");
+            return settled;
         }
 
         Dirty = true;
-        var text = form["text"].ToString();
-        if (!form.ContainsKey("text"))
-        {
-            Draft = RuleDraft.Read(form);
-            if (act is not ("save" or "check" or "rehearse" or ""))
-            {
-                Draft.Do(act);
-            }
-
-            text = Draft.Document(IsNew ? null : Id).ToJsonString(Pretty);
-        }
-
-        Text = text;
+        Days = int.TryParse(form["days"], out var days) && days is >= 1 and <= 365 ? days : 30;
+        Pasted = form["pasted"].ToString();
         if (act == "save")
         {
-            return await SaveAsync(text, cancel);
+            return await SaveAsync(cancel);
         }
 
-        var (read, mistakes) = RuleReader.Read(text, LooksLikeYaml(text), await desk.NamesAsync(cancel), IsNew ? null : Id);
-        Sentence = read is null ? null : new RuleSentence(Around.NameOf).Of(read);
-        if (act == "rehearse" && read is not null)
-        {
-            // The page waits for it; a run over very many events is for the API, which goes on in the background.
-            var (from, to) = (Clock.Now - NodaTime.Duration.FromDays(RehearsedDays), Clock.Now);
-            var run = rehearsals.Begin(read, from, to);
-            Rehearsed = (await run.Result.WaitAsync(cancel), from, to);
-        }
-
-        if (act is "check" or "rehearse")
-        {
-            Errors = mistakes;
-        }
-
+        await ReadFormAsync(form, cancel);
+        await KeepAsync(cancel);
+        await TryAsync(act, where, cancel);
+        Errors = act is "check" or "rehearse" or "trace" or "try" ? Errors : [];
         return Page();
     }
 
     /// <summary>The mistakes at a place of the form.</summary>
     public IEnumerable<string> At(string place) => Errors.Where(e => RuleDraft.PlaceOf(e.Path) == place).Select(e => e.Problem);
 
-    private async Task<IActionResult> SaveAsync(string text, CancellationToken cancel)
+    // What concerns the rule as it is in force, whatever stands in the form; null for all else.
+    private async Task<IActionResult?> SettledAsync(string act, string where, CancellationToken cancel)
     {
-        var saved = await desk.SaveAsync(text, LooksLikeYaml(text), IsNew ? null : Id, User.Name(), cancel);
+        switch (act)
+        {
+            case "archive" when Version is not null:
+                await desk.ArchiveAsync(Id, User.Name(), cancel);
+                await DropAsync(cancel);
+                Said = $"'{Version.Name}' is archived. Its open alerts burn on.";
+                return Redirect("/rules");
+            case "drop-draft":
+                await DropAsync(cancel);
+                Said = "The draft is dropped.";
+                return Redirect(IsNew ? "/rules" : "/rules/" + Id);
+            case "restore" when int.TryParse(where, out var number) && await desk.RestoreAsync(Id, number, User.Name(), cancel) is { } restored:
+                await DropAsync(cancel);
+                Said = $"Version {number} is in force again, as version {restored.Version}, from the next event on.";
+                return Redirect("/rules/" + Id);
+            case "off" when Version is not null:
+                return await TurnOffAsync(cancel);
+            case "stop" when Guid.TryParse(where, out var run):
+                rehearsals.End(run);
+                return Redirect(Self);
+            default:
+                return null;
+        }
+    }
+
+    private async Task<IActionResult> TurnOffAsync(CancellationToken cancel)
+    {
+        Instant? until = null;
+        if (form!["until"].ToString() is { Length: > 0 } typed)
+        {
+            var read = DeskTime.Field.Parse(typed);
+            until = read.Success ? read.Value.InZoneLeniently(Clock.Zone).ToInstant() : null;
+            if (until is null || until <= Clock.Now)
+            {
+                Said = $"'{typed}' is no time ahead, so the rule stays as it was. Choose a later one, or leave it empty to turn the rule off for good.";
+                return Redirect("/rules/" + Id);
+            }
+        }
+
+        await desk.TurnAsync(Id, on: false, User.Name(), cancel, form["note"], until);
+        Said = $"'{Version!.Name}' is off from the next event on{(until is { } at ? $", until {Clock.Short(at)}" : "")}. Its open alerts stay as they are.";
+        return Redirect("/rules/" + Id);
+    }
+
+    private async Task StartAsync(CancellationToken cancel)
+    {
+        var rule = InForce;
+        if (IsNew && From is not null && await db.RuleVersions.AsNoTracking().Where(v => v.RuleId == From).OrderByDescending(v => v.Version).FirstOrDefaultAsync(cancel) is { } source)
+        {
+            (rule, Dirty) = (RuleShelf.Parse(source), true);
+            rule = rule with { Id = "", Name = $"{rule.Name}, copy" };
+        }
+
+        Draft = rule is null ? RuleDraft.Fresh() : RuleDraft.From(rule);
+        await ReadTextAsync((rule is null || IsNew ? Draft.Document(null) : RuleWriter.Write(rule)).ToJsonString(Pretty), cancel);
+        Draft = As == "document" ? null : Draft;
+        Errors = [];
+    }
+
+    private async Task ReadFormAsync(IFormCollection given, CancellationToken cancel)
+    {
+        Draft = given.ContainsKey("text") ? null : RuleDraft.Read(given);
+        Draft?.Do(given["act"].ToString());
+        await ReadTextAsync(Draft is null ? given["text"].ToString() : Draft.Document(IsNew ? null : Id).ToJsonString(Pretty), cancel);
+
+        // The same draft, seen the other way.
+        if (As == "document" && Draft is not null)
+        {
+            Draft = null;
+        }
+        else if (As != "document" && Draft is null && Shown is not null)
+        {
+            Draft = RuleDraft.From(Shown);
+        }
+    }
+
+    private async Task ReadTextAsync(string text, CancellationToken cancel)
+    {
+        Text = text;
+        (Shown, Errors) = RuleReader.Read(text, LooksLikeYaml(text), await desk.NamesAsync(cancel), IsNew ? null : Id);
+    }
+
+    private async Task<IActionResult> SaveAsync(CancellationToken cancel)
+    {
+        await ReadFormAsync(form!, cancel);
+        var saved = await desk.SaveAsync(Text, LooksLikeYaml(Text), IsNew ? null : Id, User.Name(), cancel, form!["note"]);
         if (saved.Saved is { } version)
         {
-            Said = $"Saved as version {version.Version}. In force from the next event.";
+            await DropAsync(cancel);
+            Said = $"Saved as version {version.Version}, in force for the next event that comes in.";
             return Redirect("/rules/" + version.RuleId);
         }
 
         Errors = saved.Conflict is { } conflict ? [new DocumentError("id", null, null, conflict)] : saved.Errors;
+        await KeepAsync(cancel);
         Response.StatusCode = 422;
         return Page();
     }
 
+    private async Task TryAsync(string act, string where, CancellationToken cancel)
+    {
+        if (Shown is null)
+        {
+            return;
+        }
+
+        switch (act)
+        {
+            case "rehearse":
+                Rehearsal = await ViewAsync(rehearsals.Begin(Shown, Clock.Now - Duration.FromDays(Days), Clock.Now), Patience, cancel);
+                break;
+            case "trace":
+                Trial = await trial.OfOrderAsync(Shown, where, Clock.Now - Duration.FromDays(Days), cancel);
+                Pasted = Trial.Text ?? Pasted;
+                break;
+            case "try":
+                Trial = await trial.OfTextAsync(Shown, Pasted, Clock.Now, cancel);
+                break;
+        }
+    }
+
+    private async Task<RehearsalView> ViewAsync(RunningRehearsal run, TimeSpan wait, CancellationToken cancel)
+    {
+        try
+        {
+            var found = await run.Result.WaitAsync(wait, cancel);
+            return new RehearsalView(run, found, await rehearsals.UnansweredAsync(run.From, run.To, cancel));
+        }
+        catch (TimeoutException)
+        {
+            return new RehearsalView(run, null, new Dictionary<string, (int, int)>());
+        }
+    }
+
+    // The draft as it stands is kept, so that closing the browser loses nothing.
+    private async Task KeepAsync(CancellationToken cancel)
+    {
+        // The form as it was sent with the button that was pressed: read again, they give the same draft.
+        var fields = form!.Where(f => f.Key is not ("note" or "until" or "pasted" or "days") && !f.Key.StartsWith("__", StringComparison.Ordinal)).ToDictionary(f => f.Key, f => f.Value.ToArray());
+        var json = JsonSerializer.Serialize(fields);
+        var (now, version) = (Clock.Now, Version?.Version ?? 0);
+        await db.Database.ExecuteSqlAsync($"insert into kept_drafts (rule_id, by, form, base_version, at) values ({Id}, {User.Name()}, {json}::json, {version}, {now}) on conflict (rule_id, by) do update set form = excluded.form, at = excluded.at", cancel);
+        KeptAt = now;
+    }
+
+    private Task DropAsync(CancellationToken cancel) => db.KeptDrafts.Where(d => d.RuleId == Id && d.By == User.Name()).ExecuteDeleteAsync(cancel);
+
     private async Task LoadAsync(CancellationToken cancel)
     {
+        Choices = new FieldChoices(Around, await fields.SeenAsync(cancel));
         Versions = await db.RuleVersions.AsNoTracking().Where(v => v.RuleId == Id).OrderByDescending(v => v.Version).ToListAsync(cancel);
         Version = Versions.FirstOrDefault(v => v.BookTo is null);
+        if (Version is { } current)
+        {
+            InForce = RuleShelf.Parse(current);
+
+            // Plan: the block range index over a day at most; 'offset 0' keeps the planner from walking the primary key.
+            var (from, to) = (current.SavedAt - Duration.FromMinutes(1), current.SavedAt + Duration.FromDays(1));
+            var first = await db.Database.SqlQuery<long?>($"""select min(id) as "Value" from (select id from events where received >= {from} and received < {to} and book >= {current.BookFrom} offset 0) e""").SingleAsync(cancel);
+            FirstUnder = first is null ? null : await db.Events.AsNoTracking().FirstOrDefaultAsync(e => e.Id == first, cancel);
+        }
     }
 
     private static bool LooksLikeYaml(string text) => !text.TrimStart().StartsWith('{');
-
-    private static RuleDraft Fresh()
-    {
-        var draft = new RuleDraft();
-        draft.Do("event");
-        draft.Do("recipient");
-        return draft;
-    }
 }

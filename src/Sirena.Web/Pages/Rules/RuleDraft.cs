@@ -1,34 +1,9 @@
-using System.Globalization;
-using System.Text.Json;
 using System.Text.Json.Nodes;
+using NodaTime;
 using Sirena.Core;
-using Sirena.Core.Deliveries;
-using Sirena.Core.Orders.Fields;
 using Sirena.Core.Rules;
 
 namespace Sirena.Web.Pages.Rules;
-
-/// <summary>A condition in the editor: a group with parts, or one question.</summary>
-public sealed class DraftCondition
-{
-    /// <summary>All, any or none for a group; <see langword="null"/> for a question.</summary>
-    public Grouping? Group { get; set; }
-
-    /// <summary>The parts of a group.</summary>
-    public List<DraftCondition> Parts { get; } = [];
-
-    /// <summary>The field's path.</summary>
-    public string Field { get; set; } = "";
-
-    /// <summary>The operator's name.</summary>
-    public string Is { get; set; } = "equal";
-
-    /// <summary>The value as typed; several with commas.</summary>
-    public string Value { get; set; } = "";
-}
-
-/// <summary>A recipient in the editor: <c>person:ines.calder</c>, <c>team:kitchen</c>, <c>role:salesperson</c>, or <c>address</c> with the address beside it.</summary>
-public sealed record DraftRecipient(string Who, string Address);
 
 /// <summary>A rule as the form holds it: nothing is checked here, everything that was typed is kept.</summary>
 public sealed class RuleDraft
@@ -46,10 +21,13 @@ public sealed class RuleDraft
     public List<string> When { get; } = [];
 
     /// <summary>The conditions, a group.</summary>
-    public DraftCondition OnlyIf { get; private set; } = new() { Group = Grouping.All };
+    public DraftCondition OnlyIf { get; private set; } = DraftCondition.Everything;
 
-    /// <summary>The recipients.</summary>
-    public List<DraftRecipient> Tell { get; } = [];
+    /// <summary>The cases; a rule without cases has one that always holds.</summary>
+    public List<DraftCase> Cases { get; } = [];
+
+    /// <summary>The rule has cases.</summary>
+    public bool Branches { get; private set; }
 
     /// <summary>The statuses that end the alert.</summary>
     public List<string> WithdrawAt { get; } = [];
@@ -57,66 +35,87 @@ public sealed class RuleDraft
     /// <summary>Who is told may opt out.</summary>
     public bool MayOptOut { get; set; } = true;
 
-    /// <summary>The rest period in minutes as typed.</summary>
-    public string RestMinutes { get; set; } = "";
+    /// <summary>The rest period as typed.</summary>
+    public string Rest { get; set; } = "";
 
-    /// <summary>A rule that the blocks can show in full: one case, told by mail at once, no ladder; <see langword="null"/> for others.</summary>
-    public static RuleDraft? From(Rule rule)
+    /// <summary>The gathering time as typed.</summary>
+    public string Gather { get; set; } = "";
+
+    /// <summary>A rule to begin with.</summary>
+    public static RuleDraft Fresh()
     {
-        var one = rule.Cases[0];
-        var simple = rule.Short && one.Ladder.IsEmpty && one.Wording is null && one.NotOlderThan is null && rule.Gather == NodaTime.Duration.Zero
-            && (one.By is null || (!one.By.FirstThatLands && one.By.Channels is [Channel.Mail])) && (rule.OnlyIf?.Leaves.All(l => !l.Exactly) ?? true);
-        if (!simple)
-        {
-            return null;
-        }
+        var draft = new RuleDraft();
+        draft.When.Add("order.placed");
+        draft.Cases.Add(new DraftCase { Name = "always", By = Mail(), Tell = { DraftRecipient.None } });
+        return draft;
+    }
 
-        var draft = new RuleDraft { Name = rule.Name, On = rule.On, Urgency = rule.Urgency.Name(), MayOptOut = rule.MayOptOut, RestMinutes = rule.Rest > NodaTime.Duration.Zero ? rule.Rest.TotalMinutes.ToString("0.##", CultureInfo.InvariantCulture) : "" };
+    /// <summary>What a rule shows.</summary>
+    public static RuleDraft From(Rule rule)
+    {
+        var draft = new RuleDraft { Name = rule.Name, On = rule.On, Urgency = rule.Urgency.Name(), MayOptOut = rule.MayOptOut, Rest = Shown(rule.Rest), Gather = Shown(rule.Gather), OnlyIf = DraftCondition.Of(rule.OnlyIf), Branches = !rule.Short };
         draft.When.AddRange(rule.When);
         draft.WithdrawAt.AddRange(rule.WithdrawAt);
-        draft.Tell.AddRange(one.Tell.Select(t => t switch
-        {
-            PersonRecipient p => new DraftRecipient((p.Outside ? "outside:" : "person:") + p.Person, ""),
-            DutyRecipient d => new DraftRecipient("duty:" + d.Team, ""),
-            TeamRecipient team => new DraftRecipient("team:" + team.Team, ""),
-            RoleRecipient r => new DraftRecipient("role:" + r.Role.Name(), ""),
-            AddressRecipient a => new DraftRecipient("address", a.Address),
-            _ => new DraftRecipient("", ""),
-        }));
-        draft.OnlyIf = rule.OnlyIf switch
-        {
-            null => draft.OnlyIf,
-            ConditionGroup group => Of(group),
-            var leaf => new DraftCondition { Group = Grouping.All, Parts = { Of(leaf) } },
-        };
+        draft.Cases.AddRange(rule.Cases.Select(DraftCase.Of));
         return draft;
     }
 
     /// <summary>The draft that a form holds.</summary>
     public static RuleDraft Read(IFormCollection form)
     {
-        var draft = new RuleDraft { Name = form["name"].ToString(), On = form["on"].ToString() == "true", Urgency = form["urgency"].ToString(), RestMinutes = form["rest"].ToString(), MayOptOut = form["mayOptOut"].ToString() == "true" };
+        var draft = new RuleDraft
+        {
+            Name = form["name"].ToString(),
+            On = form["on"].ToString() == "true",
+            Urgency = form["urgency"].ToString(),
+            Rest = form["rest"].ToString(),
+            Gather = form["gather"].ToString(),
+            MayOptOut = form["mayOptOut"].ToString() == "true",
+            OnlyIf = DraftCondition.Read(form, "c") ?? DraftCondition.Everything,
+            Branches = form["branches"].ToString() == "true",
+        };
         draft.When.AddRange(form["when"].OfType<string>());
         draft.WithdrawAt.AddRange(form["withdrawAt"].OfType<string>());
-        var addresses = form["address"];
-        draft.Tell.AddRange(form["tell"].Select((who, i) => new DraftRecipient(who ?? "", i < addresses.Count ? addresses[i] ?? "" : "")));
-        draft.OnlyIf = ReadCondition(form, "c") ?? draft.OnlyIf;
+        for (var i = 0; DraftCase.Read(form, $"k{i}") is { } one; i++)
+        {
+            draft.Cases.Add(one);
+        }
+
+        if (draft.Cases.Count == 0)
+        {
+            draft.Cases.AddRange(Fresh().Cases);
+        }
+
         return draft;
     }
 
-    /// <summary>Does what a button of the form asks: <c>add:c.0</c>, <c>group:c</c>, <c>drop:c.1</c>, <c>event</c>, <c>drop-event:1</c>, <c>recipient</c>, <c>drop-recipient:0</c>.</summary>
+    /// <summary>
+    /// Does what a button of the form asks, at a place such as <c>c.0</c> (a condition of the rule), <c>k1.c</c> (of the second case), <c>k0</c> (a case), <c>k0.s2</c> (a step):
+    /// <c>add:c</c>, <c>group:c</c>, <c>drop:c.1</c>, <c>event</c>, <c>drop-event:1</c>, <c>recipient:k0</c>, <c>drop-recipient:k0.1</c>, <c>channel:k0</c>, <c>drop-channel:k0.1</c>, 
+    /// <c>step:k0</c>, <c>drop-step:k0.s1</c>, <c>case</c>, <c>drop-case:k1</c>, <c>up:k1</c>, <c>down:k0</c>.
+    /// </summary>
     public void Do(string act)
     {
         var (what, where) = act.Split(':', 2) is [var w, var p] ? (w, p) : (act, "");
+        var last = where.LastIndexOf('.') is > 0 and var dot && int.TryParse(where[(dot + 1)..], out var n) ? (Before: where[..dot], Index: n) : (Before: where, Index: -1);
         switch (what)
         {
-            case "add": At(where)?.Parts.Add(new DraftCondition { Field = "order.total", Is = "at-least" }); break;
-            case "group": At(where)?.Parts.Add(new DraftCondition { Group = Grouping.Any, Parts = { new DraftCondition { Field = "order.total", Is = "at-least" } } }); break;
-            case "drop" when where.LastIndexOf('.') is > 0 and var dot && At(where[..dot]) is { } parent && int.TryParse(where[(dot + 1)..], out var i) && i < parent.Parts.Count: parent.Parts.RemoveAt(i); break;
+            case "add": ConditionAt(where)?.Parts.Add(DraftCondition.First); break;
+            case "group": ConditionAt(where)?.Parts.Add(new DraftCondition { Group = Grouping.Any, Parts = { DraftCondition.First } }); break;
+            case "drop": Drop(ConditionAt(last.Before)?.Parts, last.Index); break;
             case "event": When.Add("order.placed"); break;
-            case "drop-event" when int.TryParse(where, out var e) && e < When.Count: When.RemoveAt(e); break;
-            case "recipient": Tell.Add(new DraftRecipient("", "")); break;
-            case "drop-recipient" when int.TryParse(where, out var r) && r < Tell.Count: Tell.RemoveAt(r); break;
+            case "drop-event" when int.TryParse(where, out var e): Drop(When, e); break;
+            case "recipient": TellAt(where)?.Add(DraftRecipient.None); break;
+            case "drop-recipient": Drop(TellAt(last.Before), last.Index); break;
+            case "channel": WaysAt(where)?.Channels.Add(Names.All<Core.Deliveries.Channel>().Except(WaysAt(where)!.Channels).FirstOrDefault() ?? "mail"); break;
+            case "drop-channel": Drop(WaysAt(last.Before)?.Channels, last.Index); break;
+            case "step" when CaseAt(where) is { } one: one.Ladder.Add(new DraftStep { Delay = one.Ladder.Count == 0 ? "5 min" : "15 min", Tell = { DraftRecipient.None } }); break;
+            case "drop-step" when CaseAt(where) is { } one && StepAt(where) is { } step: one.Ladder.Remove(step); break;
+            case "case": Branch(); break;
+            case "drop-case" when CaseAt(where) is { } one && Cases.Count > 1: Cases.Remove(one); break;
+            case "join" when Cases.Count == 1: Branches = false; break;
+            case "up" when CaseAt(where) is { } one: Move(one, -1); break;
+            case "down" when CaseAt(where) is { } one: Move(one, 1); break;
         }
     }
 
@@ -131,16 +130,20 @@ public sealed class RuleDraft
 
         if (OnlyIf.Parts.Count > 0)
         {
-            document["onlyIf"] = Write(OnlyIf);
+            document["onlyIf"] = OnlyIf.WriteWhole();
         }
 
-        document["tell"] = new JsonArray([.. Tell.Where(t => t.Who.Length > 0).Select(Write)]);
-        document["by"] = new JsonObject { ["allAtOnce"] = Texts(["mail"]) };
-        if (RestMinutes.Trim().Length > 0)
+        if (Branches)
         {
-            document["rest"] = decimal.TryParse(RestMinutes, CultureInfo.InvariantCulture, out var minutes) && minutes >= 0 ? $"PT{(long)(minutes * 60)}S" : RestMinutes;
+            document["cases"] = new JsonArray([.. Cases.Select(c => (JsonNode)c.Write([], brief: false))]);
+        }
+        else
+        {
+            Cases[0].Write(document, brief: true);
         }
 
+        Put("gather", Gather);
+        Put("rest", Rest);
         if (!MayOptOut)
         {
             document["mayOptOut"] = false;
@@ -152,110 +155,109 @@ public sealed class RuleDraft
         }
 
         return document;
+
+        void Put(string name, string typed)
+        {
+            if (typed.Trim().Length > 0)
+            {
+                document[name] = Span(typed);
+            }
+        }
     }
 
-    /// <summary>The place in the form of a mistake in the document: <c>onlyIf.all[0].any[1].value</c> is <c>c.0.1</c>.</summary>
+    /// <summary>A typed length of time as ISO 8601; what is none stays as typed, for the reader to say so.</summary>
+    public static string Span(string typed) => Durations.ParseWords(typed)?.Iso() ?? typed;
+
+    /// <summary>The place in the form of a mistake in the document: <c>cases[1].onlyIf.all[0].any[1].value</c> is <c>k1.c.0.1</c>, <c>ladder[0].tell[1].person</c> is <c>k0.s0.tell</c>.</summary>
     public static string PlaceOf(string path)
     {
-        if (path.StartsWith("onlyIf", StringComparison.Ordinal))
+        string[] parts = path.Split('.');
+        var place = "";
+        if (Index(parts[0], "cases") is { } branch)
         {
-            var indices = path.Split('[').Skip(1).Where(p => p.Contains(']', StringComparison.Ordinal)).Select(p => p[..p.IndexOf(']', StringComparison.Ordinal)]).Where(p => p.All(char.IsAsciiDigit));
-            var value = path.Contains(".value[", StringComparison.Ordinal) ? 1 : 0;
-            return string.Join('.', new[] { "c" }.Concat(indices.SkipLast(value)));
-        }
-
-        return path.Split('.', '[')[0];
-    }
-
-    private DraftCondition? At(string place)
-    {
-        var at = OnlyIf;
-        foreach (var part in place.Split('.').Skip(1))
-        {
-            if (!int.TryParse(part, out var i) || i >= at.Parts.Count)
+            (place, parts) = ($"k{branch}.", parts[1..]);
+            if (parts.Length == 0)
             {
-                return null;
+                return place.TrimEnd('.');
             }
-
-            at = at.Parts[i];
         }
 
-        return at;
-    }
-
-    private static DraftCondition Of(Condition condition)
-    {
-        if (condition is ConditionGroup group)
+        if (parts[0] == "onlyIf")
         {
-            var made = new DraftCondition { Group = group.Grouping };
-            made.Parts.AddRange(group.Items.Select(Of));
-            return made;
+            return place + "c" + string.Concat(parts[1..].Where(p => p.Contains('[', StringComparison.Ordinal) && !p.StartsWith("value", StringComparison.Ordinal)).Select(p => "." + p[(p.IndexOf('[', StringComparison.Ordinal) + 1)..^1]));
         }
 
-        var leaf = (ConditionLeaf)condition;
-        return new DraftCondition
+        var ofCase = place.Length > 0 || parts[0].Split('[')[0] is "tell" or "by" or "wording" or "ladder" or "notOlderThan";
+        place = ofCase && place.Length == 0 ? "k0." : place;
+        if (Index(parts[0], "ladder") is { } step)
         {
-            Field = leaf.Field,
-            Is = leaf.Is.Name(),
-            Value = leaf.Value.ValueKind == JsonValueKind.Object ? $"{Facts.InWords(leaf.Value.GetProperty("amount"))} {leaf.Value.GetProperty("currency")}" : leaf.Value.ValueKind == JsonValueKind.Undefined ? "" : Facts.InWords(leaf.Value),
-        };
-    }
-
-    private static DraftCondition? ReadCondition(IFormCollection form, string place)
-    {
-        if (Names.Parse<Grouping>(form[place + ".group"].ToString()) is { } grouping)
-        {
-            var group = new DraftCondition { Group = grouping };
-            for (var i = 0; ReadCondition(form, $"{place}.{i}") is { } part; i++)
+            (place, parts) = ($"{place}s{step}.", parts[1..]);
+            if (parts.Length == 0)
             {
-                group.Parts.Add(part);
+                return place.TrimEnd('.');
             }
-
-            return group;
         }
 
-        return form.ContainsKey(place + ".field") ? new DraftCondition { Field = form[place + ".field"].ToString().Trim(), Is = form[place + ".is"].ToString(), Value = form[place + ".value"].ToString() } : null;
+        return place + parts[0].Split('[')[0];
+
+        static int? Index(string part, string name) => part.StartsWith(name + "[", StringComparison.Ordinal) && int.TryParse(part[(name.Length + 1)..^1], out var i) ? i : null;
     }
 
-    private static JsonObject Write(DraftRecipient recipient) => recipient.Who.Split(':', 2) is [var kind, var id]
-        ? kind == "outside" ? new JsonObject { ["person"] = id, ["outside"] = true } : new JsonObject { [kind] = id }
-        : new JsonObject { ["address"] = recipient.Address.Trim(), ["outside"] = true };
+    private static string Shown(Duration span) => span > Duration.Zero ? span.ExactWords() : "";
 
-    private static JsonObject Write(DraftCondition condition)
+    private static DraftWays Mail()
     {
-        if (condition.Group is { } grouping)
-        {
-            return new JsonObject { [grouping.Name()] = new JsonArray([.. condition.Parts.Select(Write)]) };
-        }
-
-        var document = new JsonObject { ["field"] = condition.Field, ["is"] = condition.Is };
-        var (type, op) = (FieldCatalogue.Find(condition.Field)?.Type ?? FieldType.Text, Names.Parse<Operator>(condition.Is));
-        if (op?.TakesNothing() != true)
-        {
-            document["value"] = op?.TakesList() == true
-                ? new JsonArray([.. condition.Value.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(v => Value(v, type))])
-                : Value(condition.Value.Trim(), type);
-        }
-
-        return document;
+        var ways = new DraftWays();
+        ways.Channels.Add("mail");
+        return ways;
     }
 
-    // What is typed becomes what the field's type wants, where it can; the reader says the rest.
-    private static JsonNode Value(string text, FieldType type)
+    // The first case keeps what the rule told so far; the new one comes before an 'otherwise' that stands last.
+    private void Branch()
     {
-        var plain = text.Replace(",", "", StringComparison.Ordinal);
-        if (type == FieldType.Money && plain.Split(' ', StringSplitOptions.RemoveEmptyEntries) is [var amount, var currency] && decimal.TryParse(amount, NumberStyles.Number, CultureInfo.InvariantCulture, out var money))
+        if (!Branches)
         {
-            return new JsonObject { ["amount"] = money, ["currency"] = currency.ToUpperInvariant() };
+            Branches = true;
+            Cases[0].Name = Cases[0].Name is "always" or "" ? "first" : Cases[0].Name;
+            Cases[0].OnlyIf.Parts.Add(DraftCondition.First);
+            Cases.Add(new DraftCase { Name = "otherwise" });
+            return;
         }
 
-        return type switch
+        var name = Enumerable.Range(Cases.Count, 100).Select(n => $"case {n}").First(n => Cases.TrueForAll(c => c.Name != n));
+        var at = Cases.Count > 0 && Cases[^1].OnlyIf.Parts.Count == 0 ? Cases.Count - 1 : Cases.Count;
+        Cases.Insert(at, new DraftCase { Name = name, By = Mail(), Tell = { DraftRecipient.None }, OnlyIf = { Parts = { DraftCondition.First } } });
+    }
+
+    private void Move(DraftCase one, int by)
+    {
+        var at = Cases.IndexOf(one);
+        if (at + by >= 0 && at + by < Cases.Count)
         {
-            FieldType.Number or FieldType.Money or FieldType.Any when decimal.TryParse(plain, NumberStyles.Number, CultureInfo.InvariantCulture, out var number) => number,
-            FieldType.YesNo or FieldType.Any when text is "true" or "yes" => true,
-            FieldType.YesNo or FieldType.Any when text is "false" or "no" => false,
-            _ => text,
-        };
+            (Cases[at], Cases[at + by]) = (Cases[at + by], Cases[at]);
+        }
+    }
+
+    private DraftCase? CaseAt(string place) => place.Split('.')[0] is ['k', .. var n] && int.TryParse(n, out var i) && i >= 0 && i < Cases.Count ? Cases[i] : null;
+
+    private DraftStep? StepAt(string place) => CaseAt(place) is { } one && place.Split('.') is [_, ['s', .. var n], ..] && int.TryParse(n, out var i) && i >= 0 && i < one.Ladder.Count ? one.Ladder[i] : null;
+
+    private List<DraftRecipient>? TellAt(string place) => StepAt(place)?.Tell ?? CaseAt(place)?.Tell;
+
+    private DraftWays? WaysAt(string place) => StepAt(place) is { } step ? step.By : CaseAt(place)?.By;
+
+    private DraftCondition? ConditionAt(string place)
+    {
+        var parts = place.Split('.');
+        return parts[0] == "c" ? OnlyIf.At(parts[1..]) : CaseAt(place) is { } one && parts is [_, "c", ..] ? one.OnlyIf.At(parts[2..]) : null;
+    }
+
+    private static void Drop<T>(List<T>? list, int index)
+    {
+        if (list is not null && index >= 0 && index < list.Count)
+        {
+            list.RemoveAt(index);
+        }
     }
 
     private static JsonArray Texts(IEnumerable<string> texts) => new([.. texts.Select(t => (JsonNode)t)]);

@@ -1,5 +1,6 @@
 using System.Globalization;
 using NodaTime;
+using NodaTime.Text;
 using Sirena.Core;
 
 namespace Sirena.Web.Pages.Shared;
@@ -9,6 +10,9 @@ namespace Sirena.Web.Pages.Shared;
 /// <param name="Zone">The business's time zone.</param>
 public sealed record DeskTime(Instant Now, DateTimeZone Zone)
 {
+    /// <summary>A moment as a form's date and time field holds it.</summary>
+    public static LocalDateTimePattern Field { get; } = LocalDateTimePattern.CreateWithInvariantCulture("yyyy-MM-dd'T'HH:mm");
+
     /// <summary>Today.</summary>
     public LocalDate Today => Now.InZone(Zone).Date;
 

@@ -43,7 +43,10 @@ public static class Draw
     /// <summary>A status's mark with its name beside it.</summary>
     public static HtmlString Status(Status? status, string? id, string classes = "") => status is null
         ? new HtmlString($"<span class=\"muted\">{E(id ?? "no status")}</span>")
-        : new HtmlString($"<span class=\"stw\">{Shape("s-" + status.Mark, $"st {(status.Void ? "st-cancelled" : status.Closed ? "st-signed" : "")} {classes}")}{E(status.Name)}</span>");
+        : new HtmlString($"<span class=\"stw\">{Shape("s-" + status.Mark, $"st {StatusTone(status)} {classes}")}{E(status.Name)}</span>");
+
+    /// <summary>The colour class of a status's mark: ink while open, glass when it ended well, muted when it came to nothing.</summary>
+    public static string StatusTone(Status status) => status.Void ? "st-cancelled" : status.Closed ? "st-signed" : "";
 
     /// <summary>An urgency: strokes of the horn and the word.</summary>
     public static HtmlString Urgency(Urgency urgency) =>

@@ -89,6 +89,20 @@
     tell();
   }
 
+  // What the person's own page has drawn has landed on the screen.
+  const seen = () => {
+    const list = document.querySelector('[data-seen]');
+    const ids = list ? [...list.querySelectorAll('[data-delivery]')].map(e => e.dataset.delivery).filter(Boolean) : [];
+    if (!ids.length || document.hidden) return;
+    const form = new FormData();
+    ids.forEach(id => form.append('seen', id));
+    form.append('__RequestVerificationToken', document.querySelector('.mine > input[name="__RequestVerificationToken"]').value);
+    fetch(list.dataset.seen, { method: 'POST', body: form }).then(a => { if (a.ok) list.querySelectorAll('[data-delivery]').forEach(e => e.removeAttribute('data-delivery')); });
+  };
+  seen();
+  document.addEventListener('htmx:after:swap', seen);
+  document.addEventListener('visibilitychange', seen);
+
   // A list that follows the news while nothing is opened or typed in it.
   const following = document.querySelector('[data-follow]');
   if (following && window.htmx) {

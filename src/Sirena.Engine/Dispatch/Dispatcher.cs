@@ -11,12 +11,15 @@ using Sirena.Storage.People;
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>
-/// Hands due mail over: claims under a lease, as many side by side as the gateway is wide, renews the leases while it works, writes each outcome only while its lease holds.
+/// Hands due messages over, each channel for itself: claims under a lease, as many side by side as the gateway is wide, renews the leases while it works, writes each outcome only while its lease holds.
+/// When the gateway itself is at fault, the next one takes over at once.
 /// </summary>
-public sealed class MailDispatch(DeliveryQueue queue, ContactPoints contacts, Gateways gateways, Signals signals, IClock clock, ILogger<MailDispatch> log) : BackgroundService
+public sealed class Dispatcher(DeliveryQueue queue, ContactPoints contacts, Gateways gateways, Signals signals, IClock clock, ILogger<Dispatcher> log) : BackgroundService
 {
+    private static readonly Channel[] Lanes = [Channel.Mail, Channel.Sms, Channel.Chat, Channel.Ticket];
     private static readonly Duration Poll = Duration.FromSeconds(1);
-    private int reserved;
+    private readonly ConcurrentDictionary<Channel, int> reserved = [];
+    private readonly ConcurrentDictionary<Guid, Line> lines = [];
     private CancellationToken stopping;
     private static readonly TimeSpan Renewal = TimeSpan.FromSeconds(3);
     private readonly ConcurrentDictionary<Guid, Claimed> held = [];
@@ -29,13 +32,16 @@ public sealed class MailDispatch(DeliveryQueue queue, ContactPoints contacts, Ga
         while (true)
         {
             var begun = 0;
-            try
+            foreach (var lane in Lanes)
             {
-                begun = await BeginAsync(stoppingToken);
-            }
-            catch (NpgsqlException e) when (!stoppingToken.IsCancellationRequested)
-            {
-                log.LogWarning("Due mail could not be claimed: {Problem}", e.Message);
+                try
+                {
+                    begun += await BeginAsync(lane, stoppingToken);
+                }
+                catch (NpgsqlException e) when (!stoppingToken.IsCancellationRequested)
+                {
+                    log.LogWarning("Due messages could not be claimed: {Problem}", e.Message);
+                }
             }
 
             if (begun == 0)
@@ -52,71 +58,99 @@ public sealed class MailDispatch(DeliveryQueue queue, ContactPoints contacts, Ga
     /// <returns>The deliveries that were taken.</returns>
     public async Task<IReadOnlyList<Delivery>> TakeAsync(IEnumerable<Delivery> fresh, CancellationToken cancel)
     {
-        var gateway = await gateways.MailAsync(cancel);
         var taken = new List<Delivery>();
-        foreach (var delivery in fresh.Where(d => d.Channel == Channel.Mail && d.State == DeliveryState.Waiting && d.DueAt <= d.CreatedAt))
+        foreach (var lane in fresh.Where(d => Lanes.Contains(d.Channel) && d.State == DeliveryState.Waiting && d.DueAt <= d.CreatedAt).GroupBy(d => d.Channel))
         {
-            if (Interlocked.Increment(ref reserved) + held.Count > gateway.Width)
+            if (await gateways.PickAsync(lane.Key, cancel) is not { } line)
             {
-                Interlocked.Decrement(ref reserved);
-                break;
+                continue;
             }
 
-            (delivery.State, delivery.Lease, delivery.LeaseUntil, delivery.Tries) = (DeliveryState.Sending, Guid.NewGuid(), clock.GetCurrentInstant() + DeliveryQueue.LeaseTime, 1);
-            taken.Add(delivery);
+            foreach (var delivery in lane)
+            {
+                if (reserved.AddOrUpdate(lane.Key, 1, (_, n) => n + 1) + Held(lane.Key) > line.Gateway.Width)
+                {
+                    GiveBack(lane.Key);
+                    break;
+                }
+
+                (delivery.State, delivery.Lease, delivery.LeaseUntil, delivery.Tries) = (DeliveryState.Sending, Guid.NewGuid(), clock.GetCurrentInstant() + DeliveryQueue.LeaseTime, 1);
+                lines[delivery.Id] = line;
+                taken.Add(delivery);
+                if (line.Trial)
+                {
+                    break;
+                }
+            }
         }
 
         return taken;
     }
 
     /// <summary>The first attempt of a taken delivery, as it is to be stored with it.</summary>
-    public async Task<Attempt> FirstAsync(Delivery taken, CancellationToken cancel) =>
-        new() { DeliveryId = taken.Id, Number = 1, At = clock.GetCurrentInstant(), Gateway = (await gateways.MailAsync(cancel)).Name, Outcome = AttemptOutcome.Unknown };
+    public Attempt First(Delivery taken) => new() { DeliveryId = taken.Id, Number = 1, At = clock.GetCurrentInstant(), Gateway = lines[taken.Id].Gateway.Name, Outcome = AttemptOutcome.Unknown };
 
     /// <summary>Begins a taken delivery whose claim is stored.</summary>
-    public async Task BeginAsync(Delivery taken, Message message, CancellationToken cancel)
+    public void Begin(Delivery taken, Message message)
     {
-        var claimed = new Claimed(taken.Id, taken.Lease!.Value, taken.To, taken.OrderNumber, 1, taken.Deadline, message.Subject, message.Text, message.Html, MayArriveTwice: false);
-        Begin(await gateways.MailAsync(cancel), claimed, stopping);
-        GiveBack();
+        var claimed = new Claimed(taken.Id, taken.Lease!.Value, taken.To, taken.OrderNumber, 1, taken.Deadline, message.Subject, message.Text, message.Html, MayArriveTwice: false, taken.Channel, taken.Chain is not null);
+        Begin(lines[taken.Id], claimed, stopping);
+        GiveBack(taken);
     }
 
     /// <summary>Gives back a taken delivery that was not stored, or frees the place of one that was begun.</summary>
-    public void GiveBack() => Interlocked.Decrement(ref reserved);
-
-    private void Begin(IGateway gateway, Claimed claimed, CancellationToken cancel)
+    public void GiveBack(Delivery taken)
     {
-        held[claimed.Id] = claimed;
-        _ = Task.Run(() => SendAsync(gateway, claimed, cancel), CancellationToken.None);
+        lines.TryRemove(taken.Id, out _);
+        GiveBack(taken.Channel);
     }
 
-    private async Task<int> BeginAsync(CancellationToken cancel)
+    private void GiveBack(Channel channel) => reserved.AddOrUpdate(channel, 0, (_, n) => n - 1);
+
+    private int Held(Channel channel) => held.Values.Count(h => h.Channel == channel);
+
+    private void Begin(Line line, Claimed claimed, CancellationToken cancel)
     {
-        var gateway = await gateways.MailAsync(cancel);
-        var free = gateway.Width - held.Count - Volatile.Read(ref reserved);
+        held[claimed.Id] = claimed;
+        _ = Task.Run(() => SendAsync(line, claimed, cancel), CancellationToken.None);
+    }
+
+    private async Task<int> BeginAsync(Channel channel, CancellationToken cancel)
+    {
+        if (await gateways.PickAsync(channel, cancel) is not { } line)
+        {
+            return 0;
+        }
+
+        var free = line.Gateway.Width - Held(channel) - Math.Max(0, reserved.GetValueOrDefault(channel));
         if (free <= 0)
         {
             return 0;
         }
 
-        var claimed = await queue.ClaimAsync(Channel.Mail, gateway.Name, free, clock.GetCurrentInstant(), cancel);
+        var claimed = await queue.ClaimAsync(channel, line.Gateway.Name, line.Trial ? 1 : free, clock.GetCurrentInstant(), cancel);
         foreach (var one in claimed)
         {
-            Begin(gateway, one, cancel);
+            Begin(line, one, cancel);
         }
 
         return claimed.Count;
     }
 
-    private async Task SendAsync(IGateway gateway, Claimed claimed, CancellationToken cancel)
+    private async Task SendAsync(Line line, Claimed claimed, CancellationToken cancel)
     {
         try
         {
             var late = clock.GetCurrentInstant() >= claimed.Deadline;
-            var result = late ? new HandOver(AttemptOutcome.Temporary, null, "its deadline had passed before this try") : await gateway.HandOverAsync(
+            var result = late ? new HandOver(AttemptOutcome.Temporary, null, "its deadline had passed before this try") : await line.Gateway.HandOverAsync(
                 new OutgoingMessage(claimed.Id, claimed.To, claimed.OrderNumber, claimed.Subject, claimed.Text, claimed.Html), cancel);
             var now = clock.GetCurrentInstant();
             var verdict = result.After(claimed.Attempt, now, claimed.Deadline, (Random.Shared.NextDouble() * 2) - 1);
+            if (await gateways.NoteAsync(line, claimed.Channel, result, CancellationToken.None) && verdict.State == DeliveryState.Waiting)
+            {
+                verdict = verdict with { DueAt = now, Reason = $"{line.Gateway.Name} could not be used, the next gateway takes over: {result.Reply}" };
+            }
+
             if (verdict.State == DeliveryState.HandedOver && claimed.MayArriveTwice)
             {
                 verdict = verdict with { Reason = "may have arrived twice: an earlier try ended without an answer" };
@@ -143,13 +177,17 @@ public sealed class MailDispatch(DeliveryQueue queue, ContactPoints contacts, Ga
         finally
         {
             // More may wait for a place only when all were taken.
-            if (held.Count >= gateway.Width)
+            if (Held(claimed.Channel) >= line.Gateway.Width)
             {
                 signals.Wake(Topic.Deliveries);
             }
 
             held.TryRemove(claimed.Id, out _);
             signals.Raise(Topic.Pages);
+            if (claimed.Chained)
+            {
+                signals.Wake(Topic.Deliveries);
+            }
         }
     }
 

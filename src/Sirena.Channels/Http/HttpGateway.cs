@@ -1,0 +1,148 @@
+using System.Globalization;
+using System.Net;
+using System.Net.Http.Headers;
+using System.Net.Sockets;
+using System.Text;
+using System.Text.Encodings.Web;
+using System.Text.Json;
+using Sirena.Core.Deliveries;
+using Stubble.Core;
+using Stubble.Core.Builders;
+
+namespace Sirena.Channels.Http;
+
+/// <summary>How messages are posted to a carrier or a chat.</summary>
+/// <param name="Channel">SMS or chat.</param>
+/// <param name="Name">The gateway's name.</param>
+/// <param name="Address">Where they are posted to.</param>
+/// <param name="Headers">Headers of each request.</param>
+/// <param name="Body">The body in Mustache with the fields <c>to</c>, <c>text</c>, <c>subject</c>, <c>id</c> and <c>receipts</c>, values escaped for JSON.</param>
+/// <param name="IdAt">Where the message's id stands in the answer, members joined by dots.</param>
+/// <param name="ErrorAt">Where the error's words stand.</param>
+/// <param name="Key">The key that signs requests, or <see langword="null"/>.</param>
+/// <param name="Receipts">Where the far end may send its receipts.</param>
+/// <param name="Width">How many side by side.</param>
+public sealed record HttpSettings(Channel Channel, string Name, Uri Address, IReadOnlyDictionary<string, string> Headers, string Body, string? IdAt, string? ErrorAt, string? Key, string Receipts, int Width);
+
+/// <summary>Posts messages over HTTP to any carrier that can be described by an address, headers and a body. Requests are signed (Standard Webhooks); the delivery's id is the call's id, so that a repeat can be told.</summary>
+public sealed class HttpGateway(HttpSettings settings, TimeProvider time) : IGateway
+{
+    private const int MostAnswer = 64 * 1024;
+
+    // Values become part of a JSON text: escaped as JSON, not as HTML.
+    private static readonly StubbleVisitorRenderer Mustache = new StubbleBuilder().Configure(s => s.SetEncodingFunction(v => JavaScriptEncoder.Default.Encode(v))).Build();
+    private readonly HttpClient http = new(new SocketsHttpHandler { AllowAutoRedirect = false, PooledConnectionLifetime = TimeSpan.FromMinutes(5), ConnectTimeout = TimeSpan.FromSeconds(5) }) { Timeout = TimeSpan.FromSeconds(15) };
+
+    /// <inheritdoc/>
+    public Channel Channel => settings.Channel;
+
+    /// <inheritdoc/>
+    public string Name => settings.Name;
+
+    /// <inheritdoc/>
+    public int Width => settings.Width;
+
+    /// <summary>The body of a message.</summary>
+    /// <exception cref="Exception">The template does not parse; it is checked when it is saved.</exception>
+    public static string Render(string body, OutgoingMessage message, string receipts) => Mustache.Render(body, new Dictionary<string, object>
+    {
+        ["to"] = message.To,
+        ["text"] = message.Text,
+        ["subject"] = message.Subject,
+        ["id"] = message.Id.ToString(),
+        ["receipts"] = receipts,
+    });
+
+    /// <inheritdoc/>
+    public async Task<HandOver> HandOverAsync(OutgoingMessage message, CancellationToken cancel)
+    {
+        var body = Encoding.UTF8.GetBytes(Render(settings.Body, message, settings.Receipts));
+        using var request = new HttpRequestMessage(HttpMethod.Post, settings.Address) { Content = new ByteArrayContent(body) };
+        request.Content.Headers.ContentType = new MediaTypeHeaderValue("application/json") { CharSet = "utf-8" };
+        foreach (var (name, value) in settings.Headers)
+        {
+            if (!request.Headers.TryAddWithoutValidation(name, value))
+            {
+                request.Content.Headers.TryAddWithoutValidation(name, value);
+            }
+        }
+
+        if (settings.Key is { } key)
+        {
+            var now = time.GetUtcNow().ToUnixTimeSeconds();
+            request.Headers.TryAddWithoutValidation("webhook-id", message.Id.ToString());
+            request.Headers.TryAddWithoutValidation("webhook-timestamp", now.ToString(CultureInfo.InvariantCulture));
+            request.Headers.TryAddWithoutValidation("webhook-signature", WebhookSignature.Sign(key, message.Id.ToString(), now, body));
+        }
+
+        try
+        {
+            using var response = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, cancel);
+            var answer = await ReadAsync(response, cancel);
+            return Judge(response.StatusCode, answer);
+        }
+        catch (HttpRequestException e) when (e.HttpRequestError is HttpRequestError.ConnectionError or HttpRequestError.NameResolutionError or HttpRequestError.SecureConnectionError)
+        {
+            return new HandOver(AttemptOutcome.Gateway, null, $"no connection to {settings.Address.Host}:{settings.Address.Port}: {e.GetBaseException().Message}");
+        }
+        catch (Exception e) when (e is HttpRequestException or IOException or SocketException || (e is OperationCanceledException && !cancel.IsCancellationRequested))
+        {
+            return new HandOver(AttemptOutcome.Unknown, null, $"the line dropped before an answer came; it may have arrived: {e.GetBaseException().Message}");
+        }
+    }
+
+    /// <inheritdoc/>
+    public ValueTask DisposeAsync()
+    {
+        http.Dispose();
+        return ValueTask.CompletedTask;
+    }
+
+    // RFC 9110, 15: what a status says of this message. Who we are is the gateway's matter, the address the message's.
+    private HandOver Judge(HttpStatusCode status, string answer)
+    {
+        var code = ((int)status).ToString(CultureInfo.InvariantCulture);
+        var said = Member(answer, settings.ErrorAt) ?? (answer.Length is > 0 and <= 300 ? answer : $"HTTP {code}");
+        return (int)status switch
+        {
+            >= 200 and < 300 => new HandOver(AttemptOutcome.Accepted, code, answer.Length > 0 ? answer[..Math.Min(answer.Length, 300)] : $"HTTP {code}", Member(answer, settings.IdAt)),
+            401 or 403 or 407 => new HandOver(AttemptOutcome.Gateway, code, $"the gateway does not know us: {said}"),
+            404 or 405 or (>= 300 and < 400) => new HandOver(AttemptOutcome.Gateway, code, $"the gateway's address is not right: {said}"),
+            408 or 425 or 429 or >= 500 => new HandOver(AttemptOutcome.Temporary, code, said),
+            _ => new HandOver(AttemptOutcome.Permanent, code, said),
+        };
+    }
+
+    private static async Task<string> ReadAsync(HttpResponseMessage response, CancellationToken cancel)
+    {
+        await using var stream = await response.Content.ReadAsStreamAsync(cancel);
+        var buffer = new byte[MostAnswer];
+        var read = await stream.ReadAtLeastAsync(buffer, MostAnswer, throwOnEndOfStream: false, cancel);
+        return Encoding.UTF8.GetString(buffer, 0, read).Trim();
+    }
+
+    private static string? Member(string answer, string? path)
+    {
+        if (string.IsNullOrEmpty(path))
+        {
+            return null;
+        }
+
+        try
+        {
+            using var document = JsonDocument.Parse(answer);
+            var at = document.RootElement;
+            foreach (var name in path.Split('.'))
+            {
+                at = at.ValueKind == JsonValueKind.Object && at.TryGetProperty(name, out var next) ? next
+                    : at.ValueKind == JsonValueKind.Array && int.TryParse(name, out var i) && i < at.GetArrayLength() ? at[i] : default;
+            }
+
+            return at.ValueKind is JsonValueKind.String or JsonValueKind.Number ? at.ToString() : null;
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
+    }
+}

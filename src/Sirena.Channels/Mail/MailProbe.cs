@@ -1,0 +1,218 @@
+using System.Net;
+using System.Net.Security;
+using System.Net.Sockets;
+using System.Security.Cryptography.X509Certificates;
+using System.Text;
+using MailKit;
+using MailKit.Net.Smtp;
+using MailKit.Security;
+using Sirena.Core.Deliveries;
+
+namespace Sirena.Channels.Mail;
+
+/// <summary>Sends a test message step by step, and says at the step that fails what to change.</summary>
+public static class MailProbe
+{
+    private static readonly TimeSpan Patience = TimeSpan.FromSeconds(12);
+
+    /// <summary>Runs it.</summary>
+    /// <param name="settings">The gateway.</param>
+    /// <param name="message">The test message, to an address of one's own.</param>
+    /// <param name="now">The moment, for the message's date and the certificate's end.</param>
+    public static async Task<ProbeResult> RunAsync(MailSettings settings, OutgoingMessage message, DateTimeOffset now, CancellationToken cancel)
+    {
+        var log = new ProbeLog("name found", "connected", "encrypted", "signed in", "sender accepted", "recipient accepted", "message accepted", "report received");
+        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        limit.CancelAfter(Patience);
+        using var spoken = new Transcript();
+        using var client = new SmtpClient(spoken) { Timeout = (int)Patience.TotalMilliseconds };
+        var (host, port) = (settings.Host, settings.Port);
+
+        IPAddress[] addresses;
+        try
+        {
+            addresses = IPAddress.TryParse(host, out var literal) ? [literal] : await Dns.GetHostAddressesAsync(host, limit.Token);
+            log.Pass(string.Join(", ", addresses.Take(2).Select(a => a.ToString())));
+        }
+        catch (Exception e) when (e is SocketException or ArgumentException)
+        {
+            log.Fail($"{host} is not known");
+            return log.End($"There is no server called {host}.", $"The name could not be found: {e.Message}.", spoken.Lines, "Look for a typing mistake in the server's name.", "Ask whoever runs the mail for the name of the server that takes outgoing mail.");
+        }
+
+        using var socket = new Socket(SocketType.Stream, ProtocolType.Tcp) { NoDelay = true };
+        try
+        {
+            await socket.ConnectAsync(addresses, port, limit.Token);
+            log.Pass($"port {port} answers");
+        }
+        catch (Exception e) when (e is SocketException or OperationCanceledException && !cancel.IsCancellationRequested)
+        {
+            var refused = e is SocketException { SocketErrorCode: SocketError.ConnectionRefused };
+            log.Fail(refused ? $"port {port} is closed" : $"port {port} does not answer");
+            return log.End(refused ? $"Nothing listens at port {port} of {host}." : $"{host} does not answer at port {port}.", refused ? "The machine is there; it has no mail server at this port." : "The machine is off, or something between keeps the port shut.", spoken.Lines,
+                port == 587 ? "Try port 465 with TLS, or 25 without encryption inside your own network." : "Try port 587 with STARTTLS; most mail servers take outgoing mail there.", "Ask whoever runs the network whether this machine may reach that port.");
+        }
+
+        X509Certificate2? certificate = null;
+        var errors = SslPolicyErrors.None;
+        client.ServerCertificateValidationCallback = (_, given, _, found) =>
+        {
+            (certificate, errors) = (given is null ? null : X509CertificateLoader.LoadCertificate(given.GetRawCertData()), found);
+            return found == SslPolicyErrors.None;
+        };
+        try
+        {
+            await client.ConnectAsync(socket, host, port, settings.Encryption switch { "tls" => SecureSocketOptions.SslOnConnect, "starttls" => SecureSocketOptions.StartTls, _ => SecureSocketOptions.None }, limit.Token);
+            client.Capabilities &= ~SmtpCapabilities.Pipelining;
+            if (settings.Encryption == "none")
+            {
+                log.Leave("not asked for");
+            }
+            else
+            {
+                log.Pass($"{certificate?.GetNameInfo(X509NameType.DnsName, false)}, until {certificate?.NotAfter:d MMM yyyy}");
+            }
+        }
+        catch (Exception e) when (e is SslHandshakeException or NotSupportedException or ProtocolException or CommandException or IOException or OperationCanceledException && !cancel.IsCancellationRequested)
+        {
+            return Encryption(log, settings, certificate, errors, now, e, spoken.Lines);
+        }
+
+        return await SignInAndSendAsync(log, client, settings, message, now, spoken, limit.Token);
+    }
+
+    private static ProbeResult Encryption(ProbeLog log, MailSettings settings, X509Certificate2? certificate, SslPolicyErrors errors, DateTimeOffset now, Exception e, IReadOnlyList<(bool, string)> lines)
+    {
+        var host = settings.Host;
+        if (certificate is not null && (certificate.NotAfter < now || certificate.NotBefore > now))
+        {
+            log.Fail($"ended {certificate.NotAfter:d MMM yyyy}");
+            return log.End($"The certificate of {host} ran out on {certificate.NotAfter:d MMM yyyy}.", "An encrypted line to a server that cannot prove who it is protects nothing, so nothing was sent.", lines, "Ask whoever runs the mail server to renew its certificate.");
+        }
+
+        if (errors.HasFlag(SslPolicyErrors.RemoteCertificateNameMismatch) && certificate is not null)
+        {
+            var name = certificate.GetNameInfo(X509NameType.DnsName, false);
+            log.Fail($"made out to {name}");
+            return log.End($"The server's certificate is made out to {name}, not to {host}.", "Either the name here is not the server's own, or another machine answers.", lines, $"Write {name} as the server's name, if that is the right machine.", "Ask whoever runs the mail server which name it has.");
+        }
+
+        if (errors.HasFlag(SslPolicyErrors.RemoteCertificateChainErrors))
+        {
+            log.Fail("not trusted");
+            return log.End($"Nobody whom this machine trusts vouches for the certificate of {host}.", "It was made by the server itself, or by an authority that is not known here.", lines, "Ask for a certificate of a known authority.", "Or have the own authority's certificate installed on this machine.");
+        }
+
+        log.Fail("no encryption there");
+        return settings.Encryption == "starttls"
+            ? log.End($"{host} does not offer STARTTLS at port {settings.Port}.", e.Message, lines, "Try port 465 with TLS.", "Choose no encryption only inside your own network.")
+            : log.End($"{host} does not speak TLS at port {settings.Port}.", e.Message, lines, "Try STARTTLS: port 587 usually begins unencrypted and then encrypts.");
+    }
+
+    private static async Task<ProbeResult> SignInAndSendAsync(ProbeLog log, SmtpClient client, MailSettings settings, OutgoingMessage message, DateTimeOffset now, Transcript spoken, CancellationToken cancel)
+    {
+        if (settings.User is null)
+        {
+            log.Leave("not asked for");
+        }
+        else
+        {
+            try
+            {
+                await client.AuthenticateAsync(settings.User, settings.Password ?? "", cancel);
+                log.Pass($"as {settings.User}");
+            }
+            catch (Exception e) when (e is AuthenticationException or NotSupportedException or CommandException or ProtocolException or IOException)
+            {
+                log.Fail("refused");
+                return e is NotSupportedException
+                    ? log.End("The server lets nobody sign in on this line.", settings.Encryption == "none" ? "Most servers offer signing in only on an encrypted line." : e.Message, spoken.Lines, settings.Encryption == "none" ? "Choose STARTTLS or TLS." : "Leave the name empty: this server may take mail from this network without signing in.")
+                    : log.End($"The server does not accept this name and password.", e.Message, spoken.Lines, "Type the password again; it is not shown here.", "Some providers want a password made for programs instead of the one for people.");
+            }
+        }
+
+        try
+        {
+            var reply = await client.SendAsync(AlertMail.Make(message, settings, now), cancel);
+            log.Pass(settings.From);
+            log.Pass(message.To);
+            log.Pass(reply);
+            log.Leave("none is awaited here");
+            await client.DisconnectAsync(true, cancel);
+            return log.End("The message was taken.", "Look into the mailbox: from the server on, only the mailbox knows.", spoken.Lines);
+        }
+        catch (SmtpCommandException e)
+        {
+            return Refused(log, settings, message, e, spoken.Lines);
+        }
+        catch (Exception e) when (e is ProtocolException or IOException or OperationCanceledException)
+        {
+            log.Fail("the line dropped");
+            return log.End("The line dropped while the message went over.", e.Message, spoken.Lines, "Try again; if it stays so, a firewall or a scanner between may cut the line.");
+        }
+    }
+
+    private static ProbeResult Refused(ProbeLog log, MailSettings settings, OutgoingMessage message, SmtpCommandException e, IReadOnlyList<(bool, string)> lines)
+    {
+        var code = (int)e.StatusCode;
+        if (e.ErrorCode == SmtpErrorCode.SenderNotAccepted)
+        {
+            log.Fail(e.Message);
+            return code < 500 ? Later(log, e, lines)
+                : log.End($"The server does not send for {settings.From}.", $"It said: {e.Message}", lines, "Use a sender address that belongs to the account that signs in.", "Or have the address allowed for this account by whoever runs the mail.");
+        }
+
+        log.Pass(settings.From);
+        if (e.ErrorCode == SmtpErrorCode.RecipientNotAccepted)
+        {
+            log.Fail(e.Message);
+            return code < 500 ? Later(log, e, lines)
+                : log.End($"The server does not take mail for {message.To}.", $"It said: {e.Message}", lines, "Check the address.", settings.User is null ? "Outside addresses are often taken only after signing in: give a name and a password." : "Ask whether this account may write to outside addresses.");
+        }
+
+        log.Pass(message.To);
+        log.Fail(e.Message);
+        return code < 500 ? Later(log, e, lines) : log.End("The server took the addresses and refused the message.", $"It said: {e.Message}", lines, "A filter may have disliked it; the server's words say which.");
+    }
+
+    private static ProbeResult Later(ProbeLog log, SmtpCommandException e, IReadOnlyList<(bool, string)> lines) =>
+        log.End("Not now: the server wants the message later.", $"It said: {e.Message}. Servers slow down senders that they do not know yet, or that send much.", lines, "Nothing is to be changed: alerts are tried again by themselves.", "If it stays so, lower the gateway's width, or ask the provider for a higher limit.");
+
+    /// <summary>What was said on the line, without what signs in.</summary>
+    private sealed class Transcript : IProtocolLogger
+    {
+        private readonly List<(bool Ours, string Text)> lines = [];
+
+        public IReadOnlyList<(bool Ours, string Text)> Lines => lines;
+
+        public IAuthenticationSecretDetector? AuthenticationSecretDetector { get; set; }
+
+        public void LogConnect(Uri uri) => lines.Add((true, $"connect to {uri.Host}:{uri.Port}"));
+
+        public void LogClient(byte[] buffer, int offset, int count)
+        {
+            var text = Encoding.UTF8.GetBytes(Encoding.UTF8.GetString(buffer, offset, count));
+            foreach (var secret in AuthenticationSecretDetector?.DetectSecrets(buffer, offset, count) ?? [])
+            {
+                Array.Fill(text, (byte)'*', secret.StartIndex - offset, secret.Length);
+            }
+
+            Add(true, Encoding.UTF8.GetString(text));
+        }
+
+        public void LogServer(byte[] buffer, int offset, int count) => Add(false, Encoding.UTF8.GetString(buffer, offset, count));
+
+        public void Dispose()
+        {
+        }
+
+        private void Add(bool ours, string text)
+        {
+            foreach (var line in text.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(60 - Math.Min(60, lines.Count)))
+            {
+                lines.Add((ours, line.Length > 160 ? line[..160] + "…" : line));
+            }
+        }
+    }
+}

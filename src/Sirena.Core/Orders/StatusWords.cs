@@ -1,0 +1,44 @@
+using System.Collections.Frozen;
+using System.Text.Json.Nodes;
+using Sirena.Core.Rules;
+
+namespace Sirena.Core.Orders;
+
+/// <summary>The order system's words for the statuses: each is turned into the status's id as an event comes in, so that rules and lists know one name only.</summary>
+public sealed class StatusWords
+{
+    private readonly FrozenDictionary<string, string> byWord;
+    private readonly FrozenSet<string> ids;
+
+    /// <summary>The words of all statuses; case and accents do not matter.</summary>
+    public StatusWords(IReadOnlyCollection<Status> statuses)
+    {
+        ids = statuses.Select(s => s.Id).ToFrozenSet();
+        byWord = statuses.SelectMany(s => s.Words.Prepend(s.Id).Prepend(s.Name).Select(w => (Word: TextFolding.Fold(w), s.Id))).DistinctBy(w => w.Word).ToFrozenDictionary(w => w.Word, w => w.Id);
+    }
+
+    /// <summary>The id of the status that a word means; the word itself when it means none.</summary>
+    public string IdOf(string word) => byWord.GetValueOrDefault(TextFolding.Fold(word.Trim()), word);
+
+    /// <summary>Puts ids for the words in an event's data: the order's status, and a change of it.</summary>
+    public void Apply(JsonObject data)
+    {
+        Put(data["order"] as JsonObject, "status");
+        if (data["change"] is JsonObject change && change["field"] is JsonValue field && field.TryGetValue<string>(out var name) && name is "status" or "order.status")
+        {
+            Put(change, "before");
+            Put(change, "after");
+        }
+    }
+
+    /// <summary>Reads words as a person types them, with commas, semicolons, spaces or line breaks between.</summary>
+    public static string[] Read(string? text) => [.. (text ?? "").Split([',', ';', ' ', '\r', '\n', '\t'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct()];
+
+    private void Put(JsonObject? map, string member)
+    {
+        if (map?[member] is JsonValue value && value.TryGetValue<string>(out var word) && !ids.Contains(word) && IdOf(word) is var id && id != word)
+        {
+            map[member] = id;
+        }
+    }
+}

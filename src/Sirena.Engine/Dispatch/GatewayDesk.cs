@@ -1,0 +1,181 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using Sirena.Channels;
+using Sirena.Channels.Http;
+using Sirena.Channels.Mail;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
+using Sirena.Core.People;
+using Sirena.Formats.Documents;
+using Sirena.Storage;
+using Sirena.Storage.Access;
+
+namespace Sirena.Engine.Dispatch;
+
+/// <summary>How saving a gateway ended.</summary>
+/// <param name="Gateway">The gateway; <see langword="null"/> where it has mistakes.</param>
+/// <param name="Created">It is new.</param>
+/// <param name="NewReceiptKey">The key for its receipts, where one was made: it is shown this once.</param>
+/// <param name="Errors">The mistakes.</param>
+public sealed record GatewaySave(Gateway? Gateway, bool Created, string? NewReceiptKey, IReadOnlyList<DocumentError> Errors);
+
+/// <summary>Saves gateways. Secrets go in and never come out.</summary>
+public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways gateways, Signals signals, IClock clock)
+{
+    private static readonly string[] Members = ["id", "channel", "name", "position", "on", "address", "width", "encryption", "user", "sender", "headers", "body", "idAt", "errorAt", "secret", "receiptSecret"];
+
+    /// <summary>Creates or replaces a gateway. An absent member of a known one stays as it is; an empty secret takes it away.</summary>
+    public async Task<GatewaySave> SaveAsync(string id, JsonObject document, string by, CancellationToken cancel)
+    {
+        var errors = new List<DocumentError>();
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var known = await db.Gateways.FirstOrDefaultAsync(g => g.Id == id, cancel);
+        void Wrong(string member, string problem) => errors.Add(new DocumentError(member, null, null, problem));
+        foreach (var member in document.Select(m => m.Key).Except(Members))
+        {
+            Wrong(member, $"There is no member '{member}'.{Closest.Hint(member, Members)}");
+        }
+
+        string? Text(string name, string? or) => !document.ContainsKey(name) ? or : document[name] is JsonValue v && v.TryGetValue<string>(out var s) ? s.Trim() : document[name] is null ? null : Bad(name);
+        string? Bad(string name)
+        {
+            Wrong(name, $"'{name}' must be a text.");
+            return null;
+        }
+
+        int Number(string name, int or) => document[name] is null ? or : document[name] is JsonValue v && v.TryGetValue<int>(out var n) ? n : -1;
+        var channel = known?.Channel ?? (Names.Parse<Channel>(Text("channel", null) ?? "") is { } c ? c : Channel.Mail);
+        if (known is null && Names.Parse<Channel>(Text("channel", null) ?? "") is null or Channel.Push or Channel.Screen or Channel.Ticket)
+        {
+            Wrong("channel", "A gateway's channel is mail, sms or chat. Tickets go to the printers of the sites, the screen needs none.");
+        }
+
+        if (id.Length is 0 or > 40 || !id.All(x => char.IsAsciiLetterLower(x) || char.IsAsciiDigit(x) || x == '-'))
+        {
+            Wrong("id", "An id is made of lower-case letters, digits and hyphens, 40 at most.");
+        }
+
+        var gateway = known ?? new Gateway { Id = id, Channel = channel, Name = id, Address = "" };
+        gateway.Name = Text("name", gateway.Name) is { Length: > 0 and <= 60 } name ? name : id;
+        gateway.Position = Number("position", gateway.Position);
+        gateway.On = document["on"] is JsonValue on && on.TryGetValue<bool>(out var yes) ? yes : gateway.On;
+        gateway.Address = Text("address", gateway.Address) ?? "";
+        gateway.Width = Number("width", gateway.Width);
+        gateway.Encryption = Text("encryption", gateway.Encryption) ?? "none";
+        gateway.User = Text("user", gateway.User) is { Length: > 0 } user ? user : null;
+        gateway.Sender = Text("sender", gateway.Sender) is { Length: > 0 } sender ? sender : null;
+        gateway.Body = Text("body", gateway.Body) is { Length: > 0 } body ? body : null;
+        gateway.IdAt = Text("idAt", gateway.IdAt);
+        gateway.ErrorAt = Text("errorAt", gateway.ErrorAt);
+        if (document["headers"] is JsonObject headers)
+        {
+            gateway.Headers = headers.ToDictionary(h => h.Key, h => h.Value?.ToString() ?? "");
+        }
+
+        Check(gateway, Wrong);
+        if (errors.Count > 0)
+        {
+            return new GatewaySave(null, false, null, errors);
+        }
+
+        var given = Text("secret", null);
+        gateway.Secret = document.ContainsKey("secret") ? gateways.Close(given) : gateway.Secret;
+        string? made = null;
+        if (gateway.Channel != Channel.Mail && (document.ContainsKey("receiptSecret") || gateway.ReceiptSecret is null))
+        {
+            // The old key stays good while the far end changes over.
+            made = Text("receiptSecret", null) is { Length: > 0 } own ? own : WebhookSignature.NewKey();
+            (gateway.OldReceiptSecret, gateway.ReceiptSecret) = (gateway.ReceiptSecret, gateways.Close(made));
+            made = document["receiptSecret"] is null ? made : null;
+        }
+
+        if (known is null)
+        {
+            db.Gateways.Add(gateway);
+        }
+
+        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = $"{(known is null ? "Set up" : "Changed")} the gateway '{gateway.Name}' ({id}): {gateway.Channel.Name()} to {gateway.Address}, place {gateway.Position}, {(gateway.On ? "on" : "off")}." });
+        await db.SaveChangesAsync(cancel);
+        signals.Raise(Topic.Setup);
+        return new GatewaySave(gateway, known is null, made, []);
+    }
+
+    /// <summary>Takes a gateway away; what went through it keeps its name.</summary>
+    /// <returns>Whether there was one.</returns>
+    public async Task<bool> RemoveAsync(string id, string by, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        if (await db.Gateways.Where(g => g.Id == id).ExecuteDeleteAsync(cancel) == 0)
+        {
+            return false;
+        }
+
+        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = $"Removed the gateway '{id}'." });
+        await db.SaveChangesAsync(cancel);
+        signals.Raise(Topic.Setup);
+        return true;
+    }
+
+    private static void Check(Gateway g, Action<string, string> wrong)
+    {
+        if (g.Position is < 1 or > 100)
+        {
+            wrong("position", "The place is a number from 1 on; 1 is tried first.");
+        }
+
+        if (g.Width is < 1 or > 64)
+        {
+            wrong("width", "The width is a number from 1 to 64: how many messages go side by side.");
+        }
+
+        if (g.Channel == Channel.Mail)
+        {
+            if (MailSettings.Server(g.Address) is null)
+            {
+                wrong("address", "Give the mail server's host and port, such as mail.example:587.");
+            }
+
+            if (g.Encryption is not ("none" or "starttls" or "tls"))
+            {
+                wrong("encryption", "The encryption is none, starttls or tls.");
+            }
+
+            if (g.Sender is { } sender && !MailAddress.TryParse(sender, out _, out var bad))
+            {
+                wrong("sender", $"This address {bad}.");
+            }
+
+            return;
+        }
+
+        if (!Uri.TryCreate(g.Address, UriKind.Absolute, out var address) || address.Scheme is not ("http" or "https"))
+        {
+            wrong("address", "Give the address that messages are posted to; it begins with https://.");
+        }
+
+        if (g.Body is { } body)
+        {
+            CheckBody(body, wrong);
+        }
+    }
+
+    private static void CheckBody(string body, Action<string, string> wrong)
+    {
+        if (body.Contains("{{{", StringComparison.Ordinal) || body.Contains("{{&", StringComparison.Ordinal) || body.Contains("{{>", StringComparison.Ordinal) || body.Contains("{{=", StringComparison.Ordinal))
+        {
+            wrong("body", "The body has unescaped tags, partials or other delimiters. Use {{to}}, {{text}}, {{subject}}, {{id}} and {{receipts}} only.");
+            return;
+        }
+
+        try
+        {
+            using var _ = JsonDocument.Parse(HttpGateway.Render(body, new OutgoingMessage(Guid.Empty, "+447700900123", null, "A \"subject\"", "A text with \"quotes\"\nand lines", null), "https://a.example"));
+        }
+        catch (Exception e) when (e is JsonException or Stubble.Core.Exceptions.StubbleException)
+        {
+            wrong("body", $"The body does not become JSON: {e.Message}");
+        }
+    }
+}

@@ -1,0 +1,103 @@
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using Sirena.Core;
+using Sirena.Core.Ladders;
+using Sirena.Storage;
+using Sirena.Storage.Access;
+using Sirena.Storage.Deliveries;
+
+namespace Sirena.Engine.Ladders;
+
+/// <summary>How an answer ended.</summary>
+/// <param name="Alert">The alert as it stands now; <see langword="null"/> when there is none.</param>
+/// <param name="Problem">Why the answer was not taken, or <see langword="null"/>.</param>
+/// <param name="Conflict">Somebody else has the alert, or it is over.</param>
+public sealed record Answered(Alert? Alert, string? Problem, bool Conflict);
+
+/// <summary>Takes answers: from a link, a reply, a page or the API. Two that come at once meet on the alert's row; the first has it.</summary>
+public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, LaterNews news, Signals signals, IClock clock)
+{
+    /// <summary>The link's alert and what belongs to it, while it works; <see langword="null"/> for a wrong or an expired one alike.</summary>
+    public async Task<AnswerLink?> LinkAsync(string key, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var hash = Secrets.Hash(key);
+        var now = clock.GetCurrentInstant();
+        return await db.AnswerLinks.AsNoTracking().FirstOrDefaultAsync(l => l.Hash == hash && l.ExpiresAt > now, cancel);
+    }
+
+    /// <summary>Answers an alert, and those of which the answered message stood for too.</summary>
+    /// <param name="id">The alert.</param>
+    /// <param name="person">Who answers: a person's id, or the address of somebody outside.</param>
+    /// <param name="answer">What they say.</param>
+    /// <param name="via"><c>link</c>, <c>reply</c>, <c>screen</c>, <c>api</c>.</param>
+    /// <param name="enteredBy">Who entered it for them, or <see langword="null"/>.</param>
+    /// <param name="note">Their words, or <see langword="null"/>.</param>
+    /// <param name="delivery">The delivery whose link or reply it was, or <see langword="null"/>.</param>
+    public async Task<Answered> AnswerAsync(Guid id, string person, AnswerKind answer, string via, string? enteredBy, string? note, Guid? delivery, CancellationToken cancel)
+    {
+        var around = await surroundings.GetAsync(cancel);
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        Guid[] also = delivery is null ? [] : await db.Deliveries.Where(d => d.CarriedBy == delivery).Select(d => d.AlertId).Distinct().ToArrayAsync(cancel);
+        Guid[] ids = [id, .. also];
+
+        // The rows are locked in the order of their ids, so that two answers wait for each other and never both win.
+        var alerts = (await db.Alerts.FromSql($"select * from alerts where id = any({ids}) order by id for update").ToListAsync(cancel)).ToDictionary(a => a.Id);
+        if (!alerts.TryGetValue(id, out var alert))
+        {
+            return new Answered(null, "There is no such alert.", false);
+        }
+
+        var verdict = Answering.Of(alert, person, answer, around.NameOf);
+        if (verdict.Problem is not null)
+        {
+            return new Answered(alert, verdict.Problem, verdict.Conflict);
+        }
+
+        var now = clock.GetCurrentInstant();
+        foreach (var one in alerts.Values.Where(a => a.Id == id || Answering.Of(a, person, answer, around.NameOf).Problem is null))
+        {
+            Apply(one, Answering.Of(one, person, answer, around.NameOf).State, person, answer, now);
+            db.Answers.Add(new Answer { AlertId = one.Id, Person = person, Kind = answer.Name(), At = now, Via = via, EnteredBy = enteredBy, Note = note });
+        }
+
+        await db.SaveChangesAsync(cancel);
+        if (answer == AnswerKind.Declined)
+        {
+            // When all who were told decline, the next step fires at once.
+            await db.Database.ExecuteSqlAsync(
+                $"""
+                update alert_steps n set due_at = least(n.due_at, {now}) where n.alert_id = any({ids}) and n.fired_at is null and n.index = (select min(x.index) from alert_steps x where x.alert_id = n.alert_id and x.fired_at is null)
+                  and not exists (select from deliveries d where d.alert_id = n.alert_id and d.person is not null and d.state <> 'skipped' and not exists (select from answers w where w.alert_id = d.alert_id and w.person = d.person and w.kind = 'declined'))
+                """, cancel);
+        }
+
+        await transaction.CommitAsync(cancel);
+        if (delivery is { } from)
+        {
+            // An answer proves that the message arrived.
+            await news.LandedAsync(from, "answered", $"{around.NameOf(person)}: {answer.Name()}, by {via}", answered: true, now, cancel);
+        }
+
+        signals.Raise(Topic.Pages);
+        return new Answered(alert, null, false);
+    }
+
+    private static void Apply(Alert alert, AlertState state, string person, AnswerKind answer, Instant now)
+    {
+        alert.State = state;
+        switch (answer)
+        {
+            case AnswerKind.Taken:
+                (alert.TakenBy, alert.TakenAt, alert.EndedAt) = (person, now, null);
+                break;
+            case AnswerKind.Done:
+                (alert.TakenBy, alert.TakenAt, alert.EndedAt) = (alert.TakenBy ?? person, alert.TakenAt ?? now, now);
+                break;
+            case AnswerKind.Declined when state == AlertState.Open && alert.TakenBy == person:
+                (alert.TakenBy, alert.TakenAt) = (null, null);
+                break;
+        }
+    }
+}

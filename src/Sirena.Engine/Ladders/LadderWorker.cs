@@ -1,0 +1,167 @@
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Hosting;
+using Microsoft.Extensions.Logging;
+using NodaTime;
+using Npgsql;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
+using Sirena.Core.Orders;
+using Sirena.Core.Orders.Fields;
+using Sirena.Core.Rules;
+using Sirena.Engine.Decide;
+using Sirena.Engine.Intake;
+using Sirena.Engine.Rules;
+using Sirena.Storage;
+using Sirena.Storage.Orders;
+
+namespace Sirena.Engine.Ladders;
+
+/// <summary>
+/// Climbs the ladders: fires steps that are due while the alert is open, pulls the next one forward when a step reached nobody, and lets an alert lapse when its last step has passed. Rows are locked, so that
+/// each step fires once however many nodes there are; all that a step writes commits together.
+/// </summary>
+public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, IntakeDesk intake, Signals signals, IClock clock, ILogger<LadderWorker> log) : BackgroundService
+{
+    private const int AtOnce = 100;
+    private static readonly TimeSpan Poll = TimeSpan.FromMilliseconds(300);
+
+    /// <inheritdoc/>
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        var round = 0;
+        while (true)
+        {
+            var fired = 0;
+            try
+            {
+                fired = await FireAsync(stoppingToken);
+                if (round++ % 4 == 0)
+                {
+                    await PullAsync(stoppingToken);
+                    await LapseAsync(stoppingToken);
+                }
+            }
+            catch (Exception e) when (e is NpgsqlException or DbUpdateException or InvalidOperationException && !stoppingToken.IsCancellationRequested)
+            {
+                log.LogWarning("The ladders could not be climbed, it is tried again: {Problem}", e.GetBaseException().Message);
+            }
+
+            if (fired == 0)
+            {
+                await Task.Delay(Poll, stoppingToken);
+            }
+        }
+    }
+
+    /// <summary>Fires the steps that are due.</summary>
+    /// <returns>How many.</returns>
+    public async Task<int> FireAsync(CancellationToken cancel)
+    {
+        var now = clock.GetCurrentInstant();
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+
+        // Plan: ix_alert_steps_due, then the alert by its key; rows that another node holds are skipped.
+        var due = await db.AlertSteps.FromSql($"select s.* from alert_steps s join alerts a on a.id = s.alert_id where s.fired_at is null and s.due_at <= {now} and a.state = 'open' order by s.due_at limit {AtOnce} for update of s skip locked").ToListAsync(cancel);
+        if (due.Count == 0)
+        {
+            return 0;
+        }
+
+        Guid[] ids = [.. due.Select(s => s.AlertId).Distinct()];
+        var alerts = await db.Alerts.Where(a => ids.Contains(a.Id)).ToDictionaryAsync(a => a.Id, cancel);
+        long[] eventIds = [.. alerts.Values.Select(a => a.EventId).Distinct()];
+        var events = await db.Events.AsNoTracking().Where(e => eventIds.Contains(e.Id)).ToDictionaryAsync(e => e.Id, cancel);
+        var around = await surroundings.GetAsync(cancel);
+        foreach (var steps in due.GroupBy(s => s.AlertId))
+        {
+            var alert = alerts[steps.Key];
+
+            // Of several that were missed while nothing ran only the latest fires.
+            var last = steps.MaxBy(s => (s.DueAt, s.Index))!;
+            foreach (var missed in steps.Where(s => s != last))
+            {
+                (missed.FiredAt, missed.Left) = (now, """[{"person":"step","because":"a later step was due as well"}]""");
+            }
+
+            await FireAsync(db, alert, last, events[alert.EventId], around, now, cancel);
+        }
+
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        signals.Raise(Topic.Deliveries);
+        signals.Raise(Topic.Pages);
+        return due.Count;
+    }
+
+    private async Task FireAsync(SirenaDb db, Alert alert, AlertStep step, OrderEvent happened, Surroundings around, Instant now, CancellationToken cancel)
+    {
+        var rule = await shelf.RuleAsync(alert.RuleId, alert.Version, cancel);
+        var one = rule?.Rule.Cases.FirstOrDefault(c => c.Name == alert.Case);
+        step.FiredAt = now;
+        if (rule is null || one is null || step.Index > one.Ladder.Length)
+        {
+            return;
+        }
+
+        var raised = new EventDecision(around, now).Fire(happened, new Decision(rule.Rule, rule.Version, Outcome.Matched, one, []), alert, step.Index);
+        (step.Told, step.Left) = (raised.Steps[0].Told, raised.Steps[0].Left);
+        db.Deliveries.AddRange(raised.Deliveries);
+        db.Messages.AddRange(raised.Messages);
+        db.AnswerLinks.AddRange(raised.Links);
+    }
+
+    /// <summary>A step that reached nobody, or whose deliveries all failed, lets the next one fire at once.</summary>
+    public async Task PullAsync(CancellationToken cancel)
+    {
+        var now = clock.GetCurrentInstant();
+        await using var db = await factory.CreateDbContextAsync(cancel);
+
+        // Plan: the unfired steps (ix_alert_steps_due), each with its alert's steps and deliveries by key.
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            update alert_steps n set due_at = {now} from alerts a
+            where n.fired_at is null and n.due_at > {now} and a.id = n.alert_id and a.state = 'open'
+              and n.index = (select min(x.index) from alert_steps x where x.alert_id = n.alert_id and x.fired_at is null)
+              and not exists (select from deliveries d where d.alert_id = n.alert_id and d.step = (select max(f.index) from alert_steps f where f.alert_id = n.alert_id and f.fired_at is not null)
+                and (d.state in ('waiting', 'sending', 'handed-over', 'landed') or exists (select from deliveries c where c.id = d.carried_by and c.state in ('waiting', 'sending', 'handed-over', 'landed'))))
+            """, cancel);
+    }
+
+    /// <summary>An open alert lapses when its last step has passed, its deadline after it fired, and nobody answered.</summary>
+    /// <returns>How many lapsed.</returns>
+    public async Task<int> LapseAsync(CancellationToken cancel)
+    {
+        var now = clock.GetCurrentInstant();
+        var (urgent, prompt, routine) = (now - Urgency.Urgent.Deadline(), now - Urgency.Prompt.Deadline(), now - Urgency.Routine.Deadline());
+        await using var db = await factory.CreateDbContextAsync(cancel);
+
+        // Plan: ix_alerts_burning for the open ones, oldest first.
+        var lapsed = await db.Alerts.FromSql(
+            $"""
+            update alerts a set state = 'lapsed', ended_at = {now} where a.id in (
+              select o.id from alerts o where o.state = 'open' and o.raised_at <= case o.urgency when 'urgent' then {urgent} when 'prompt' then {prompt} else {routine} end
+                and not exists (select from alert_steps s where s.alert_id = o.id and (s.fired_at is null or s.fired_at > case o.urgency when 'urgent' then {urgent} when 'prompt' then {prompt} else {routine} end))
+              order by o.raised_at limit {AtOnce} for update skip locked)
+            returning a.*
+            """).AsNoTracking().ToListAsync(cancel);
+        if (lapsed.Count == 0)
+        {
+            return 0;
+        }
+
+        long[] ids = [.. lapsed.Select(a => a.EventId)];
+        var types = await db.Events.AsNoTracking().Where(e => ids.Contains(e.Id)).Select(e => new { e.Id, e.Type }).ToDictionaryAsync(e => e.Id, e => e.Type, cancel);
+        var around = await surroundings.GetAsync(cancel);
+        Arrival[] news = [.. lapsed.Where(a => !EventTypes.IsOwn(types.GetValueOrDefault(a.EventId, ""))).Select(a =>
+        {
+            var data = new JsonObject { ["alert"] = new JsonObject { ["id"] = a.Id.ToString(), ["rule"] = a.RuleId, ["ruleName"] = around.RuleName(a.RuleId), ["case"] = a.Case, ["urgency"] = a.Urgency.Name() } };
+            return OwnEvents.Make($"lapsed-{a.Id}", "alert.lapsed", a.OrderNumber ?? a.Subject, data, now, a.OrderNumber);
+        })];
+        await intake.TakeAsync(news, cancel);
+        signals.Raise(Topic.Pages);
+        return lapsed.Count;
+    }
+}

@@ -1,0 +1,238 @@
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using Sirena.Core.Orders;
+using Sirena.Core.Rules;
+using Sirena.Engine.Rules;
+using Sirena.Formats.Rules;
+using Sirena.Storage;
+using Sirena.Storage.Access;
+
+namespace Sirena.Engine.Orders;
+
+/// <summary>A change to a status, or a new one, as it was typed.</summary>
+/// <param name="Id">The status's id, or <see langword="null"/> for a new one.</param>
+/// <param name="Name">Its name.</param>
+/// <param name="Mark">Its mark in the design's own set.</param>
+/// <param name="Kind"><c>open</c>, <c>closed</c>, <c>final</c>, or <c>void</c> for a final one in which the order came to nothing.</param>
+/// <param name="Words">The order system's words, with commas, semicolons or spaces between.</param>
+/// <param name="CustomerSees">What the customer reads; empty for an internal one.</param>
+/// <param name="AllowedMinutes">How long an order may stand in it, minutes as typed; empty for no limit.</param>
+public sealed record StatusEdit(string? Id, string? Name, string? Mark, string? Kind, string? Words, string? CustomerSees, string? AllowedMinutes);
+
+/// <summary>Changes the list of statuses and the events of the business's own. What is in use cannot vanish.</summary>
+public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, Signals signals, IClock clock)
+{
+    /// <summary>The marks of the design's own set.</summary>
+    public static IReadOnlyList<string> Marks { get; } = ["received", "credit", "picking", "galley", "loaded", "alongside", "signed", "cancelled", "drum", "coil", "hook", "seal", "crane", "reel", "steps", "lamp", "sheet", "gate"];
+
+    /// <summary>Saves a status. Orders that came with one of its words move into it.</summary>
+    /// <returns>Its id, or the mistakes by the member that they concern.</returns>
+    public async Task<(string? Id, IReadOnlyDictionary<string, string> Problems)> SaveAsync(StatusEdit edit, string by, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await BeginAsync(db, cancel);
+        var all = await db.Statuses.OrderBy(s => s.Position).ToListAsync(cancel);
+        var name = edit.Name?.Trim() ?? "";
+        var id = edit.Id ?? RuleReader.IdFrom(name);
+        var words = StatusWords.Read(edit.Words).Where(w => TextFolding.Fold(w) != TextFolding.Fold(id)).ToArray();
+        var problems = Check(edit, name, id, words, all);
+        if (problems.Count > 0)
+        {
+            return (null, problems);
+        }
+
+        var status = all.Find(s => s.Id == edit.Id) ?? db.Statuses.Add(new Status { Id = id, Name = name, Mark = edit.Mark!, Position = all.Select(s => s.Position).DefaultIfEmpty().Max() + 1 }).Entity;
+        var before = edit.Id is null ? null : Said(status);
+        (status.Name, status.Mark, status.Words) = (name, edit.Mark!, words);
+        (status.Closed, status.Final, status.Void) = (edit.Kind != "open", edit.Kind is "final" or "void", edit.Kind == "void");
+        status.CustomerSees = string.IsNullOrWhiteSpace(edit.CustomerSees) ? null : edit.CustomerSees.Trim();
+        status.AllowedMinutes = int.TryParse(edit.AllowedMinutes?.Trim(), out var minutes) ? minutes : null;
+        await db.SaveChangesAsync(cancel);
+
+        // Orders that waited under one of its words stand in it now, and whether an order is open follows its status.
+        await db.Database.ExecuteSqlAsync(
+            $"""
+            update orders set status = {id}, document = jsonb_set(document::jsonb, array['status'], to_jsonb({id}::text))::json where status = any({words}) and not exists (select from statuses s where s.id = orders.status)
+            """, cancel);
+        await db.Database.ExecuteSqlAsync($"update orders set open = {!status.Closed} where status = {id} and open = {status.Closed}", cancel);
+        await SayAsync(db, by, before is null ? $"Added the status '{name}' ({id}): {Said(status)}." : $"Changed the status '{name}' ({id}) from {before} to {Said(status)}.", cancel);
+        await transaction.CommitAsync(cancel);
+        signals.Raise(Topic.Setup);
+        return (id, problems);
+    }
+
+    /// <summary>Moves a status one place up or down in the usual way of an order.</summary>
+    public async Task MoveAsync(string id, bool up, string by, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await BeginAsync(db, cancel);
+        var all = await db.Statuses.OrderBy(s => s.Position).ToListAsync(cancel);
+        var at = all.FindIndex(s => s.Id == id);
+        var to = at + (up ? -1 : 1);
+        if (at < 0 || to < 0 || to >= all.Count)
+        {
+            return;
+        }
+
+        (all[at], all[to]) = (all[to], all[at]);
+        for (var i = 0; i < all.Count; i++)
+        {
+            all[i].Position = i + 1;
+        }
+
+        await SayAsync(db, by, $"Moved the status '{all[to].Name}' to place {to + 1}.", cancel);
+        await transaction.CommitAsync(cancel);
+        signals.Raise(Topic.Setup);
+    }
+
+    /// <summary>Takes a status out of the list.</summary>
+    /// <returns>Why it cannot vanish, or <see langword="null"/> when it is gone.</returns>
+    public async Task<string?> RemoveAsync(string id, string by, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await BeginAsync(db, cancel);
+        if (await db.Statuses.FindAsync([id], cancel) is not { } status)
+        {
+            return $"There is no status '{id}'.";
+        }
+
+        var orders = await db.Orders.Where(o => o.Status == id).OrderBy(o => o.Number).Take(10_001).CountAsync(cancel);
+        if (orders > 0)
+        {
+            return $"'{status.Name}' cannot vanish: {(orders > 10_000 ? "more than 10,000" : orders)} {(orders == 1 ? "order stands" : "orders stand")} in it. Move them on in the order system, or change its name or kind instead.";
+        }
+
+        var rules = (await shelf.CurrentAsync(cancel)).Rules.Where(r => Names(r.Rule, id)).Select(r => r.Rule.Name).ToArray();
+        if (rules.Length > 0)
+        {
+            return $"'{status.Name}' cannot vanish: {(rules.Length == 1 ? "a rule names" : "rules name")} it ({string.Join(", ", rules.Take(5))}). Change {(rules.Length == 1 ? "that rule" : "those rules")} first.";
+        }
+
+        db.Statuses.Remove(status);
+        await SayAsync(db, by, $"Removed the status '{status.Name}' ({id}), {Said(status)}.", cancel);
+        await transaction.CommitAsync(cancel);
+        signals.Raise(Topic.Setup);
+        return null;
+    }
+
+    /// <summary>Adds an event of the business's own, or changes its words.</summary>
+    /// <returns>The mistake, or <see langword="null"/>.</returns>
+    public async Task<string?> SaveEventAsync(string? type, string? name, string? phrase, string by, CancellationToken cancel)
+    {
+        (type, name, phrase) = (type?.Trim() ?? "", name?.Trim() ?? "", phrase?.Trim().TrimEnd('.') ?? "");
+        if (!EventTypes.IsType(type) || !type.Contains('.', StringComparison.Ordinal))
+        {
+            return $"'{type}' cannot be an event: lower-case words joined by dots, such as order.seal-broken. Those that begin with order. carry an order.";
+        }
+
+        if (EventTypes.All.Contains(type))
+        {
+            return $"Sirena knows '{type}' already: {EventTypes.Phrase(type)}.";
+        }
+
+        if (name.Length is 0 or > 40 || phrase.Length is 0 or > 80)
+        {
+            return "An event needs a name of at most 40 characters and the words after 'When' of at most 80, such as: an order's seal is broken.";
+        }
+
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var kind = await db.EventKinds.FindAsync([type], cancel);
+        if (kind is null)
+        {
+            db.EventKinds.Add(new EventKind { Type = type, Name = name, Phrase = phrase });
+        }
+        else
+        {
+            (kind.Name, kind.Phrase) = (name, phrase);
+        }
+
+        await SayAsync(db, by, $"Named the event '{type}': {name}, 'when {phrase}'.", cancel);
+        signals.Raise(Topic.Setup);
+        return null;
+    }
+
+    /// <summary>Takes an event out of the list; events that come are kept and shown all the same.</summary>
+    /// <returns>Why it cannot vanish, or <see langword="null"/>.</returns>
+    public async Task<string?> RemoveEventAsync(string type, string by, CancellationToken cancel)
+    {
+        var rules = (await shelf.CurrentAsync(cancel)).Rules.Where(r => r.Rule.When.Contains(type)).Select(r => r.Rule.Name).ToArray();
+        if (rules.Length > 0)
+        {
+            return $"'{type}' cannot vanish: {string.Join(", ", rules.Take(5))} {(rules.Length == 1 ? "listens" : "listen")} to it.";
+        }
+
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        await db.EventKinds.Where(k => k.Type == type).ExecuteDeleteAsync(cancel);
+        await SayAsync(db, by, $"Removed the event '{type}' from the list.", cancel);
+        signals.Raise(Topic.Setup);
+        return null;
+    }
+
+    private static Dictionary<string, string> Check(StatusEdit edit, string name, string id, string[] words, List<Status> all)
+    {
+        var problems = new Dictionary<string, string>();
+        var others = all.Where(s => s.Id != edit.Id).ToArray();
+        if (name.Length is 0 or > 40)
+        {
+            problems["name"] = name.Length == 0 ? "A status needs a name." : "The name is longer than 40 characters.";
+        }
+        else if (Array.Find(others, s => s.Id == id || TextFolding.Fold(s.Name) == TextFolding.Fold(name)) is { } same)
+        {
+            problems["name"] = $"There is a status '{same.Name}' already. Choose another name.";
+        }
+
+        if (!Marks.Contains(edit.Mark))
+        {
+            problems["mark"] = "Choose a mark.";
+        }
+        else if (Array.Find(others, s => s.Mark == edit.Mark) is { } taken)
+        {
+            problems["mark"] = $"'{taken.Name}' has this mark. Choose another.";
+        }
+
+        if (edit.Kind is not ("open" or "closed" or "final" or "void"))
+        {
+            problems["kind"] = "Choose open, closed or final.";
+        }
+
+        foreach (var word in words)
+        {
+            if (Array.Find(others, s => s.Words.Prepend(s.Id).Any(w => TextFolding.Fold(w) == TextFolding.Fold(word))) is { } owner)
+            {
+                problems["words"] = $"'{word}' means '{owner.Name}' already. Take it away there first.";
+            }
+        }
+
+        if (!string.IsNullOrWhiteSpace(edit.AllowedMinutes) && (!int.TryParse(edit.AllowedMinutes.Trim(), out var minutes) || minutes is < 1 or > 525_600))
+        {
+            problems["allowed"] = $"'{edit.AllowedMinutes.Trim()}' is no number of minutes. Write 75 for an hour and a quarter, or leave it empty for no limit.";
+        }
+
+        if (edit.CustomerSees?.Length > 120)
+        {
+            problems["sees"] = "What the customer reads is longer than 120 characters.";
+        }
+
+        return problems;
+    }
+
+    private static bool Names(Rule rule, string status) => rule.WithdrawAt.Contains(status)
+        || rule.Leaves.Any(l => l.Field is "order.status" or "change.before" or "change.after" && l.Wants(status));
+
+    private static string Said(Status s) =>
+        $"{(s.Void ? "void" : s.Final ? "final" : s.Closed ? "closed" : "open")}, mark {s.Mark}, words [{string.Join(", ", s.Words)}], {(s.CustomerSees is { } sees ? $"customers read '{sees}'" : "internal")}, {(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no limit")}";
+
+    // Changes of the list stand in a row.
+    private static async Task<Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction> BeginAsync(SirenaDb db, CancellationToken cancel)
+    {
+        var transaction = await db.Database.BeginTransactionAsync(cancel);
+        await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended('statuses', 0))", cancel);
+        return transaction;
+    }
+
+    private async Task SayAsync(SirenaDb db, string by, string what, CancellationToken cancel)
+    {
+        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = what });
+        await db.SaveChangesAsync(cancel);
+    }
+}

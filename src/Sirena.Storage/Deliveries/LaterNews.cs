@@ -1,0 +1,47 @@
+using NodaTime;
+using Npgsql;
+using NpgsqlTypes;
+
+namespace Sirena.Storage.Deliveries;
+
+/// <summary>What becomes known of a delivery after it was handed over: it landed, it failed after all, somebody answered. Each is kept as a receipt.</summary>
+public sealed class LaterNews(NpgsqlDataSource source)
+{
+    /// <summary>It landed: the others of its chain that wait are not needed, and its address is known to work.</summary>
+    /// <param name="delivery">The delivery.</param>
+    /// <param name="kind">The receipt's kind.</param>
+    /// <param name="words">The far end's words.</param>
+    /// <param name="answered">The reader answered by it.</param>
+    /// <param name="now">When it became known.</param>
+    public Task LandedAsync(Guid delivery, string kind, string words, bool answered, Instant now, CancellationToken cancel) => RunAsync(
+        """
+        with landed as (
+            update deliveries set state = 'landed', landed_at = coalesce(landed_at, $2), answered = answered or $5, reason = null, lease = null, lease_until = null
+            where id = $1 and (state <> 'landed' or ($5 and not answered)) returning id, person, channel, "to", chain),
+        noted as (insert into receipts (delivery_id, at, kind, text) select id, $2, $3, $4 from landed),
+        verified as (
+            update contact_points c set verified = true, broken_at = null, broken_because = null from landed l
+            where c.person_id = l.person and c.channel = l.channel and lower(c.address) = lower(l."to") and not c.verified)
+        """ + DeliveryChain.Skip("landed"),
+        delivery, kind, words, answered, now, cancel);
+
+    /// <summary>It failed after it was handed over: the next of its chain goes at once. One that landed stays landed; the news is kept.</summary>
+    public Task FailedAsync(Guid delivery, string kind, string words, Instant now, CancellationToken cancel) => RunAsync(
+        """
+        with failed as (
+            update deliveries set state = 'failed', reason = $4, lease = null, lease_until = null where id = $1 and not $5 and state in ('waiting', 'sending', 'handed-over') returning id, chain),
+        noted as (insert into receipts (delivery_id, at, kind, text) select $1, $2, $3, $4)
+        """ + DeliveryChain.Onward("failed", "$2"),
+        delivery, kind, words, false, now, cancel);
+
+    private async Task RunAsync(string sql, Guid delivery, string kind, string words, bool flag, Instant now, CancellationToken cancel)
+    {
+        await using var command = source.CreateCommand(sql);
+        command.Parameters.Add(new NpgsqlParameter { Value = delivery });
+        command.Parameters.Add(new NpgsqlParameter { Value = now });
+        command.Parameters.Add(new NpgsqlParameter { Value = kind, NpgsqlDbType = NpgsqlDbType.Text });
+        command.Parameters.Add(new NpgsqlParameter { Value = words, NpgsqlDbType = NpgsqlDbType.Text });
+        command.Parameters.Add(new NpgsqlParameter { Value = flag });
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+}

@@ -1,0 +1,124 @@
+using System.Security.Claims;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
+using Sirena.Engine;
+using Sirena.Engine.Dispatch;
+using Sirena.Engine.Ladders;
+using Sirena.Formats.Documents;
+using Sirena.Storage;
+using Sirena.Web.Access;
+
+namespace Sirena.Web.Api;
+
+/// <summary>Sets up gateways, takes their receipts and replies, and takes answers to alerts.</summary>
+public static class GatewaysApi
+{
+    private const int LargestCall = 64 * 1024;
+
+    /// <summary>Maps them.</summary>
+    public static void MapGateways(this IEndpointRouteBuilder routes)
+    {
+        var api = routes.MapGroup("/api/gateways").WithTags("Gateways").RequireAuthorization(Policies.SeeAll);
+        api.MapGet("", async (SirenaDb db, CancellationToken cancel) => Results.Json(new { items = (await db.Gateways.AsNoTracking().OrderBy(g => g.Channel).ThenBy(g => g.Position).ToListAsync(cancel)).Select(g => Shape(g)), next = (string?)null })).WithSummary("The gateways in their order, without their secrets");
+        api.MapPut("/{id}", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Create or change a gateway; secrets go in and never come out");
+        api.MapDelete("/{id}", async (string id, ClaimsPrincipal user, GatewayDesk desk, CancellationToken cancel) => await desk.RemoveAsync(id, user.Name(), cancel) ? Results.NoContent() : Problems.Missing($"There is no gateway '{id}'.")).RequireAuthorization(Policies.Change).WithSummary("Take a gateway away");
+        routes.MapPost("/api/receipts/{gateway}", ReceiptAsync).AllowAnonymous().DisableAntiforgery().WithTags("Gateways").WithSummary("Receipts and replies from a gateway, signed as Standard Webhooks says");
+        routes.MapPost("/api/alerts/{id:guid}/answers", AnswerAsync).RequireAuthorization().WithTags("Trail").WithSummary("Answer an alert: taken, declined, done");
+    }
+
+    private static async Task<IResult> PutAsync(string id, HttpContext http, GatewayDesk desk)
+    {
+        JsonObject? document;
+        try
+        {
+            document = await JsonNode.ParseAsync(http.Request.Body, cancellationToken: http.RequestAborted) as JsonObject;
+        }
+        catch (JsonException e)
+        {
+            return PeopleApi.Mistakes("The gateway cannot be read.", [new DocumentError("", (int?)e.LineNumber + 1, (int?)e.BytePositionInLine + 1, $"This is not JSON: {e.Message}")]);
+        }
+
+        if (document is null)
+        {
+            return PeopleApi.Mistakes("The gateway cannot be read.", [new DocumentError("", 1, 1, "An object is expected: { \"channel\": \"sms\", \"address\": \"https://…\" }.")]);
+        }
+
+        var saved = await desk.SaveAsync(id, document, http.User.Name(), http.RequestAborted);
+        return saved.Gateway is not { } gateway ? PeopleApi.Mistakes("The gateway has a mistake.", saved.Errors)
+            : saved.Created ? Results.Created($"/api/gateways/{id}", Shape(gateway, saved.NewReceiptKey)) : Results.Json(Shape(gateway, saved.NewReceiptKey));
+    }
+
+    private static async Task<IResult> ReceiptAsync(string gateway, HttpContext http, ReceiptDesk desk)
+    {
+        if (http.Request.ContentLength > LargestCall)
+        {
+            return Problems.Of(413, "The call is too large.", "A receipt holds at most 64 KB.");
+        }
+
+        using var body = new MemoryStream();
+        await http.Request.Body.CopyToAsync(body, http.RequestAborted);
+        string? Header(string name) => http.Request.Headers[name] is { Count: > 0 } v ? v.ToString() : null;
+        var taken = body.Length > LargestCall ? new Received(413, "A receipt holds at most 64 KB.") : await desk.TakeAsync(gateway, Header("webhook-id"), Header("webhook-timestamp"), Header("webhook-signature"), body.ToArray(), http.RequestAborted);
+        return taken.Problem is { } problem ? Problems.Of(taken.Status, "The call was not taken.", problem) : Results.StatusCode(taken.Status);
+    }
+
+    private static async Task<IResult> AnswerAsync(Guid id, HttpContext http, AnswerDesk desk, SurroundingsCache around)
+    {
+        JsonObject? given;
+        try
+        {
+            given = await JsonNode.ParseAsync(http.Request.Body, cancellationToken: http.RequestAborted) as JsonObject;
+        }
+        catch (JsonException)
+        {
+            given = null;
+        }
+
+        string? Text(string name) => given?[name] is JsonValue v && v.TryGetValue<string>(out var s) ? s : null;
+        var staff = (await around.GetAsync(http.RequestAborted)).Staff;
+        var own = http.User.FindFirst("person")?.Value;
+        var person = Text("person") ?? own;
+        if (Names.Parse<AnswerKind>(Text("answer") ?? "") is not { } answer || person is null || staff.Person(person) is null)
+        {
+            return PeopleApi.Mistakes("The answer cannot be taken.",
+                [person is null || staff.Person(person) is null ? new DocumentError("person", null, null, $"There is no person '{person}'.{Closest.Hint(person ?? "", staff.People.Select(p => p.Id))}") : new DocumentError("answer", null, null, $"'{Text("answer")}' is none of {string.Join(", ", Names.All<AnswerKind>())}.")]);
+        }
+
+        if (person != own && !http.User.MayChange())
+        {
+            return Problems.Of(403, "Only a supervisor answers for others.", "Leave 'person' out to answer for yourself.");
+        }
+
+        var answered = await desk.AnswerAsync(id, person, answer, "api", person == own ? null : http.User.Name(), Text("note"), null, http.RequestAborted);
+        return answered.Alert is not { } alert ? Problems.Missing($"There is no alert '{id}'.")
+            : answered.Problem is { } problem ? Problems.Of(409, "The answer was not taken.", problem, new() { ["takenBy"] = alert.TakenBy, ["state"] = alert.State.Name() })
+            : Results.Json(new { alert = alert.Id, state = alert.State.Name(), takenBy = alert.TakenBy, person, answer = answer.Name() }, statusCode: 201);
+    }
+
+    private static object Shape(Gateway g, string? receiptKey = null) => new
+    {
+        id = g.Id,
+        channel = g.Channel.Name(),
+        name = g.Name,
+        position = g.Position,
+        on = g.On,
+        address = g.Address,
+        width = g.Width,
+        encryption = g.Channel == Channel.Mail ? g.Encryption : null,
+        user = g.User,
+        sender = g.Sender,
+        headers = g.Headers.Keys,
+        body = g.Body,
+        idAt = g.IdAt,
+        errorAt = g.ErrorAt,
+        hasSecret = g.Secret is not null,
+        receiptSecret = receiptKey,
+        failingSince = g.FailingSince,
+        lastError = g.LastError,
+        lastGoodAt = g.LastGoodAt,
+    };
+}

@@ -1,0 +1,158 @@
+using System.Text.Json.Nodes;
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Mvc;
+using NodaTime;
+using Npgsql;
+using Sirena.Channels;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
+using Sirena.Engine.Dispatch;
+using Sirena.Formats.Documents;
+using Sirena.Web.Access;
+using Sirena.Web.Pages.Shared;
+
+namespace Sirena.Web.Pages.Connections;
+
+/// <summary>What went through a gateway since midnight.</summary>
+/// <param name="Hours">Tries by the hour.</param>
+/// <param name="LastGood">When it last took a message.</param>
+/// <param name="LastProof">When something that went through it was last confirmed by the far end.</param>
+public sealed record GatewayUse(int[] Hours, Instant? LastGood, Instant? LastProof);
+
+/// <summary>The gateways in order of use, the one that is chosen with its settings and its test.</summary>
+[Authorize(Policies.SeeAll)]
+public sealed class IndexModel(Gateways gateways, GatewayDesk desk, NpgsqlDataSource source) : SirenaPage
+{
+    /// <summary>The gateway that is chosen; <c>new</c> for one that is being made.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Id { get; set; }
+
+    /// <summary>What went through each, by its name.</summary>
+    public IReadOnlyDictionary<string, GatewayUse> Use { get; private set; } = new Dictionary<string, GatewayUse>();
+
+    /// <summary>The chosen gateway.</summary>
+    public Gateway? Chosen => Around.Gateways.FirstOrDefault(g => g.Id == Id);
+
+    /// <summary>Settings stand in the panel instead of the test.</summary>
+    [BindProperty(SupportsGet = true)]
+    public bool Edit { get; set; }
+
+    /// <summary>What was typed and could not be saved.</summary>
+    public JsonObject? Typed { get; private set; }
+
+    /// <summary>The mistakes.</summary>
+    public IReadOnlyList<DocumentError> Errors { get; private set; } = [];
+
+    /// <summary>What the test found.</summary>
+    public ProbeResult? Test { get; private set; }
+
+    /// <summary>Where the test goes.</summary>
+    public string To { get; private set; } = "";
+
+    /// <summary>The name under which the mail server of the settings stands in attempts.</summary>
+    public string SettingsMail => $"mail {Around.Business.MailServer}";
+
+    /// <summary>Shows them.</summary>
+    public async Task OnGetAsync(CancellationToken cancel) => await LoadAsync(cancel);
+
+    /// <summary>Sends a test.</summary>
+    public async Task<IActionResult> OnPostTestAsync(string to, CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        await LoadAsync(cancel);
+        To = to.Trim();
+        Test = await gateways.TestAsync(Chosen, To, cancel);
+        return Page();
+    }
+
+    /// <summary>Saves a gateway.</summary>
+    public async Task<IActionResult> OnPostSaveAsync(CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        var form = await Request.ReadFormAsync(cancel);
+        var id = Id is null or "new" ? form["newId"].ToString().Trim() : Id;
+        var document = new JsonObject { ["on"] = form["on"].ToString() == "true" };
+        foreach (var name in new[] { "channel", "name", "address", "encryption", "user", "sender", "body", "idAt", "errorAt" }.Where(form.ContainsKey))
+        {
+            document[name] = form[name].ToString();
+        }
+
+        foreach (var name in new[] { "position", "width" }.Where(form.ContainsKey))
+        {
+            document[name] = int.TryParse(form[name], out var n) ? n : -1;
+        }
+
+        if (form["secret"].ToString() is { Length: > 0 } secret)
+        {
+            document["secret"] = secret;
+        }
+
+        if (form["headers"].ToString() is { Length: > 0 } headers)
+        {
+            document["headers"] = new JsonObject(headers.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(l => l.Split(':', 2)).Where(l => l.Length == 2)
+                .DistinctBy(l => l[0].Trim()).Select(l => KeyValuePair.Create(l[0].Trim(), (JsonNode?)l[1].Trim())));
+        }
+
+        var saved = await desk.SaveAsync(id, document, User.Name(), cancel);
+        if (saved.Gateway is not null)
+        {
+            Said = $"'{saved.Gateway.Name}' is saved, in use from the next message on.{(saved.NewReceiptKey is { } key ? $" Its receipts are signed with {key}; it is shown this once." : "")}";
+            return Redirect("/channels?id=" + Uri.EscapeDataString(id));
+        }
+
+        (Typed, Errors, Edit) = (document, saved.Errors, true);
+        Response.StatusCode = 422;
+        await LoadAsync(cancel);
+        return Page();
+    }
+
+    /// <summary>Takes a gateway away.</summary>
+    public async Task<IActionResult> OnPostRemoveAsync(CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        Said = await desk.RemoveAsync(Id ?? "", User.Name(), cancel) ? "The gateway is removed; what went through it stays in Proof." : "There is no such gateway.";
+        return Redirect("/channels");
+    }
+
+    /// <summary>A member of the form: what was typed, else what is set.</summary>
+    public string Value(string name, string? set) => Typed?[name]?.ToString() ?? set ?? "";
+
+    /// <summary>The mistakes of a member.</summary>
+    public IEnumerable<string> At(string name) => Errors.Where(e => e.Path == name).Select(e => e.Problem);
+
+    private async Task LoadAsync(CancellationToken cancel)
+    {
+        // Plan: today's deliveries by ix_deliveries_ledger, their attempts by the primary key.
+        await using var command = source.CreateCommand(
+            """
+            select a.gateway, extract(hour from (a.at at time zone $2))::int, count(*)::int, max(a.at) filter (where a.outcome = 'accepted'), max(d.landed_at)
+            from deliveries d join attempts a on a.delivery_id = d.id where d.created_at >= $1 group by 1, 2
+            """);
+        command.Parameters.Add(new NpgsqlParameter { Value = Clock.Midnight });
+        command.Parameters.Add(new NpgsqlParameter { Value = Clock.Zone.Id });
+        var use = new Dictionary<string, GatewayUse>();
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel))
+        {
+            var one = use.TryGetValue(reader.GetString(0), out var known) ? known : new GatewayUse(new int[24], null, null);
+            one.Hours[reader.GetInt32(1)] += reader.GetInt32(2);
+            Instant? Later(Instant? a, int i) => reader.IsDBNull(i) ? a : a is { } x && x > reader.GetFieldValue<Instant>(i) ? a : reader.GetFieldValue<Instant>(i);
+            use[reader.GetString(0)] = one with { LastGood = Later(one.LastGood, 3), LastProof = Later(one.LastProof, 4) };
+        }
+
+        Use = use;
+        To = User.FindFirst("person")?.Value is { } id && Around.Staff.Person(id) is { } me ? me.Contacts.FirstOrDefault(c => c.Channel == (Chosen?.Channel ?? Channel.Mail))?.Address ?? "" : "";
+    }
+}

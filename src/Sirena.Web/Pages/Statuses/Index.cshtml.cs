@@ -1,0 +1,168 @@
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Mvc;
+using NodaTime;
+using Npgsql;
+using Sirena.Core.Orders;
+using Sirena.Core.Rules;
+using Sirena.Engine.Orders;
+using Sirena.Engine.Rules;
+using Sirena.Web.Access;
+using Sirena.Web.Pages.Shared;
+
+namespace Sirena.Web.Pages.Statuses;
+
+/// <summary>The statuses: how orders move through them, what each means, and the one in edit.</summary>
+[Authorize(Policies.SeeAll)]
+public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf shelf, NpgsqlDataSource source) : SirenaPage
+{
+    private const int Days = 30;
+
+    /// <summary>The status in edit; <c>new</c> for one that is being made.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Id { get; set; }
+
+    /// <summary>A word that the new status is for.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Word { get; set; }
+
+    /// <summary>What moved in 30 days.</summary>
+    public StatusFlow Flow { get; private set; } = null!;
+
+    /// <summary>How many orders stand in each status now.</summary>
+    public IReadOnlyDictionary<string, int> Standing { get; private set; } = new Dictionary<string, int>();
+
+    /// <summary>How many of these stand longer than allowed.</summary>
+    public IReadOnlyDictionary<string, int> Over { get; private set; } = new Dictionary<string, int>();
+
+    /// <summary>Words that came and belong to no status, with how many orders stand under them.</summary>
+    public IReadOnlyList<(string Word, int Orders)> Strange { get; private set; } = [];
+
+    /// <summary>The rules that entering a status may set off.</summary>
+    public ILookup<string, Rule> SetOff { get; private set; } = null!;
+
+    /// <summary>What stands in the form; <see langword="null"/> when nothing is in edit.</summary>
+    public StatusEdit? Edit { get; private set; }
+
+    /// <summary>The mistakes by the member that they concern.</summary>
+    public IReadOnlyDictionary<string, string> Problems { get; private set; } = new Dictionary<string, string>();
+
+    /// <summary>A mistake that concerns none of the fields.</summary>
+    public string? Problem { get; private set; }
+
+    /// <summary>The begin of the period.</summary>
+    public Instant Since => Clock.Zone.AtStartOfDay(Clock.Today.PlusDays(-Days)).ToInstant();
+
+    /// <summary>Shows them.</summary>
+    public async Task OnGetAsync(CancellationToken cancel)
+    {
+        await LoadAsync(cancel);
+        Edit = Id is null || !User.MayChange() ? null
+            : Id == "new" ? new StatusEdit(null, Word is null ? "" : char.ToUpperInvariant(Word[0]) + Word[1..].Replace('-', ' '), StatusDesk.Marks.FirstOrDefault(m => Around.Statuses.All(s => s.Mark != m)), "open", Word, "", "")
+            : Around.Status(Id) is { } s ? new StatusEdit(s.Id, s.Name, s.Mark, s.Void ? "void" : s.Final ? "final" : s.Closed ? "closed" : "open", string.Join(", ", s.Words), s.CustomerSees, s.AllowedMinutes?.ToString(System.Globalization.CultureInfo.InvariantCulture)) : null;
+    }
+
+    /// <summary>Saves the one in edit.</summary>
+    public async Task<IActionResult> OnPostSaveAsync(string? name, string? mark, string? kind, string? words, bool sees, string? customerSees, string? allowed, CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        var edit = new StatusEdit(Id is null or "new" ? null : Id, name, mark, kind, words, sees ? customerSees : null, allowed);
+        var (id, problems) = await desk.SaveAsync(edit, User.Name(), cancel);
+        if (id is not null)
+        {
+            Said = $"'{name?.Trim()}' is saved, in force from the next event.";
+            return Redirect("/orders/statuses");
+        }
+
+        (Edit, Problems) = (edit, problems);
+        Response.StatusCode = 422;
+        await LoadAsync(cancel);
+        return Page();
+    }
+
+    /// <summary>Moves one up or down.</summary>
+    public async Task<IActionResult> OnPostMoveAsync(string id, bool up, CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        await desk.MoveAsync(id, up, User.Name(), cancel);
+        return Redirect("/orders/statuses?id=" + Uri.EscapeDataString(id));
+    }
+
+    /// <summary>Takes one out of the list.</summary>
+    public async Task<IActionResult> OnPostRemoveAsync(CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        var name = Around.Status(Id)?.Name ?? Id;
+        Problem = await desk.RemoveAsync(Id ?? "", User.Name(), cancel);
+        if (Problem is null)
+        {
+            Said = $"'{name}' is removed.";
+            return Redirect("/orders/statuses");
+        }
+
+        Response.StatusCode = 409;
+        await OnGetAsync(cancel);
+        return Page();
+    }
+
+    /// <summary>How many orders would stand longer than a limit that is being typed.</summary>
+    public async Task<IActionResult> OnGetOverAsync(string id, string? allowed, CancellationToken cancel)
+    {
+        if (!int.TryParse(allowed, out var minutes) || minutes < 1)
+        {
+            return Content("", "text/html");
+        }
+
+        await using var command = source.CreateCommand($"select count(*)::int, count(*) filter (where {Entered} < $2)::int from orders where open and status = $1");
+        command.Parameters.AddWithValue(id);
+        command.Parameters.Add(new NpgsqlParameter { Value = Clock.Now - Duration.FromMinutes(minutes) });
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        await reader.ReadAsync(cancel);
+        var (all, over) = (reader.GetInt32(0), reader.GetInt32(1));
+        return Content(over == 0 ? "" : $"<div class=\"said wait\"><span>At {minutes} min <b>{over} of the {all}</b> {(all == 1 ? "order" : "orders")} here {(over == 1 ? "is" : "are")} over it at once.</span></div>", "text/html");
+    }
+
+    // When an order came into its status: the time of that member, ticks of 100 ns since 1970 (OrderState.TimesJson).
+    private const string Entered = "to_timestamp(coalesce(times ->> 'status', times ->> '')::bigint / 10000000.0)";
+
+    private async Task LoadAsync(CancellationToken cancel)
+    {
+        Flow = await flows.SinceAsync(Since, cancel);
+        await using var command = source.CreateCommand(
+            $"""
+            select o.status, count(*)::int, count(*) filter (where {Entered} < $1 - s.allowed_minutes * interval '1 minute')::int, s.id is null
+            from orders o left join statuses s on s.id = o.status where o.open and o.status is not null group by o.status, s.id
+            """);
+        command.Parameters.Add(new NpgsqlParameter { Value = Clock.Now });
+        var (standing, over, strange) = (new Dictionary<string, int>(), new Dictionary<string, int>(), new List<(string, int)>());
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel))
+        {
+            if (reader.GetBoolean(3))
+            {
+                strange.Add((reader.GetString(0), reader.GetInt32(1)));
+                continue;
+            }
+
+            standing[reader.GetString(0)] = reader.GetInt32(1);
+            over[reader.GetString(0)] = reader.GetInt32(2);
+        }
+
+        (Standing, Over, Strange) = (standing, over, strange);
+        SetOff = (await shelf.CurrentAsync(cancel)).Rules.Where(r => r.Rule.On)
+            .SelectMany(r => r.Rule.Leaves.Where(l => l.Is is Operator.Equal or Operator.OneOf && l.Field is "order.status" or "change.after")
+                .SelectMany(l => Around.Statuses.Where(s => l.Wants(s.Id)).Select(s => (s.Id, r.Rule))).Distinct())
+            .ToLookup(x => x.Id, x => x.Rule);
+    }
+}

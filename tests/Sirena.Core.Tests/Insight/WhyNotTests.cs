@@ -1,0 +1,57 @@
+using Sirena.Core.Insight;
+using Sirena.Core.People;
+using Sirena.Core.Rules;
+using static Sirena.Core.Tests.Build;
+
+namespace Sirena.Core.Tests.Insight;
+
+public class WhyNotTests
+{
+    private static readonly StaffDirectory Staff = new(
+        [new Person { Id = "odile.varga", Name = "Odile Varga", Teams = ["desk"] }, new Person { Id = "ines.calder", Name = "Ines Calder" }], [new Team { Id = "desk", Name = "Desk" }], [new Site { Id = "galley", Name = "Galley", Manager = "ines.calder", Team = "desk" }]);
+
+    private static Why Ask(Rule rule, string order, Outcome? outcome = null, (string, string)[]? told = null, (string, string)[]? left = null)
+    {
+        var facts = Facts(order);
+        var decision = new CompiledRule(rule, 3).Explain(facts);
+        return new WhyNot(Staff, new RuleSentence(id => id)).Of("odile.varga", facts, decision, outcome ?? decision.Outcome, told ?? [], left ?? []);
+    }
+
+    private static Rule Tells(params Recipient[] tell) => Rule("r", Leaf("order.total", "at-least", "500"), cases: new RuleCase { Name = "always", Tell = [.. tell] });
+
+    [Fact]
+    public void The_first_condition_that_failed_is_said_with_what_the_order_had()
+    {
+        var why = Ask(Tells(new TeamRecipient("desk")), """{"total":212.5}""");
+        Assert.Equal((Standing.NotMatched, true, "It did not fit: the total is at least 500.00 – here 212.5."), (why.Standing, why.Names, why.Because));
+        Assert.Equal("It did not fit: the total is at least 500.00 – missing here.", Ask(Tells(), "{}").Because);
+    }
+
+    [Theory]
+    [InlineData(Outcome.TooLate, Standing.Silent, "came too late")]
+    [InlineData(Outcome.Resting, Standing.Silent, "rest period")]
+    [InlineData(Outcome.Joined, Standing.Silent, "joined it")]
+    [InlineData(Outcome.Off, Standing.Off, "was off")]
+    public void What_became_of_a_match_is_said(Outcome outcome, Standing standing, string words)
+    {
+        var why = Ask(Tells(new TeamRecipient("desk")), """{"total":900}""", outcome);
+        Assert.Equal(standing, why.Standing);
+        Assert.Contains(words, why.Because);
+    }
+
+    [Fact]
+    public void Told_left_out_and_others_are_told_apart()
+    {
+        const string order = """{"total":900,"salesperson":"ines.calder","site":"galley","lines":[{"site":"galley"}]}""";
+        Assert.Equal((Standing.Told, "Odile Varga was told by mail."), Two(Ask(Tells(), order, told: [("odile.varga", "by mail")])));
+        Assert.Equal((Standing.LeftOut, "Odile Varga was left out: no mail address."), Two(Ask(Tells(), order, left: [("odile.varga", "no mail address")])));
+        var others = Ask(Tells(new RoleRecipient(OrderRole.Salesperson), new RoleRecipient(OrderRole.SiteManager)), order, told: [("ines.calder", "by mail")]);
+        Assert.Equal((Standing.Others, false), (others.Standing, others.Names));
+        Assert.Contains("It told Ines Calder", others.Because);
+        Assert.True(Ask(Tells(new RoleRecipient(OrderRole.LineSiteDuty)), order).Names);
+        Assert.Contains("which tells nobody", Ask(Tells(), order).Because);
+        Assert.Contains("reached nobody: Desk, nobody is on duty", Ask(Tells(new DutyRecipient("desk")), order, left: [("desk", "nobody is on duty")]).Because);
+    }
+
+    private static (Standing, string) Two(Why why) => (why.Standing, why.Because);
+}

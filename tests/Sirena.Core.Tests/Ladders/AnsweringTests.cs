@@ -1,0 +1,68 @@
+using CsCheck;
+using NodaTime;
+using Sirena.Core.Ladders;
+using Sirena.Core.Rules;
+using static Sirena.Core.Tests.Build;
+
+namespace Sirena.Core.Tests.Ladders;
+
+public class AnsweringTests
+{
+    private static Answering Ask(AlertState state, string? takenBy, string person, AnswerKind answer) =>
+        Answering.Of(new Alert { RuleId = "r", Case = "always", State = state, TakenBy = takenBy }, person, answer, id => id);
+
+    [Theory]
+    [InlineData(AlertState.Open, null, AnswerKind.Taken, AlertState.Taken)]
+    [InlineData(AlertState.Lapsed, null, AnswerKind.Taken, AlertState.Taken)]
+    [InlineData(AlertState.Open, null, AnswerKind.Done, AlertState.Done)]
+    [InlineData(AlertState.Taken, "me", AnswerKind.Done, AlertState.Done)]
+    [InlineData(AlertState.Open, null, AnswerKind.Declined, AlertState.Open)]
+    [InlineData(AlertState.Taken, "me", AnswerKind.Declined, AlertState.Open)]
+    public void An_answer_moves_the_alert_on(AlertState state, string? takenBy, AnswerKind answer, AlertState after) =>
+        Assert.Equal((after, null), (Ask(state, takenBy, "me", answer).State, Ask(state, takenBy, "me", answer).Problem));
+
+    [Theory]
+    [InlineData(AlertState.Taken, "you", AnswerKind.Taken, "you has it already")]
+    [InlineData(AlertState.Taken, "me", AnswerKind.Taken, "You have it already")]
+    [InlineData(AlertState.Taken, "you", AnswerKind.Done, "you has it")]
+    [InlineData(AlertState.Taken, "you", AnswerKind.Declined, "you has it already")]
+    [InlineData(AlertState.Done, "you", AnswerKind.Taken, "done already")]
+    [InlineData(AlertState.Withdrawn, null, AnswerKind.Taken, "moved on")]
+    public void What_somebody_else_has_or_is_over_cannot_be_answered(AlertState state, string? takenBy, AnswerKind answer, string words)
+    {
+        var refused = Ask(state, takenBy, "me", answer);
+        Assert.True(refused.Conflict);
+        Assert.Equal(state, refused.State);
+        Assert.Contains(words, refused.Problem);
+    }
+
+    [Theory]
+    [InlineData("2026-11-24T10:00", 30, "2026-11-24T10:30")]
+    [InlineData("2026-11-24T17:45", 30, "2026-11-25T08:15")]
+    [InlineData("2026-11-27T17:45", 30, "2026-11-30T08:15")]
+    [InlineData("2026-11-28T12:00", 0, "2026-11-30T08:00")]
+    [InlineData("2026-11-24T05:00", 660, "2026-11-25T09:00")]
+    public void Working_time_runs_from_eight_to_six_on_weekdays(string since, int minutes, string until)
+    {
+        Instant At(string text) => NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse(text).Value.InZoneLeniently(Lisbon).ToInstant();
+        Assert.Equal(At(until), WorkingHours.Usual(Lisbon).After(At(since), Duration.FromMinutes(minutes)));
+    }
+
+    [Fact]
+    public void More_working_time_never_ends_sooner() => Gen.Select(Gen.Int[0, 20_000], Gen.Int[0, 4_000], Gen.Int[0, 500]).Sample((start, work, more) =>
+    {
+        var (hours, since) = (WorkingHours.Usual(Lisbon), Noon + Duration.FromMinutes(start));
+        return hours.After(since, Duration.FromMinutes(work)) <= hours.After(since, Duration.FromMinutes(work + more));
+    });
+
+    [Fact]
+    public void Steps_count_from_when_the_alert_was_raised_or_back_from_the_due_time()
+    {
+        LadderStep Step(StepClock clock) => new(clock, Duration.FromHours(1), [], null, null);
+        var hours = WorkingHours.Usual(Lisbon);
+        Assert.Equal(Noon + Duration.FromHours(1), LadderClock.Due(Step(StepClock.After), Noon, null, hours));
+        Assert.Equal(Noon + Duration.FromHours(4), LadderClock.Due(Step(StepClock.BeforeDue), Noon, Noon + Duration.FromHours(5), hours));
+        Assert.Equal(Noon, LadderClock.Due(Step(StepClock.BeforeDue), Noon, Noon + Duration.FromMinutes(5), hours));
+        Assert.Null(LadderClock.Due(Step(StepClock.BeforeDue), Noon, null, hours));
+    }
+}

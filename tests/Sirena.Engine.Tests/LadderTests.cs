@@ -1,0 +1,133 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
+using Sirena.Demo.StandIns;
+using Sirena.Engine.Ladders;
+
+namespace Sirena.Engine.Tests;
+
+public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
+{
+    private async Task<string> RaiseAsync(string name, string ladder, string urgency = "urgent", string more = "")
+    {
+        var order = desk.NextOrder();
+        await desk.RuleAsync($"name: {name}\nwhen: [test.{name}]\nurgency: {urgency}\ntell: [ {{ person: ines.calder }} ]\nby: {{ allAtOnce: [mail] }}\nladder: {ladder}");
+        await desk.PostAsync($"test.{name}", $$"""{"number":"{{order}}"{{more}}}""");
+        return order;
+    }
+
+    private async Task<Alert> AlertAsync(string order, Func<Alert, bool>? until = null)
+    {
+        for (var end = DateTime.UtcNow.AddSeconds(12); DateTime.UtcNow < end; await Task.Delay(50))
+        {
+            await using var db = await desk.DbAsync();
+            if (await db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.OrderNumber == order) is { } alert && (until is null || until(alert)))
+            {
+                return alert;
+            }
+        }
+
+        Assert.Fail($"The alert of {order} did not come to what was awaited.");
+        return null!;
+    }
+
+    [Fact]
+    public async Task A_step_fires_when_it_is_due_while_nobody_has_answered()
+    {
+        var order = await RaiseAsync("climbs", "[ { after: PT1S, tell: [ { person: odile.varga } ] }, { beforeDue: PT1H, tell: [ { person: maren.holt } ] }, { after: PT3H, tell: [ { person: hugo.brandt } ] } ]");
+        var found = await desk.DeliveriesAsync(order, d => d.Count == 2 && d[1].State == DeliveryState.HandedOver);
+        Assert.Equal((1, "odile.varga"), (found[1].Step, found[1].Person));
+        Assert.True(found[1].CreatedAt - found[0].CreatedAt >= Duration.FromMilliseconds(900));
+        await using var db = await desk.DbAsync();
+        var steps = await db.AlertSteps.AsNoTracking().Where(s => s.AlertId == found[0].AlertId).OrderBy(s => s.Index).ToListAsync();
+
+        // The order names no due time, so the step before it is not among them.
+        Assert.Equal([(0, true), (1, true), (3, false)], steps.Select(s => (s.Index, s.FiredAt is not null)));
+        Assert.Contains("odile.varga", steps[1].Told);
+    }
+
+    [Fact]
+    public async Task Whoever_has_it_stops_the_ladder_and_only_one_of_two_has_it()
+    {
+        var order = await RaiseAsync("stops", "[ { after: PT2S, tell: [ { person: odile.varga } ] } ]");
+        var alert = await AlertAsync(order);
+        var answers = desk.Services.GetRequiredService<AnswerDesk>();
+        var both = await Task.WhenAll(new[] { "ines.calder", "maren.holt" }.Select(p => answers.AnswerAsync(alert.Id, p, AnswerKind.Taken, "api", null, null, null, default)));
+        Assert.Single(both, a => a.Problem is null);
+        Assert.True(both.Single(a => a.Problem is not null).Conflict);
+        await Task.Delay(3500, TestContext.Current.CancellationToken);
+        Assert.Single(await desk.DeliveriesAsync(order, _ => true));
+    }
+
+    [Fact]
+    public async Task When_all_who_were_told_decline_the_next_step_fires_at_once()
+    {
+        var order = await RaiseAsync("declines", "[ { after: PT2H, tell: [ { person: odile.varga } ] } ]");
+        await desk.DeliveriesAsync(order, d => d[0].State == DeliveryState.HandedOver);
+        var alert = await AlertAsync(order);
+        await desk.Services.GetRequiredService<AnswerDesk>().AnswerAsync(alert.Id, "ines.calder", AnswerKind.Declined, "api", null, null, null, default);
+        Assert.Equal("odile.varga", (await desk.DeliveriesAsync(order, d => d.Count == 2))[1].Person);
+    }
+
+    [Fact]
+    public async Task A_step_whose_deliveries_all_failed_pulls_the_next_one_forward()
+    {
+        desk.StandIns.Faults.Add(new Fault("mail", "broken@*", "refuse", 0));
+        var order = desk.NextOrder();
+        await desk.RuleAsync("name: pulls\nwhen: [test.pulls]\nurgency: urgent\ntell: [ { address: broken@a.example, outside: true } ]\nladder: [ { after: PT2H, tell: [ { person: odile.varga } ] } ]");
+        await desk.PostAsync("test.pulls", $$"""{"number":"{{order}}"}""");
+        var found = await desk.DeliveriesAsync(order, d => d.Count == 2);
+        Assert.Equal((DeliveryState.Failed, "odile.varga"), (found[0].State, found[1].Person));
+    }
+
+    [Fact]
+    public async Task An_alert_lapses_when_its_last_step_has_passed_and_an_event_tells_of_it()
+    {
+        var order = await RaiseAsync("lapses", "[ { after: PT0.1S, tell: [ { person: odile.varga } ] } ]");
+        await desk.DeliveriesAsync(order, d => d.Count == 2);
+        var alert = await AlertAsync(order);
+        await using (var db = await desk.DbAsync())
+        {
+            await db.Database.ExecuteSqlAsync($"update alerts set raised_at = raised_at - interval '40 minutes' where id = {alert.Id}");
+        }
+
+        await Task.Delay(1500, TestContext.Current.CancellationToken);
+        Assert.Equal(AlertState.Open, (await AlertAsync(order)).State);
+        await using (var db = await desk.DbAsync())
+        {
+            await db.Database.ExecuteSqlAsync($"update alert_steps set fired_at = fired_at - interval '40 minutes' where alert_id = {alert.Id}");
+        }
+
+        await AlertAsync(order, a => a.State == AlertState.Lapsed);
+        var told = false;
+        for (var tries = 0; !told && tries < 50; tries++)
+        {
+            await Task.Delay(100, TestContext.Current.CancellationToken);
+            await using var after = await desk.DbAsync();
+            told = await after.Events.AnyAsync(e => e.Type == "alert.lapsed" && e.OrderNumber == order);
+        }
+
+        Assert.True(told);
+
+        // Somebody may still take it.
+        Assert.Null((await desk.Services.GetRequiredService<AnswerDesk>().AnswerAsync(alert.Id, "ines.calder", AnswerKind.Taken, "api", null, null, null, default)).Problem);
+    }
+
+    [Fact]
+    public async Task Of_several_steps_that_were_missed_only_the_latest_fires()
+    {
+        var order = await RaiseAsync("missed", "[ { after: PT1H, tell: [ { person: odile.varga } ] }, { after: PT2H, tell: [ { person: hugo.brandt } ] } ]");
+        var alert = await AlertAsync(order);
+        await using (var db = await desk.DbAsync())
+        {
+            await db.Database.ExecuteSqlAsync($"update alert_steps set due_at = due_at - interval '3 hours' where alert_id = {alert.Id} and index > 0");
+        }
+
+        var found = await desk.DeliveriesAsync(order, d => d.Count == 2);
+        await Task.Delay(800, TestContext.Current.CancellationToken);
+        Assert.Equal("hugo.brandt", found[1].Person);
+        Assert.Equal(2, (await desk.DeliveriesAsync(order, _ => true)).Count);
+    }
+}

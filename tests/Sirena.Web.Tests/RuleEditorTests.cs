@@ -1,0 +1,117 @@
+using OpenQA.Selenium;
+
+namespace Sirena.Web.Tests;
+
+public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
+{
+    private string Sentence => Browser.FindElement(By.CssSelector("#live .sentence")).Text;
+
+    [Fact]
+    public async Task A_branch_rule_is_built_without_typing_a_field_name_rehearsed_saved_and_followed_by_the_next_event()
+    {
+        GoToNewRule();
+        Browser.FindElement(By.Id("name")).SendKeys("Branches by risk");
+        Choose("#when-0 option[value='order.risk-flagged']");
+        Press("#case-add", "k0-c-0-f");
+        Press("#k0-c-0-f option[value='order.risk.level']", "k0-c-0-is");
+        Choose("#k0-c-0-v option[value='high']");
+        Press("#k0-t0 option[value='duty:credit-control']", "k0-t0");
+        Press("#k0-tadd", "k0-t1");
+        Press("#k0-t1 option[value='role:salesperson']", "k0-t1");
+        Press("#case-add", "k1-c-0-f");
+        Press("#k1-c-0-f option[value='order.risk.level']", "k1-c-0-is");
+        Choose("#k1-c-0-v option[value='medium']");
+        Press("#k1-t0 option[value='team:desk']", "k1-t0");
+        Until(() => Sentence == "When an order is flagged risky: if the risk is high, tell whoever is on duty in Credit control and the order's salesperson by mail; if the risk is medium, tell everyone in Desk by mail; otherwise tell nobody.", "The sentence follows");
+        NoSeriousFault();
+
+        Choose("button[value=rehearse]");
+        Until(() => Browser.FindElement(By.Id("rehearsal")).Text.Contains("would gain an alert", StringComparison.Ordinal), "The draft is rehearsed");
+        Browser.ExecuteScript("document.querySelectorAll('#rehearsal details').forEach(d => d.open = true)");
+        Choose("#rehearsal button[value^='trace:']");
+        Until(() => Browser.FindElement(By.Id("trial")).Text.Contains("the risk is", StringComparison.Ordinal), "The opened order shows its trace");
+
+        Browser.ExecuteScript("document.getElementById('pasted').value = arguments[0]", """{ "type": "order.risk-flagged", "data": { "order": { "number": "AQ-80000", "salesperson": "odile.varga", "risk": { "level": "high" } } } }""");
+        Choose("button[value=try]");
+        Until(() => Browser.FindElement(By.Id("trial")).Text.Contains("AQ-80000", StringComparison.Ordinal), "The pasted event is tried");
+        Assert.Contains("case first", Browser.FindElement(By.Id("trial")).Text);
+        Assert.Contains("Odile Varga", Browser.FindElement(By.Id("trial")).Text);
+
+        Browser.FindElement(By.Id("note")).SendKeys("asked for by finance");
+        Choose("button[value=save].btn-primary");
+        Until(() => Main.Contains("Saved as version 1, in force for the next event", StringComparison.Ordinal), "The rule is saved");
+        Says("asked for by finance");
+        Assert.DoesNotContain(World.World.StandIns.Mail.Mails, m => m.Subject.Contains("AQ-80000", StringComparison.Ordinal));
+
+        await World.EventAsync(WorldFixture.Event("branch-1", "AQ-80001", type: "order.risk-flagged", more: ",\"salesperson\":\"odile.varga\",\"total\":900,\"risk\":{\"level\":\"high\"}"));
+        await World.UntilAsync("/api/alerts?order=AQ-80001", a => a["items"]!.AsArray().Any(i => (string)i!["rule"]! == "branches-by-risk" && (string)i["case"]! == "first"));
+        Go("/rules/branches-by-risk");
+        Says("First event under it: AQ-80001");
+    }
+
+    [Fact]
+    public void A_draft_is_kept_when_the_browser_closes_and_dropped_when_asked()
+    {
+        Go("/rules/stock-below-zero");
+        var name = Browser.FindElement(By.Id("name"));
+        name.Clear();
+        name.SendKeys("Stock under water");
+        Until(() => Browser.FindElement(By.CssSelector(".kept")).Text.Contains("A draft of version", StringComparison.Ordinal), "The draft is kept while typing");
+        Assert.Equal("name", Browser.SwitchTo().ActiveElement().GetAttribute("id"));
+        Browser.ExecuteScript("window.stop(); document.querySelector('form[data-guard]').dispatchEvent(new Event('submit'))");
+        Go("/orders");
+        Go("/rules");
+        Until(() => Main.Contains("Draft waits", StringComparison.OrdinalIgnoreCase), "The list says that a draft waits");
+        Go("/rules/stock-below-zero");
+        Assert.Equal("Stock under water", Browser.FindElement(By.Id("name")).GetAttribute("value"));
+        Choose("button[value='drop-draft']");
+        Browser.SwitchTo().Alert().Accept();
+        Until(() => Main.Contains("The draft is dropped.", StringComparison.Ordinal), "The draft is dropped");
+        Assert.Equal("Stock below zero", Browser.FindElement(By.Id("name")).GetAttribute("value"));
+    }
+
+    [Fact]
+    public async Task Versions_are_compared_and_an_old_one_is_put_in_force_again()
+    {
+        foreach (var (total, urgency) in new[] { (500, "prompt"), (900, "urgent") })
+        {
+            await World.SendAsync(HttpMethod.Put, "/api/rules/compared", World.World.Demo.Token, $"name: Compared\nwhen: [test.compared]\nurgency: {urgency}\nonlyIf: {{ field: order.total, is: at-least, value: {total} }}\ntell: [ {{ team: desk }} ]", "application/yaml");
+        }
+
+        Go("/rules/compared?compare=1");
+        Assert.Equal("Urgency\nprompt\nurgent\nOnly if\nthe total is at least 500.00\nthe total is at least 900.00", Browser.FindElement(By.CssSelector(".diff")).Text.ReplaceLineEndings("\n"));
+        Choose("button[value='restore:1']");
+        Browser.SwitchTo().Alert().Accept();
+        Until(() => Main.Contains("Version 1 is in force again, as version 3", StringComparison.Ordinal), "The old version is back");
+        Assert.Contains("the total is at least 500.00", Sentence);
+    }
+
+    [Fact]
+    public async Task A_rule_is_copied_and_turned_off_until_a_time_with_a_reason()
+    {
+        Go("/rules/new?from=alongside");
+        Assert.EndsWith(", copy", Browser.FindElement(By.Id("name")).GetAttribute("value"));
+        Choose("button[value=save].btn-primary");
+        Until(() => Main.Contains("Saved as version 1", StringComparison.Ordinal), "The copy is saved");
+        Browser.FindElement(By.Id("note")).SendKeys("by hand this week");
+        var until = DateTime.UtcNow.AddDays(2);
+        Browser.ExecuteScript("document.getElementById('until').value = arguments[0]", $"{until:yyyy-MM-dd}T10:00");
+        Choose("button[value=off]");
+        Until(() => Main.Contains("is off from the next event on, until", StringComparison.Ordinal), "The rule is off");
+        Says("by hand this week");
+        Go("/rules?show=off");
+        Says("by hand this week");
+        var id = Browser.FindElement(By.CssSelector("tr.offr a.n")).GetAttribute("href")!.Split('/')[^1];
+        await World.World.ExecuteAsync($"update rule_versions set off_until = now() - interval '1 second' where rule_id = '{id}' and book_to is null");
+        await World.UntilAsync($"/api/rules/{id}", r => (bool)r["on"]!);
+    }
+
+    [Fact]
+    public void A_document_with_a_mistake_names_the_line()
+    {
+        GoToNewRule("?as=document");
+        Browser.ExecuteScript("document.getElementById('text').value = arguments[0]", "name: Typed\nwhen: [order.held]\ntell: [ { team: desk } ]\nonlyIf:\n  all:\n    - { field: order.totl, is: at-least, value: 5 }\n");
+        Choose("button[value=save].btn-primary");
+        Until(() => Main.Contains("Line 6, column 16: There is no field 'order.totl'. Did you mean 'order.total'?", StringComparison.Ordinal), "The line is named");
+    }
+}

@@ -1,0 +1,99 @@
+using OpenQA.Selenium;
+
+namespace Sirena.Web.Tests;
+
+public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
+{
+    [Fact]
+    public async Task A_strange_word_is_given_a_status_and_the_next_event_with_it_stands_in_it()
+    {
+        await World.EventAsync(WorldFixture.Event("st-1", "AQ-70001", type: "order.status-changed", more: ",\"status\":\"part-loaded\""));
+        Go("/orders/statuses");
+        Says("part-loaded belongs to no status here; 1 open order stands under it.");
+        Choose(".odd a.btn");
+        Until(() => Browser.FindElement(By.Id("name")).GetAttribute("value") == "Part loaded", "The form proposes a name");
+        Choose("form.ef .btn-primary");
+        Until(() => Main.Contains("'Part loaded' is saved, in force from the next event.", StringComparison.Ordinal), "The status is saved");
+        Assert.DoesNotContain("belongs to no status", Main);
+        Go("/orders/statuses?id=part-loaded");
+        Browser.FindElement(By.Id("words")).SendKeys(", half-in");
+        Choose("form.ef .btn-primary");
+        Until(() => Main.Contains("is saved", StringComparison.Ordinal), "The word is saved");
+        await World.EventAsync(WorldFixture.Event("st-2", "AQ-70002", type: "order.status-changed", more: ",\"status\":\"Half-In\""));
+        var trail = await World.UntilAsync("/api/orders/AQ-70002/trail", t => t["events"] is not null);
+        Assert.NotNull(trail);
+        Go("/orders/AQ-70002");
+        Says("Part loaded");
+    }
+
+    [Fact]
+    public void A_status_in_use_cannot_vanish_and_a_mistake_stands_at_its_field()
+    {
+        Go("/orders/statuses?id=signed-for");
+        Choose("button[formaction*=Remove]");
+        Browser.SwitchTo().Alert().Accept();
+        Until(() => Main.Contains("'Signed for' cannot vanish:", StringComparison.Ordinal), "It is refused with the reason");
+        Browser.FindElement(By.Id("words")).SendKeys(" kitchen");
+        Browser.FindElement(By.Id("allowed")).SendKeys("soon");
+        Choose("form.ef .btn-primary");
+        Until(() => Main.Contains("'kitchen' means 'In the galley' already.", StringComparison.Ordinal), "The mistakes are said");
+        Says("'soon' is no number of minutes.");
+        Assert.Equal("soon", Browser.FindElement(By.Id("allowed")).GetAttribute("value"));
+    }
+
+    [Fact]
+    public async Task An_event_of_the_business_s_own_is_named_and_chosen_in_a_rule()
+    {
+        await World.EventAsync(WorldFixture.Event("own-1", "AQ-70003", type: "order.seal-broken", more: ",\"extra\":{\"seal\":\"S-77\"}"));
+        Go("/orders/fields");
+        Says("order.seal-broken came 1 time and has no name here.");
+        Choose(".odd a.btn");
+        Browser.FindElement(By.Id("ename")).SendKeys("Seal broken");
+        Browser.FindElement(By.Id("phrase")).SendKeys("an order's seal is broken");
+        Choose("#name-it .btn-primary");
+        Until(() => Main.Contains("'Seal broken' can be chosen in rules.", StringComparison.Ordinal), "The event is named");
+        Until(() =>
+        {
+            Go("/orders/fields?q=seal");
+            return Main.Contains("order.extra.seal", StringComparison.Ordinal) && Main.Contains("S-77", StringComparison.Ordinal);
+        }, "The field that it carries is found");
+        GoToNewRule();
+        Browser.FindElement(By.Id("name")).SendKeys("Seals");
+        Choose("#when-0 option[value='order.seal-broken']");
+        Press("button[value='add:c']", "c-0-f");
+        Press("#c-0-f option[value='order.extra.seal']", "c-0-is");
+        Assert.Contains("S-77", Browser.FindElement(By.Id("c-0-l")).GetAttribute("innerHTML"));
+        Browser.FindElement(By.Id("c-0-v0")).SendKeys("S-77");
+        Press("#k0-t0 option[value='team:desk']", "k0-t0");
+        Until(() => Main.Contains("When an order's seal is broken and seal is S-77, tell everyone in Desk by mail.", StringComparison.Ordinal), "The sentence says the event's own words");
+    }
+
+    [Fact]
+    public void Why_a_person_was_not_told_is_answered_from_Proof()
+    {
+        var number = (string)World.GetAsync("/api/alerts?limit=100").Result.Body!["items"]!.AsArray().First(a => (string)a!["rule"]! == "placed-close-to-sailing")!["order"]!;
+        Go("/proof");
+        Browser.FindElement(By.Id("ask-order")).SendKeys(number);
+        Choose("select[name=person] option[value='jonas.weil']");
+        Choose(".ask button");
+        Until(() => Browser.FindElement(By.Id("why")).Text.Contains("Jonas Weil", StringComparison.Ordinal), "The order answers");
+        Assert.Contains("and would tell others:", Browser.FindElement(By.Id("why")).Text);
+    }
+
+    [Fact]
+    public async Task My_alerts_show_what_the_screen_was_told_land_it_and_take_an_answer()
+    {
+        await World.SendAsync(HttpMethod.Put, "/api/rules/own-screen", World.World.Demo.Token, "name: Own screen\nwhen: [test.screen]\nurgency: urgent\ntell: [ { person: maren.holt } ]\nby: { allAtOnce: [screen] }", "application/yaml");
+        await World.EventAsync(WorldFixture.Event("scr-1", "AQ-70010", type: "test.screen", more: ",\"customer\":{\"name\":\"MV Corvane\"}"));
+        await World.UntilAsync("/api/deliveries?order=AQ-70010", d => d["items"]!.AsArray().Count == 1);
+        Go("/mine");
+        Until(() => Browser.FindElement(By.CssSelector(".mc.waits")).Text.Contains("AQ-70010", StringComparison.Ordinal), "The alert is on the page");
+        NoSeriousFault();
+        await World.UntilAsync("/api/deliveries?order=AQ-70010", d => (string)d["items"]![0]!["state"]! == "landed");
+        Choose(".mc.waits button[value=taken]");
+        Until(() => Main.Contains("You have it.", StringComparison.Ordinal), "The answer is taken");
+        Choose(".mc button[value=done]");
+        Until(() => Main.Contains("Done. Thank you.", StringComparison.Ordinal), "It is done");
+        Assert.Equal("done", (string)(await World.GetAsync("/api/alerts?order=AQ-70010")).Body!["items"]![0]!["state"]!);
+    }
+}
