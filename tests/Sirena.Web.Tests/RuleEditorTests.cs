@@ -61,7 +61,7 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
         Browser.ExecuteScript("window.stop(); document.querySelector('form[data-guard]').dispatchEvent(new Event('submit'))");
         Go("/orders");
         Go("/rules");
-        Until(() => Main.Contains("Draft waits", StringComparison.OrdinalIgnoreCase), "The list says that a draft waits");
+        Says("Draft of version 2 waits");
         Go("/rules/stock-below-zero");
         Assert.Equal("Stock under water", Browser.FindElement(By.Id("name")).GetAttribute("value"));
         Choose("button[value='drop-draft']");
