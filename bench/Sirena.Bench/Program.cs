@@ -10,7 +10,7 @@ if (server is null)
 }
 
 var json = args.Contains("--json");
-string[] known = ["pipeline", "latency", "intake", "pages", "who", "rules"];
+string[] known = ["pipeline", "latency", "intake", "pages", "who", "rules", "dispatch"];
 var wanted = args.Where(a => !a.StartsWith("--", StringComparison.Ordinal)).ToArray();
 if (wanted.FirstOrDefault(w => !known.Contains(w)) is { } unknown)
 {
@@ -19,7 +19,7 @@ if (wanted.FirstOrDefault(w => !known.Contains(w)) is { } unknown)
 }
 
 // 'pipeline' is the way from an event to the page that shows it.
-bool Wants(string name) => wanted.Length == 0 || (wanted.Contains("pipeline") && name is not ("who" or "rules")) || wanted.Contains(name);
+bool Wants(string name) => wanted.Length == 0 || (wanted.Contains("pipeline") && name is "latency" or "intake" or "pages") || wanted.Contains(name);
 var seconds = int.TryParse(Environment.GetEnvironmentVariable("SIRENA_BENCH_SECONDS"), out var s) ? s : 60;
 var figures = new List<Figure>();
 if (Wants("latency"))
@@ -45,6 +45,11 @@ if (Wants("who"))
 if (Wants("rules"))
 {
     figures.AddRange(await RulesBench.RunAsync(server, Console.Error.WriteLine));
+}
+
+if (Wants("dispatch"))
+{
+    figures.AddRange(await DispatchBench.RunAsync(server, Console.Error.WriteLine));
 }
 
 if (!json)

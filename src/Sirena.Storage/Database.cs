@@ -5,26 +5,42 @@ using Npgsql;
 
 namespace Sirena.Storage;
 
+/// <summary>
+/// The data source of statements that work a queue: always by index. A plan that was made while the tables were small, and kept, would read them whole when a burst comes before their statistics.
+/// </summary>
+public sealed class QueueSource(NpgsqlDataSource source) : IAsyncDisposable
+{
+    /// <summary>The data source.</summary>
+    public NpgsqlDataSource Source => source;
+
+    /// <inheritdoc/>
+    public ValueTask DisposeAsync() => source.DisposeAsync();
+}
+
 /// <summary>How the database is reached and made.</summary>
 public static class Database
 {
     private const long MigrationLock = 0x51_72_65_6E_61;
 
-    /// <summary>Registers one data source, used by EF Core and by the hand-written statements alike.</summary>
+    /// <summary>Registers one data source, used by EF Core and by the hand-written statements alike, and that of the queues.</summary>
     public static IServiceCollection AddSirenaDatabase(this IServiceCollection services, string connectionString)
     {
         services.AddSingleton(_ => Source(connectionString));
+        services.AddSingleton(_ => new QueueSource(Source(connectionString, "-c enable_seqscan=off")));
         services.AddPooledDbContextFactory<SirenaDb>((provider, options) => Configure(options, provider.GetRequiredService<NpgsqlDataSource>()));
         services.AddScoped(provider => provider.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContext());
         return services;
     }
 
     /// <summary>A data source that knows NodaTime's types.</summary>
-    public static NpgsqlDataSource Source(string connectionString)
+    /// <param name="connectionString">A PostgreSQL connection string.</param>
+    /// <param name="options">Settings of its sessions, as the server's command line has them.</param>
+    public static NpgsqlDataSource Source(string connectionString, string? options = null)
     {
         var builder = new NpgsqlDataSourceBuilder(connectionString);
         builder.ConnectionStringBuilder.MaxAutoPrepare = 50;
         builder.ConnectionStringBuilder.AutoPrepareMinUsages = 2;
+        builder.ConnectionStringBuilder.Options = $"{builder.ConnectionStringBuilder.Options} {options}".Trim() is { Length: > 0 } all ? all : null;
         builder.UseNodaTime();
         return builder.Build();
     }

@@ -100,7 +100,8 @@ public sealed class DispatchTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var delivery = (await desk.DeliveriesAsync(await HoldAsync("late@a.example"), d => d[0] is { State: DeliveryState.Waiting, Tries: 1 }))[0];
         var stranger = new Claimed(delivery.Id, Guid.NewGuid(), delivery.To, null, 1, delivery.Deadline, "", "", null, false, Channel.Mail);
         var said = new HandOver(AttemptOutcome.Permanent, "550", "too late");
-        Assert.False(await desk.Services.GetRequiredService<DeliveryQueue>().FinishAsync(stranger, said, said.After(1, SystemClock.Instance.GetCurrentInstant(), delivery.Deadline, 0), SystemClock.Instance.GetCurrentInstant(), default));
+        var now = SystemClock.Instance.GetCurrentInstant();
+        Assert.Empty(await desk.Services.GetRequiredService<DeliveryQueue>().FinishAsync([new Ended(stranger, said, said.After(1, now, delivery.Deadline, 0), now)], default));
         await using var db = await desk.DbAsync();
         Assert.Equal("try 1: too late", (await db.Receipts.SingleAsync(r => r.DeliveryId == delivery.Id)).Text);
         Assert.NotEqual(DeliveryState.Failed, (await db.Deliveries.AsNoTracking().SingleAsync(d => d.Id == delivery.Id)).State);

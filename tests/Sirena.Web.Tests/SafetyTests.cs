@@ -68,7 +68,7 @@ public sealed class SafetyTests(WorldFixture world) : IClassFixture<WorldFixture
             node.BeginErrorReadLine();
             try
             {
-                await lone.UntilAsync("select state = 'sending' from deliveries", 90);
+                await lone.UntilAsync("select lease is not null from deliveries", 90);
             }
             catch (TimeoutException e)
             {

@@ -8,7 +8,7 @@ public enum DeliveryState
     /// <summary>Not yet tried, or to be tried again.</summary>
     Waiting,
 
-    /// <summary>A node holds it under a lease.</summary>
+    /// <summary>A node holds it under a lease. It is stored as waiting: whoever holds the lease says that it is being sent.</summary>
     Sending,
 
     /// <summary>The next machine took it.</summary>
@@ -54,8 +54,11 @@ public sealed class Delivery
     /// <summary>The address.</summary>
     public required string To { get; init; }
 
-    /// <summary>Where it stands.</summary>
+    /// <summary>Where it stands, as it is stored: never <see cref="DeliveryState.Sending"/>.</summary>
     public DeliveryState State { get; set; }
+
+    /// <summary>Where it stands: one that waits and is held under a lease is being sent.</summary>
+    public DeliveryState Stands => State == DeliveryState.Waiting && Lease is not null ? DeliveryState.Sending : State;
 
     /// <summary>Why it stands there, in plain words, or <see langword="null"/>.</summary>
     public string? Reason { get; set; }

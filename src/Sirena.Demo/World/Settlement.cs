@@ -167,7 +167,7 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
     private static async Task CloseStaleAsync(SirenaDb db, Instant now)
     {
         await db.Database.ExecuteSqlAsync($"update alerts set state = 'lapsed', ended_at = raised_at + interval '45 minutes' where state in ('open', 'taken')");
-        await db.Database.ExecuteSqlAsync($"update deliveries set state = 'expired', reason = 'the demo stood still', lease = null where state in ('waiting', 'sending') and deadline < {now}");
+        await db.Database.ExecuteSqlAsync($"update deliveries set state = 'expired', reason = 'the demo stood still', lease = null where state = 'waiting' and deadline < {now}");
         await db.Database.ExecuteSqlAsync($"update orders set open = false, status = 'signed-for', document = jsonb_set(document::jsonb, array['status'], '\"signed-for\"')::json where open and due_at < {now}");
     }
 }

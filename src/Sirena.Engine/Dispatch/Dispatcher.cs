@@ -11,43 +11,67 @@ using Sirena.Storage.People;
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>
-/// Hands due messages over, each channel for itself: claims under a lease, as many side by side as the gateway is wide, renews the leases while it works, writes each outcome only while its lease holds.
+/// Hands due messages over, each channel for itself: claims some ahead under a lease, keeps as many under way as the gateway is wide, renews the leases while it works, writes each outcome only while its lease holds.
 /// When the gateway itself is at fault, the next one takes over at once.
 /// </summary>
-public sealed class Dispatcher(DeliveryQueue queue, ContactPoints contacts, Gateways gateways, Signals signals, IClock clock, ILogger<Dispatcher> log) : BackgroundService
+public sealed class Dispatcher : BackgroundService
 {
-    private static readonly Channel[] Lanes = [Channel.Mail, Channel.Sms, Channel.Chat, Channel.Ticket];
     private static readonly Duration Poll = Duration.FromSeconds(1);
-    private readonly ConcurrentDictionary<Channel, int> reserved = [];
-    private readonly ConcurrentDictionary<Guid, Line> lines = [];
-    private CancellationToken stopping;
     private static readonly TimeSpan Renewal = TimeSpan.FromSeconds(3);
+    private readonly DeliveryQueue queue;
+    private readonly ContactPoints contacts;
+    private readonly Gateways gateways;
+    private readonly Signals signals;
+    private readonly IClock clock;
+    private readonly ILogger<Dispatcher> log;
+    private readonly Outcomes outcomes;
+    private readonly Dictionary<Channel, Lane> lanes;
+    private readonly ConcurrentDictionary<Guid, Line> lines = [];
     private readonly ConcurrentDictionary<Guid, Claimed> held = [];
+    private CancellationToken stopping;
+
+    /// <summary>A dispatcher.</summary>
+    public Dispatcher(DeliveryQueue queue, ContactPoints contacts, Gateways gateways, Signals signals, IClock clock, ILogger<Dispatcher> log)
+    {
+        (this.queue, this.contacts, this.gateways, this.signals, this.clock, this.log) = (queue, contacts, gateways, signals, clock, log);
+        outcomes = new Outcomes(queue, clock, log);
+        lanes = new[] { Channel.Mail, Channel.Sms, Channel.Chat, Channel.Push, Channel.Ticket }.ToDictionary(c => c, c => new Lane(c, SendAsync));
+    }
 
     /// <inheritdoc/>
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
         stopping = stoppingToken;
         using var renewal = new Timer(_ => _ = RenewAsync(stoppingToken), null, Renewal, Renewal);
-        while (true)
+        var writing = Task.Run(outcomes.RunAsync, CancellationToken.None);
+        try
         {
-            var begun = 0;
-            foreach (var lane in Lanes)
+            while (true)
             {
-                try
+                var more = false;
+                foreach (var lane in lanes.Values)
                 {
-                    begun += await BeginAsync(lane, stoppingToken);
+                    try
+                    {
+                        more |= await BeginAsync(lane, stoppingToken);
+                    }
+                    catch (Exception e) when (e is NpgsqlException or TimeoutException && !stoppingToken.IsCancellationRequested)
+                    {
+                        log.LogWarning("Due messages could not be claimed: {Problem}", e.Message);
+                    }
                 }
-                catch (NpgsqlException e) when (!stoppingToken.IsCancellationRequested)
-                {
-                    log.LogWarning("Due messages could not be claimed: {Problem}", e.Message);
-                }
-            }
 
-            if (begun == 0)
-            {
-                await signals.WaitAsync(Topic.Deliveries, Poll, stoppingToken);
+                if (!more)
+                {
+                    await signals.WaitAsync(Topic.Deliveries, Poll, stoppingToken);
+                }
             }
+        }
+        finally
+        {
+            await GiveBackAsync([.. lanes.Values.SelectMany(l => l.Drain())]);
+            outcomes.Complete();
+            await writing;
         }
     }
 
@@ -59,22 +83,21 @@ public sealed class Dispatcher(DeliveryQueue queue, ContactPoints contacts, Gate
     public async Task<IReadOnlyList<Delivery>> TakeAsync(IEnumerable<Delivery> fresh, CancellationToken cancel)
     {
         var taken = new List<Delivery>();
-        foreach (var lane in fresh.Where(d => Lanes.Contains(d.Channel) && d.State == DeliveryState.Waiting && d.DueAt <= d.CreatedAt).GroupBy(d => d.Channel))
+        foreach (var of in fresh.Where(d => lanes.ContainsKey(d.Channel) && d.State == DeliveryState.Waiting && d.DueAt <= d.CreatedAt).GroupBy(d => d.Channel))
         {
-            if (await gateways.PickAsync(lane.Key, cancel) is not { } line)
+            if (await gateways.PickAsync(of.Key, cancel) is not { } line)
             {
                 continue;
             }
 
-            foreach (var delivery in lane)
+            foreach (var delivery in of)
             {
-                if (reserved.AddOrUpdate(lane.Key, 1, (_, n) => n + 1) + Held(lane.Key) > line.Gateway.Width)
+                if (!lanes[of.Key].Reserve(line.Gateway.Width))
                 {
-                    GiveBack(lane.Key);
                     break;
                 }
 
-                (delivery.State, delivery.Lease, delivery.LeaseUntil, delivery.Tries) = (DeliveryState.Sending, Guid.NewGuid(), clock.GetCurrentInstant() + DeliveryQueue.LeaseTime, 1);
+                (delivery.Lease, delivery.LeaseUntil, delivery.Tries) = (Guid.NewGuid(), clock.GetCurrentInstant() + DeliveryQueue.LeaseTime, 1);
                 lines[delivery.Id] = line;
                 taken.Add(delivery);
                 if (line.Trial)
@@ -94,7 +117,7 @@ public sealed class Dispatcher(DeliveryQueue queue, ContactPoints contacts, Gate
     public void Begin(Delivery taken, Message message)
     {
         var claimed = new Claimed(taken.Id, taken.Lease!.Value, taken.To, taken.OrderNumber, 1, taken.Deadline, message.Subject, message.Text, message.Html, MayArriveTwice: false, taken.Channel, taken.Chain is not null);
-        Begin(lines[taken.Id], claimed, stopping);
+        Hold(lanes[taken.Channel], lines[taken.Id], claimed);
         GiveBack(taken);
     }
 
@@ -102,48 +125,57 @@ public sealed class Dispatcher(DeliveryQueue queue, ContactPoints contacts, Gate
     public void GiveBack(Delivery taken)
     {
         lines.TryRemove(taken.Id, out _);
-        GiveBack(taken.Channel);
+        lanes[taken.Channel].Release();
     }
 
-    private void GiveBack(Channel channel) => reserved.AddOrUpdate(channel, 0, (_, n) => n - 1);
-
-    private int Held(Channel channel) => held.Values.Count(h => h.Channel == channel);
-
-    private void Begin(Line line, Claimed claimed, CancellationToken cancel)
+    private void Hold(Lane lane, Line line, Claimed claimed)
     {
         held[claimed.Id] = claimed;
-        _ = Task.Run(() => SendAsync(line, claimed, cancel), CancellationToken.None);
+        lane.Add(line, claimed);
     }
 
-    private async Task<int> BeginAsync(Channel channel, CancellationToken cancel)
+    // Whether another look at once may find more.
+    private async Task<bool> BeginAsync(Lane lane, CancellationToken cancel)
     {
-        if (await gateways.PickAsync(channel, cancel) is not { } line)
+        if (await gateways.PickAsync(lane.Channel, cancel) is not { } line)
         {
-            return 0;
+            return false;
         }
 
-        var free = line.Gateway.Width - Held(channel) - Math.Max(0, reserved.GetValueOrDefault(channel));
-        if (free <= 0)
+        // Claims go in batches, or the database takes the time that the messages need.
+        var ahead = lane.Ahead(line.Gateway.Width);
+        var free = line.Trial ? 1 : ahead - lane.Held;
+        if (free <= 0 || (!line.Trial && lane.Held > line.Gateway.Width && free < ahead / 2))
         {
-            return 0;
+            (lane.MoreMayWait, lane.Refill) = (true, ahead / 2);
+            return false;
         }
 
-        var claimed = await queue.ClaimAsync(channel, line.Gateway.Name, line.Trial ? 1 : free, clock.GetCurrentInstant(), cancel);
+        var claimed = await queue.ClaimAsync(lane.Channel, line.Gateway.Name, free, clock.GetCurrentInstant(), cancel);
+        (lane.MoreMayWait, lane.Refill) = (claimed.Count == free, ahead / 2);
         foreach (var one in claimed)
         {
-            Begin(line, one, cancel);
+            Hold(lane, line, one);
         }
 
-        return claimed.Count;
+        return line.Trial && claimed.Count > 0;
     }
 
-    private async Task SendAsync(Line line, Claimed claimed, CancellationToken cancel)
+    private async Task SendAsync(Line line, Claimed claimed)
     {
         try
         {
+            if (!line.Trial && gateways.Rests(line))
+            {
+                // It failed while this one waited its turn: the next gateway may take it.
+                await GiveBackAsync([claimed]);
+                signals.Wake(Topic.Deliveries);
+                return;
+            }
+
             var late = clock.GetCurrentInstant() >= claimed.Deadline;
             var result = late ? new HandOver(AttemptOutcome.Temporary, null, "its deadline had passed before this try") : await line.Gateway.HandOverAsync(
-                new OutgoingMessage(claimed.Id, claimed.To, claimed.OrderNumber, claimed.Subject, claimed.Text, claimed.Html), cancel);
+                new OutgoingMessage(claimed.Id, claimed.To, claimed.OrderNumber, claimed.Subject, claimed.Text, claimed.Html), stopping);
             var now = clock.GetCurrentInstant();
             var verdict = result.After(claimed.Attempt, now, claimed.Deadline, (Random.Shared.NextDouble() * 2) - 1);
             if (await gateways.NoteAsync(line, claimed.Channel, result, CancellationToken.None) && verdict.State == DeliveryState.Waiting)
@@ -156,38 +188,76 @@ public sealed class Dispatcher(DeliveryQueue queue, ContactPoints contacts, Gate
                 verdict = verdict with { Reason = "may have arrived twice: an earlier try ended without an answer" };
             }
 
-            if (!await queue.FinishAsync(claimed, result, verdict, now, CancellationToken.None))
+            _ = AfterAsync(claimed, result, verdict, outcomes.NoteAsync(new Ended(claimed, result, verdict, now)));
+        }
+        catch (OperationCanceledException) when (stopping.IsCancellationRequested)
+        {
+            // The lease runs out and another node takes over.
+            held.TryRemove(claimed.Id, out _);
+        }
+        catch (Exception e)
+        {
+            log.LogError(e, "Delivery {Delivery} broke off; it is tried again when its lease runs out.", claimed.Id);
+            held.TryRemove(claimed.Id, out _);
+        }
+        finally
+        {
+            if (lanes[claimed.Channel] is { MoreMayWait: true } lane && lane.Held <= lane.Refill)
+            {
+                lane.MoreMayWait = false;
+                signals.Wake(Topic.Deliveries);
+            }
+        }
+    }
+
+    private async Task AfterAsync(Claimed claimed, HandOver result, Verdict verdict, Task<bool> written)
+    {
+        try
+        {
+            if (!await written)
             {
                 log.LogWarning("The lease of delivery {Delivery} had run out; its outcome is kept as evidence.", claimed.Id);
             }
-            else if (verdict.State == DeliveryState.Failed && result.Outcome == AttemptOutcome.Permanent && await contacts.BrokeAsync(claimed.Id, result.Reply ?? "refused", now, CancellationToken.None))
+            else if (verdict.State == DeliveryState.Failed && result.Outcome == AttemptOutcome.Permanent && await contacts.BrokeAsync(claimed.Id, result.Reply ?? "refused", clock.GetCurrentInstant(), CancellationToken.None))
             {
                 signals.Raise(Topic.Setup);
                 signals.Raise(Topic.Deliveries);
             }
         }
-        catch (OperationCanceledException) when (cancel.IsCancellationRequested)
+        catch (NpgsqlException e)
         {
-            // The lease runs out and another node takes over.
-        }
-        catch (Exception e)
-        {
-            log.LogError(e, "Delivery {Delivery} broke off; it is tried again when its lease runs out.", claimed.Id);
+            log.LogError(e, "That delivery {Delivery} failed could not be noted at its contact point.", claimed.Id);
         }
         finally
         {
-            // More may wait for a place only when all were taken.
-            if (Held(claimed.Channel) >= line.Gateway.Width)
-            {
-                signals.Wake(Topic.Deliveries);
-            }
-
             held.TryRemove(claimed.Id, out _);
             signals.Raise(Topic.Pages);
-            if (claimed.Chained)
+            if (claimed.Chained || verdict.State is not (DeliveryState.HandedOver or DeliveryState.Landed))
             {
                 signals.Wake(Topic.Deliveries);
             }
+        }
+    }
+
+    private async Task GiveBackAsync(IReadOnlyCollection<Claimed> unbegun)
+    {
+        if (unbegun.Count == 0)
+        {
+            return;
+        }
+
+        try
+        {
+            await queue.GiveBackAsync(unbegun, CancellationToken.None);
+        }
+        catch (Exception e) when (e is NpgsqlException or TimeoutException)
+        {
+            log.LogWarning("{Count} messages could not be given back; their leases run out: {Problem}", unbegun.Count, e.Message);
+        }
+
+        foreach (var one in unbegun)
+        {
+            held.TryRemove(one.Id, out _);
         }
     }
 

@@ -79,6 +79,9 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
         return null;
     }
 
+    /// <summary>It failed, and its pause is not over.</summary>
+    public bool Rests(Line line) => line.Id is { } id && failing.ContainsKey(id);
+
     /// <summary>The first mail gateway that does not rest, else the first at all.</summary>
     public async Task<IGateway> MailAsync(CancellationToken cancel) => (await PickAsync(Channel.Mail, cancel) ?? (await OfAsync(Channel.Mail, cancel))[0]).Gateway;
 

@@ -28,7 +28,7 @@ public sealed class SecondSending(IDbContextFactory<SirenaDb> factory, Signals s
         db.Audit.Add(new AuditEntry { At = now, By = by, What = $"Sent the delivery {id} to {found.To} again; it was {found.State}." });
         if (found.State is DeliveryState.Failed or DeliveryState.Expired or DeliveryState.Waiting)
         {
-            await db.Deliveries.Where(d => d.Id == id && (d.State == DeliveryState.Failed || d.State == DeliveryState.Expired || d.State == DeliveryState.Waiting))
+            await db.Deliveries.Where(d => d.Id == id && (d.State == DeliveryState.Failed || d.State == DeliveryState.Expired || (d.State == DeliveryState.Waiting && d.Lease == null)))
                 .ExecuteUpdateAsync(set => set.SetProperty(d => d.State, DeliveryState.Waiting).SetProperty(d => d.DueAt, now).SetProperty(d => d.Deadline, deadline).SetProperty(d => d.Reason, $"sent again by {by}"), cancel);
         }
         else if (await db.Messages.AsNoTracking().FirstOrDefaultAsync(m => m.DeliveryId == id, cancel) is { } message)

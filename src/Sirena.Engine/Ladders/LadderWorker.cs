@@ -126,7 +126,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             where n.fired_at is null and n.due_at > {now} and a.id = n.alert_id and a.state = 'open'
               and n.index = (select min(x.index) from alert_steps x where x.alert_id = n.alert_id and x.fired_at is null)
               and not exists (select from deliveries d where d.alert_id = n.alert_id and d.step = (select max(f.index) from alert_steps f where f.alert_id = n.alert_id and f.fired_at is not null)
-                and (d.state in ('waiting', 'sending', 'handed-over', 'landed') or exists (select from deliveries c where c.id = d.carried_by and c.state in ('waiting', 'sending', 'handed-over', 'landed'))))
+                and (d.state in ('waiting', 'handed-over', 'landed') or exists (select from deliveries c where c.id = d.carried_by and c.state in ('waiting', 'handed-over', 'landed'))))
             """, cancel);
     }
 

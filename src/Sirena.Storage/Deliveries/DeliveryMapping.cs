@@ -15,8 +15,10 @@ internal sealed class DeliveryMapping : IEntityTypeConfiguration<Delivery>
         delivery.HasIndex(d => d.AlertId);
         delivery.HasIndex(d => new { d.OrderNumber, d.CreatedAt });
 
+        delivery.Ignore(d => d.Stands);
+
         // The queue: what is due, by channel.
-        delivery.HasIndex(d => new { d.Channel, d.DueAt }).HasFilter("state in ('waiting','sending')").HasDatabaseName("ix_deliveries_due");
+        delivery.HasIndex(d => new { d.Channel, d.DueAt }).HasFilter("state = 'waiting'").HasDatabaseName("ix_deliveries_due");
 
         // Receipts name a delivery by the far end's id; a chain ends when one of it lands.
         delivery.HasIndex(d => d.FarId).HasFilter("far_id is not null");

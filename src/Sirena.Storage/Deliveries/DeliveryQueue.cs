@@ -9,14 +9,24 @@ namespace Sirena.Storage.Deliveries;
 /// <summary>A delivery that this node holds under a lease, with its message.</summary>
 public sealed record Claimed(Guid Id, Guid Lease, string To, string? OrderNumber, int Attempt, Instant Deadline, string Subject, string Text, string? Html, bool MayArriveTwice, Channel Channel, bool Chained = false);
 
+/// <summary>How an attempt ended.</summary>
+/// <param name="Claimed">The delivery.</param>
+/// <param name="Result">What the far end said.</param>
+/// <param name="Verdict">Where the delivery stands for it.</param>
+/// <param name="At">When it ended.</param>
+public sealed record Ended(Claimed Claimed, HandOver Result, Verdict Verdict, Instant At);
+
 /// <summary>The deliveries that are due, as a queue: claims under a lease, outcomes only while the lease holds.</summary>
-public sealed class DeliveryQueue(NpgsqlDataSource source)
+public sealed class DeliveryQueue(QueueSource queue)
 {
+    private readonly NpgsqlDataSource source = queue.Source;
+
     /// <summary>How long a lease lasts; it is renewed while the node works.</summary>
     public static readonly Duration LeaseTime = Duration.FromSeconds(10);
 
     /// <summary>
     /// Claims due deliveries and notes the begin of an attempt for each, in one statement. Plan: ix_deliveries_due, rows that another node holds are skipped.
+    /// A claim writes no column that an index holds, so that the row stays in its page (heap-only update).
     /// A delivery whose lease ran out was begun by a node that died: it is claimed again and marked.
     /// </summary>
     public async Task<IReadOnlyList<Claimed>> ClaimAsync(Channel channel, string gateway, int atMost, Instant now, CancellationToken cancel)
@@ -25,10 +35,10 @@ public sealed class DeliveryQueue(NpgsqlDataSource source)
             """
             with due as (
                 select id from deliveries
-                where channel = $1 and state in ('waiting', 'sending') and due_at <= $2 and (state = 'waiting' or lease_until < $2)
+                where channel = $1 and state = 'waiting' and due_at <= $2 and (lease is null or lease_until < $2)
                 order by due_at limit $3 for update skip locked),
             claimed as (
-                update deliveries d set state = 'sending', lease = gen_random_uuid(), lease_until = $2 + $4, tries = tries + 1
+                update deliveries d set lease = gen_random_uuid(), lease_until = $2 + $4, tries = tries + 1
                 from due where d.id = due.id
                 returning d.id, d.lease, d."to", d.order_number, d.tries, d.deadline, d.chain),
             begun as (
@@ -55,11 +65,15 @@ public sealed class DeliveryQueue(NpgsqlDataSource source)
         return claimed;
     }
 
-    /// <summary>Renews leases that still hold.</summary>
+    /// <summary>Renews leases that still hold. A row that is locked is being written by its own outcome: waiting for it could end in a deadlock.</summary>
     public async Task RenewAsync(IReadOnlyCollection<(Guid Id, Guid Lease)> held, Instant now, CancellationToken cancel)
     {
         await using var command = source.CreateCommand(
-            "update deliveries d set lease_until = $3 + $4 from unnest($1, $2) u(id, lease) where d.id = u.id and d.lease = u.lease and d.state = 'sending'");
+            """
+            with mine as (
+                select d.id from deliveries d join unnest($1, $2) u(id, lease) on d.id = u.id and d.lease = u.lease where d.state = 'waiting' for update of d skip locked)
+            update deliveries d set lease_until = $3 + $4 from mine where d.id = mine.id
+            """);
         command.Parameters.Add(new NpgsqlParameter { Value = held.Select(h => h.Id).ToArray() });
         command.Parameters.Add(new NpgsqlParameter { Value = held.Select(h => h.Lease).ToArray() });
         command.Parameters.Add(new NpgsqlParameter { Value = now });
@@ -67,41 +81,65 @@ public sealed class DeliveryQueue(NpgsqlDataSource source)
         await command.ExecuteNonQueryAsync(cancel);
     }
 
+    /// <summary>Gives back deliveries that were claimed and not begun: they are due at once, as if they had not been claimed.</summary>
+    public async Task GiveBackAsync(IReadOnlyCollection<Claimed> claimed, CancellationToken cancel)
+    {
+        await using var command = source.CreateCommand(
+            """
+            with back as (
+                update deliveries d set tries = tries - 1, lease = null, lease_until = null
+                from unnest($1, $2) u(id, lease) where d.id = u.id and d.lease = u.lease and d.state = 'waiting' returning d.id, d.tries)
+            delete from attempts a using back where a.delivery_id = back.id and a.number = back.tries + 1
+            """);
+        command.Parameters.Add(new NpgsqlParameter { Value = claimed.Select(c => c.Id).ToArray() });
+        command.Parameters.Add(new NpgsqlParameter { Value = claimed.Select(c => c.Lease).ToArray() });
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+
     /// <summary>
-    /// Writes how an attempt ended, and where the delivery stands for it, while the lease still matches. A late outcome is kept as evidence and changes nothing.
+    /// Writes how attempts ended, and where their deliveries stand for it, in one statement: each while its lease still matches. A late outcome is kept as evidence and changes nothing.
     /// </summary>
-    /// <returns>Whether the lease still held.</returns>
-    public async Task<bool> FinishAsync(Claimed claimed, HandOver result, Verdict verdict, Instant now, CancellationToken cancel)
+    /// <returns>The deliveries whose lease still held.</returns>
+    public async Task<IReadOnlySet<Guid>> FinishAsync(IReadOnlyList<Ended> ended, CancellationToken cancel)
     {
         await using var command = source.CreateCommand(
             $"""
-            with mine as (
-                update deliveries set state = $3, reason = $4, evidence = $5, due_at = $6, handed_over_at = case when $3 in ('handed-over', 'landed') then $7 else handed_over_at end,
-                    landed_at = case when $3 = 'landed' then $7 else landed_at end, far_id = coalesce($12, far_id), lease = null, lease_until = null
-                where id = $1 and lease = $2 and state = 'sending' returning id, chain, channel),
-            ended as ({DeliveryChain.Skip("mine")} and $3 = 'landed'),
-            onward as ({DeliveryChain.Onward("mine", "$7")} and $3 in ('failed', 'expired')),
+            with given as (
+                select * from unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) g(id, lease, state, reason, due, at, outcome, code, reply, number, far)),
+            mine as (
+                update deliveries d set state = g.state, reason = g.reason, evidence = g.reply, due_at = g.due, handed_over_at = case when g.state in ('handed-over', 'landed') then g.at else handed_over_at end,
+                    landed_at = case when g.state = 'landed' then g.at else landed_at end, far_id = coalesce(g.far, far_id), lease = null, lease_until = null
+                from given g where d.id = g.id and d.lease = g.lease and d.state = 'waiting' returning d.id, d.chain, d.channel, g.state, g.at),
+            landed as (select * from mine where state = 'landed' and chain is not null),
+            lost as (select * from mine where state in ('failed', 'expired') and chain is not null),
+            ended as ({DeliveryChain.Skip("landed")}),
+            onward as ({DeliveryChain.Onward("lost", "lost.at")}),
             noted as (
-                update attempts set ended_at = $7, outcome = $8, code = $9, reply = $10 where delivery_id = $1 and number = $11 and exists (select from mine)),
+                update attempts a set ended_at = g.at, outcome = g.outcome, code = g.code, reply = g.reply from given g join mine on mine.id = g.id where a.delivery_id = g.id and a.number = g.number),
             kept as (
                 insert into receipts (delivery_id, at, kind, text)
-                select $1, $7, 'late-outcome', 'try ' || $11 || ': ' || coalesce($10, '') where not exists (select from mine))
-            select count(*) from mine
+                select g.id, g.at, 'late-outcome', 'try ' || g.number || ': ' || coalesce(g.reply, '') from given g where not exists (select from mine where mine.id = g.id))
+            select id from mine
             """);
-        object?[] values =
-        [
-            claimed.Id, claimed.Lease, verdict.State.Name(), verdict.Reason, result.Reply, verdict.DueAt, now, result.Outcome.Name(), result.Code, result.Reply, claimed.Attempt, result.FarId,
-        ];
-        NpgsqlDbType[] types =
-        [
-            NpgsqlDbType.Uuid, NpgsqlDbType.Uuid, NpgsqlDbType.Text, NpgsqlDbType.Text, NpgsqlDbType.Text, NpgsqlDbType.TimestampTz,
-            NpgsqlDbType.TimestampTz, NpgsqlDbType.Text, NpgsqlDbType.Text, NpgsqlDbType.Text, NpgsqlDbType.Integer, NpgsqlDbType.Text,
-        ];
-        for (var i = 0; i < values.Length; i++)
+        void Add<T>(NpgsqlDbType type, Func<Ended, T> value) => command.Parameters.Add(new NpgsqlParameter { Value = ended.Select(value).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | type });
+        Add(NpgsqlDbType.Uuid, e => e.Claimed.Id);
+        Add(NpgsqlDbType.Uuid, e => e.Claimed.Lease);
+        Add(NpgsqlDbType.Text, e => e.Verdict.State.Name());
+        Add(NpgsqlDbType.Text, e => e.Verdict.Reason);
+        Add(NpgsqlDbType.TimestampTz, e => e.Verdict.DueAt);
+        Add(NpgsqlDbType.TimestampTz, e => e.At);
+        Add(NpgsqlDbType.Text, e => e.Result.Outcome.Name());
+        Add(NpgsqlDbType.Text, e => e.Result.Code);
+        Add(NpgsqlDbType.Text, e => e.Result.Reply);
+        Add(NpgsqlDbType.Integer, e => e.Claimed.Attempt);
+        Add(NpgsqlDbType.Text, e => e.Result.FarId);
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        var mine = new HashSet<Guid>();
+        while (await reader.ReadAsync(cancel))
         {
-            command.Parameters.Add(new NpgsqlParameter { Value = values[i] ?? DBNull.Value, NpgsqlDbType = types[i] });
+            mine.Add(reader.GetGuid(0));
         }
 
-        return (long)(await command.ExecuteScalarAsync(cancel))! == 1;
+        return mine;
     }
 }

@@ -5,8 +5,10 @@ using NpgsqlTypes;
 namespace Sirena.Storage.Deliveries;
 
 /// <summary>What becomes known of a delivery after it was handed over: it landed, it failed after all, somebody answered. Each is kept as a receipt.</summary>
-public sealed class LaterNews(NpgsqlDataSource source)
+public sealed class LaterNews(QueueSource queue)
 {
+    private readonly NpgsqlDataSource source = queue.Source;
+
     /// <summary>It landed: the others of its chain that wait are not needed, and its address is known to work.</summary>
     /// <param name="delivery">The delivery.</param>
     /// <param name="kind">The receipt's kind.</param>
@@ -29,7 +31,7 @@ public sealed class LaterNews(NpgsqlDataSource source)
     public Task FailedAsync(Guid delivery, string kind, string words, Instant now, CancellationToken cancel) => RunAsync(
         """
         with failed as (
-            update deliveries set state = 'failed', reason = $4, lease = null, lease_until = null where id = $1 and not $5 and state in ('waiting', 'sending', 'handed-over') returning id, chain),
+            update deliveries set state = 'failed', reason = $4, lease = null, lease_until = null where id = $1 and not $5 and state in ('waiting', 'handed-over') returning id, chain),
         noted as (insert into receipts (delivery_id, at, kind, text) select $1, $2, $3, $4)
         """ + DeliveryChain.Onward("failed", "$2"),
         delivery, kind, words, false, now, cancel);

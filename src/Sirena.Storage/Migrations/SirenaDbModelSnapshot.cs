@@ -362,7 +362,7 @@ namespace Sirena.Storage.Migrations
 
                     b.HasIndex("Channel", "DueAt")
                         .HasDatabaseName("ix_deliveries_due")
-                        .HasFilter("state in ('waiting','sending')");
+                        .HasFilter("state = 'waiting'");
 
                     b.HasIndex("CreatedAt", "Id")
                         .HasDatabaseName("ix_deliveries_ledger");

@@ -52,7 +52,7 @@ public static class Shapes
             to = d.To,
             person = d.Person,
             channel = d.Channel.Name(),
-            state = d.State.Name(),
+            state = d.Stands.Name(),
             reason = d.Reason,
             createdAt = d.CreatedAt,
             dueAt = d.State == DeliveryState.Waiting ? d.DueAt : (NodaTime.Instant?)null,

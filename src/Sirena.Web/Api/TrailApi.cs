@@ -67,7 +67,9 @@ public static class TrailApi
                 return problem;
             }
 
-            which = which.Where(d => states.Contains(d.State));
+            // What is being sent is stored as waiting, under a lease.
+            var sending = states.Contains(DeliveryState.Sending);
+            which = which.Where(d => (states.Contains(d.State) && (d.State != DeliveryState.Waiting || d.Lease == null)) || (sending && d.State == DeliveryState.Waiting && d.Lease != null));
         }
 
         if (channel is { Length: > 0 })

@@ -35,8 +35,8 @@ public sealed class StripReader(NpgsqlDataSource source, SurroundingsCache surro
               (select count(*) from (select from alerts where state = 'open' and reaches_somebody limit 10000) x),
               (select min(raised_at) from alerts where state = 'open' and reaches_somebody),
               (select count(*) from (select from deliveries where state in ('failed', 'expired') and created_at >= $1 limit 10000) x),
-              (select count(*) from (select from deliveries where channel = 'mail' and state in ('waiting', 'sending') and tries > 0 limit 10000) x),
-              (select reason from deliveries where channel = 'mail' and state in ('waiting', 'sending') and reason is not null order by due_at limit 1),
+              (select count(*) from (select from deliveries where channel = 'mail' and state = 'waiting' and tries > 0 limit 10000) x),
+              (select reason from deliveries where channel = 'mail' and state = 'waiting' and reason is not null order by due_at limit 1),
               (select count(*) from alerts where state = 'open' and (unreached > 0 or not reaches_somebody)),
               n.number, n.customer, n.due_at, l.type, coalesce(l.order_number, l.subject), l.received
             from (select) one

@@ -114,7 +114,7 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
         which = channel is null ? which : which.Where(d => d.Channel == channel);
         which = State switch
         {
-            "waiting" => which.Where(d => d.State == DeliveryState.Waiting || d.State == DeliveryState.Sending),
+            "waiting" => which.Where(d => d.State == DeliveryState.Waiting),
             "failed" => which.Where(d => d.State == DeliveryState.Failed || d.State == DeliveryState.Expired),
             "answered" => which.Where(d => d.Answered),
             "handed-over" => which.Where(d => d.State == DeliveryState.HandedOver && !d.Answered),

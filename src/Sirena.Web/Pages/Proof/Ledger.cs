@@ -59,7 +59,7 @@ public sealed record Ledger(IReadOnlyDictionary<string, int> ByMark, int Total, 
     public static string MarkOf(DeliveryState state, bool answered) => (state, answered) switch
     {
         (DeliveryState.Landed or DeliveryState.HandedOver, true) => "answered",
-        (DeliveryState.Waiting or DeliveryState.Sending, _) => "waiting",
+        (DeliveryState.Waiting, _) => "waiting",
         (DeliveryState.Failed or DeliveryState.Expired, _) => "failed",
         _ => state.Name(),
     };
