@@ -10,7 +10,7 @@ if (server is null)
 }
 
 var json = args.Contains("--json");
-string[] known = ["pipeline", "latency", "intake", "pages", "who", "rules", "dispatch"];
+string[] known = ["pipeline", "latency", "intake", "pages", "who", "rules", "dispatch", "faults"];
 var wanted = args.Where(a => !a.StartsWith("--", StringComparison.Ordinal)).ToArray();
 if (wanted.FirstOrDefault(w => !known.Contains(w)) is { } unknown)
 {
@@ -50,6 +50,11 @@ if (Wants("rules"))
 if (Wants("dispatch"))
 {
     figures.AddRange(await DispatchBench.RunAsync(server, Console.Error.WriteLine));
+}
+
+if (Wants("faults"))
+{
+    figures.AddRange(await FaultsBench.RunAsync(server, Console.Error.WriteLine, seconds));
 }
 
 if (!json)

@@ -50,7 +50,7 @@ public sealed class DispatchTests(DeskFixture desk) : IClassFixture<DeskFixture>
     {
         desk.StandIns.Faults.Add(new Fault("mail", "grey@*", "defer", 0) { TimesLeft = 1 });
         var order = await HoldAsync("grey@a.example");
-        var waiting = (await desk.DeliveriesAsync(order, d => d[0] is { State: DeliveryState.Waiting, Tries: 1 }))[0];
+        var waiting = (await desk.DeliveriesAsync(order, d => d[0] is { Stands: DeliveryState.Waiting, Tries: 1 }))[0];
         Assert.Equal("not now: 4.7.1 Greylisted, come back later", waiting.Reason);
         var delivery = (await desk.DeliveriesAsync(order, d => d[0].State == DeliveryState.HandedOver, seconds: 15))[0];
         Assert.Equal([AttemptOutcome.Temporary, AttemptOutcome.Accepted], (await AttemptsAsync(delivery)).Select(a => a.Outcome));
@@ -97,7 +97,7 @@ public sealed class DispatchTests(DeskFixture desk) : IClassFixture<DeskFixture>
     public async Task An_outcome_that_comes_after_the_lease_ran_out_changes_nothing_and_is_kept_as_evidence()
     {
         desk.StandIns.Faults.Add(new Fault("mail", "late@*", "defer", 0) { TimesLeft = 1 });
-        var delivery = (await desk.DeliveriesAsync(await HoldAsync("late@a.example"), d => d[0] is { State: DeliveryState.Waiting, Tries: 1 }))[0];
+        var delivery = (await desk.DeliveriesAsync(await HoldAsync("late@a.example"), d => d[0] is { Stands: DeliveryState.Waiting, Tries: 1 }))[0];
         var stranger = new Claimed(delivery.Id, Guid.NewGuid(), delivery.To, null, 1, delivery.Deadline, "", "", null, false, Channel.Mail);
         var said = new HandOver(AttemptOutcome.Permanent, "550", "too late");
         var now = SystemClock.Instance.GetCurrentInstant();

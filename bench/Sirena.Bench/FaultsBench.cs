@@ -1,0 +1,203 @@
+using System.Diagnostics;
+using System.Net.Http.Headers;
+using System.Text;
+using Npgsql;
+using Sirena.Demo.StandIns;
+using Sirena.Shots;
+
+namespace Sirena.Bench;
+
+/// <summary>Two nodes, one killed every 5 s for a minute under load, and the database restarted once: what was lost, what came twice in silence, and how long the rest took.</summary>
+public static class FaultsBench
+{
+    private const int Each = 5;
+
+    /// <summary>Runs it.</summary>
+    /// <param name="server">A connection string to a server, without a database.</param>
+    /// <param name="say">Says what is going on.</param>
+    /// <param name="seconds">How long nodes are killed.</param>
+    public static async Task<IReadOnlyList<Figure>> RunAsync(string server, Action<string> say, int seconds)
+    {
+        await using var world = await World.MakeAsync(server, days: 0, aDay: 0);
+        var home = world.Nodes[0];
+        await home.StopAsync();
+        await home.DisposeAsync();
+        world.Nodes.Clear();
+        int[] ports = [StandInHost.FreePort(), StandInHost.FreePort()];
+        Process?[] nodes = [Start(world, ports[0]), Start(world, ports[1])];
+        try
+        {
+            using var http = new HttpClient { Timeout = TimeSpan.FromSeconds(5) };
+            await AnswersAsync(http, ports[0], say);
+            await AnswersAsync(http, ports[1], say);
+            await RuleAsync(http, world, ports[0]);
+            say($"faults: two nodes, one is killed every {Each} s for {seconds} s, 50 events a second");
+            using var stop = new CancellationTokenSource();
+            var posting = PostAsync(http, world, ports, stop.Token);
+            var (kills, begin) = (0, Stopwatch.GetTimestamp());
+            while (Stopwatch.GetElapsedTime(begin).TotalSeconds < seconds)
+            {
+                await Task.Delay(TimeSpan.FromSeconds(Each));
+                var which = kills++ % 2;
+                nodes[which]!.Kill(entireProcessTree: true);
+                await nodes[which]!.WaitForExitAsync();
+                nodes[which] = Start(world, ports[which]);
+                if (kills == seconds / Each / 2)
+                {
+                    say(await RestartDatabaseAsync(world.Database) ? "faults: the database was restarted" : "faults: the database refused to be restarted; its connections were broken instead");
+                }
+            }
+
+            var last = Stopwatch.GetTimestamp();
+            await stop.CancelAsync();
+            var taken = await posting;
+            await world.UntilAsync("select not exists (select from events where decided_at is null) and not exists (select from deliveries where state = 'waiting')", 120);
+            var settled = Stopwatch.GetElapsedTime(last).TotalSeconds;
+            return await CountAsync(world, taken, kills, settled);
+        }
+        finally
+        {
+            foreach (var node in nodes)
+            {
+                node?.Kill(entireProcessTree: true);
+                node?.Dispose();
+            }
+        }
+    }
+
+    private static async Task<IReadOnlyList<Figure>> CountAsync(World world, IReadOnlyCollection<string> taken, int kills, double settled)
+    {
+        await using var source = NpgsqlDataSource.Create(world.Database);
+        await using var command = source.CreateCommand("select order_number, coalesce(reason, '') from deliveries where rule_id = 'bench' and state = 'handed-over'");
+        var over = new Dictionary<string, string>();
+        await using (var reader = await command.ExecuteReaderAsync())
+        {
+            while (await reader.ReadAsync())
+            {
+                over[reader.GetString(0)] = reader.GetString(1);
+            }
+        }
+
+        var arrived = world.StandIns.Phone.Messages.GroupBy(m => m.Text.Split(' ')[0]).ToDictionary(g => g.Key, g => g.Count());
+        var lost = taken.Count(t => !over.ContainsKey(t) || !arrived.ContainsKey(t));
+        var twice = arrived.Count(a => a.Value > 1);
+        var silent = arrived.Count(a => a.Value > 1 && !over.GetValueOrDefault(a.Key, "").StartsWith("may have arrived twice", StringComparison.Ordinal));
+        return
+        [
+            new Figure("nodes killed in a minute, two at work", kills, "kills"), new Figure("events taken with 202", taken.Count, "events"),
+            new Figure("  of these without a delivery that arrived", lost, "lost", 0), new Figure("  arrived more than once, marked", twice - silent, "messages"),
+            new Figure("  arrived more than once, in silence", silent, "messages", 0), new Figure("all done after the last kill", settled, "s", 30),
+        ];
+    }
+
+    private static Process Start(World world, int port)
+    {
+        var start = new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Sirena.Web.dll"), "--urls", $"http://127.0.0.1:{port}"]) { RedirectStandardOutput = true, RedirectStandardError = true };
+        (start.Environment["SIRENA_DATABASE"], start.Environment["SIRENA_KEY_FILE"]) = (world.Database, world.KeyFile);
+        var node = Process.Start(start)!;
+        node.OutputDataReceived += (_, _) => { };
+        node.ErrorDataReceived += (_, _) => { };
+        node.BeginOutputReadLine();
+        node.BeginErrorReadLine();
+        return node;
+    }
+
+    private static async Task AnswersAsync(HttpClient http, int port, Action<string> say)
+    {
+        for (var tries = 0; tries < 300; tries++)
+        {
+            try
+            {
+                using var answer = await http.GetAsync($"http://127.0.0.1:{port}/health/ready");
+                if (answer.IsSuccessStatusCode)
+                {
+                    return;
+                }
+            }
+            catch (HttpRequestException)
+            {
+                // It is still starting.
+            }
+
+            await Task.Delay(200);
+        }
+
+        say($"the node at {port} does not answer");
+    }
+
+    private static async Task RuleAsync(HttpClient http, World world, int port)
+    {
+        using var request = new HttpRequestMessage(HttpMethod.Put, $"http://127.0.0.1:{port}/api/rules/bench")
+        {
+            Content = new StringContent("name: Bench\nwhen: [bench.faults]\ntell: [ { address: \"+447700900099\", outside: true } ]\nby: { allAtOnce: [sms] }", Encoding.UTF8, "application/yaml"),
+        };
+        request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", world.Demo.Token);
+        using var answer = await http.SendAsync(request);
+        answer.EnsureSuccessStatusCode();
+    }
+
+    // An order system that goes to the other node when one does not answer, with the same event id.
+    private static async Task<IReadOnlyCollection<string>> PostAsync(HttpClient http, World world, int[] ports, CancellationToken stop)
+    {
+        var taken = new System.Collections.Concurrent.ConcurrentBag<string>();
+        var (sending, begin) = (new List<Task>(), Stopwatch.GetTimestamp());
+        for (var i = 0; !stop.IsCancellationRequested; i++)
+        {
+            var wait = TimeSpan.FromMilliseconds(i * 20) - Stopwatch.GetElapsedTime(begin);
+            if (wait > TimeSpan.Zero)
+            {
+                await Task.Delay(wait, CancellationToken.None);
+            }
+
+            var number = $"F-{i:00000}";
+            var first = i;
+            sending.Add(Task.Run(async () =>
+            {
+                for (var tries = 0; tries < 100; tries++)
+                {
+                    try
+                    {
+                        using var request = new HttpRequestMessage(HttpMethod.Post, $"http://127.0.0.1:{ports[(first + tries) % 2]}/api/events")
+                        {
+                            Content = new StringContent($$$"""{"specversion":"1.0","id":"{{{number}}}","source":"/bench","type":"bench.faults","subject":"{{{number}}}","data":{"order":{"number":"{{{number}}}","total":12} } }""", Encoding.UTF8, "application/cloudevents+json"),
+                        };
+                        request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", world.Demo.SourceKey);
+                        using var answer = await http.SendAsync(request, CancellationToken.None);
+                        if (answer.IsSuccessStatusCode)
+                        {
+                            taken.Add(number);
+                            return;
+                        }
+                    }
+                    catch (Exception e) when (e is HttpRequestException or TaskCanceledException or IOException)
+                    {
+                        // It is sent to the other node.
+                    }
+
+                    await Task.Delay(100, CancellationToken.None);
+                }
+            }, CancellationToken.None));
+        }
+
+        await Task.WhenAll(sending);
+        return taken;
+    }
+
+    // The command that restarts the cluster stands in SIRENA_BENCH_RESTART; without it the connections are broken.
+    private static async Task<bool> RestartDatabaseAsync(string database)
+    {
+        if (Environment.GetEnvironmentVariable("SIRENA_BENCH_RESTART") is { Length: > 0 } restart)
+        {
+            using var shell = Process.Start(new ProcessStartInfo("bash", ["-c", restart]) { RedirectStandardOutput = true, RedirectStandardError = true })!;
+            await shell.WaitForExitAsync();
+            NpgsqlConnection.ClearAllPools();
+            return shell.ExitCode == 0;
+        }
+
+        await using var connection = new NpgsqlConnection($"{database};Pooling=false");
+        await connection.OpenAsync();
+        await using var command = new NpgsqlCommand("select pg_terminate_backend(pid) from pg_stat_activity where pid <> pg_backend_pid() and datname = current_database()", connection);
+        await command.ExecuteNonQueryAsync();
+        return false;
+    }
+}
