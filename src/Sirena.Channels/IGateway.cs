@@ -1,4 +1,5 @@
 using Sirena.Core.Deliveries;
+using Sirena.Core.People;
 
 namespace Sirena.Channels;
 
@@ -9,7 +10,8 @@ namespace Sirena.Channels;
 /// <param name="Subject">The subject line.</param>
 /// <param name="Text">The plain text.</param>
 /// <param name="Html">The HTML text, or <see langword="null"/>.</param>
-public sealed record OutgoingMessage(Guid Id, string To, string? OrderNumber, string Subject, string Text, string? Html);
+/// <param name="Audience">Whom it is written for; decides from whom it comes.</param>
+public sealed record OutgoingMessage(Guid Id, string To, string? OrderNumber, string Subject, string Text, string? Html, Audience Audience = Audience.Staff);
 
 /// <summary>One configured connection of a channel.</summary>
 public interface IGateway : IAsyncDisposable

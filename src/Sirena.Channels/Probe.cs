@@ -7,6 +7,16 @@ namespace Sirena.Channels;
 /// <param name="Milliseconds">How long it took.</param>
 public sealed record ProbeStep(string Name, bool? Passed, string Found, double Milliseconds);
 
+/// <summary>What was heard of a message after it was taken.</summary>
+/// <param name="Arrived">It arrived; <see langword="null"/> when nothing was heard in time.</param>
+/// <param name="Words">The words of that.</param>
+public sealed record ProbeNews(bool? Arrived, string Words);
+
+/// <summary>What a test tells while it goes, and how it hears of the message later.</summary>
+/// <param name="Say">Called at each station.</param>
+/// <param name="Hear">Waits for news of the message, given the far end's id where there is one; <see langword="null"/> when none can come.</param>
+public sealed record ProbeWays(Action<ProbeStep>? Say = null, Func<string?, Task<ProbeNews>>? Hear = null);
+
 /// <summary>What a test found, and what to do about it.</summary>
 /// <param name="Steps">The stations in order.</param>
 /// <param name="Fact">The fact in plain words.</param>
@@ -20,7 +30,7 @@ public sealed record ProbeResult(IReadOnlyList<ProbeStep> Steps, string Fact, st
 }
 
 /// <summary>Collects the stations of a test.</summary>
-internal sealed class ProbeLog(params string[] names)
+internal sealed class ProbeLog(Action<ProbeStep>? say, params string[] names)
 {
     private readonly List<ProbeStep> steps = [];
     private long begin = System.Diagnostics.Stopwatch.GetTimestamp();
@@ -44,6 +54,7 @@ internal sealed class ProbeLog(params string[] names)
     private void Add(bool? passed, string found)
     {
         steps.Add(new ProbeStep(names[steps.Count], passed, found, System.Diagnostics.Stopwatch.GetElapsedTime(begin).TotalMilliseconds));
+        say?.Invoke(steps[^1]);
         begin = System.Diagnostics.Stopwatch.GetTimestamp();
     }
 }

@@ -26,8 +26,38 @@ public sealed class Business
     /// <summary>The address that mail comes from.</summary>
     public string MailFrom { get; set; } = "sirena@localhost.localdomain";
 
-    /// <summary>The key of return addresses, encrypted; <see langword="null"/> until reports are first taken.</summary>
+    /// <summary>The key of return addresses and of what push messages call back, encrypted; <see langword="null"/> before the first start.</summary>
     public string? ReportKey { get; set; }
+
+    /// <summary>A node takes reports about mail itself.</summary>
+    public bool ReportsTaken { get; set; }
+
+    /// <summary>The IMAP mailbox that reports come back to, <c>host:port</c>, or <see langword="null"/> for none.</summary>
+    public string? ReportMailbox { get; set; }
+
+    /// <summary>The mailbox's encryption: <c>none</c>, <c>starttls</c> or <c>tls</c>.</summary>
+    public string ReportMailboxEncryption { get; set; } = "tls";
+
+    /// <summary>The name that opens the mailbox.</summary>
+    public string? ReportMailboxUser { get; set; }
+
+    /// <summary>The password that opens it, encrypted.</summary>
+    public string? ReportMailboxSecret { get; set; }
+
+    /// <summary>What the mailbox last said when it could not be read; <see langword="null"/> while it can.</summary>
+    public string? ReportMailboxError { get; set; }
+
+    /// <summary>The key with which push services know us (VAPID, RFC 8292), P-256: the public one, base64url.</summary>
+    public string? PushPublicKey { get; set; }
+
+    /// <summary>The private one, encrypted.</summary>
+    public string? PushPrivateKey { get; set; }
+
+    /// <summary>How many days the texts of messages are kept.</summary>
+    public int BodyDays { get; set; } = 90;
+
+    /// <summary>How many months deliveries and what is known of them are kept.</summary>
+    public int RowMonths { get; set; } = 25;
 
     /// <summary>Grows with each change of a rota, so that a node knows when to read them again.</summary>
     public long RotaVersion { get; set; }

@@ -11,8 +11,11 @@ namespace Sirena.Engine;
 /// <summary>What deciding and the pages need to know beside the event: the business, its people and places, its statuses, the names of its rules.</summary>
 public sealed record Surroundings(Business Business, StaffDirectory Staff, IReadOnlyList<Status> Statuses, IReadOnlyDictionary<string, string> Rules, IReadOnlyList<EventKind> Events, IReadOnlyList<Gateway> Gateways)
 {
-    /// <summary>The channels by which messages can go: mail, screen and ticket always, the others once a gateway is set up.</summary>
-    public IReadOnlySet<Channel> Reachable => Gateways.Where(g => g.On).Select(g => g.Channel).Concat([Channel.Mail, Channel.Screen, Channel.Ticket]).ToHashSet();
+    /// <summary>The names and addresses that mail comes from.</summary>
+    public IReadOnlyList<Sender> Senders { get; init; } = [];
+
+    /// <summary>The channels by which messages can go: mail, push, screen and ticket always, the others once a gateway is set up.</summary>
+    public IReadOnlySet<Channel> Reachable => Gateways.Where(g => g.On).Select(g => g.Channel).Concat([Channel.Mail, Channel.Push, Channel.Screen, Channel.Ticket]).ToHashSet();
 
     private readonly Dictionary<string, Status> byId = Statuses.ToDictionary(s => s.Id);
     private readonly Dictionary<string, EventKind> byType = Events.ToDictionary(e => e.Type);
@@ -85,10 +88,16 @@ public sealed class SurroundingsCache : IDisposable
             }
 
             var staff = new StaffDirectory(
-                (await db.People.AsNoTracking().ToListAsync(cancel)).Select(p => p.InOrder()), await db.Teams.AsNoTracking().ToListAsync(cancel), await db.Sites.AsNoTracking().ToListAsync(cancel), rota.Value.Rota);
+                (await db.People.AsNoTracking().ToListAsync(cancel)).Select(p => p.InOrder()), await db.Teams.AsNoTracking().ToListAsync(cancel), await db.Sites.AsNoTracking().ToListAsync(cancel), rota.Value.Rota)
+            {
+                Refused = (await db.CustomerRefusals.AsNoTracking().ToListAsync(cancel)).Select(r => $"{r.Channel.Name()} {r.Address}").ToHashSet(),
+            };
             var made = new Surroundings(business, staff, await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync(cancel),
                 (await db.RuleVersions.AsNoTracking().Select(v => new { v.RuleId, v.Version, v.Name }).ToListAsync(cancel)).GroupBy(v => v.RuleId).ToDictionary(g => g.Key, g => g.MaxBy(v => v.Version)!.Name),
-                await db.EventKinds.AsNoTracking().OrderBy(k => k.Type).ToListAsync(cancel), await db.Gateways.AsNoTracking().OrderBy(g => g.Channel).ThenBy(g => g.Position).ToListAsync(cancel));
+                await db.EventKinds.AsNoTracking().OrderBy(k => k.Type).ToListAsync(cancel), await db.Gateways.AsNoTracking().OrderBy(g => g.Channel).ThenBy(g => g.Position).ToListAsync(cancel))
+            {
+                Senders = await db.Senders.AsNoTracking().OrderBy(s => s.Id).ToListAsync(cancel),
+            };
             kept = (made, clock.GetCurrentInstant());
             return made;
         }

@@ -9,6 +9,7 @@ using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Storage.Access;
+using Sirena.Storage.Deliveries;
 using Sirena.Storage.People;
 using Sirena.Storage.Rules;
 
@@ -57,6 +58,22 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
 
     public DbSet<Gateway> Gateways => Set<Gateway>();
 
+    public DbSet<Sender> Senders => Set<Sender>();
+
+    public DbSet<PushSubscription> PushSubscriptions => Set<PushSubscription>();
+
+    public DbSet<Schedule> Schedules => Set<Schedule>();
+
+    public DbSet<DailyFigure> DailyFigures => Set<DailyFigure>();
+
+    public DbSet<MarkedMessage> MarkedMessages => Set<MarkedMessage>();
+
+    public DbSet<CustomerRefusal> CustomerRefusals => Set<CustomerRefusal>();
+
+    public DbSet<GatewaySpend> GatewaySpend => Set<GatewaySpend>();
+
+    public DbSet<SeenCall> SeenCalls => Set<SeenCall>();
+
     public DbSet<AnswerLink> AnswerLinks => Set<AnswerLink>();
 
     public DbSet<Message> Messages => Set<Message>();
@@ -92,6 +109,7 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
         Named<DeliveryState>(configuration);
         Named<AttemptOutcome>(configuration);
         Named<Channel>(configuration);
+        Named<Audience>(configuration);
         Named<Role>(configuration);
     }
 

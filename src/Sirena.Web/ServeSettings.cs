@@ -11,6 +11,12 @@ namespace Sirena.Web;
 /// <param name="Reports">Where reports about mail are taken; <c>SIRENA_REPORTS</c>, an address and a port.</param>
 public sealed record ServeSettings(string Database, KeyFile Key, IClock Clock, System.Net.IPEndPoint? Reports = null)
 {
+    /// <summary>Hosts inside this network that addresses which people give may name; <c>SIRENA_INSIDE</c>, joined by commas.</summary>
+    public IReadOnlyList<string> Inside { get; init; } = [];
+
+    /// <summary>The name server that is asked for senders' records; <c>SIRENA_DNS</c>, an address and a port. The machine's own where it is not set.</summary>
+    public System.Net.IPEndPoint? NameServer { get; init; }
+
     /// <summary>Reads them.</summary>
     /// <returns>The settings, or one sentence on what is missing.</returns>
     public static (ServeSettings? Settings, string? Problem) Read(string[] args)
@@ -39,7 +45,14 @@ public sealed record ServeSettings(string Database, KeyFile Key, IClock Clock, S
             return (null, $"SIRENA_REPORTS is '{listen}'; an address and a port such as 0.0.0.0:25 are expected, where reports about mail come back.");
         }
 
-        return key is null ? (null, problem) : (new ServeSettings(database, key, clock, reports), null);
+        System.Net.IPEndPoint? names = null;
+        if (environment["DNS"] is { Length: > 0 } dns && !System.Net.IPEndPoint.TryParse(dns, out names))
+        {
+            return (null, $"SIRENA_DNS is '{dns}'; an address and a port such as 192.0.2.53:53 are expected.");
+        }
+
+        string[] inside = (environment["INSIDE"] ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
+        return key is null ? (null, problem) : (new ServeSettings(database, key, clock, reports) { Inside = inside, NameServer = names }, null);
     }
 
     /// <summary>A clock that stands still.</summary>

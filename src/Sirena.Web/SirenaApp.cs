@@ -45,6 +45,7 @@ public static class SirenaApp
     {
         ArgumentNullException.ThrowIfNull(settings);
         await Database.MigrateAsync(app.Services);
+        await app.Services.GetRequiredService<Engine.Dispatch.PushBook>().MakeKeysAsync(CancellationToken.None);
         await FirstStart.PrintLinkAsync(app.Services, app.Configuration["urls"] ?? "http://127.0.0.1:5080");
     }
 
@@ -65,6 +66,8 @@ public static class SirenaApp
 
     private static void AddServices(IServiceCollection services, ServeSettings settings)
     {
+        services.AddSingleton(new Channels.Http.OutsideHosts(settings.Inside));
+        services.AddSingleton(new Channels.Mail.SenderRecords(settings.NameServer));
         services.AddSirenaEngine(settings.Database, settings.Clock, settings.Reports);
         services.AddSingleton(settings.Key);
         services.AddDataProtection().SetApplicationName("sirena").PersistKeysToDbContext<SirenaDb>();
@@ -172,6 +175,7 @@ public static class SirenaApp
         app.MapWho();
         app.MapRehearsals();
         app.MapGateways();
+        app.MapPush();
         app.MapLive();
         app.MapOpenApi("/openapi/{documentName}.json").RequireAuthorization();
         app.MapHealth();

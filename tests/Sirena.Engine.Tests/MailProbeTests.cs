@@ -18,7 +18,7 @@ public sealed class MailProbeTests
     private static readonly DateTimeOffset Now = DateTimeOffset.UtcNow;
 
     private static Task<ProbeResult> RunAsync(MailSettings settings, string to = "me@a.example") =>
-        MailProbe.RunAsync(settings, new OutgoingMessage(Guid.NewGuid(), to, null, "A test", "Nothing is to be done.", null), Now, CancellationToken.None);
+        MailProbe.RunAsync(settings, new OutgoingMessage(Guid.NewGuid(), to, null, "A test", "Nothing is to be done.", null), Now, TimeProvider.System, new ProbeWays(), CancellationToken.None);
 
     private static string Failed(ProbeResult result) => result.Steps.First(s => s.Passed == false).Name;
 

@@ -8,9 +8,9 @@ namespace Sirena.Channels.Http;
 public static class HttpProbe
 {
     /// <summary>Runs it.</summary>
-    public static async Task<ProbeResult> RunAsync(HttpSettings settings, OutgoingMessage message, TimeProvider time, CancellationToken cancel)
+    public static async Task<ProbeResult> RunAsync(HttpSettings settings, OutgoingMessage message, TimeProvider time, ProbeWays ways, CancellationToken cancel)
     {
-        var log = new ProbeLog("name found", "connected", "message accepted", "id found", "receipt received");
+        var log = new ProbeLog(ways.Say, "name found", "connected", "message accepted", "id found", "receipt received");
         List<(bool, string)> lines = [(true, $"POST {settings.Address}"), .. settings.Headers.Keys.Select(h => (true, $"{h}: ***")), (true, HttpGateway.Render(settings.Body, message, settings.Receipts))];
         var (host, port) = (settings.Address.Host, settings.Address.Port);
         try
@@ -62,7 +62,18 @@ public static class HttpProbe
             log.Leave("not asked for");
         }
 
-        log.Leave("not awaited here");
-        return log.End("The message was taken.", "Whether it reached the handset or the room, its receipt will say.", lines);
+        var news = ways.Hear is { } hear ? await hear(result.FarId) : new ProbeNews(null, "not awaited here");
+        switch (news.Arrived)
+        {
+            case true:
+                log.Pass(news.Words);
+                return log.End("The message arrived.", "", lines);
+            case false:
+                log.Fail(news.Words);
+                return log.End("The message was taken and did not arrive.", news.Words, lines, "Check the address of the test.");
+            default:
+                log.Leave(news.Words);
+                return log.End("The message was taken.", "Whether it reached the handset or the room, no receipt has said: alerts by this gateway will stay 'handed over'.", lines, "Enter the receipts' address, shown above, with the carrier.");
+        }
     }
 }

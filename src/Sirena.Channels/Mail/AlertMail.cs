@@ -1,5 +1,7 @@
 using MimeKit;
+using MimeKit.Cryptography;
 using MimeKit.Text;
+using Sirena.Core.People;
 
 namespace Sirena.Channels.Mail;
 
@@ -9,7 +11,8 @@ public static class AlertMail
     /// <summary>The message; the same delivery always has the same Message-ID, so that a repeat can be told.</summary>
     public static MimeMessage Make(OutgoingMessage message, MailSettings settings, DateTimeOffset now)
     {
-        var domain = settings.From[(settings.From.IndexOf('@', StringComparison.Ordinal) + 1)..];
+        var sender = settings.SenderFor(message.Audience);
+        var domain = sender.Domain;
         var mail = new MimeMessage
         {
             MessageId = $"{message.Id:N}@{domain}",
@@ -19,7 +22,12 @@ public static class AlertMail
                 ? new TextPart(TextFormat.Plain) { Text = message.Text }
                 : new MultipartAlternative(new TextPart(TextFormat.Plain) { Text = message.Text }, new TextPart(TextFormat.Html) { Text = message.Html }),
         };
-        mail.From.Add(new MailboxAddress(settings.FromName, settings.From));
+        mail.From.Add(new MailboxAddress(sender.Name, sender.Address));
+        if (sender.ReplyTo is { } replies)
+        {
+            mail.ReplyTo.Add(MailboxAddress.Parse(replies));
+        }
+
         mail.To.Add(MailboxAddress.Parse(message.To));
         mail.Headers.Add("Auto-Submitted", "auto-generated"); // RFC 3834
         mail.Headers.Add(HeaderId.ListId, $"Alerts of {settings.FromName} <alerts.{domain}>"); // RFC 2919
@@ -31,6 +39,26 @@ public static class AlertMail
             mail.References.Add(root);
         }
 
+        if (message.Audience == Audience.Customer && settings.Unsubscribe is { } end)
+        {
+            mail.Headers.Add(HeaderId.ListUnsubscribe, $"<{end(message.To)}>");
+            mail.Headers.Add(HeaderId.ListUnsubscribePost, "List-Unsubscribe=One-Click"); // RFC 8058
+        }
+
+        if (settings.Dkim is { } dkim)
+        {
+            Sign(mail, dkim, domain);
+        }
+
         return mail;
+    }
+
+    // RFC 6376, 5.4.1: what must not be changed under way.
+    private static void Sign(MimeMessage mail, DkimSettings dkim, string domain)
+    {
+        using var key = new MemoryStream(System.Text.Encoding.ASCII.GetBytes(dkim.Key));
+        var signer = new DkimSigner(key, domain, dkim.Selector) { HeaderCanonicalizationAlgorithm = DkimCanonicalizationAlgorithm.Relaxed, BodyCanonicalizationAlgorithm = DkimCanonicalizationAlgorithm.Relaxed };
+        mail.Prepare(EncodingConstraint.SevenBit);
+        signer.Sign(mail, [HeaderId.From, HeaderId.To, HeaderId.Subject, HeaderId.Date, HeaderId.MessageId]);
     }
 }

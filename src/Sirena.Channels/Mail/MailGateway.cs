@@ -16,6 +16,7 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
 {
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(20);
     private readonly ConcurrentBag<SmtpClient> idle = [];
+    private readonly AccessToken? token = settings.Token is { } asked ? new AccessToken(asked, time) : null;
 
     /// <inheritdoc/>
     public Channel Channel => Channel.Mail;
@@ -77,6 +78,8 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
 
             client.Dispose();
         }
+
+        token?.Dispose();
     }
 
     private async Task<SmtpClient> ConnectAsync(CancellationToken cancel)
@@ -90,10 +93,7 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
             await socket.ConnectAsync(settings.Host, settings.Port, limit.Token);
             await client.ConnectAsync(socket, settings.Host, settings.Port, settings.Encryption switch { "tls" => SecureSocketOptions.SslOnConnect, "starttls" => SecureSocketOptions.StartTls, _ => SecureSocketOptions.None }, limit.Token);
             client.Capabilities &= ~SmtpCapabilities.Pipelining;
-            if (settings.User is { } user)
-            {
-                await client.AuthenticateAsync(user, settings.Password ?? "", limit.Token);
-            }
+            await SignIn.RunAsync(client, settings.User, settings.Password, token, limit.Token);
 
             return client;
         }
@@ -116,7 +116,7 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
         {
             // Reports come back to an address of this delivery's own (RFC 3461: RET, ENVID, NOTIFY); the reader sees the sender.
             var reply = settings.ReturnKey is { } key
-                ? await client.SendAsync(mail, MailboxAddress.Parse(ReturnAddress.For(id, key, settings.From[(settings.From.IndexOf('@', StringComparison.Ordinal) + 1)..])), [.. mail.To.Mailboxes], limit.Token, watch)
+                ? await client.SendAsync(mail, MailboxAddress.Parse(ReturnAddress.For(id, key, settings.SenderFor(Core.People.Audience.Staff).Domain)), [.. mail.To.Mailboxes], limit.Token, watch)
                 : await client.SendAsync(mail, limit.Token, watch);
             idle.Add(client);
             return new HandOver(AttemptOutcome.Accepted, "250", reply);
@@ -164,16 +164,6 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
 
     private static bool IsTrouble(Exception e) =>
         e is IOException or SocketException or ProtocolException or CommandException or OperationCanceledException or ServiceNotConnectedException or TimeoutException or MailKit.Security.AuthenticationException or SslHandshakeException or NotSupportedException or ObjectDisposedException;
-
-    /// <summary>Asks for delivery status notifications where the server offers them.</summary>
-    private sealed class ReportingClient : SmtpClient
-    {
-        public ReportingClient() => DeliveryStatusNotificationType = DeliveryStatusNotificationType.HeadersOnly;
-
-        protected override DeliveryStatusNotification? GetDeliveryStatusNotifications(MimeMessage message, MailboxAddress mailbox) => DeliveryStatusNotification.Success | DeliveryStatusNotification.Failure | DeliveryStatusNotification.Delay;
-
-        protected override string GetEnvelopeId(MimeMessage message) => message.MessageId ?? "";
-    }
 
     /// <summary>Notes that bytes of the message have left.</summary>
     private sealed class Sent(Action note) : ITransferProgress

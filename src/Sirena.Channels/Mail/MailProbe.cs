@@ -19,13 +19,13 @@ public static class MailProbe
     /// <param name="settings">The gateway.</param>
     /// <param name="message">The test message, to an address of one's own.</param>
     /// <param name="now">The moment, for the message's date and the certificate's end.</param>
-    public static async Task<ProbeResult> RunAsync(MailSettings settings, OutgoingMessage message, DateTimeOffset now, CancellationToken cancel)
+    public static async Task<ProbeResult> RunAsync(MailSettings settings, OutgoingMessage message, DateTimeOffset now, TimeProvider time, ProbeWays ways, CancellationToken cancel)
     {
-        var log = new ProbeLog("name found", "connected", "encrypted", "signed in", "sender accepted", "recipient accepted", "message accepted", "report received");
+        var log = new ProbeLog(ways.Say, "name found", "connected", "encrypted", "signed in", "sender accepted", "recipient accepted", "message accepted", "report received");
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         limit.CancelAfter(Patience);
         using var spoken = new Transcript();
-        using var client = new SmtpClient(spoken) { Timeout = (int)Patience.TotalMilliseconds };
+        using var client = new ReportingClient(spoken) { Timeout = (int)Patience.TotalMilliseconds };
         var (host, port) = (settings.Host, settings.Port);
 
         IPAddress[] addresses;
@@ -79,7 +79,7 @@ public static class MailProbe
             return Encryption(log, settings, certificate, errors, now, e, spoken.Lines);
         }
 
-        return await SignInAndSendAsync(log, client, settings, message, now, spoken, limit.Token);
+        return await SignInAndSendAsync(log, client, settings, message, now, spoken, time, ways, limit.Token);
     }
 
     private static ProbeResult Encryption(ProbeLog log, MailSettings settings, X509Certificate2? certificate, SslPolicyErrors errors, DateTimeOffset now, Exception e, IReadOnlyList<(bool, string)> lines)
@@ -110,7 +110,7 @@ public static class MailProbe
             : log.End($"{host} does not speak TLS at port {settings.Port}.", e.Message, lines, "Try STARTTLS: port 587 usually begins unencrypted and then encrypts.");
     }
 
-    private static async Task<ProbeResult> SignInAndSendAsync(ProbeLog log, SmtpClient client, MailSettings settings, OutgoingMessage message, DateTimeOffset now, Transcript spoken, CancellationToken cancel)
+    private static async Task<ProbeResult> SignInAndSendAsync(ProbeLog log, SmtpClient client, MailSettings settings, OutgoingMessage message, DateTimeOffset now, Transcript spoken, TimeProvider time, ProbeWays ways, CancellationToken cancel)
     {
         if (settings.User is null)
         {
@@ -120,12 +120,18 @@ public static class MailProbe
         {
             try
             {
-                await client.AuthenticateAsync(settings.User, settings.Password ?? "", cancel);
+                using var token = settings.Token is { } asked ? new AccessToken(asked, time) : null;
+                await SignIn.RunAsync(client, settings.User, settings.Password, token, cancel);
                 log.Pass($"as {settings.User}");
             }
             catch (Exception e) when (e is AuthenticationException or NotSupportedException or CommandException or ProtocolException or IOException)
             {
                 log.Fail("refused");
+                if (settings.Token is { } wanted)
+                {
+                    return log.End("The access token was not had, or not accepted.", e.Message, spoken.Lines, $"Check the client's id and secret at {wanted.Address.Host}.", "Ask the provider whether this client may send mail as " + settings.User + ".");
+                }
+
                 return e is NotSupportedException
                     ? log.End("The server lets nobody sign in on this line.", settings.Encryption == "none" ? "Most servers offer signing in only on an encrypted line." : e.Message, spoken.Lines, settings.Encryption == "none" ? "Choose STARTTLS or TLS." : "Leave the name empty: this server may take mail from this network without signing in.")
                     : log.End($"The server does not accept this name and password.", e.Message, spoken.Lines, "Type the password again; it is not shown here.", "Some providers want a password made for programs instead of the one for people.");
@@ -134,13 +140,26 @@ public static class MailProbe
 
         try
         {
-            var reply = await client.SendAsync(AlertMail.Make(message, settings, now), cancel);
-            log.Pass(settings.From);
+            var mail = AlertMail.Make(message, settings, now);
+            var back = settings.ReturnKey is { } key ? MimeKit.MailboxAddress.Parse(ReturnAddress.For(message.Id, key, settings.SenderFor(Core.People.Audience.Staff).Domain)) : null;
+            var reply = back is null ? await client.SendAsync(mail, cancel) : await client.SendAsync(mail, back, [.. mail.To.Mailboxes], cancel);
+            log.Pass(settings.SenderFor(message.Audience).Address);
             log.Pass(message.To);
             log.Pass(reply);
-            log.Leave("none is awaited here");
             await client.DisconnectAsync(true, cancel);
-            return log.End("The message was taken.", "Look into the mailbox: from the server on, only the mailbox knows.", spoken.Lines);
+            var news = back is null || ways.Hear is not { } hear ? new ProbeNews(null, "none can come: nothing reads the return address") : await hear(null);
+            switch (news.Arrived)
+            {
+                case true:
+                    log.Pass(news.Words);
+                    return log.End("The message arrived.", "", spoken.Lines);
+                case false:
+                    log.Fail(news.Words);
+                    return log.End("The message was taken and came back.", news.Words, spoken.Lines, "Check the address of the test.");
+                default:
+                    log.Leave(news.Words);
+                    return log.End("The message was taken.", "Look into the mailbox: no report has said whether it arrived. Not every mail server sends one.", spoken.Lines);
+            }
         }
         catch (SmtpCommandException e)
         {

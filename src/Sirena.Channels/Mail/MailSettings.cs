@@ -1,4 +1,28 @@
+using Sirena.Core.People;
+
 namespace Sirena.Channels.Mail;
+
+/// <summary>From whom mail comes.</summary>
+/// <param name="Address">The address.</param>
+/// <param name="Name">The name beside it.</param>
+/// <param name="ReplyTo">Where replies go, or <see langword="null"/> for the address.</param>
+public sealed record MailSender(string Address, string Name, string? ReplyTo = null)
+{
+    /// <summary>The part after the @.</summary>
+    public string Domain => Address[(Address.IndexOf('@', StringComparison.Ordinal) + 1)..];
+}
+
+/// <summary>How mail is signed (DKIM, RFC 6376).</summary>
+/// <param name="Selector">Under which the public key is published.</param>
+/// <param name="Key">The private key, PEM, RSA or Ed25519.</param>
+public sealed record DkimSettings(string Selector, string Key);
+
+/// <summary>Where an access token is asked for (OAuth 2.0 client credentials, RFC 6749, 4.4).</summary>
+/// <param name="Address">The token endpoint.</param>
+/// <param name="ClientId">The client's id.</param>
+/// <param name="Secret">The client's secret.</param>
+/// <param name="Scope">The scope, or <see langword="null"/>.</param>
+public sealed record TokenSettings(Uri Address, string ClientId, string Secret, string? Scope);
 
 /// <summary>How mail goes out.</summary>
 /// <param name="Host">The mail server.</param>
@@ -13,6 +37,24 @@ namespace Sirena.Channels.Mail;
 /// <param name="Called">The gateway's name, or <see langword="null"/> for one made of host and port.</param>
 public sealed record MailSettings(string Host, int Port, string From, string FromName, string Encryption = "none", string? User = null, string? Password = null, int Width = 4, string? Called = null, byte[]? ReturnKey = null)
 {
+    /// <summary>From whom mail to each kind of reader comes, where it is not <see cref="From"/>.</summary>
+    public IReadOnlyDictionary<Audience, MailSender> Senders { get; init; } = new Dictionary<Audience, MailSender>();
+
+    /// <summary>How mail is signed, or <see langword="null"/> for not.</summary>
+    public DkimSettings? Dkim { get; init; }
+
+    /// <summary>How an access token is had, or <see langword="null"/> to sign in with the password.</summary>
+    public TokenSettings? Token { get; init; }
+
+    /// <summary>Gives the address where a reader ends such mail (RFC 8058); <see langword="null"/> names none.</summary>
+    public Func<string, string>? Unsubscribe { get; init; }
+
+    /// <summary>From whom a message to such a reader comes.</summary>
+    public MailSender SenderFor(Audience audience) => Senders.TryGetValue(audience, out var own) ? own : new MailSender(From, FromName);
+
+    /// <summary>The encryption that is usual for a port (RFC 8314: 465 and 993 with TLS, 587 with STARTTLS).</summary>
+    public static string UsualEncryption(int port) => port switch { 465 or 993 => "tls", 587 or 2587 or 143 => "starttls", _ => "none" };
+
     /// <summary>Reads <c>host:port</c>; port 25 where none is given. <see langword="null"/> when it is neither.</summary>
     public static (string Host, int Port)? Server(string text)
     {

@@ -48,6 +48,9 @@ public sealed class Delivery
     /// <summary>The person's id, or <see langword="null"/> for an outside address.</summary>
     public string? Person { get; init; }
 
+    /// <summary>Whom it is written for.</summary>
+    public People.Audience Audience { get; init; }
+
     /// <summary>By what.</summary>
     public Channel Channel { get; init; }
 
@@ -117,6 +120,12 @@ public sealed class Message
 
     /// <summary>The HTML text, where the channel has one.</summary>
     public string? Html { get; init; }
+
+    /// <summary>How many bytes it had, once its texts are no longer kept; <see langword="null"/> while they are.</summary>
+    public int? Size { get; init; }
+
+    /// <summary>SHA-256 of its plain text and its HTML one after the other, UTF-8, once they are no longer kept.</summary>
+    public byte[]? Hash { get; init; }
 }
 
 /// <summary>How a try ended.</summary>

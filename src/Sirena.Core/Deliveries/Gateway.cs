@@ -26,11 +26,50 @@ public sealed class Gateway
     /// <summary>How many messages it takes side by side, 1 to 64.</summary>
     public int Width { get; set; } = 4;
 
+    /// <summary>How many messages it may take in a minute, or <see langword="null"/> for as many as it takes.</summary>
+    public int? PerMinute { get; set; }
+
     /// <summary>Mail: <c>none</c>, <c>starttls</c> or <c>tls</c>.</summary>
     public string Encryption { get; set; } = "none";
 
     /// <summary>Mail: the name to sign in with, or <see langword="null"/> for not signing in.</summary>
     public string? User { get; set; }
+
+    /// <summary>Mail: where an access token is asked for (OAuth 2.0, RFC 6749, 4.4, with the secret as the client's); <see langword="null"/> signs in with the password.</summary>
+    public string? TokenAddress { get; set; }
+
+    /// <summary>Mail: the client's id at the token's address.</summary>
+    public string? ClientId { get; set; }
+
+    /// <summary>Mail: the scope that is asked for, or <see langword="null"/>.</summary>
+    public string? Scope { get; set; }
+
+    /// <summary>Mail: the selector under which the public key of signatures is published (DKIM, RFC 6376); <see langword="null"/> signs nothing.</summary>
+    public string? DkimSelector { get; set; }
+
+    /// <summary>Mail: the private key that signs, PEM, encrypted.</summary>
+    public string? DkimKey { get; set; }
+
+    /// <summary>SMS: what a segment costs, in the business's currency; <see langword="null"/> when nobody counts.</summary>
+    public decimal? SegmentCost { get; set; }
+
+    /// <summary>SMS: what may be spent in a calendar month; <see langword="null"/> for no limit.</summary>
+    public decimal? MonthlyBudget { get; set; }
+
+    /// <summary>Every how many minutes a marked message goes through it to itself; <see langword="null"/> for never.</summary>
+    public int? EchoMinutes { get; set; }
+
+    /// <summary>Where the marked message goes.</summary>
+    public string? EchoTo { get; set; }
+
+    /// <summary>Since when marked messages do not come back; <see langword="null"/> while they do.</summary>
+    public Instant? EchoMissedSince { get; set; }
+
+    /// <summary>When it went.</summary>
+    public Instant? EchoSentAt { get; set; }
+
+    /// <summary>When a marked message last came back.</summary>
+    public Instant? EchoBackAt { get; set; }
 
     /// <summary>Mail: the address that mail comes from; the business's own where it is <see langword="null"/>.</summary>
     public string? Sender { get; set; }

@@ -36,6 +36,7 @@ public static class EventTypes
         (Unreachable, "Recipient unreachable", "a recipient cannot be reached"),
         ("gateway.failing", "Gateway failing", "a gateway fails"),
         ("gateway.restored", "Gateway restored", "a gateway works again"),
+        ("gateway.budget-low", "Budget low", "a gateway has spent four fifths of its month's budget"),
         ("delivery.failed", "Delivery failed", "a delivery fails"),
         ("alert.lapsed", "Alert lapsed", "an alert lapses with no answer"),
     ];
@@ -50,7 +51,7 @@ public static class EventTypes
     public static bool NeedsOrder(string type) => type.StartsWith("order.", StringComparison.Ordinal);
 
     /// <summary>Whether Sirena itself makes such events; an alert that was raised by one raises none.</summary>
-    public static bool IsOwn(string type) => type is "order.overdue" or "order.backlog" or Unreachable or "gateway.failing" or "gateway.restored" or "delivery.failed" or "alert.lapsed";
+    public static bool IsOwn(string type) => type is "order.overdue" or "order.backlog" or Unreachable or "gateway.failing" or "gateway.restored" or "gateway.budget-low" or "delivery.failed" or "alert.lapsed";
 
     /// <summary>A short heading: <c>Held</c>. An unknown type is shown as it is written.</summary>
     public static string Name(string type) => ByType.TryGetValue(type, out var known) ? known.Name : type;

@@ -22,6 +22,9 @@ public sealed class StaffDirectory
         byCode = this.people.Values.SelectMany(p => p.Codes.Select(c => (Code: c, Person: p))).DistinctBy(x => x.Code.ToUpperInvariant()).ToFrozenDictionary(x => x.Code, x => x.Person, StringComparer.OrdinalIgnoreCase);
     }
 
+    /// <summary>Customers' addresses that are to be told nothing more, lower case after the channel's name: <c>mail purser@corvane.example</c>.</summary>
+    public IReadOnlySet<string> Refused { get; init; } = FrozenSet<string>.Empty;
+
     /// <summary>Who is on duty when.</summary>
     public Rota Rota { get; }
 

@@ -142,7 +142,9 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         var name = Text(order, "customer", "name") ?? "customer";
         Contact?[] contacts = [Point(Channel.Mail, Text(order, "customer", "email")), Point(Channel.Sms, Text(order, "customer", "phone"))];
         var good = contacts.OfType<Contact>().ToArray();
-        return good.Length == 0 ? [new Candidate(name, "", "the order has no address of the customer")] : good.Select(c => new Candidate(name, "you are the order's customer", Contact: c, Customer: true));
+        return good.Length == 0 ? [new Candidate(name, "", "the order has no address of the customer")] : good.Select(c => directory.Refused.Contains($"{c.Channel.Name()} {c.Address.ToLowerInvariant()}")
+            ? new Candidate(name, "", $"the customer wants nothing more by {RuleSentence.Word(c.Channel)} at {c.Address}")
+            : new Candidate(name, "you are the order's customer", Contact: c, Customer: true));
 
         static Contact? Point(Channel channel, string? text) => text is not null && Addresses.Read(channel, text).Good is [var address, ..] ? new Contact(channel, address) : null;
     }

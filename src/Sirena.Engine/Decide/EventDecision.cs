@@ -209,6 +209,7 @@ public sealed class EventDecision(Surroundings around, Instant now)
             RuleId = decision.Rule.Id,
             Step = step,
             Person = told.Person,
+            Audience = told.Customer ? Audience.Customer : told.Person is null ? Audience.Outside : Audience.Staff,
             Channel = told.Channel,
             To = told.Contact,
             State = reason is not null ? DeliveryState.Skipped : told.Channel == Channel.Screen ? DeliveryState.HandedOver : DeliveryState.Waiting,

@@ -21,6 +21,7 @@ public sealed class Dispatcher : BackgroundService
     private readonly DeliveryQueue queue;
     private readonly ContactPoints contacts;
     private readonly Gateways gateways;
+    private readonly Spending spending;
     private readonly Signals signals;
     private readonly IClock clock;
     private readonly ILogger<Dispatcher> log;
@@ -31,9 +32,9 @@ public sealed class Dispatcher : BackgroundService
     private CancellationToken stopping;
 
     /// <summary>A dispatcher.</summary>
-    public Dispatcher(DeliveryQueue queue, ContactPoints contacts, Gateways gateways, Signals signals, IClock clock, ILogger<Dispatcher> log)
+    public Dispatcher(DeliveryQueue queue, ContactPoints contacts, Gateways gateways, Spending spending, Signals signals, IClock clock, ILogger<Dispatcher> log)
     {
-        (this.queue, this.contacts, this.gateways, this.signals, this.clock, this.log) = (queue, contacts, gateways, signals, clock, log);
+        (this.queue, this.contacts, this.gateways, this.spending, this.signals, this.clock, this.log) = (queue, contacts, gateways, spending, signals, clock, log);
         outcomes = new Outcomes(queue, clock, log);
         lanes = new[] { Channel.Mail, Channel.Sms, Channel.Chat, Channel.Push, Channel.Ticket }.ToDictionary(c => c, c => new Lane(c, SendAsync));
     }
@@ -116,7 +117,7 @@ public sealed class Dispatcher : BackgroundService
     /// <summary>Begins a taken delivery whose claim is stored.</summary>
     public void Begin(Delivery taken, Message message)
     {
-        var claimed = new Claimed(taken.Id, taken.Lease!.Value, taken.To, taken.OrderNumber, 1, taken.Deadline, message.Subject, message.Text, message.Html, MayArriveTwice: false, taken.Channel, taken.Chain is not null);
+        var claimed = new Claimed(taken.Id, taken.Lease!.Value, taken.To, taken.OrderNumber, 1, taken.Deadline, message.Subject, message.Text, message.Html, MayArriveTwice: false, taken.Channel, taken.Chain is not null, taken.Audience);
         Hold(lanes[taken.Channel], lines[taken.Id], claimed);
         GiveBack(taken);
     }
@@ -173,9 +174,20 @@ public sealed class Dispatcher : BackgroundService
                 return;
             }
 
+            if (line.Pace is { } pace)
+            {
+                using var turn = await pace.AcquireAsync(1, stopping);
+            }
+
             var late = clock.GetCurrentInstant() >= claimed.Deadline;
-            var result = late ? new HandOver(AttemptOutcome.Temporary, null, "its deadline had passed before this try") : await line.Gateway.HandOverAsync(
-                new OutgoingMessage(claimed.Id, claimed.To, claimed.OrderNumber, claimed.Subject, claimed.Text, claimed.Html), stopping);
+            var result = late ? new HandOver(AttemptOutcome.Temporary, null, "its deadline had passed before this try")
+                : line.Settings is { } settings && spending.Refuses(settings, claimed.Text) is { } dear ? new HandOver(AttemptOutcome.Gateway, null, dear)
+                : await line.Gateway.HandOverAsync(new OutgoingMessage(claimed.Id, claimed.To, claimed.OrderNumber, claimed.Subject, claimed.Text, claimed.Html, claimed.Audience), stopping);
+            if (result.Outcome == AttemptOutcome.Accepted && line.Settings is { } counted)
+            {
+                spending.Note(counted, claimed.Text);
+            }
+
             var now = clock.GetCurrentInstant();
             var verdict = result.After(claimed.Attempt, now, claimed.Deadline, (Random.Shared.NextDouble() * 2) - 1);
             if (await gateways.NoteAsync(line, claimed.Channel, result, CancellationToken.None) && verdict.State == DeliveryState.Waiting)

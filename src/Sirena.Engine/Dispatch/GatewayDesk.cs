@@ -24,7 +24,8 @@ public sealed record GatewaySave(Gateway? Gateway, bool Created, string? NewRece
 /// <summary>Saves gateways. Secrets go in and never come out.</summary>
 public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways gateways, Signals signals, IClock clock)
 {
-    private static readonly string[] Members = ["id", "channel", "name", "position", "on", "address", "width", "encryption", "user", "sender", "headers", "body", "idAt", "errorAt", "secret", "receiptSecret"];
+    private static readonly string[] Members = ["id", "channel", "name", "position", "on", "address", "width", "encryption", "user", "sender", "headers", "body", "idAt", "errorAt", "secret", "receiptSecret",
+        "perMinute", "tokenAddress", "clientId", "scope", "dkimSelector", "dkimKey", "segmentCost", "monthlyBudget", "echoMinutes", "echoTo"];
 
     /// <summary>Creates or replaces a gateway. An absent member of a known one stays as it is; an empty secret takes it away.</summary>
     public async Task<GatewaySave> SaveAsync(string id, JsonObject document, string by, CancellationToken cancel)
@@ -46,6 +47,25 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
         }
 
         int Number(string name, int or) => document[name] is null ? or : document[name] is JsonValue v && v.TryGetValue<int>(out var n) ? n : -1;
+        // Null takes it away, what is no number is a mistake.
+        T? Maybe<T>(string name, T? or, Func<T, bool> good, string problem)
+            where T : struct
+        {
+            if (!document.ContainsKey(name) || document[name] is null)
+            {
+                return document.ContainsKey(name) ? null : or;
+            }
+
+            if (document[name] is JsonValue v && v.TryGetValue<T>(out var n) && good(n))
+            {
+                return n;
+            }
+
+            Wrong(name, problem);
+            return or;
+        }
+
+        string? Filled(string name, string? or) => Text(name, or) is { Length: > 0 } text ? text : null;
         var channel = known?.Channel ?? (Names.Parse<Channel>(Text("channel", null) ?? "") is { } c ? c : Channel.Mail);
         if (known is null && Names.Parse<Channel>(Text("channel", null) ?? "") is null or Channel.Push or Channel.Screen or Channel.Ticket)
         {
@@ -63,7 +83,17 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
         gateway.On = document["on"] is JsonValue on && on.TryGetValue<bool>(out var yes) ? yes : gateway.On;
         gateway.Address = Text("address", gateway.Address) ?? "";
         gateway.Width = Number("width", gateway.Width);
-        gateway.Encryption = Text("encryption", gateway.Encryption) ?? "none";
+        var usual = known is null && MailSettings.Server(gateway.Address) is var (_, port) ? MailSettings.UsualEncryption(port) : gateway.Encryption;
+        gateway.Encryption = Text("encryption", usual) ?? usual;
+        gateway.PerMinute = Maybe("perMinute", gateway.PerMinute, n => n is >= 1 and <= 60_000, "The rate is a number of messages a minute, from 1 to 60,000; leave it out for none.");
+        gateway.TokenAddress = Filled("tokenAddress", gateway.TokenAddress);
+        gateway.ClientId = Filled("clientId", gateway.ClientId);
+        gateway.Scope = Filled("scope", gateway.Scope);
+        gateway.DkimSelector = Filled("dkimSelector", gateway.DkimSelector);
+        gateway.SegmentCost = Maybe("segmentCost", gateway.SegmentCost, n => n is >= 0 and <= 100, "The cost of a segment is an amount from 0 to 100 in the business's currency.");
+        gateway.MonthlyBudget = Maybe("monthlyBudget", gateway.MonthlyBudget, n => n is >= 0 and <= 1_000_000, "The month's budget is an amount in the business's currency; leave it out for none.");
+        gateway.EchoMinutes = Maybe("echoMinutes", gateway.EchoMinutes, n => n is >= 1 and <= 10_080, "The echo goes every 1 to 10,080 minutes; leave it out for never.");
+        gateway.EchoTo = Filled("echoTo", gateway.EchoTo);
         gateway.User = Text("user", gateway.User) is { Length: > 0 } user ? user : null;
         gateway.Sender = Text("sender", gateway.Sender) is { Length: > 0 } sender ? sender : null;
         gateway.Body = Text("body", gateway.Body) is { Length: > 0 } body ? body : null;
@@ -75,12 +105,14 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
         }
 
         Check(gateway, Wrong);
+        CheckDkim(gateway, Text("dkimKey", null), Wrong);
         if (errors.Count > 0)
         {
             return new GatewaySave(null, false, null, errors);
         }
 
         var given = Text("secret", null);
+        gateway.DkimKey = document.ContainsKey("dkimKey") ? gateways.Close(Text("dkimKey", null)) : gateway.DkimKey;
         gateway.Secret = document.ContainsKey("secret") ? gateways.Close(given) : gateway.Secret;
         string? made = null;
         if (gateway.Channel != Channel.Mail && (document.ContainsKey("receiptSecret") || gateway.ReceiptSecret is null))
@@ -142,6 +174,21 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
                 wrong("encryption", "The encryption is none, starttls or tls.");
             }
 
+            if (g.TokenAddress is { } token && (!Uri.TryCreate(token, UriKind.Absolute, out var at) || at.Scheme is not ("http" or "https")))
+            {
+                wrong("tokenAddress", "Give the address where an access token is asked for; it begins with https://.");
+            }
+
+            if (g.TokenAddress is not null && (g.ClientId is null || g.User is null))
+            {
+                wrong("clientId", "Signing in with an access token needs the client's id and the mailbox that mail is sent as.");
+            }
+
+            if (g.EchoMinutes is not null && (g.EchoTo is null || !MailAddress.TryParse(g.EchoTo, out _, out _)))
+            {
+                wrong("echoTo", "Give the mail address to which the echo goes; it is best one of the business's own.");
+            }
+
             if (g.Sender is { } sender && !MailAddress.TryParse(sender, out _, out var bad))
             {
                 wrong("sender", $"This address {bad}.");
@@ -155,9 +202,40 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
             wrong("address", "Give the address that messages are posted to; it begins with https://.");
         }
 
+        if (g.EchoMinutes is not null && g.EchoTo is null)
+        {
+            wrong("echoTo", "Give the number or room to which the echo goes.");
+        }
+
         if (g.Body is { } body)
         {
             CheckBody(body, wrong);
+        }
+    }
+
+    private static void CheckDkim(Gateway g, string? key, Action<string, string> wrong)
+    {
+        if (g.DkimSelector is { } selector && !selector.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '.' or '_'))
+        {
+            wrong("dkimSelector", "The selector is the word before ._domainkey in the published record: letters, digits, hyphens and dots.");
+        }
+
+        if (key is { Length: > 0 })
+        {
+            try
+            {
+                using var pem = new MemoryStream(System.Text.Encoding.ASCII.GetBytes(key));
+                _ = new MimeKit.Cryptography.DkimSigner(pem, "a.example", "s");
+            }
+            catch (Exception e) when (e is FormatException or ArgumentException or IOException or InvalidCastException or Org.BouncyCastle.Security.GeneralSecurityException)
+            {
+                wrong("dkimKey", "This is no private key: paste the PEM text from -----BEGIN to -----END.");
+            }
+        }
+
+        if (g.DkimSelector is not null && key is not { Length: > 0 } && g.DkimKey is null)
+        {
+            wrong("dkimKey", "Signing needs the private key beside the selector.");
         }
     }
 

@@ -6,9 +6,11 @@ using NodaTime;
 using Sirena.Channels;
 using Sirena.Channels.Http;
 using Sirena.Channels.Mail;
+using Sirena.Channels.Push;
 using Sirena.Channels.Ticket;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
+using Sirena.Core.People;
 using Sirena.Storage;
 
 namespace Sirena.Engine.Dispatch;
@@ -17,7 +19,14 @@ namespace Sirena.Engine.Dispatch;
 /// <param name="Id">Its id, or <see langword="null"/> for one that follows from the settings.</param>
 /// <param name="Gateway">The connection.</param>
 /// <param name="Trial">It rested because it failed: one message tries whether it works again.</param>
-public sealed record Line(string? Id, IGateway Gateway, bool Trial = false);
+public sealed record Line(string? Id, IGateway Gateway, bool Trial = false)
+{
+    /// <summary>Its settings, where it has a row of its own.</summary>
+    public Gateway? Settings { get; init; }
+
+    /// <summary>Keeps to its rate; <see langword="null"/> when it has none.</summary>
+    public System.Threading.RateLimiting.RateLimiter? Pace { get; init; }
+}
 
 /// <summary>The gateways as they are set, in order, made anew when the settings change. One that fails rests for a growing pause; then one message tries it again.</summary>
 public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<SirenaDb> factory, IServiceProvider services, TimeProvider time, IClock clock, Signals signals) : IAsyncDisposable
@@ -26,10 +35,10 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
     private readonly ConcurrentDictionary<string, (string Print, IGateway Gateway)> made = [];
     private readonly ConcurrentDictionary<string, (int Failures, Instant RetryAt)> failing = [];
     private readonly TicketGateway tickets = new();
+    private readonly PushGateway push = services.GetRequiredService<PushGateway>();
     private Kept? kept;
 
-    /// <summary>The key of return addresses while reports about mail are taken by a node of this business; <see langword="null"/> while none are.</summary>
-    public byte[]? ReturnKey { get; set; }
+    private readonly ConcurrentDictionary<string, (int PerMinute, System.Threading.RateLimiting.RateLimiter Limiter)> paces = [];
 
     /// <summary>Raised once when a gateway breaks, and once when it is back.</summary>
     public event Func<Gateway, bool, string, Task>? Changed;
@@ -39,9 +48,9 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
     {
         var around = await surroundings.GetAsync(cancel);
         var known = kept;
-        if (known is null || !ReferenceEquals(known.Around, around) || known.ReturnKey != ReturnKey)
+        if (known is null || !ReferenceEquals(known.Around, around))
         {
-            kept = known = new Kept(around, ReturnKey);
+            kept = known = new Kept(around);
         }
 
         return known.Lines.GetOrAdd(channel, c => Of(c, around));
@@ -54,8 +63,13 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
             return [new Line(null, tickets)];
         }
 
-        Line[] set = [.. around.Gateways.Where(g => g.Channel == channel && g.On).OrderBy(g => g.Position).ThenBy(g => g.Id, StringComparer.Ordinal).Select(g => new Line(g.Id, Make(g, around.Business)))];
-        return set.Length > 0 || channel != Channel.Mail ? set : [new Line(null, Make("", $"{around.Business.MailServer}|{around.Business.MailFrom}|{around.Business.Name}|{ReturnKey is not null}", () => new MailGateway(OfSettings(around.Business), time)))];
+        if (channel == Channel.Push)
+        {
+            return [new Line(null, push)];
+        }
+
+        Line[] set = [.. around.Gateways.Where(g => g.Channel == channel && g.On).OrderBy(g => g.Position).ThenBy(g => g.Id, StringComparer.Ordinal).Select(g => new Line(g.Id, Make(g, around)) { Settings = g, Pace = Pace(g) })];
+        return set.Length > 0 || channel != Channel.Mail ? set : [new Line(null, Make("", $"{around.Business.MailServer}|{around.Business.MailFrom}|{around.Business.Name}|{around.Business.BaseAddress}|{Takes(around.Business)}|{Print(around.Senders)}", () => new MailGateway(OfSettings(around), time)))];
     }
 
     /// <summary>The gateway that is to take the next message: the first that does not rest; <see langword="null"/> when all do.</summary>
@@ -130,6 +144,11 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
         }
 
         await tickets.DisposeAsync();
+        await push.DisposeAsync();
+        foreach (var (_, limiter) in paces.Values)
+        {
+            await limiter.DisposeAsync();
+        }
     }
 
     private IDataProtector? Protector => services.GetService<IDataProtectionProvider>()?.CreateProtector("gateways");
@@ -157,24 +176,91 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
         }
     }
 
-    private IGateway Make(Gateway g, Business business)
+    /// <summary>The key of return addresses, of links that end a customer's mail, and of what push messages call back; <see langword="null"/> before the first start.</summary>
+    public byte[]? LinkKey(Business business) => Open(business.ReportKey) is { } key ? Convert.FromBase64String(key) : null;
+
+    // Reports are asked for only where somebody reads them: a node that listens, or a mailbox.
+    private static bool Takes(Business business) => business.ReportsTaken || business.ReportMailbox is not null;
+
+    private static string Print(IEnumerable<Sender> senders) => string.Join(';', senders.Where(s => s.VerifiedAt is not null).Select(s => $"{s.Id},{s.Name},{s.Address},{s.ReplyTo},{string.Join(' ', s.Purposes)},{string.Join(' ', s.Gateways)}"));
+
+    private System.Threading.RateLimiting.RateLimiter? Pace(Gateway g)
     {
-        var print = $"{g.Name}|{g.Address}|{g.Width}|{g.Encryption}|{g.User}|{g.Sender}|{g.Body}|{g.IdAt}|{g.ErrorAt}|{g.Secret}|{string.Join(';', g.Headers.Select(h => $"{h.Key}={h.Value}"))}|{business.BaseAddress}|{business.MailFrom}|{business.Name}|{ReturnKey is not null}";
-        return Make(g.Id, print, () => g.Channel == Channel.Mail ? new MailGateway(Mail(g, business), time) : new HttpGateway(Http(g, business), time));
+        if (g.PerMinute is not { } rate)
+        {
+            return null;
+        }
+
+        return paces.AddOrUpdate(g.Id, _ => (rate, Limiter(rate)), (_, old) => old.PerMinute == rate ? old : (rate, Limiter(rate))).Limiter;
+
+        // A tenth of a minute's worth at once, the rest as the minute goes.
+        static System.Threading.RateLimiting.TokenBucketRateLimiter Limiter(int perMinute) => new(new()
+        {
+            TokenLimit = Math.Max(1, perMinute / 10),
+            TokensPerPeriod = 1,
+            ReplenishmentPeriod = TimeSpan.FromMinutes(1.0 / perMinute),
+            QueueLimit = int.MaxValue,
+            AutoReplenishment = true,
+        });
+    }
+
+    private IGateway Make(Gateway g, Surroundings around)
+    {
+        var business = around.Business;
+        var print = $"{g.Name}|{g.TokenAddress}|{g.ClientId}|{g.Scope}|{g.DkimSelector}|{g.DkimKey}|{Print(around.Senders)}|{g.Address}|{g.Width}|{g.Encryption}|{g.User}|{g.Sender}|{g.Body}|{g.IdAt}|{g.ErrorAt}|{g.Secret}|{string.Join(';', g.Headers.Select(h => $"{h.Key}={h.Value}"))}|{business.BaseAddress}|{business.MailFrom}|{business.Name}|{Takes(business)}";
+        return Make(g.Id, print, () => g.Channel == Channel.Mail ? new MailGateway(Mail(g, around), time) : new HttpGateway(Http(g, business), time));
     }
 
     /// <summary>Sends a test message through a gateway, step by step.</summary>
     /// <param name="g">The gateway; <see langword="null"/> for the mail server of the settings.</param>
+    /// <param name="id">The message's id.</param>
     /// <param name="to">An address of one's own.</param>
-    public async Task<ProbeResult> TestAsync(Gateway? g, string to, CancellationToken cancel)
+    /// <param name="ways">What it tells while it goes.</param>
+    public async Task<ProbeResult> TestAsync(Gateway? g, Guid id, string to, ProbeWays ways, CancellationToken cancel)
     {
-        var business = (await surroundings.GetAsync(cancel)).Business;
-        var message = new OutgoingMessage(Guid.CreateVersion7(), to, null, $"A test from {business.Name}", $"A test from {business.Name}, by Sirena. Nothing is to be done.", null);
-        return g is null || g.Channel == Channel.Mail ? await MailProbe.RunAsync(g is null ? OfSettings(business) : Mail(g, business), message, time.GetUtcNow(), cancel) : await HttpProbe.RunAsync(Http(g, business), message, time, cancel);
+        var around = await surroundings.GetAsync(cancel);
+        var business = around.Business;
+        var message = new OutgoingMessage(id, to, null, $"A test from {business.Name}", $"A test from {business.Name}, by Sirena. Nothing is to be done.", null);
+        return g is null || g.Channel == Channel.Mail ? await MailProbe.RunAsync(g is null ? OfSettings(around) : Mail(g, around), message, time.GetUtcNow(), time, ways, cancel) : await HttpProbe.RunAsync(Http(g, business), message, time, ways, cancel);
     }
 
-    private MailSettings Mail(Gateway g, Business business) => MailSettings.Server(g.Address) is var (host, port)
-        ? new MailSettings(host, port, g.Sender ?? business.MailFrom, business.Name, g.Encryption, g.User, Open(g.Secret), g.Width, g.Name, ReturnKey) : OfSettings(business);
+    /// <summary>Sends one message from a sender that may not be verified yet, by the first gateway that it may use.</summary>
+    public async Task<HandOver> SendAsAsync(Sender sender, OutgoingMessage message, Surroundings around, CancellationToken cancel)
+    {
+        var g = around.Gateways.Where(x => x is { Channel: Channel.Mail, On: true } && (sender.Gateways.Count == 0 || sender.Gateways.Contains(x.Id))).MinBy(x => x.Position);
+        var settings = (g is null ? OfSettings(around) : Mail(g, around)) with { From = sender.Address, FromName = sender.Name, Senders = new Dictionary<Audience, MailSender>() };
+        await using var gateway = new MailGateway(settings, time);
+        return await gateway.HandOverAsync(message, cancel);
+    }
+
+    /// <summary>A mail as it goes out, or went: the RFC 5322 message.</summary>
+    /// <param name="gateway">The name of the gateway that took it, or <see langword="null"/>.</param>
+    /// <param name="message">The message.</param>
+    /// <param name="at">Its date.</param>
+    public async Task<MimeKit.MimeMessage> LetterAsync(string? gateway, OutgoingMessage message, Instant at, CancellationToken cancel)
+    {
+        var around = await surroundings.GetAsync(cancel);
+        return AlertMail.Make(message, around.Gateways.FirstOrDefault(g => g.Channel == Channel.Mail && g.Name == gateway) is { } g ? Mail(g, around) : OfSettings(around), at.ToDateTimeOffset());
+    }
+
+    private MailSettings Mail(Gateway g, Surroundings around) => MailSettings.Server(g.Address) is var (host, port)
+        ? Common(new MailSettings(host, port, g.Sender ?? around.Business.MailFrom, around.Business.Name, g.Encryption, g.User, g.TokenAddress is null ? Open(g.Secret) : null, g.Width, g.Name), around, g.Id) with
+        {
+            Dkim = g.DkimSelector is { } selector && Open(g.DkimKey) is { } key ? new DkimSettings(selector, key) : null,
+            Token = g.TokenAddress is { } token && g.ClientId is { } client ? new TokenSettings(new Uri(token), client, Open(g.Secret) ?? "", g.Scope) : null,
+        }
+        : OfSettings(around);
+
+    private MailSettings Common(MailSettings mail, Surroundings around, string? gateway)
+    {
+        var key = LinkKey(around.Business);
+        return mail with
+        {
+            ReturnKey = Takes(around.Business) ? key : null,
+            Unsubscribe = key is null ? null : to => $"{around.Business.BaseAddress}/u/{LinkMac.For(to.ToLowerInvariant(), key)}",
+            Senders = Enum.GetValues<Audience>().Select(a => (Audience: a, Sender: Sender.For(around.Senders, a, gateway))).Where(s => s.Sender is not null).ToDictionary(s => s.Audience, s => new MailSender(s.Sender!.Address, s.Sender.Name, s.Sender.ReplyTo)),
+        };
+    }
 
     private HttpSettings Http(Gateway g, Business business) =>
         new(g.Channel, g.Name, new Uri(g.Address), g.Headers, g.Body ?? DefaultBody, g.IdAt, g.ErrorAt, Open(g.Secret), $"{business.BaseAddress}/api/receipts/{g.Id}", g.Width);
@@ -182,21 +268,19 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
     /// <summary>The body of a gateway that sets none.</summary>
     public const string DefaultBody = """{"id":"{{id}}","to":"{{to}}","text":"{{text}}","receipts":"{{receipts}}"}""";
 
-    private MailSettings OfSettings(Business business)
+    private MailSettings OfSettings(Surroundings around)
     {
-        var (host, port) = MailSettings.Server(business.MailServer) ?? ("127.0.0.1", 25);
-        return new MailSettings(host, port, business.MailFrom, business.Name, ReturnKey: ReturnKey);
+        var (host, port) = MailSettings.Server(around.Business.MailServer) ?? ("127.0.0.1", 25);
+        return Common(new MailSettings(host, port, around.Business.MailFrom, around.Business.Name), around, null);
     }
 
     // The one that a change replaced is not disposed of at once: messages may be on their way through it.
     private IGateway Make(string id, string print, Func<IGateway> make) => made.AddOrUpdate(id, _ => (print, make()), (_, old) => old.Print == print ? old : (print, make())).Gateway;
 
     /// <summary>The lines as they follow from one reading of the settings.</summary>
-    private sealed class Kept(Surroundings around, byte[]? returnKey)
+    private sealed class Kept(Surroundings around)
     {
         public Surroundings Around => around;
-
-        public byte[]? ReturnKey => returnKey;
 
         public ConcurrentDictionary<Channel, IReadOnlyList<Line>> Lines { get; } = [];
     }

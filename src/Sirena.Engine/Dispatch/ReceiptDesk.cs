@@ -19,7 +19,7 @@ public sealed record Received(int Status, string? Problem);
 /// Takes what gateways report: signed as Standard Webhooks says, each once, only for their own deliveries. A receipt is <c>{ "type": "delivered" | "failed" | "read", "id": "…", "reason": "…" }</c> with the id that the
 /// gateway gave or the delivery's; a reply is <c>{ "type": "reply", "from": "+44…", "text": "OK 4821" }</c>.
 /// </summary>
-public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gateways gateways, LaterNews news, ContactPoints contacts, AnswerDesk answers, Signals signals, IClock clock)
+public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gateways gateways, LaterNews news, ContactPoints contacts, MarkedMessages marked, AnswerDesk answers, Signals signals, IClock clock)
 {
     private const int MostWrong = 5;
     private static readonly Duration LockedFor = Duration.FromHours(1);
@@ -77,6 +77,12 @@ public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gat
         var type = Text("type");
         if (type == "reply")
         {
+            if (Text("text").Trim().Equals("stop", StringComparison.OrdinalIgnoreCase))
+            {
+                await StopAsync(db, from.Channel, Text("from"), now, cancel);
+                return new Received(204, null);
+            }
+
             await ReplyAsync(db, Text("from"), Text("text"), now, cancel);
             return new Received(204, null);
         }
@@ -90,6 +96,11 @@ public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gat
         var own = Guid.TryParse(id, out var guid) ? guid : Guid.Empty;
         var delivery = await db.Deliveries.AsNoTracking()
             .Where(d => (d.FarId == id || d.Id == own) && db.Attempts.Any(a => a.DeliveryId == d.Id && a.Gateway == from.Name)).OrderByDescending(d => d.Id).FirstOrDefaultAsync(cancel);
+        if (delivery is null && await marked.HeardAsync(id, from.Id, type != "failed", Text("reason") is { Length: > 0 } heard ? heard : $"{from.Name} reported: {type}", cancel))
+        {
+            return new Received(204, null);
+        }
+
         if (delivery is null)
         {
             return new Received(404, $"No delivery that went through '{from.Id}' has the id '{id}'.");
@@ -110,6 +121,14 @@ public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gat
 
         signals.Raise(Topic.Pages);
         return new Received(204, null);
+    }
+
+    // A customer who wants nothing more by this channel. Staff change theirs on their own page.
+    private async Task StopAsync(SirenaDb db, Channel channel, string from, Instant now, CancellationToken cancel)
+    {
+        var number = Core.People.PhoneNumber.TryParse(from, out var read, out _) ? read.Value : from;
+        await db.Database.ExecuteSqlAsync($"insert into customer_refusals (channel, address, since) values ({Core.Names.Name(channel)}, {number.ToLowerInvariant()}, {now}) on conflict do nothing", cancel);
+        signals.Raise(Topic.Setup);
     }
 
     // 'OK 4821' counts only from a number that was told of that alert; five wrong ones lock the number for an hour.

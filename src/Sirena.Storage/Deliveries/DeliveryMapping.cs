@@ -16,6 +16,7 @@ internal sealed class DeliveryMapping : IEntityTypeConfiguration<Delivery>
         delivery.HasIndex(d => new { d.OrderNumber, d.CreatedAt });
 
         delivery.Ignore(d => d.Stands);
+        delivery.Property(d => d.Audience).HasDefaultValue(Core.People.Audience.Staff).HasSentinel(Core.People.Audience.Staff);
 
         // The queue: what is due, by channel.
         delivery.HasIndex(d => new { d.Channel, d.DueAt }).HasFilter("state = 'waiting'").HasDatabaseName("ix_deliveries_due");
@@ -67,6 +68,151 @@ internal sealed class GatewayMapping : IEntityTypeConfiguration<Gateway>
     {
         gateway.ToTable("gateways");
         gateway.Property(g => g.Headers).HasColumnType("jsonb").AsJson();
+    }
+}
+
+internal sealed class SenderMapping : IEntityTypeConfiguration<Sender>
+{
+    public void Configure(EntityTypeBuilder<Sender> sender)
+    {
+        sender.ToTable("senders");
+        sender.Property(s => s.Purposes).HasColumnType("jsonb").AsJson();
+        sender.Property(s => s.Gateways).HasColumnType("jsonb").AsJson();
+    }
+}
+
+internal sealed class PushSubscriptionMapping : IEntityTypeConfiguration<PushSubscription>
+{
+    public void Configure(EntityTypeBuilder<PushSubscription> subscription)
+    {
+        subscription.ToTable("push_subscriptions");
+        subscription.HasKey(s => s.Endpoint);
+        subscription.HasIndex(s => s.Person);
+    }
+}
+
+internal sealed class ScheduleMapping : IEntityTypeConfiguration<Schedule>
+{
+    public void Configure(EntityTypeBuilder<Schedule> schedule)
+    {
+        schedule.ToTable("schedules");
+        schedule.HasIndex(s => s.NextAt);
+    }
+}
+
+/// <summary>How many deliveries of a day bore a state, kept when the deliveries themselves are no longer.</summary>
+public sealed class DailyFigure
+{
+    /// <summary>The day, UTC.</summary>
+    public NodaTime.LocalDate Day { get; init; }
+
+    /// <summary>The rule's id.</summary>
+    public required string RuleId { get; init; }
+
+    /// <summary>The channel.</summary>
+    public Channel Channel { get; init; }
+
+    /// <summary>Where they stood.</summary>
+    public DeliveryState State { get; init; }
+
+    /// <summary>How many.</summary>
+    public int Count { get; set; }
+}
+
+internal sealed class DailyFigureMapping : IEntityTypeConfiguration<DailyFigure>
+{
+    public void Configure(EntityTypeBuilder<DailyFigure> figure)
+    {
+        figure.ToTable("daily_figures");
+        figure.HasKey(f => new { f.Day, f.RuleId, f.Channel, f.State });
+    }
+}
+
+/// <summary>A message that Sirena sent to itself or to the supervisor to see whether it comes back: a test or an echo.</summary>
+public sealed class MarkedMessage
+{
+    /// <summary>Its id, the delivery's place in return addresses and receipts.</summary>
+    public Guid Id { get; init; }
+
+    /// <summary>The gateway's id, or empty for the mail server of the settings.</summary>
+    public required string Gateway { get; init; }
+
+    /// <summary>It is an echo, not a test by hand.</summary>
+    public bool Echo { get; init; }
+
+    /// <summary>The far end's id of it.</summary>
+    public string? FarId { get; set; }
+
+    /// <summary>When it went.</summary>
+    public NodaTime.Instant SentAt { get; init; }
+
+    /// <summary>When something was heard of it.</summary>
+    public NodaTime.Instant? BackAt { get; set; }
+
+    /// <summary>Whether it arrived, as far as was heard.</summary>
+    public bool? Arrived { get; set; }
+
+    /// <summary>The words of that.</summary>
+    public string? Words { get; set; }
+}
+
+internal sealed class MarkedMessageMapping : IEntityTypeConfiguration<MarkedMessage>
+{
+    public void Configure(EntityTypeBuilder<MarkedMessage> marked)
+    {
+        marked.ToTable("marked_messages");
+        marked.Property(m => m.Id).ValueGeneratedNever();
+        marked.HasIndex(m => m.FarId);
+    }
+}
+
+/// <summary>A customer's address that is to be told nothing more: unsubscribed by the link of a mail, or STOP as a reply.</summary>
+public sealed class CustomerRefusal
+{
+    /// <summary>The channel.</summary>
+    public Channel Channel { get; init; }
+
+    /// <summary>The address, lower case.</summary>
+    public required string Address { get; init; }
+
+    /// <summary>Since when.</summary>
+    public NodaTime.Instant Since { get; init; }
+}
+
+internal sealed class CustomerRefusalMapping : IEntityTypeConfiguration<CustomerRefusal>
+{
+    public void Configure(EntityTypeBuilder<CustomerRefusal> refusal)
+    {
+        refusal.ToTable("customer_refusals");
+        refusal.HasKey(r => new { r.Channel, r.Address });
+    }
+}
+
+/// <summary>What went through a gateway in a month, for its budget.</summary>
+public sealed class GatewaySpend
+{
+    /// <summary>The gateway's id.</summary>
+    public required string Gateway { get; init; }
+
+    /// <summary>The month's first day, in the business's time zone.</summary>
+    public NodaTime.LocalDate Month { get; init; }
+
+    /// <summary>Segments that it took.</summary>
+    public int Segments { get; set; }
+
+    /// <summary>What they cost.</summary>
+    public decimal Cost { get; set; }
+
+    /// <summary>The warning that little is left was given.</summary>
+    public bool Warned { get; set; }
+}
+
+internal sealed class GatewaySpendMapping : IEntityTypeConfiguration<GatewaySpend>
+{
+    public void Configure(EntityTypeBuilder<GatewaySpend> spend)
+    {
+        spend.ToTable("gateway_spend");
+        spend.HasKey(s => new { s.Gateway, s.Month });
     }
 }
 

@@ -140,6 +140,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("base_address");
 
+                    b.Property<int>("BodyDays")
+                        .HasColumnType("integer")
+                        .HasColumnName("body_days");
+
                     b.Property<string>("Currency")
                         .IsRequired()
                         .HasColumnType("text")
@@ -160,6 +164,14 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("name");
 
+                    b.Property<string>("PushPrivateKey")
+                        .HasColumnType("text")
+                        .HasColumnName("push_private_key");
+
+                    b.Property<string>("PushPublicKey")
+                        .HasColumnType("text")
+                        .HasColumnName("push_public_key");
+
                     b.Property<string>("Quiet")
                         .IsRequired()
                         .ValueGeneratedOnAdd()
@@ -176,9 +188,38 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("report_key");
 
+                    b.Property<string>("ReportMailbox")
+                        .HasColumnType("text")
+                        .HasColumnName("report_mailbox");
+
+                    b.Property<string>("ReportMailboxEncryption")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("report_mailbox_encryption");
+
+                    b.Property<string>("ReportMailboxError")
+                        .HasColumnType("text")
+                        .HasColumnName("report_mailbox_error");
+
+                    b.Property<string>("ReportMailboxSecret")
+                        .HasColumnType("text")
+                        .HasColumnName("report_mailbox_secret");
+
+                    b.Property<string>("ReportMailboxUser")
+                        .HasColumnType("text")
+                        .HasColumnName("report_mailbox_user");
+
+                    b.Property<bool>("ReportsTaken")
+                        .HasColumnType("boolean")
+                        .HasColumnName("reports_taken");
+
                     b.Property<long>("RotaVersion")
                         .HasColumnType("bigint")
                         .HasColumnName("rota_version");
+
+                    b.Property<int>("RowMonths")
+                        .HasColumnType("integer")
+                        .HasColumnName("row_months");
 
                     b.Property<string>("TimeZone")
                         .IsRequired()
@@ -195,13 +236,17 @@ namespace Sirena.Storage.Migrations
                         {
                             Id = 1,
                             BaseAddress = "http://127.0.0.1:5080",
+                            BodyDays = 90,
                             Currency = "EUR",
                             MailFrom = "sirena@localhost.localdomain",
                             MailServer = "127.0.0.1:25",
                             Name = "Our order desk",
                             Quiet = "[]",
                             QuietPasses = "urgent",
+                            ReportMailboxEncryption = "tls",
+                            ReportsTaken = false,
                             RotaVersion = 0L,
+                            RowMonths = 25,
                             TimeZone = "Europe/Lisbon"
                         });
                 });
@@ -261,6 +306,13 @@ namespace Sirena.Storage.Migrations
                     b.Property<bool>("Answered")
                         .HasColumnType("boolean")
                         .HasColumnName("answered");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("staff")
+                        .HasColumnName("audience");
 
                     b.Property<Guid?>("CarriedBy")
                         .HasColumnType("uuid")
@@ -401,6 +453,38 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("channel");
 
+                    b.Property<string>("ClientId")
+                        .HasColumnType("text")
+                        .HasColumnName("client_id");
+
+                    b.Property<string>("DkimKey")
+                        .HasColumnType("text")
+                        .HasColumnName("dkim_key");
+
+                    b.Property<string>("DkimSelector")
+                        .HasColumnType("text")
+                        .HasColumnName("dkim_selector");
+
+                    b.Property<Instant?>("EchoBackAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("echo_back_at");
+
+                    b.Property<int?>("EchoMinutes")
+                        .HasColumnType("integer")
+                        .HasColumnName("echo_minutes");
+
+                    b.Property<Instant?>("EchoMissedSince")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("echo_missed_since");
+
+                    b.Property<Instant?>("EchoSentAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("echo_sent_at");
+
+                    b.Property<string>("EchoTo")
+                        .HasColumnType("text")
+                        .HasColumnName("echo_to");
+
                     b.Property<string>("Encryption")
                         .IsRequired()
                         .HasColumnType("text")
@@ -433,6 +517,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("last_good_at");
 
+                    b.Property<decimal?>("MonthlyBudget")
+                        .HasColumnType("numeric")
+                        .HasColumnName("monthly_budget");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("text")
@@ -446,6 +534,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("boolean")
                         .HasColumnName("on");
 
+                    b.Property<int?>("PerMinute")
+                        .HasColumnType("integer")
+                        .HasColumnName("per_minute");
+
                     b.Property<int>("Position")
                         .HasColumnType("integer")
                         .HasColumnName("position");
@@ -454,13 +546,25 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("receipt_secret");
 
+                    b.Property<string>("Scope")
+                        .HasColumnType("text")
+                        .HasColumnName("scope");
+
                     b.Property<string>("Secret")
                         .HasColumnType("text")
                         .HasColumnName("secret");
 
+                    b.Property<decimal?>("SegmentCost")
+                        .HasColumnType("numeric")
+                        .HasColumnName("segment_cost");
+
                     b.Property<string>("Sender")
                         .HasColumnType("text")
                         .HasColumnName("sender");
+
+                    b.Property<string>("TokenAddress")
+                        .HasColumnType("text")
+                        .HasColumnName("token_address");
 
                     b.Property<string>("User")
                         .HasColumnType("text")
@@ -482,9 +586,17 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("delivery_id");
 
+                    b.Property<byte[]>("Hash")
+                        .HasColumnType("bytea")
+                        .HasColumnName("hash");
+
                     b.Property<string>("Html")
                         .HasColumnType("text")
                         .HasColumnName("html");
+
+                    b.Property<int?>("Size")
+                        .HasColumnType("integer")
+                        .HasColumnName("size");
 
                     b.Property<string>("Subject")
                         .IsRequired()
@@ -500,6 +612,45 @@ namespace Sirena.Storage.Migrations
                         .HasName("pk_messages");
 
                     b.ToTable("messages", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Deliveries.PushSubscription", b =>
+                {
+                    b.Property<string>("Endpoint")
+                        .HasColumnType("text")
+                        .HasColumnName("endpoint");
+
+                    b.Property<string>("Auth")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("auth");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("P256dh")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("p256dh");
+
+                    b.Property<string>("Person")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("person");
+
+                    b.Property<Instant>("Since")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("since");
+
+                    b.HasKey("Endpoint")
+                        .HasName("pk_push_subscriptions");
+
+                    b.HasIndex("Person")
+                        .HasDatabaseName("ix_push_subscriptions_person");
+
+                    b.ToTable("push_subscriptions", (string)null);
                 });
 
             modelBuilder.Entity("Sirena.Core.Deliveries.Receipt", b =>
@@ -536,6 +687,93 @@ namespace Sirena.Storage.Migrations
                         .HasDatabaseName("ix_receipts_delivery_id");
 
                     b.ToTable("receipts", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Deliveries.Schedule", b =>
+                {
+                    b.Property<string>("Id")
+                        .HasColumnType("text")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Cron")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("cron");
+
+                    b.Property<Instant?>("LastAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("last_at");
+
+                    b.Property<Instant?>("LeaseUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("lease_until");
+
+                    b.Property<Instant>("NextAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("next_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_schedules");
+
+                    b.HasIndex("NextAt")
+                        .HasDatabaseName("ix_schedules_next_at");
+
+                    b.ToTable("schedules", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Deliveries.Sender", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<int>("Id"));
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.Property<byte[]>("CodeHash")
+                        .HasColumnType("bytea")
+                        .HasColumnName("code_hash");
+
+                    b.Property<Instant?>("CodeUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("code_until");
+
+                    b.Property<string>("Gateways")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("gateways")
+                        .HasDefaultValueSql("'[]'");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Purposes")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("purposes")
+                        .HasDefaultValueSql("'[]'");
+
+                    b.Property<string>("ReplyTo")
+                        .HasColumnType("text")
+                        .HasColumnName("reply_to");
+
+                    b.Property<Instant?>("VerifiedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("verified_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_senders");
+
+                    b.ToTable("senders", (string)null);
                 });
 
             modelBuilder.Entity("Sirena.Core.Ladders.Alert", b =>
@@ -1604,6 +1842,126 @@ namespace Sirena.Storage.Migrations
                         .HasDatabaseName("UserNameIndex");
 
                     b.ToTable("users", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Storage.Deliveries.CustomerRefusal", b =>
+                {
+                    b.Property<string>("Channel")
+                        .HasColumnType("text")
+                        .HasColumnName("channel");
+
+                    b.Property<string>("Address")
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.Property<Instant>("Since")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("since");
+
+                    b.HasKey("Channel", "Address")
+                        .HasName("pk_customer_refusals");
+
+                    b.ToTable("customer_refusals", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Storage.Deliveries.DailyFigure", b =>
+                {
+                    b.Property<LocalDate>("Day")
+                        .HasColumnType("date")
+                        .HasColumnName("day");
+
+                    b.Property<string>("RuleId")
+                        .HasColumnType("text")
+                        .HasColumnName("rule_id");
+
+                    b.Property<string>("Channel")
+                        .HasColumnType("text")
+                        .HasColumnName("channel");
+
+                    b.Property<string>("State")
+                        .HasColumnType("text")
+                        .HasColumnName("state");
+
+                    b.Property<int>("Count")
+                        .HasColumnType("integer")
+                        .HasColumnName("count");
+
+                    b.HasKey("Day", "RuleId", "Channel", "State")
+                        .HasName("pk_daily_figures");
+
+                    b.ToTable("daily_figures", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Storage.Deliveries.GatewaySpend", b =>
+                {
+                    b.Property<string>("Gateway")
+                        .HasColumnType("text")
+                        .HasColumnName("gateway");
+
+                    b.Property<LocalDate>("Month")
+                        .HasColumnType("date")
+                        .HasColumnName("month");
+
+                    b.Property<decimal>("Cost")
+                        .HasColumnType("numeric")
+                        .HasColumnName("cost");
+
+                    b.Property<int>("Segments")
+                        .HasColumnType("integer")
+                        .HasColumnName("segments");
+
+                    b.Property<bool>("Warned")
+                        .HasColumnType("boolean")
+                        .HasColumnName("warned");
+
+                    b.HasKey("Gateway", "Month")
+                        .HasName("pk_gateway_spend");
+
+                    b.ToTable("gateway_spend", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Storage.Deliveries.MarkedMessage", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<bool?>("Arrived")
+                        .HasColumnType("boolean")
+                        .HasColumnName("arrived");
+
+                    b.Property<Instant?>("BackAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("back_at");
+
+                    b.Property<bool>("Echo")
+                        .HasColumnType("boolean")
+                        .HasColumnName("echo");
+
+                    b.Property<string>("FarId")
+                        .HasColumnType("text")
+                        .HasColumnName("far_id");
+
+                    b.Property<string>("Gateway")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("gateway");
+
+                    b.Property<Instant>("SentAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("sent_at");
+
+                    b.Property<string>("Words")
+                        .HasColumnType("text")
+                        .HasColumnName("words");
+
+                    b.HasKey("Id")
+                        .HasName("pk_marked_messages");
+
+                    b.HasIndex("FarId")
+                        .HasDatabaseName("ix_marked_messages_far_id");
+
+                    b.ToTable("marked_messages", (string)null);
                 });
 
             modelBuilder.Entity("Sirena.Storage.Deliveries.SeenCall", b =>

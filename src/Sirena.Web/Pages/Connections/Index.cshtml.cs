@@ -1,13 +1,16 @@
 using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Npgsql;
-using Sirena.Channels;
+using Sirena.Channels.Mail;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Engine.Dispatch;
 using Sirena.Formats.Documents;
+using Sirena.Storage;
+using Sirena.Storage.Deliveries;
 using Sirena.Web.Access;
 using Sirena.Web.Pages.Shared;
 
@@ -21,7 +24,7 @@ public sealed record GatewayUse(int[] Hours, Instant? LastGood, Instant? LastPro
 
 /// <summary>The gateways in order of use, the one that is chosen with its settings and its test.</summary>
 [Authorize(Policies.SeeAll)]
-public sealed class IndexModel(Gateways gateways, GatewayDesk desk, NpgsqlDataSource source) : SirenaPage
+public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataSource source, SirenaDb db) : SirenaPage
 {
     /// <summary>The gateway that is chosen; <c>new</c> for one that is being made.</summary>
     [BindProperty(SupportsGet = true)]
@@ -43,11 +46,21 @@ public sealed class IndexModel(Gateways gateways, GatewayDesk desk, NpgsqlDataSo
     /// <summary>The mistakes.</summary>
     public IReadOnlyList<DocumentError> Errors { get; private set; } = [];
 
-    /// <summary>What the test found.</summary>
-    public ProbeResult? Test { get; private set; }
+    /// <summary>The test that is looked at.</summary>
+    [BindProperty(SupportsGet = true, Name = "test")]
+    public Guid? TestId { get; set; }
+
+    /// <summary>That test, running or over.</summary>
+    public RunningTest? Test => TestId is { } id && tests.Of(id) is { } test && test.Gateway == (Chosen?.Id ?? "settings") ? test : null;
 
     /// <summary>Where the test goes.</summary>
     public string To { get; private set; } = "";
+
+    /// <summary>What each gateway spent this month.</summary>
+    public IReadOnlyDictionary<string, GatewaySpend> Spent { get; private set; } = new Dictionary<string, GatewaySpend>();
+
+    /// <summary>How many browsers show push messages.</summary>
+    public int Browsers { get; private set; }
 
     /// <summary>The name under which the mail server of the settings stands in attempts.</summary>
     public string SettingsMail => $"mail {Around.Business.MailServer}";
@@ -63,10 +76,25 @@ public sealed class IndexModel(Gateways gateways, GatewayDesk desk, NpgsqlDataSo
             return Forbid();
         }
 
-        await LoadAsync(cancel);
-        To = to.Trim();
-        Test = await gateways.TestAsync(Chosen, To, cancel);
-        return Page();
+        var chosen = Around.Gateways.FirstOrDefault(g => g.Id == Id);
+        return Redirect($"/channels?id={Uri.EscapeDataString(Id ?? "")}&test={tests.Begin(chosen, to.Trim())}");
+    }
+
+    /// <summary>Sends an echo now.</summary>
+    public async Task<IActionResult> OnPostEchoAsync([FromServices] Engine.Schedules.Echo echo, CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        if (Chosen is { EchoTo: not null } g)
+        {
+            await echo.SendAsync(g, Around.Business, cancel);
+            Said = $"A marked message is on its way to {g.EchoTo}.";
+        }
+
+        return Redirect("/channels?id=" + Uri.EscapeDataString(Id ?? ""));
     }
 
     /// <summary>Saves a gateway.</summary>
@@ -80,7 +108,7 @@ public sealed class IndexModel(Gateways gateways, GatewayDesk desk, NpgsqlDataSo
         var form = await Request.ReadFormAsync(cancel);
         var id = Id is null or "new" ? form["newId"].ToString().Trim() : Id;
         var document = new JsonObject { ["on"] = form["on"].ToString() == "true" };
-        foreach (var name in new[] { "channel", "name", "address", "encryption", "user", "sender", "body", "idAt", "errorAt" }.Where(form.ContainsKey))
+        foreach (var name in new[] { "channel", "name", "address", "encryption", "user", "sender", "body", "idAt", "errorAt", "tokenAddress", "clientId", "scope", "dkimSelector", "echoTo" }.Where(form.ContainsKey))
         {
             document[name] = form[name].ToString();
         }
@@ -88,6 +116,26 @@ public sealed class IndexModel(Gateways gateways, GatewayDesk desk, NpgsqlDataSo
         foreach (var name in new[] { "position", "width" }.Where(form.ContainsKey))
         {
             document[name] = int.TryParse(form[name], out var n) ? n : -1;
+        }
+
+        foreach (var name in new[] { "perMinute", "echoMinutes" }.Where(form.ContainsKey))
+        {
+            document[name] = form[name].ToString().Trim() is { Length: > 0 } typed ? int.TryParse(typed, out var n) ? n : -1 : null;
+        }
+
+        foreach (var name in new[] { "segmentCost", "monthlyBudget" }.Where(form.ContainsKey))
+        {
+            document[name] = form[name].ToString().Trim() is { Length: > 0 } typed ? decimal.TryParse(typed, System.Globalization.NumberStyles.Number, System.Globalization.CultureInfo.InvariantCulture, out var n) ? n : -1 : null;
+        }
+
+        if (document["encryption"]?.ToString() == "usual")
+        {
+            document["encryption"] = MailSettings.Server(form["address"].ToString()) is var (_, port) ? MailSettings.UsualEncryption(port) : "none";
+        }
+
+        if (form["dkimKey"].ToString() is { Length: > 0 } key)
+        {
+            document["dkimKey"] = key;
         }
 
         if (form["secret"].ToString() is { Length: > 0 } secret)
@@ -104,7 +152,7 @@ public sealed class IndexModel(Gateways gateways, GatewayDesk desk, NpgsqlDataSo
         var saved = await desk.SaveAsync(id, document, User.Name(), cancel);
         if (saved.Gateway is not null)
         {
-            Said = $"'{saved.Gateway.Name}' is saved, in use from the next message on.{(saved.NewReceiptKey is { } key ? $" Its receipts are signed with {key}; it is shown this once." : "")}";
+            Said = $"'{saved.Gateway.Name}' is saved, in use from the next message on.{(saved.NewReceiptKey is { } receipts ? $" Its receipts are signed with {receipts}; it is shown this once." : "")}";
             return Redirect("/channels?id=" + Uri.EscapeDataString(id));
         }
 
@@ -152,7 +200,11 @@ public sealed class IndexModel(Gateways gateways, GatewayDesk desk, NpgsqlDataSo
             use[reader.GetString(0)] = one with { LastGood = Later(one.LastGood, 3), LastProof = Later(one.LastProof, 4) };
         }
 
+        await reader.DisposeAsync();
         Use = use;
-        To = User.FindFirst("person")?.Value is { } id && Around.Staff.Person(id) is { } me ? me.Contacts.FirstOrDefault(c => c.Channel == (Chosen?.Channel ?? Channel.Mail))?.Address ?? "" : "";
+        var month = new LocalDate(Clock.Today.Year, Clock.Today.Month, 1);
+        Spent = await db.GatewaySpend.AsNoTracking().Where(s => s.Month == month).ToDictionaryAsync(s => s.Gateway, cancel);
+        Browsers = await db.PushSubscriptions.CountAsync(cancel);
+        To = Test is { } running ? running.To : User.FindFirst("person")?.Value is { } id && Around.Staff.Person(id) is { } me ? me.Contacts.FirstOrDefault(c => c.Channel == (Chosen?.Channel ?? Channel.Mail))?.Address ?? "" : "";
     }
 }

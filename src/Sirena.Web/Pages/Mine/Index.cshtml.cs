@@ -26,6 +26,13 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, LaterNews news) : S
     /// <summary>The person; <see langword="null"/> when the user is nobody of the staff.</summary>
     public string? Person => User.FindFirst("person")?.Value;
 
+    /// <summary>In large letters for a screen on the wall, without the rest.</summary>
+    [BindProperty(SupportsGet = true)]
+    public bool Wall { get; set; }
+
+    /// <summary>The key with which a browser subscribes to push messages.</summary>
+    public string? PushKey => Around.Business.PushPublicKey;
+
     /// <summary>Shows them.</summary>
     public async Task OnGetAsync(CancellationToken cancel) => await LoadAsync(cancel);
 

@@ -14,9 +14,9 @@ public sealed class AgainModel(SecondSending again) : SirenaPage
     public IActionResult OnGet(Guid id) => Redirect("/proof/" + id);
 
     /// <summary>Sends it.</summary>
-    public async Task<IActionResult> OnPostAsync(Guid id, CancellationToken cancel)
+    public async Task<IActionResult> OnPostAsync(Guid id, string? person, CancellationToken cancel)
     {
-        Said = await again.SendAsync(id, User.Name(), cancel) ?? "There is no such delivery.";
+        Said = !string.IsNullOrEmpty(person) ? await again.SendToAsync(id, person, User.Name(), cancel) : await again.SendAsync(id, User.Name(), cancel) ?? "There is no such delivery.";
         return Redirect("/proof/" + id);
     }
 }

@@ -21,8 +21,10 @@ namespace Sirena.Web.Pages.Proof;
 public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader trails) : SirenaPage
 {
     private const int PageSize = 40;
+    private const int MostExported = 1_000_000;
+    private const int MostAgain = 1000;
 
-    /// <summary><c>today</c>, <c>7</c> or <c>30</c> days.</summary>
+    /// <summary><c>today</c>, <c>7</c> or <c>30</c> days, or <c>dates</c>.</summary>
     [BindProperty(SupportsGet = true)]
     public string Period { get; set; } = "today";
 
@@ -33,6 +35,32 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
     /// <summary>A channel's name.</summary>
     [BindProperty(SupportsGet = true)]
     public string? Channel { get; set; }
+
+    /// <summary>A gateway's name.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Gateway { get; set; }
+
+    /// <summary>A rule's id.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Rule { get; set; }
+
+    /// <summary>A team's id.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Team { get; set; }
+
+    /// <summary>The first day, where the period is <c>dates</c>.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? First { get; set; }
+
+    /// <summary>The last day.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Last { get; set; }
+
+    /// <summary>The gateways that can be chosen.</summary>
+    public IReadOnlyList<string> Gateways { get; private set; } = [];
+
+    /// <summary>How many filters beside the first row's are set.</summary>
+    public int MoreSet => new[] { Gateway, Rule, Team }.Count(f => !string.IsNullOrEmpty(f)) + (Period == "dates" ? 1 : 0);
 
     /// <summary>A person, an order, or a word of the reason.</summary>
     [BindProperty(SupportsGet = true)]
@@ -70,7 +98,7 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
     /// <summary>The page's address with some of it changed; a value of <see langword="null"/> takes the member out.</summary>
     public string Address(params (string Name, string? Value)[] changed)
     {
-        var all = new Dictionary<string, string?> { ["period"] = Period == "today" ? null : Period, ["state"] = State, ["channel"] = Channel, ["find"] = Find };
+        var all = new Dictionary<string, string?> { ["period"] = Period == "today" ? null : Period, ["state"] = State, ["channel"] = Channel, ["find"] = Find, ["gateway"] = Gateway, ["rule"] = Rule, ["team"] = Team, ["first"] = Period == "dates" ? First : null, ["last"] = Period == "dates" ? Last : null };
         foreach (var (name, value) in changed)
         {
             all[name] = value;
@@ -82,16 +110,11 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
     /// <summary>Reads the ledger.</summary>
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        var channel = Names.Parse<Channel>(Channel);
-        Chart = Period switch
-        {
-            "7" => (Clock.Zone.AtStartOfDay(Clock.Today.PlusDays(-6)).ToInstant(), Duration.FromHours(6), 28),
-            "30" => (Clock.Zone.AtStartOfDay(Clock.Today.PlusDays(-29)).ToInstant(), Duration.FromDays(1), 30),
-            _ => (Clock.Midnight, Duration.FromMinutes(30), 48),
-        };
-        Sum = await Ledger.ReadAsync(source, Chart.From, Chart.Slot, Chart.Slots, channel, cancel);
+        var filter = Filter();
         var from = Chart.From;
-        var which = Filtered(db.Deliveries.AsNoTracking().Where(d => d.CreatedAt >= from), channel);
+        Sum = await Ledger.ReadAsync(source, filter, Around, Chart.Slot, Chart.Slots, cancel);
+        Gateways = [.. Around.Gateways.Select(g => g.Name), $"mail {Around.Business.MailServer}", "ticket printers", "browser push"];
+        var which = Which(filter);
         if (Cursor.Read(After) is { } cursor)
         {
             which = which.Where(d => d.CreatedAt < cursor.At || (d.CreatedAt == cursor.At && d.Id.CompareTo(cursor.Id) < 0));
@@ -109,30 +132,50 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
         }
     }
 
-    private IQueryable<Delivery> Filtered(IQueryable<Delivery> which, Channel? channel)
+    /// <summary>The filter's deliveries as CSV or JSON lines, newest first, at most a million.</summary>
+    public async Task<IActionResult> OnGetExportAsync(string format, CancellationToken cancel)
     {
-        which = channel is null ? which : which.Where(d => d.Channel == channel);
-        which = State switch
+        var filter = Filter();
+        Response.ContentType = format == "csv" ? "text/csv; charset=utf-8" : "application/jsonl; charset=utf-8";
+        Response.Headers.ContentDisposition = $"attachment; filename=\"deliveries-{Clock.Today:yyyy-MM-dd}.{(format == "csv" ? "csv" : "jsonl")}\"";
+        var rows = Which(filter).OrderByDescending(d => d.CreatedAt).ThenByDescending(d => d.Id).Take(MostExported).AsAsyncEnumerable();
+        await (format == "csv" ? LedgerExport.CsvAsync(rows, Response.Body, cancel) : LedgerExport.JsonLinesAsync(rows, Response.Body, cancel));
+        return new EmptyResult();
+    }
+
+    /// <summary>Sends all that the filter shows as failed again.</summary>
+    public async Task<IActionResult> OnPostAgainAsync([FromServices] Engine.Dispatch.SecondSending again, int shown, CancellationToken cancel)
+    {
+        if (!User.MayChange())
         {
-            "waiting" => which.Where(d => d.State == DeliveryState.Waiting),
-            "failed" => which.Where(d => d.State == DeliveryState.Failed || d.State == DeliveryState.Expired),
-            "answered" => which.Where(d => d.Answered),
-            "handed-over" => which.Where(d => d.State == DeliveryState.HandedOver && !d.Answered),
-            "landed" => which.Where(d => d.State == DeliveryState.Landed && !d.Answered),
-            "skipped" => which.Where(d => d.State == DeliveryState.Skipped),
-            _ => which,
-        };
-        if (string.IsNullOrWhiteSpace(Find))
-        {
-            return which;
+            return Forbid();
         }
 
-        // A name is a person, a word with a figure is an order; else it is looked for in rules, addresses and reasons.
-        var (find, folded) = (Find.Trim(), TextFolding.Fold(Find.Trim()));
-        string[] people = [.. Around.Staff.People.Where(p => TextFolding.Fold(p.Name).Contains(folded, StringComparison.Ordinal) || p.Id == folded).Select(p => p.Id)];
-        var number = find.ToUpperInvariant();
-        return people.Length > 0 ? which.Where(d => people.Contains(d.Person!))
-            : find.Any(char.IsAsciiDigit) && !find.Contains('@', StringComparison.Ordinal) ? which.Where(d => d.OrderNumber == find || d.OrderNumber == number)
-            : which.Where(d => EF.Functions.ILike(d.Reason!, $"%{find}%") || EF.Functions.ILike(d.To, $"%{find}%") || d.RuleId.Contains(folded));
+        var ids = await Which(Filter() with { Mark = "failed" }).OrderBy(d => d.CreatedAt).Select(d => d.Id).Take(MostAgain + 1).ToListAsync(cancel);
+        Said = ids.Count > MostAgain ? $"More than {MostAgain} deliveries fit; narrow the filter first. Nothing was sent."
+            : ids.Count != shown ? $"Meanwhile {ids.Count} deliveries fit, not {shown}. Nothing was sent; look again."
+            : $"{await again.SendAllAsync(ids, User.Name(), cancel)} messages are on their way again.";
+        return Redirect(Address());
     }
+
+    private IQueryable<Delivery> Which(LedgerFilter filter)
+    {
+        var (where, values) = filter.Where(Around);
+        return db.Deliveries.FromSqlRaw($"select d.* from deliveries d where {where}", values).AsNoTracking();
+    }
+
+    private LedgerFilter Filter()
+    {
+        Chart = Period switch
+        {
+            "7" => (Clock.Zone.AtStartOfDay(Clock.Today.PlusDays(-6)).ToInstant(), Duration.FromHours(6), 28),
+            "30" => (Clock.Zone.AtStartOfDay(Clock.Today.PlusDays(-29)).ToInstant(), Duration.FromDays(1), 30),
+            "dates" when Day(First) is { } first => (Clock.Zone.AtStartOfDay(first).ToInstant(), Duration.FromDays(1), Math.Clamp((NodaTime.Period.Between(first, Day(Last) ?? Clock.Today, PeriodUnits.Days).Days) + 1, 1, 400)),
+            _ => (Clock.Midnight, Duration.FromMinutes(30), 48),
+        };
+        Instant? to = Period == "dates" && Day(Last) is { } last ? Clock.Zone.AtStartOfDay(last.PlusDays(1)).ToInstant() : null;
+        return new LedgerFilter(Chart.From, to) { Mark = State, Channel = Names.Parse<Channel>(Channel), Gateway = Gateway, Rule = Rule, Team = Team, Find = Find };
+    }
+
+    private static LocalDate? Day(string? text) => NodaTime.Text.LocalDatePattern.Iso.Parse(text ?? "") is { Success: true } day ? day.Value : null;
 }

@@ -36,6 +36,24 @@ public sealed class MessageModel(SirenaDb db, TrailReader trails) : SirenaPage
         Message = await db.Messages.AsNoTracking().FirstOrDefaultAsync(m => m.DeliveryId == Id || m.DeliveryId == delivery.CarriedBy, cancel);
     }
 
+    /// <summary>The mail as an RFC 5322 file.</summary>
+    public async Task<IActionResult> OnGetEmlAsync([FromServices] Engine.Dispatch.Gateways gateways, CancellationToken cancel)
+    {
+        var delivery = await db.Deliveries.AsNoTracking().FirstOrDefaultAsync(d => d.Id == Id && d.Channel == Channel.Mail, cancel);
+        var message = await db.Messages.AsNoTracking().FirstOrDefaultAsync(m => m.DeliveryId == Id && m.Size == null, cancel);
+        if (delivery is null || message is null)
+        {
+            return NotFound();
+        }
+
+        var by = await db.Attempts.AsNoTracking().Where(a => a.DeliveryId == Id).OrderByDescending(a => a.Number).Select(a => a.Gateway).FirstOrDefaultAsync(cancel);
+        using var letter = await gateways.LetterAsync(by, new Channels.OutgoingMessage(delivery.Id, delivery.To, delivery.OrderNumber, message.Subject, message.Text, message.Html, delivery.Audience), delivery.HandedOverAt ?? delivery.CreatedAt, cancel);
+        var file = new MemoryStream();
+        await letter.WriteToAsync(file, cancel);
+        file.Position = 0;
+        return File(file, "message/rfc822", $"{delivery.OrderNumber ?? "message"}-{delivery.Id.ToString()[..8]}.eml");
+    }
+
     /// <summary>The HTML part alone, in a sandbox: it runs nothing and fetches nothing.</summary>
     public async Task<IActionResult> OnGetHtmlAsync(CancellationToken cancel)
     {

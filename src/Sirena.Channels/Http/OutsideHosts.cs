@@ -1,0 +1,57 @@
+using System.Net;
+using System.Net.Sockets;
+
+namespace Sirena.Channels.Http;
+
+/// <summary>
+/// Lets requests to addresses that people give reach the outside only: loopback, private, link-local and other inner addresses are refused when the connection is made, on the address that the name really has,
+/// unless the host is on the list.
+/// </summary>
+/// <param name="allowed">Hosts that may be inside, as they are written in addresses.</param>
+public sealed class OutsideHosts(IEnumerable<string> allowed)
+{
+    private readonly HashSet<string> list = new(allowed, StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>A handler that follows no redirect and connects only where it may.</summary>
+    public SocketsHttpHandler Handler() => new() { AllowAutoRedirect = false, ConnectTimeout = TimeSpan.FromSeconds(5), PooledConnectionLifetime = TimeSpan.FromMinutes(5), UseProxy = false, ConnectCallback = ConnectAsync };
+
+    /// <summary>Whether an address lies inside: loopback, private (RFC 1918, RFC 4193), link-local, shared, multicast or unspecified.</summary>
+    public static bool IsInside(IPAddress address)
+    {
+        if (address.IsIPv4MappedToIPv6)
+        {
+            return IsInside(address.MapToIPv4());
+        }
+
+        if (address.AddressFamily == AddressFamily.InterNetworkV6)
+        {
+            return IPAddress.IsLoopback(address) || address.IsIPv6LinkLocal || address.IsIPv6SiteLocal || address.IsIPv6UniqueLocal || address.IsIPv6Multicast || address.Equals(IPAddress.IPv6Any);
+        }
+
+        var b = address.GetAddressBytes();
+        return b[0] is 0 or 10 or 127 or >= 224 || (b[0] == 172 && b[1] is >= 16 and < 32) || (b[0] == 192 && b[1] == 168) || (b[0] == 169 && b[1] == 254) || (b[0] == 100 && b[1] is >= 64 and < 128);
+    }
+
+    private async ValueTask<Stream> ConnectAsync(SocketsHttpConnectionContext context, CancellationToken cancel)
+    {
+        var (host, port) = (context.DnsEndPoint.Host, context.DnsEndPoint.Port);
+        var found = IPAddress.TryParse(host, out var literal) ? [literal] : await Dns.GetHostAddressesAsync(host, cancel);
+        IPAddress[] good = list.Contains(host) || list.Contains($"{host}:{port}") ? found : [.. found.Where(a => !IsInside(a))];
+        if (good.Length == 0)
+        {
+            throw new HttpRequestException(HttpRequestError.ConnectionError, $"{host} lies inside this network; such addresses are not called");
+        }
+
+        var socket = new Socket(SocketType.Stream, ProtocolType.Tcp) { NoDelay = true };
+        try
+        {
+            await socket.ConnectAsync(good, port, cancel);
+            return new NetworkStream(socket, ownsSocket: true);
+        }
+        catch
+        {
+            socket.Dispose();
+            throw;
+        }
+    }
+}

@@ -1,0 +1,76 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Logging;
+using NodaTime;
+using Sirena.Storage;
+
+namespace Sirena.Engine.Schedules;
+
+/// <summary>Takes away what has been kept long enough, a small bite at a time, so that no other statement waits for it: the texts of messages, then what is known of deliveries, then what only repeats are told by.</summary>
+public sealed class Upkeep(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, IClock clock, ILogger<Upkeep> log)
+{
+    private const int Bite = 500;
+    private const int MostBites = 40;
+
+    // What goes is counted by day, rule, channel and state first, in the same statement.
+    private const string Counted =
+        """
+        with gone as (
+            delete from deliveries where id in (
+                select d.id from deliveries d where d.created_at < {0} and d.state <> 'waiting' and not exists (select from messages m where m.delivery_id = d.id)
+                    and not exists (select from attempts a where a.delivery_id = d.id) and not exists (select from receipts r where r.delivery_id = d.id) order by d.created_at limit {1})
+            returning (created_at at time zone 'UTC')::date as day, rule_id, channel, state),
+        counted as (
+            insert into daily_figures (day, rule_id, channel, state, count) select day, rule_id, channel, state, count(*) from gone group by 1, 2, 3, 4
+            on conflict (day, rule_id, channel, state) do update set count = daily_figures.count + excluded.count)
+        select count(*)::int as "Value" from gone
+        """;
+
+    // Times come in by value: an alert's own rows go only when nothing of it is young.
+    private static readonly (string What, string Sql, Func<Core.Business, Instant, Instant> Before)[] Bites =
+    [
+        ("texts of messages", "update messages set size = octet_length(text) + coalesce(octet_length(html), 0), hash = sha256(convert_to(text || coalesce(html, ''), 'UTF8')), text = '', html = null where delivery_id in (select m.delivery_id from messages m join deliveries d on d.id = m.delivery_id where d.created_at < {0} and d.state <> 'waiting' and m.size is null order by d.created_at limit {1})", (b, now) => now - Duration.FromDays(b.BodyDays)),
+        ("attempts", "delete from attempts where (delivery_id, number) in (select a.delivery_id, a.number from attempts a join deliveries d on d.id = a.delivery_id where d.created_at < {0} order by d.created_at limit {1})", Rows),
+        ("receipts", "delete from receipts where id in (select r.id from receipts r join deliveries d on d.id = r.delivery_id where d.created_at < {0} order by d.created_at limit {1})", Rows),
+        ("messages", "delete from messages where delivery_id in (select m.delivery_id from messages m join deliveries d on d.id = m.delivery_id where d.created_at < {0} and d.state <> 'waiting' order by d.created_at limit {1})", Rows),
+        ("deliveries", Counted, Rows),
+        ("answer links", "delete from answer_links where hash in (select hash from answer_links where expires_at < {0} limit {1})", (_, now) => now - Duration.FromDays(7)),
+        ("ids of calls", "delete from seen_calls where (gateway, call_id) in (select gateway, call_id from seen_calls where at < {0} limit {1})", (_, now) => now - Duration.FromDays(1)),
+        ("marked messages", "delete from marked_messages where id in (select id from marked_messages where sent_at < {0} limit {1})", (_, now) => now - Duration.FromDays(30)),
+        ("drafts", "delete from kept_drafts where (rule_id, by) in (select rule_id, by from kept_drafts where at < {0} limit {1})", (_, now) => now - Duration.FromDays(90)),
+    ];
+
+    /// <summary>Takes some bites.</summary>
+    /// <returns>How many rows went.</returns>
+    public async Task<int> RunAsync(CancellationToken cancel)
+    {
+        var (business, all) = ((await surroundings.GetAsync(cancel)).Business, 0);
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        foreach (var (what, sql, before) in Bites)
+        {
+            var gone = 0;
+            for (var bites = 0; bites < MostBites; bites++)
+            {
+                object[] values = [before(business, clock.GetCurrentInstant()), Bite];
+                var now = sql == Counted ? (await db.Database.SqlQueryRaw<int>(sql, values).ToListAsync(cancel))[0] : await db.Database.ExecuteSqlRawAsync(sql, values, cancel);
+                gone += now;
+                if (now < Bite)
+                {
+                    break;
+                }
+
+                await Task.Delay(20, cancel);
+            }
+
+            if (gone > 0)
+            {
+                log.LogInformation("{Count} {What} had been kept long enough and are gone.", gone, what);
+            }
+
+            all += gone;
+        }
+
+        return all;
+    }
+
+    private static Instant Rows(Core.Business business, Instant now) => now.InZone(business.Zone).LocalDateTime.PlusMonths(-business.RowMonths).InZoneLeniently(business.Zone).ToInstant();
+}

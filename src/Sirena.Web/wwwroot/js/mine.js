@@ -1,0 +1,88 @@
+// The person's own page: a sound for what is new, push for this browser, the wall that follows by itself.
+(() => {
+  const list = () => document.getElementById('mine-list');
+  const waiting = () => new Set([...document.querySelectorAll('.mc.waits [name="alert"]')].map(i => i.value));
+  let audio;
+  const sound = () => {
+    audio ??= new AudioContext();
+    audio.resume();
+    [[660, 0], [880, .18]].forEach(([pitch, at]) => {
+      const tone = audio.createOscillator(), loud = audio.createGain(), t = audio.currentTime + at;
+      tone.frequency.value = pitch;
+      loud.gain.setValueAtTime(0, t); loud.gain.linearRampToValueAtTime(.12, t + .02); loud.gain.exponentialRampToValueAtTime(.001, t + .4);
+      tone.connect(loud).connect(audio.destination); tone.start(t); tone.stop(t + .42);
+    });
+    document.body.dataset.sounded = Number(document.body.dataset.sounded || 0) + 1;
+  };
+
+  const button = document.querySelector('[data-sound]');
+  const on = () => localStorage.getItem('sirena.sound') === 'on';
+  const show = () => { if (button) { button.textContent = on() ? 'Turn off' : 'Turn on'; button.setAttribute('aria-pressed', on()); } };
+  button?.addEventListener('click', () => { localStorage.setItem('sirena.sound', on() ? 'off' : 'on'); show(); if (on()) sound(); });
+  document.querySelector('[data-sound-test]')?.addEventListener('click', sound);
+  show();
+
+  let known = waiting();
+  const look = () => {
+    const now = waiting();
+    if (on() && [...now].some(id => !known.has(id))) sound();
+    known = now;
+    const sum = document.getElementById('mine-sum');
+    if (sum) sum.textContent = now.size === 0 ? 'Nothing waits for you' : `${now.size} alert${now.size === 1 ? ' waits' : 's wait'} for an answer`;
+  };
+  document.addEventListener('htmx:after:swap', look);
+
+  // A wall has no strip to hear the news from.
+  if (document.querySelector('.mine.wall')) {
+    setInterval(async () => {
+      if (document.hidden || list().contains(document.activeElement)) return;
+      const answer = await fetch(window.location.href);
+      if (!answer.ok || answer.redirected) return;
+      const page = new DOMParser().parseFromString(await answer.text(), 'text/html');
+      list().replaceWith(page.getElementById('mine-list'));
+      look();
+      document.dispatchEvent(new Event('visibilitychange'));
+    }, 4000);
+  }
+
+  const push = document.querySelector('[data-push]'), says = document.querySelector('[data-push-says]'), here = document.getElementById('here');
+  if (!push) return;
+  const tell = words => { says.textContent = words; };
+  if (!('serviceWorker' in navigator) || !('PushManager' in window)) {
+    push.disabled = true;
+    tell(window.isSecureContext ? 'This browser knows no push.' : 'Browsers allow push only over https.');
+    return;
+  }
+
+  const key = Uint8Array.from(atob(here.dataset.pushKey.replace(/-/g, '+').replace(/_/g, '/')), c => c.charCodeAt(0));
+  const send = (method, subscription) => fetch('/api/push/subscriptions', {
+    method, headers: { 'Content-Type': 'application/json', 'X-Sirena-Form': document.querySelector('.mine > input[name="__RequestVerificationToken"]').value },
+    body: JSON.stringify({ ...subscription.toJSON(), name: `${/Firefox/.test(navigator.userAgent) ? 'Firefox' : /Edg/.test(navigator.userAgent) ? 'Edge' : /Chrom/.test(navigator.userAgent) ? 'Chromium' : /Safari/.test(navigator.userAgent) ? 'Safari' : 'a browser'} on ${navigator.platform || 'a device'}` }),
+  });
+  const state = async () => {
+    const worker = await navigator.serviceWorker.register('/push-worker.js');
+    const subscription = await worker.pushManager.getSubscription();
+    push.textContent = subscription ? 'Turn off' : 'Turn on';
+    push.setAttribute('aria-pressed', !!subscription);
+    return { worker, subscription };
+  };
+  state().catch(e => tell(e.message));
+  push.addEventListener('click', async () => {
+    push.disabled = true;
+    try {
+      const { worker, subscription } = await state();
+      if (subscription) {
+        await send('DELETE', subscription);
+        await subscription.unsubscribe();
+        tell('Turned off.');
+      } else {
+        if (await Notification.requestPermission() !== 'granted') { tell('The browser does not allow notifications from this address; its settings can change that.'); return; }
+        const made = await worker.pushManager.subscribe({ userVisibleOnly: true, applicationServerKey: key });
+        const answer = await send('POST', made);
+        if (!answer.ok) { await made.unsubscribe(); tell((await answer.json()).errors?.[0]?.problem ?? 'It could not be turned on.'); return; }
+        tell('Turned on: this browser is one of your contact points.');
+      }
+      await state();
+    } catch (e) { tell(`It could not be turned on: ${e.message}`); } finally { push.disabled = false; }
+  });
+})();
