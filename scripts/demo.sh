@@ -39,18 +39,19 @@ run_demo() {
   [ -z "$fresh" ] || cluster_sql postgres "drop database if exists sirena with (force)"
   [ "$(cluster_sql postgres "select 1 from pg_database where datname = 'sirena'")" = 1 ] || cluster_sql postgres "create database sirena"
   [ -f "$STATE/sirena.key" ] || (umask 077; head -c 32 /dev/urandom | base64 >"$STATE/sirena.key")
-  local database web_port=$((port + 1)) smtp_port=2525 reports_port=2526
+  local database web_port=$((port + 1)) smtp_port=2525 reports_port=2526 names_port=2553
   database="Host=127.0.0.1;Port=$PG_PORT;Database=sirena;Username=app;Password=$(cluster_password)"
   port_is_free "$web_port" || web_port=$(free_port)
   port_is_free "$smtp_port" || smtp_port=$(free_port)
   port_is_free "$reports_port" || reports_port=$(free_port)
+  port_is_free "$names_port" || names_port=$(free_port)
   say "loading the demo data"
   dotnet src/Sirena.Demo/bin/Release/net10.0/Sirena.Demo.dll settle --database "$database" --file "$DEMO_FILE" --url "$url" --stand-ins "http://127.0.0.1:$web_port" --smtp "127.0.0.1:$smtp_port" >"$STATE/settle.log" 2>&1 \
     || { tail -15 "$STATE/settle.log" >&2; fail "The demo data could not be loaded; the log is .sirena/settle.log."; }
-  export SIRENA_REPORTS="127.0.0.1:$reports_port" SIRENA_DATABASE=$database SIRENA_KEY_FILE="$STATE/sirena.key"
+  export SIRENA_REPORTS="127.0.0.1:$reports_port" SIRENA_DNS="127.0.0.1:$names_port" SIRENA_INSIDE="127.0.0.1" SIRENA_DATABASE=$database SIRENA_KEY_FILE="$STATE/sirena.key"
   start_process web "$STATE/web.log" dotnet src/Sirena.Web/bin/Release/net10.0/Sirena.Web.dll --urls "$url"
   wait_until_ready "$url" "$STATE/web.log"
-  start_process stand-ins "$STATE/stand-ins.log" dotnet src/Sirena.Demo/bin/Release/net10.0/Sirena.Demo.dll run --file "$DEMO_FILE" --quiet "$quiet" --reports "127.0.0.1:$reports_port"
+  start_process stand-ins "$STATE/stand-ins.log" dotnet src/Sirena.Demo/bin/Release/net10.0/Sirena.Demo.dll run --file "$DEMO_FILE" --quiet "$quiet" --names "$names_port" --reports "127.0.0.1:$reports_port"
   for _ in $(seq 100); do ! port_is_free "$web_port" && ! port_is_free "$smtp_port" && break; sleep 0.1; done
   # The stand-ins connect themselves through the API; the chat is the last.
   for _ in $(seq 100); do ! curl -fsS -m 2 -H "Authorization: Bearer $(demo_setting token)" "$url/api/gateways" 2>/dev/null | grep -q '"id":"chat"' || break; sleep 0.1; done

@@ -27,13 +27,13 @@ switch (args.FirstOrDefault())
         {
             Console.CancelKeyPress += (_, e) => (e.Cancel, _) = (true, stop.CancelAsync());
             AppDomain.CurrentDomain.ProcessExit += (_, _) => stop.Cancel();
-            await using var host = await StandInHost.StartAsync(new Uri(demo.StandIns).Port, int.Parse(demo.Smtp.Split(':')[1]));
+            await using var host = await StandInHost.StartAsync(new Uri(demo.StandIns).Port, int.Parse(demo.Smtp.Split(':')[1]), int.Parse(settings["names"] ?? "0"));
             host.Mail.ReportsTo = settings["reports"] is { } reports ? System.Net.IPEndPoint.Parse(reports) : null;
             await using var services = Settlement.Services(demo.Database, SystemClock.Instance);
             using var http = new HttpClient();
             await using (var db = await services.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<Sirena.Storage.SirenaDb>>().CreateDbContextAsync())
             {
-                await GatewaySetup.ConnectAsync(demo.Url, demo.Token, host, db, stop.Token);
+                await GatewaySetup.ConnectAsync(demo.Url, demo.Token, host, db, whole: true, stop.Token);
             }
 
             try

@@ -36,6 +36,17 @@ public sealed class MailProbeTests
     }
 
     [Fact]
+    public async Task A_server_that_says_nothing_is_told_apart_from_one_that_is_not_there()
+    {
+        using var silent = new System.Net.Sockets.TcpListener(IPAddress.Loopback, 0);
+        silent.Start();
+        var result = await RunAsync(new MailSettings("127.0.0.1", ((IPEndPoint)silent.LocalEndpoint).Port, "a@a.example", "A"));
+        Assert.Equal("encrypted", Failed(result));
+        Assert.Contains("said nothing", result.Fact);
+        Assert.Contains("Try TLS", result.WaysOut[0]);
+    }
+
+    [Fact]
     public async Task A_refused_recipient_a_rate_limit_and_a_good_server_each_say_their_own()
     {
         await using var standIns = await StandInHost.StartAsync(0, 0);

@@ -66,7 +66,7 @@ public sealed class World : IAsyncDisposable
         await using (var services = Settlement.Services(world.Database, clock))
         await using (var db = await services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync())
         {
-            await GatewaySetup.ConnectAsync(url, world.Demo.Token, world.StandIns, db, CancellationToken.None);
+            await GatewaySetup.ConnectAsync(url, world.Demo.Token, world.StandIns, db, whole: at is not null && days > 0, CancellationToken.None);
         }
 
         return world;
@@ -78,7 +78,7 @@ public sealed class World : IAsyncDisposable
     /// <summary>Starts a node against the world's database.</summary>
     public async Task<WebApplication> StartNodeAsync(int port = 0, IClock? clock = null)
     {
-        var settings = new ServeSettings(Database, Sirena.Web.Access.KeyFile.Read(KeyFile).Key!, clock ?? SystemClock.Instance, Reports && Nodes.Count == 0 ? StandIns.Mail.ReportsTo = new System.Net.IPEndPoint(System.Net.IPAddress.Loopback, StandInHost.FreePort()) : null);
+        var settings = new ServeSettings(Database, Sirena.Web.Access.KeyFile.Read(KeyFile).Key!, clock ?? SystemClock.Instance, Reports && Nodes.Count == 0 ? StandIns.Mail.ReportsTo = new System.Net.IPEndPoint(System.Net.IPAddress.Loopback, StandInHost.FreePort()) : null) { Inside = ["127.0.0.1"], NameServer = StandIns.Names.Endpoint };
         var app = SirenaApp.Build(["--urls", $"http://127.0.0.1:{port}"], settings);
         await SirenaApp.PrepareAsync(app, settings);
         await app.StartAsync();

@@ -74,6 +74,12 @@ public static class MailProbe
                 log.Pass($"{certificate?.GetNameInfo(X509NameType.DnsName, false)}, until {certificate?.NotAfter:d MMM yyyy}");
             }
         }
+        catch (Exception e) when (e is TimeoutException || (e is OperationCanceledException && !cancel.IsCancellationRequested))
+        {
+            log.Fail("it says nothing");
+            return log.End($"{host} took the connection at port {port} and then said nothing.", "A mail server speaks first, unless it expects encryption from the first byte.", spoken.Lines,
+                settings.Encryption == "tls" ? "Try STARTTLS, or no encryption: this port may not speak TLS." : "Try TLS: ports such as 465 expect it from the first byte.", "Ask whoever runs the mail server whether it answers others.");
+        }
         catch (Exception e) when (e is SslHandshakeException or NotSupportedException or ProtocolException or CommandException or IOException or OperationCanceledException && !cancel.IsCancellationRequested)
         {
             return Encryption(log, settings, certificate, errors, now, e, spoken.Lines);
@@ -124,7 +130,7 @@ public static class MailProbe
                 await SignIn.RunAsync(client, settings.User, settings.Password, token, cancel);
                 log.Pass($"as {settings.User}");
             }
-            catch (Exception e) when (e is AuthenticationException or NotSupportedException or CommandException or ProtocolException or IOException)
+            catch (Exception e) when (e is AuthenticationException or TimeoutException or NotSupportedException or CommandException or ProtocolException or IOException)
             {
                 log.Fail("refused");
                 if (settings.Token is { } wanted)
@@ -165,7 +171,7 @@ public static class MailProbe
         {
             return Refused(log, settings, message, e, spoken.Lines);
         }
-        catch (Exception e) when (e is ProtocolException or IOException or OperationCanceledException)
+        catch (Exception e) when (e is ProtocolException or IOException or TimeoutException or OperationCanceledException)
         {
             log.Fail("the line dropped");
             return log.End("The line dropped while the message went over.", e.Message, spoken.Lines, "Try again; if it stays so, a firewall or a scanner between may cut the line.");

@@ -57,6 +57,12 @@ public sealed class Carrier(string channel, bool receipts, Faults faults) : IDis
         using var body = await JsonDocument.ParseAsync(http.Request.Body);
         string Text(string name) => body.RootElement.TryGetProperty(name, out var v) && v.ValueKind == JsonValueKind.String ? v.GetString()! : "";
         var (to, text, target) = (Text("to"), Text("text"), Text("receipts"));
+        if (faults.IsDown(channel))
+        {
+            await SayAsync(http, 401, new { error = new { message = "This account is closed" } });
+            return;
+        }
+
         var fault = faults.Take(channel, to);
         switch (fault?.Kind)
         {

@@ -3,14 +3,14 @@ using System.Text.RegularExpressions;
 namespace Sirena.Demo.StandIns;
 
 /// <summary>How a stand-in misbehaves.</summary>
-/// <param name="Channel">The stand-in: <c>mail</c>, <c>phone</c>, <c>chat</c> or <c>ticket</c>.</param>
+/// <param name="Channel">The stand-in: <c>mail</c>, <c>relay</c> (the second mail server, for <c>down</c>), <c>phone</c>, <c>chat</c>, <c>push</c> or <c>ticket</c>.</param>
 /// <param name="Match">The addresses that it concerns; <c>*</c> stands for any text, case is ignored.</param>
-/// <param name="Kind">What happens: refuse, defer, bounce, delay, drop, close, close-after, junk.</param>
+/// <param name="Kind">What happens: refuse, defer, bounce, delay, drop, close, close-after, junk; down: the gateway itself does not work, whatever the address.</param>
 /// <param name="Seconds">How long a delay lasts.</param>
 public sealed record Fault(string Channel, string Match, string Kind, double Seconds)
 {
     /// <summary>The kinds.</summary>
-    public static readonly string[] Kinds = ["refuse", "defer", "bounce", "delay", "drop", "close", "close-after", "junk"];
+    public static readonly string[] Kinds = ["refuse", "defer", "bounce", "delay", "drop", "close", "close-after", "junk", "down"];
 
     private readonly Regex pattern = new("^" + Regex.Escape(Match).Replace("\\*", ".*", StringComparison.Ordinal) + "$", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant);
 
@@ -62,17 +62,30 @@ public sealed class Faults
     {
         lock (gate)
         {
-            var fault = all.FirstOrDefault(f => f.Concerns(channel, address));
-            if (fault is { TimesLeft: { } left })
-            {
-                fault.TimesLeft = left - 1;
-                if (left <= 1)
-                {
-                    all.Remove(fault);
-                }
-            }
-
-            return fault;
+            return Count(all.FirstOrDefault(f => f.Kind != "down" && f.Concerns(channel, address)));
         }
+    }
+
+    /// <summary>Whether a gateway is down, counted off the fault's times.</summary>
+    public bool IsDown(string channel)
+    {
+        lock (gate)
+        {
+            return Count(all.FirstOrDefault(f => f.Kind == "down" && f.Channel == channel)) is not null;
+        }
+    }
+
+    private Fault? Count(Fault? fault)
+    {
+        if (fault is { TimesLeft: { } left })
+        {
+            fault.TimesLeft = left - 1;
+            if (left <= 1)
+            {
+                all.Remove(fault);
+            }
+        }
+
+        return fault;
     }
 }

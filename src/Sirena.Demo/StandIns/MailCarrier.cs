@@ -43,13 +43,16 @@ public sealed class MailCarrier(Faults faults)
         }
     }
 
-    /// <summary>Serves until cancelled.</summary>
-    public Task ServeAsync(IPEndPoint endpoint, CancellationToken cancel)
+    /// <summary>Serves until cancelled; may be called once for each of the carrier's servers.</summary>
+    /// <param name="endpoint">Where.</param>
+    /// <param name="name">The server's name in faults: <c>mail</c>, or <c>relay</c> for the second.</param>
+    /// <param name="cancel">Stops it.</param>
+    public Task ServeAsync(IPEndPoint endpoint, string name, CancellationToken cancel)
     {
         var options = new SmtpServerOptionsBuilder().ServerName("mail.port-averil.example").MaxRetryCount(10_000).Endpoint(e => e.Endpoint(endpoint)).Build();
         var services = new SmtpServer.ComponentModel.ServiceProvider();
         services.Add(new QuickListenerFactory());
-        services.Add((IMailboxFilter)new Filter(faults));
+        services.Add((IMailboxFilter)new Filter(faults, name));
         services.Add((IMessageStore)new Store(this));
         services.Add((ISmtpCommandFactory)new Commands());
         return new SmtpServer.SmtpServer(options, services).StartAsync(cancel);
@@ -122,8 +125,11 @@ public sealed class MailCarrier(Faults faults)
         }
     }
 
-    private sealed class Filter(Faults faults) : MailboxFilter
+    private sealed class Filter(Faults faults, string name) : MailboxFilter
     {
+        public override Task<bool> CanAcceptFromAsync(ISessionContext context, IMailbox from, int size, CancellationToken cancellationToken) =>
+            faults.IsDown(name) ? throw new SmtpResponseException(new SmtpResponse(SmtpReplyCode.ServiceUnavailable, "4.3.2 This server is closed for maintenance"), quit: true) : Task.FromResult(true);
+
         public override Task<bool> CanDeliverToAsync(ISessionContext context, IMailbox to, IMailbox from, CancellationToken cancellationToken)
         {
             var fault = faults.Take("mail", to.AsAddress());

@@ -8,11 +8,13 @@ public sealed class StandInHost : IAsyncDisposable
     private readonly WebApplication app;
     private readonly CancellationTokenSource stop = new();
     private readonly Task mail;
+    private readonly Task relay;
 
-    private StandInHost(WebApplication app, MailCarrier carrier, Carrier phone, Carrier chat, Printers printers, Faults faults, int smtpPort)
+    private StandInHost(WebApplication app, MailCarrier carrier, Carrier phone, Carrier chat, Printers printers, Browsers browsers, Faults faults, int smtpPort, int relayPort, NameServer names)
     {
-        (this.app, Mail, Phone, Chat, Printers, Faults, SmtpPort) = (app, carrier, phone, chat, printers, faults, smtpPort);
-        mail = carrier.ServeAsync(new IPEndPoint(IPAddress.Loopback, smtpPort), stop.Token);
+        (this.app, Mail, Phone, Chat, Printers, Browsers, Faults, SmtpPort, RelayPort, Names) = (app, carrier, phone, chat, printers, browsers, faults, smtpPort, relayPort, names);
+        mail = carrier.ServeAsync(new IPEndPoint(IPAddress.Loopback, smtpPort), "mail", stop.Token);
+        relay = carrier.ServeAsync(new IPEndPoint(IPAddress.Loopback, relayPort), "relay", stop.Token);
     }
 
     /// <summary>The mail carrier.</summary>
@@ -33,13 +35,23 @@ public sealed class StandInHost : IAsyncDisposable
     /// <summary>The faults in force.</summary>
     public Faults Faults { get; }
 
+    /// <summary>The push service and the browsers behind it.</summary>
+    public Browsers Browsers { get; }
+
+    /// <summary>The name server.</summary>
+    public NameServer Names { get; }
+
     /// <summary>Where the mail carrier listens.</summary>
     public int SmtpPort { get; }
+
+    /// <summary>Where its second server listens.</summary>
+    public int RelayPort { get; }
 
     /// <summary>Starts them.</summary>
     /// <param name="httpPort">The port of their web, 0 for any.</param>
     /// <param name="smtpPort">The port of the mail carrier, 0 for any.</param>
-    public static async Task<StandInHost> StartAsync(int httpPort, int smtpPort)
+    /// <param name="namePort">The port of the name server, 0 for any.</param>
+    public static async Task<StandInHost> StartAsync(int httpPort, int smtpPort, int namePort = 0)
     {
         var builder = WebApplication.CreateSlimBuilder();
         builder.Logging.ClearProviders();
@@ -47,8 +59,12 @@ public sealed class StandInHost : IAsyncDisposable
         var (faults, app) = (new Faults(), builder.Build());
         var carrier = new MailCarrier(faults);
         var (phone, chat, printers) = (new Carrier("phone", receipts: true, faults), new Carrier("chat", receipts: true, faults), new Printers(faults, "galley", "cold-store", "bonded-store"));
-        app.MapStandIns(carrier, phone, chat, printers, faults);
-        var host = new StandInHost(app, carrier, phone, chat, printers, faults, smtpPort == 0 ? FreePort() : smtpPort);
+        var browsers = new Browsers(faults);
+        var names = new NameServer(namePort);
+        names.Texts["averilquay.example"] = ["v=spf1 mx a:mail.port-averil.example -all"];
+        names.Texts["_dmarc.averilquay.example"] = ["v=DMARC1; p=quarantine; rua=mailto:postmaster@averilquay.example"];
+        app.MapStandIns(carrier, phone, chat, printers, browsers, faults);
+        var host = new StandInHost(app, carrier, phone, chat, printers, browsers, faults, smtpPort == 0 ? FreePort() : smtpPort, FreePort(), names);
         await app.StartAsync();
         return host;
     }
@@ -71,10 +87,13 @@ public sealed class StandInHost : IAsyncDisposable
         Phone.Dispose();
         Chat.Dispose();
         Printers.Dispose();
+        Browsers.Dispose();
+        Names.Dispose();
         await app.DisposeAsync();
         try
         {
             await mail;
+            await relay;
         }
         catch (OperationCanceledException)
         {

@@ -8,7 +8,7 @@ namespace Sirena.Demo.StandIns;
 public static class StandInPages
 {
     /// <summary>Maps it.</summary>
-    public static void MapStandIns(this WebApplication app, MailCarrier mail, Carrier phone, Carrier chat, Printers printers, Faults faults)
+    public static void MapStandIns(this WebApplication app, MailCarrier mail, Carrier phone, Carrier chat, Printers printers, Browsers browsers, Faults faults)
     {
         MapCarrier(app, phone, "/phone", "number");
         MapCarrier(app, chat, "/chat", "room");
@@ -26,8 +26,14 @@ public static class StandInPages
             printers.Clear();
             return Results.NoContent();
         });
-        app.MapGet("/push", () => Results.Json(Array.Empty<object>()));
-        app.MapDelete("/push", () => Results.NoContent());
+        app.MapGet("/push", (string? person) => Results.Json(browsers.Shown.Where(p => person is null || p.Person.Equals(person, StringComparison.OrdinalIgnoreCase))
+            .Select(p => new { at = p.At, to = p.Person, from = "Sirena", subject = p.Title, text = p.Text.Contains(p.Title, StringComparison.Ordinal) ? p.Text : $"{p.Title}\n{p.Text}", url = p.Url })));
+        app.MapDelete("/push", () =>
+        {
+            browsers.Clear();
+            return Results.NoContent();
+        });
+        app.MapPost("/push/to/{person}", browsers.TakeAsync);
         app.MapGet("/mail", (string? to) => Results.Json(mail.Mails.Where(m => to is null || m.To.Equals(to, StringComparison.OrdinalIgnoreCase))
             .Select(m => new { at = m.At, to = m.To, from = m.From, subject = m.Subject, text = m.Text, folder = m.Folder, raw = m.Raw })));
         app.MapDelete("/mail", () =>
@@ -70,7 +76,7 @@ public static class StandInPages
             faults.Add(fault);
             return Results.Created("/faults", new { channel = fault.Channel, match = fault.Match, fault = fault.Kind, times = fault.TimesLeft, seconds = fault.Seconds });
         });
-        app.MapGet("/", () => Results.Text(Page(mail.Mails, phone, chat, printers, faults.All), "text/html; charset=utf-8"));
+        app.MapGet("/", () => Results.Text(Page(mail.Mails, phone, chat, printers, browsers, faults.All), "text/html; charset=utf-8"));
     }
 
     private static void MapCarrier(WebApplication app, Carrier carrier, string path, string by)
@@ -94,9 +100,9 @@ public static class StandInPages
             string Text(string name, string or) => root.TryGetProperty(name, out var v) && v.ValueKind == JsonValueKind.String ? v.GetString()! : or;
             var (channel, kind) = (Text("channel", "mail"), Text("fault", ""));
             channel = channel == "sms" ? "phone" : channel;
-            if (channel is not ("mail" or "phone" or "chat" or "ticket"))
+            if (channel is not ("mail" or "relay" or "phone" or "chat" or "push" or "ticket"))
             {
-                return (null, $"There is no stand-in for '{channel}'; there are mail, phone (or sms), chat and ticket.");
+                return (null, $"There is no stand-in for '{channel}'; there are mail, relay (the second mail server), phone (or sms), chat, push and ticket.");
             }
 
             if (!Fault.Kinds.Contains(kind))
@@ -115,7 +121,7 @@ public static class StandInPages
         }
     }
 
-    private static string Page(IReadOnlyList<ArrivedMail> mails, Carrier phone, Carrier chat, Printers printers, IReadOnlyList<Fault> faults)
+    private static string Page(IReadOnlyList<ArrivedMail> mails, Carrier phone, Carrier chat, Printers printers, Browsers browsers, IReadOnlyList<Fault> faults)
     {
         var html = new StringBuilder(
             """
@@ -126,7 +132,7 @@ public static class StandInPages
             <h1>Stand-ins</h1><p>A mail carrier (SMTP), a phone network and a team chat (HTTP), ticket printers (raw TCP), all on this machine. They keep what Sirena hands over, and misbehave when told to.</p><h2>Faults</h2>
             """);
         html.Append(faults.Count == 0 ? "<p>None: everything is taken.</p>" : string.Concat(faults.Select(f => $"<p class=\"on\">{E(f.Channel)}: {E(f.Kind)} for {E(f.Match)}{(f.TimesLeft is { } n ? $", {n} more times" : ", until lifted")}</p>")));
-        html.Append("<form method=\"post\" action=\"/faults\"><select name=\"channel\" aria-label=\"Stand-in\"><option>mail</option><option>phone</option><option>chat</option><option>ticket</option></select><label>for <input name=\"match\" value=\"*\" size=\"24\"></label><label>do <select name=\"fault\">")
+        html.Append("<form method=\"post\" action=\"/faults\"><select name=\"channel\" aria-label=\"Stand-in\"><option>mail</option><option>relay</option><option>phone</option><option>chat</option><option>push</option><option>ticket</option></select><label>for <input name=\"match\" value=\"*\" size=\"24\"></label><label>do <select name=\"fault\">")
             .AppendJoin("", Fault.Kinds.Select(k => $"<option>{k}</option>")).Append("</select></label><button>Misbehave</button><button name=\"fault\" value=\"none\">Lift all faults</button></form>");
         html.Append($"<h2>{phone.Messages.Count} text messages, by handset</h2><div class=\"sets\">");
         foreach (var set in phone.Messages.GroupBy(m => m.To).OrderByDescending(g => g.Max(m => m.At)).Take(12))
@@ -136,6 +142,7 @@ public static class StandInPages
         }
 
         html.Append($"</div><h2>{chat.Messages.Count} chat messages</h2>").Append(string.Concat(chat.Messages.Reverse().Take(40).Select(m => $"<details><summary><span>{m.At.ToLocalTime():HH:mm:ss}</span><span>{E(m.To)}</span><b>{E(m.Text.Split('\n')[0])}</b></summary><pre>{E(m.Text)}</pre></details>")));
+        html.Append($"<h2>{browsers.Shown.Count} push messages</h2>").Append(string.Concat(browsers.Shown.Reverse().Take(20).Select(p => $"<details><summary><span>{p.At.ToLocalTime():HH:mm:ss}</span><span>{E(p.Person)}</span><b>{E(p.Title)}</b></summary><pre>{E(p.Text)}</pre>{(p.Url is null ? "" : $"<p><a href=\"{E(p.Url)}\">press it</a></p>")}</details>")));
         html.Append($"<h2>{printers.Tickets.Count} tickets</h2><div class=\"sets\">").Append(string.Concat(printers.Tickets.Reverse().Take(9).Select(t => $"<section class=\"set\"><b>{E(t.Printer)}</b> <small>{t.At.ToLocalTime():HH:mm:ss}</small><pre>{E(t.Text)}</pre></section>")));
         html.Append($"</div><h2>{mails.Count} mails arrived</h2>");
         foreach (var m in mails.Reverse().Take(200))

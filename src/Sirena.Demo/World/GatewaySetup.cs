@@ -13,8 +13,8 @@ public static class GatewaySetup
 {
     private const string Body = """{"id":"{{id}}","to":"{{to}}","text":"{{text}}","receipts":"{{receipts}}"}""";
 
-    /// <summary>Sets up the phone and the chat gateway, and points the sites' printers to the stand-ins. Waits for the application.</summary>
-    public static async Task ConnectAsync(string url, string token, StandInHost standIns, SirenaDb db, CancellationToken cancel)
+    /// <summary>Sets up the mail servers (where the whole is wanted), browsers that show push messages, the phone and the chat gateway, and points the sites' printers to the stand-ins. Waits for the application.</summary>
+    public static async Task ConnectAsync(string url, string token, StandInHost standIns, SirenaDb db, bool whole, CancellationToken cancel)
     {
         // The printers first: each gateway that is set up makes the nodes read people again.
         foreach (var (person, printer) in new[] { ("tomas.reyle", "galley"), ("signe.aalto", "cold-store"), ("petra.lindqvist", "bonded-store") })
@@ -29,23 +29,58 @@ public static class GatewaySetup
         }
 
         await db.SaveChangesAsync(cancel);
-
         using var http = new HttpClient { BaseAddress = new Uri(url), DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", token) } };
+        if (whole)
+        {
+            await PutAsync(http, "mail", new { channel = "mail", name = "Averil mail carrier", address = $"127.0.0.1:{standIns.SmtpPort}", width = 8, position = 1, echoMinutes = 15, echoTo = "echo@averilquay.example" }, cancel);
+            await PutAsync(http, "relay", new { channel = "mail", name = "Harbour relay", address = $"127.0.0.1:{standIns.RelayPort}", width = 4, position = 2, perMinute = 600, echoMinutes = 60, echoTo = "echo@averilquay.example" }, cancel);
+        }
+
+        foreach (var person in new[] { "maren.holt", "ines.calder" })
+        {
+            var (endpoint, p256dh, auth) = standIns.Browsers.Of(person, standIns.Url);
+            await SendAsync(http, HttpMethod.Post, "/api/push/subscriptions", new { person, endpoint, keys = new { p256dh, auth }, name = "Chromium on the desk" }, cancel);
+        }
+
         foreach (var (id, channel, name, carrier) in new[] { ("phone", "sms", "Averil phone network", standIns.Phone), ("chat", "chat", "Quay team chat", standIns.Chat) })
         {
             carrier.Receipts = new Uri($"{url}/api/receipts/{id}");
-            for (var tries = 0; ; tries++)
+            await PutAsync(http, id, new
             {
-                try
-                {
-                    using var answer = await http.PutAsJsonAsync($"/api/gateways/{id}", new { channel, name, address = $"{standIns.Url}/{carrier.Channel}/messages", body = Body, idAt = "message.id", errorAt = "error.message", secret = carrier.Key, receiptSecret = carrier.Key, width = 8 }, cancel);
-                    answer.EnsureSuccessStatusCode();
-                    break;
-                }
-                catch (HttpRequestException) when (tries < 100)
-                {
-                    await Task.Delay(300, cancel);
-                }
+                channel,
+                name,
+                address = $"{standIns.Url}/{carrier.Channel}/messages",
+                body = Body,
+                idAt = "message.id",
+                errorAt = "error.message",
+                secret = carrier.Key,
+                receiptSecret = carrier.Key,
+                width = 8,
+                segmentCost = whole && channel == "sms" ? 0.07m : (decimal?)null,
+                monthlyBudget = whole && channel == "sms" ? 60m : (decimal?)null,
+                echoMinutes = whole ? 30 : (int?)null,
+                echoTo = whole ? channel == "sms" ? "+447700900999" : "echo" : null,
+            }, cancel);
+        }
+    }
+
+    private static Task PutAsync(HttpClient http, string id, object gateway, CancellationToken cancel) => SendAsync(http, HttpMethod.Put, $"/api/gateways/{id}", gateway, cancel);
+
+    // The application may still be starting.
+    private static async Task SendAsync(HttpClient http, HttpMethod method, string path, object body, CancellationToken cancel)
+    {
+        for (var tries = 0; ; tries++)
+        {
+            try
+            {
+                using var request = new HttpRequestMessage(method, path) { Content = JsonContent.Create(body) };
+                using var answer = await http.SendAsync(request, cancel);
+                answer.EnsureSuccessStatusCode();
+                return;
+            }
+            catch (HttpRequestException) when (tries < 100)
+            {
+                await Task.Delay(300, cancel);
             }
         }
     }

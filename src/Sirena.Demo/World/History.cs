@@ -166,7 +166,7 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
     private void Send(Delivery delivery, Instant end)
     {
         var at = delivery.CreatedAt + Duration.FromMilliseconds(chance.Next(15, 60));
-        const string gateway = "mail 127.0.0.1:2525";
+        const string gateway = "Averil mail carrier";
         var dice = chance.NextDouble();
         if (delivery.Channel is Channel.Sms or Channel.Chat)
         {

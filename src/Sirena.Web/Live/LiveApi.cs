@@ -25,9 +25,8 @@ public static class LiveApi
         {
             await WriteAsync(http, "retry: 2000\n\n", stop.Token);
             var checkedAt = DateTime.UtcNow;
-            while (true)
+            for (var changed = feed.Next; ;)
             {
-                var changed = feed.Next;
                 var ended = await Task.WhenAny(changed, Task.Delay(Quiet, stop.Token));
                 stop.Token.ThrowIfCancellationRequested();
                 if (DateTime.UtcNow - checkedAt > Check)
@@ -40,7 +39,10 @@ public static class LiveApi
                     checkedAt = DateTime.UtcNow;
                 }
 
-                await WriteAsync(http, ended == changed ? "event: changed\ndata: 1\n\n" : ": still here\n\n", stop.Token);
+                // What changes from here on, also while this waits a little, is told with the next one.
+                var told = ended == changed;
+                changed = told ? feed.Next : changed;
+                await WriteAsync(http, told ? "event: changed\ndata: 1\n\n" : ": still here\n\n", stop.Token);
                 await Task.Delay(900, stop.Token);
             }
         }

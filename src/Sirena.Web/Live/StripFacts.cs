@@ -7,7 +7,14 @@ using Sirena.Web.Pages.Shared;
 namespace Sirena.Web.Live;
 
 /// <summary>What the watch strip says.</summary>
-public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int Waiting, string? WaitingBecause, int NobodyTold, string? NextOrder, string? NextCustomer, Instant? NextDue, string? LastType, string? LastOrder, Instant? LastAt, IReadOnlyList<(string Id, string Name)> Gaps, DeskTime Clock);
+public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int Waiting, string? WaitingBecause, int NobodyTold, string? NextOrder, string? NextCustomer, Instant? NextDue, string? LastType, string? LastOrder, Instant? LastAt, IReadOnlyList<(string Id, string Name)> Gaps, DeskTime Clock)
+{
+    /// <summary>Gateways that fail, or whose marked messages do not come back.</summary>
+    public IReadOnlyList<string> Failing { get; init; } = [];
+
+    /// <summary>When a marked message last came back, the oldest of the gateways that send any; <see langword="null"/> when none does.</summary>
+    public Instant? Proof { get; init; }
+}
 
 /// <summary>Reads the strip's facts, at most once a second for all pages together.</summary>
 public sealed class StripReader(NpgsqlDataSource source, SurroundingsCache surroundings, IClock clock)
@@ -50,7 +57,11 @@ public sealed class StripReader(NpgsqlDataSource source, SurroundingsCache surro
         T? Get<T>(int i) => reader.IsDBNull(i) ? default : reader.GetFieldValue<T>(i);
         var facts = new StripFacts(
             (int)reader.GetInt64(0), Get<Instant?>(1), (int)reader.GetInt64(2), (int)reader.GetInt64(3), Get<string>(4), (int)reader.GetInt64(5),
-            Get<string>(6), Get<string>(7), Get<Instant?>(8), Get<string>(9), Get<string>(10), Get<Instant?>(11), gaps, local);
+            Get<string>(6), Get<string>(7), Get<Instant?>(8), Get<string>(9), Get<string>(10), Get<Instant?>(11), gaps, local)
+        {
+            Failing = [.. around.Gateways.Where(g => g.On && (g.FailingSince is not null || g.EchoMissedSince is not null)).Select(g => g.Name)],
+            Proof = around.Gateways.Where(g => g.On && g.EchoMinutes is not null).Select(g => g.EchoBackAt).Min(),
+        };
         kept = (facts, now);
         return facts;
     }

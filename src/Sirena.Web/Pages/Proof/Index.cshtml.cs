@@ -56,11 +56,18 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
     [BindProperty(SupportsGet = true)]
     public string? Last { get; set; }
 
+    /// <summary>The filters below <em>More</em> were set just now.</summary>
+    [BindProperty(SupportsGet = true)]
+    public bool More { get; set; }
+
     /// <summary>The gateways that can be chosen.</summary>
     public IReadOnlyList<string> Gateways { get; private set; } = [];
 
     /// <summary>How many filters beside the first row's are set.</summary>
     public int MoreSet => new[] { Gateway, Rule, Team }.Count(f => !string.IsNullOrEmpty(f)) + (Period == "dates" ? 1 : 0);
+
+    /// <summary>How many filters beside the period are set.</summary>
+    public int Narrowed => new[] { Gateway, Rule, Team, Channel, Find, State }.Count(f => !string.IsNullOrEmpty(f));
 
     /// <summary>A person, an order, or a word of the reason.</summary>
     [BindProperty(SupportsGet = true)]
@@ -166,6 +173,7 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
 
     private LedgerFilter Filter()
     {
+        Period = More && !string.IsNullOrEmpty(First) ? "dates" : Period;
         Chart = Period switch
         {
             "7" => (Clock.Zone.AtStartOfDay(Clock.Today.PlusDays(-6)).ToInstant(), Duration.FromHours(6), 28),

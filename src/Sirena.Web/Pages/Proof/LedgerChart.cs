@@ -32,7 +32,7 @@ public static class LedgerChart
                 }
             }
 
-            if (i % (slots.Count / 6) == 0)
+            if (i % Math.Max(1, slots.Count / 6) == 0)
             {
                 var at = (from + (slot * i)).InZone(clock.Zone);
                 svg.Append($"<text x=\"{N(i * step)}\" y=\"{N(top + height + 15)}\" font-size=\"12\" fill=\"#5C6B73\">{at.ToString(slot < Duration.FromHours(1) ? "HH:mm" : "d MMM", CultureInfo.InvariantCulture)}</text>");

@@ -66,15 +66,16 @@
   const strip = document.getElementById('strip');
   if (strip && window.SharedWorker) {
     const port = new SharedWorker('/js/live.js').port;
-    let busy = false;
+    let busy = false, again = false;
     const refresh = async () => {
-      if (busy || document.hidden) return;
+      if (document.hidden) return;
+      if (busy) { again = true; return; }
       busy = true;
       try {
         const answer = await fetch('/strip', { headers: { 'HX-Request': 'true' } });
         if (answer.ok && !answer.redirected) strip.innerHTML = await answer.text();
         document.dispatchEvent(new CustomEvent('sirena:news'));
-      } catch { /* the stream says when the link is lost */ } finally { busy = false; }
+      } catch { /* the stream says when the link is lost */ } finally { busy = false; if (again) { again = false; refresh(); } }
     };
     port.onmessage = e => {
       const lost = document.getElementById('lost');
@@ -106,12 +107,15 @@
   // A list that follows the news while nothing is opened or typed in it.
   const following = document.querySelector('[data-follow]');
   if (following && window.htmx) {
-    let last = 0;
-    document.addEventListener('sirena:news', () => {
+    let last = 0, later = null;
+    const follow = () => {
+      later = null;
       const list = document.querySelector('[data-follow]');
-      if (!list || Date.now() - last < 3000 || list.querySelector('tr.opn') || list.contains(document.activeElement)) return;
+      if (!list || list.querySelector('tr.opn') || list.contains(document.activeElement)) return;
       last = Date.now();
       window.htmx.ajax('GET', window.location.pathname + window.location.search, { target: '#' + list.id, swap: 'outerHTML', select: '#' + list.id });
-    });
+    };
+    // At most every three seconds; the last piece of news is never left out.
+    document.addEventListener('sirena:news', () => { later ??= setTimeout(follow, Math.max(0, last + 3000 - Date.now())); });
   }
 })();
