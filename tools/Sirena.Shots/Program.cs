@@ -42,7 +42,7 @@ browser.FindElement(By.CssSelector("button[value=rehearse]")).Click();
 Take("rehearsal");
 Shoot("/orders/statuses?id=in-galley", "statuses");
 Shoot("/orders/fields", "fields");
-Shoot("/channels?id=settings >> form.pad .btn-primary", "channels");
+Shoot("/channels?id=phone", "channels");
 Shoot("/proof", "proof");
 browser.Navigate().GoToUrl(world.Url + "/proof?state=failed");
 browser.FindElement(By.CssSelector("a[data-look]")).Click();

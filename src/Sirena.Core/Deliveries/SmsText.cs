@@ -30,7 +30,21 @@ public sealed record SmsText(string Text, SmsEncoding Encoding, int Units, int S
     private const string Extended = "\f^{}\\[~]|€";
     private static readonly Dictionary<string, string> Plainer = new(StringComparer.Ordinal)
     {
-        ["’"] = "'", ["‘"] = "'", ["“"] = "\"", ["”"] = "\"", ["„"] = "\"", ["«"] = "\"", ["»"] = "\"", ["–"] = "-", ["—"] = "-", ["…"] = "...", ["\u00a0"] = " ", ["\u202f"] = " ", ["×"] = "x", ["•"] = "-", ["′"] = "'",
+        ["’"] = "'",
+        ["‘"] = "'",
+        ["“"] = "\"",
+        ["”"] = "\"",
+        ["„"] = "\"",
+        ["«"] = "\"",
+        ["»"] = "\"",
+        ["–"] = "-",
+        ["—"] = "-",
+        ["…"] = "...",
+        ["\u00a0"] = " ",
+        ["\u202f"] = " ",
+        ["×"] = "x",
+        ["•"] = "-",
+        ["′"] = "'",
     };
 
     /// <summary>Counts a text.</summary>

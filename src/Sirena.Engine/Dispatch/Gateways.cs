@@ -220,7 +220,7 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
     {
         var around = await surroundings.GetAsync(cancel);
         var business = around.Business;
-        var message = new OutgoingMessage(id, to, null, $"A test from {business.Name}", $"A test from {business.Name}, by Sirena. Nothing is to be done.", null);
+        var message = new OutgoingMessage(id, to, null, $"A test from {business.Name}", TestText(business), null);
         return g is null || g.Channel == Channel.Mail ? await MailProbe.RunAsync(g is null ? OfSettings(around) : Mail(g, around), message, time.GetUtcNow(), time, ways, cancel) : await HttpProbe.RunAsync(Http(g, business), message, time, ways, cancel);
     }
 
@@ -264,6 +264,9 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
 
     private HttpSettings Http(Gateway g, Business business) =>
         new(g.Channel, g.Name, new Uri(g.Address), g.Headers, g.Body ?? DefaultBody, g.IdAt, g.ErrorAt, Open(g.Secret), $"{business.BaseAddress}/api/receipts/{g.Id}", g.Width);
+
+    /// <summary>What a test says.</summary>
+    public static string TestText(Business business) => $"A test from {business.Name}, by Sirena. Nothing is to be done.";
 
     /// <summary>The body of a gateway that sets none.</summary>
     public const string DefaultBody = """{"id":"{{id}}","to":"{{to}}","text":"{{text}}","receipts":"{{receipts}}"}""";

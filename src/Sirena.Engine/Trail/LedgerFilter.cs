@@ -28,6 +28,13 @@ public sealed record LedgerFilter(Instant From, Instant? To = null)
     /// <summary>A person, an order, or words of the reason or address.</summary>
     public string? Find { get; init; }
 
+    /// <summary>The statement that reads them, with its values.</summary>
+    public (string Sql, object[] Values) Select(Surroundings around)
+    {
+        var (where, values) = Where(around);
+        return ("select d.* from deliveries d where " + where, values);
+    }
+
     /// <summary>The condition on <c>deliveries d</c>, with its values as <c>{0}</c>, <c>{1}</c>, …</summary>
     /// <param name="around">The people, for names and teams.</param>
     /// <param name="withMark">Whether the mark counts.</param>

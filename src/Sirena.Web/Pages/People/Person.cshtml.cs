@@ -139,19 +139,19 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
             return await WrongAsync("That address is no longer there.", cancel);
         }
 
-        if (point.Channel != Channel.Mail)
+        if (point.Channel is Channel.Push or Channel.Screen)
         {
-            return await WrongAsync($"No {RuleSentence.Word(point.Channel)} gateway is set up, so no code can be sent there.", cancel);
+            return await WrongAsync("A browser shows by itself that it reaches its person; no code is needed.", cancel);
         }
 
         var code = System.Security.Cryptography.RandomNumberGenerator.GetInt32(100_000, 1_000_000).ToString(System.Globalization.CultureInfo.InvariantCulture);
         await db.ContactCodes.Where(c => c.Person == Id && c.Address == point.Address).ExecuteDeleteAsync(cancel);
         db.ContactCodes.Add(new ContactCode { Person = Id, Channel = point.Channel, Address = point.Address, Hash = Secrets.Hash($"{code} {Id} {point.Address}"), ExpiresAt = Clock.Now + Duration.FromHours(24) });
         await db.SaveChangesAsync(cancel);
-        var problem = await mail.SendAsync(point.Address, $"{code} is your code for {Around.Business.Name}", $"{Person.Name}, enter this code on your page to show that this address reaches you:\r\n\r\n{code}\r\n\r\n{Around.Business.BaseAddress}/people/{Id}\r\n\r\nIt works for a day.", cancel);
+        var problem = point.Channel != Channel.Mail ? await mail.SendAsync(point.Channel, point.Address, "Your code", $"{code} is your code for {Around.Business.Name}. Enter it on your page; it works for a day.", cancel) : await mail.SendAsync(point.Address, $"{code} is your code for {Around.Business.Name}", $"{Person.Name}, enter this code on your page to show that this address reaches you:\r\n\r\n{code}\r\n\r\n{Around.Business.BaseAddress}/people/{Id}\r\n\r\nIt works for a day.", cancel);
         if (problem is not null)
         {
-            return await WrongAsync($"The code could not be mailed to {point.Address}: {problem}.", cancel);
+            return await WrongAsync($"The code could not be sent to {point.Address}: {problem}.", cancel);
         }
 
         Said = $"A code is on its way to {point.Address}. Enter it here when it has come.";

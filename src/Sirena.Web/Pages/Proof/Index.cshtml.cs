@@ -167,8 +167,8 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
 
     private IQueryable<Delivery> Which(LedgerFilter filter)
     {
-        var (where, values) = filter.Where(Around);
-        return db.Deliveries.FromSqlRaw($"select d.* from deliveries d where {where}", values).AsNoTracking();
+        var (sql, values) = filter.Select(Around);
+        return db.Deliveries.FromSqlRaw(sql, values).AsNoTracking();
     }
 
     private LedgerFilter Filter()

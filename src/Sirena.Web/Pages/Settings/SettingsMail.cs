@@ -5,16 +5,29 @@ using Sirena.Engine.Dispatch;
 
 namespace Sirena.Web.Pages.Settings;
 
-/// <summary>Sends the mails about sign-in: invitations and new passwords. They are not deliveries; whoever asked sees at once whether they went.</summary>
+/// <summary>Sends what is about signing in and about addresses: invitations, new passwords, codes. They are not deliveries; whoever asked sees at once whether they went.</summary>
 public sealed class SettingsMail(Gateways gateways, SurroundingsCache surroundings)
 {
     /// <summary>Sends a link.</summary>
     /// <returns><see langword="null"/> when the mail server took it, else its words.</returns>
     public async Task<string?> SendAsync(string to, string subject, string text, CancellationToken cancel)
     {
+        return await SendAsync(Channel.Mail, to, subject, text, cancel);
+    }
+
+    /// <summary>Sends a short text by any channel that has a gateway.</summary>
+    /// <returns><see langword="null"/> when the gateway took it, else what is in the way.</returns>
+    public async Task<string?> SendAsync(Channel channel, string to, string subject, string text, CancellationToken cancel)
+    {
         var business = (await surroundings.GetAsync(cancel)).Business;
-        var gateway = await gateways.MailAsync(cancel);
-        var result = await gateway.HandOverAsync(new OutgoingMessage(Guid.CreateVersion7(), to, null, subject, $"{text}\r\n\r\n{business.Name}, by Sirena\r\n", null), cancel);
+        var gateway = channel == Channel.Mail ? await gateways.MailAsync(cancel) : (await gateways.PickAsync(channel, cancel))?.Gateway;
+        if (gateway is null)
+        {
+            return $"no {Core.Rules.RuleSentence.Word(channel)} gateway is set up, or none works now";
+        }
+
+        var whole = channel == Channel.Mail ? $"{text}\r\n\r\n{business.Name}, by Sirena\r\n" : text;
+        var result = await gateway.HandOverAsync(new OutgoingMessage(Guid.CreateVersion7(), to, null, subject, whole, null), cancel);
         return result.Outcome == AttemptOutcome.Accepted ? null : result.Reply;
     }
 }
