@@ -130,4 +130,39 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.Equal("hugo.brandt", found[1].Person);
         Assert.Equal(2, (await desk.DeliveriesAsync(order, _ => true)).Count);
     }
+
+    [Fact]
+    public async Task Passing_on_tells_the_other_at_once_and_begins_the_ladder_anew()
+    {
+        var order = await RaiseAsync("passes", "[ { after: PT2S, tell: [ { person: odile.varga } ] }, { after: PT1H, tell: [ { person: maren.holt } ] } ]");
+        var alert = await AlertAsync(order);
+        var answers = desk.Services.GetRequiredService<AnswerDesk>();
+        Assert.NotNull((await answers.AnswerAsync(alert.Id, "ines.calder", AnswerKind.Passed, "api", null, null, null, default, "nobody")).Problem);
+        Assert.Null((await answers.AnswerAsync(alert.Id, "ines.calder", AnswerKind.Taken, "api", null, null, null, default)).Problem);
+        Assert.True((await answers.AnswerAsync(alert.Id, "odile.varga", AnswerKind.Passed, "api", null, null, null, default, "hugo.brandt")).Conflict);
+        var passed = await answers.AnswerAsync(alert.Id, "ines.calder", AnswerKind.Passed, "api", null, "on my way home", null, default, "hugo.brandt");
+        Assert.Equal((null, AlertState.Open, null), (passed.Problem, passed.Alert!.State, passed.Alert.TakenBy));
+        var found = await desk.DeliveriesAsync(order, d => d.Any(x => x.Person == "hugo.brandt" && x.State == DeliveryState.HandedOver) && d.Any(x => x.Person == "odile.varga"), seconds: 12);
+        var (hugo, odile) = (found.Single(d => d.Person == "hugo.brandt"), found.Single(d => d.Person == "odile.varga"));
+        Assert.True(odile.CreatedAt - hugo.CreatedAt > Duration.FromSeconds(1));
+        await using var db = await desk.DbAsync();
+        var steps = await db.AlertSteps.AsNoTracking().Where(s => s.AlertId == alert.Id).OrderBy(s => s.Index).ToListAsync();
+        Assert.Equal([(0, 0, null), (1, 0, "person:hugo.brandt"), (2, 1, null), (3, 2, null)], steps.Select(s => (s.Index, s.Rung, s.Aim)));
+        Assert.Equal("to Hugo Brandt: on my way home", (await db.Answers.AsNoTracking().SingleAsync(a => a.AlertId == alert.Id && a.Kind == "passed")).Note);
+    }
+
+    [Fact]
+    public async Task An_order_that_moves_on_withdraws_its_alert_and_tells_those_who_were_told_in_one_line()
+    {
+        var order = desk.NextOrder();
+        await desk.RuleAsync("name: Moves\nwhen: [test.moves]\nurgency: urgent\ntell: [ { person: ines.calder }, { role: customer } ]\nby: { allAtOnce: [mail] }\nwithdrawAt: [loaded]\nladder: [ { after: PT1H, tell: [ { person: odile.varga } ] } ]");
+        await desk.PostAsync("test.moves", $$"""{"number":"{{order}}","customer":{"name":"MV Corvane","email":"purser@moves.example"} }""");
+        await desk.DeliveriesAsync(order, d => d.Count == 2 && d.All(x => x.State == DeliveryState.HandedOver));
+        await desk.PostAsync("order.status-changed", $$"""{"number":"{{order}}","status":"loaded"}""");
+        await AlertAsync(order, a => a.State == AlertState.Withdrawn);
+        var found = await desk.DeliveriesAsync(order, d => d.Count == 3 && d[^1].State == DeliveryState.HandedOver);
+        Assert.Equal("ines.calder", found[^1].Person);
+        Assert.Equal($"{order}: nothing more to do, the order is Loaded", desk.StandIns.Mail.Mails.Last(m => m.To.StartsWith("ines.calder", StringComparison.Ordinal)).Subject);
+        Assert.Single(desk.StandIns.Mail.Mails, m => m.To == "purser@moves.example");
+    }
 }

@@ -224,7 +224,7 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
             await World.UntilAsync($"/api/deliveries?order={number}", d => (string)d["items"]![0]!["state"]! == "landed");
             Go("/mine?wall=true");
             Assert.Contains(number, Browser.FindElement(By.CssSelector(".wall")).Text);
-            Assert.Empty(Browser.FindElements(By.CssSelector("header.top")));
+            Assert.False(Browser.FindElement(By.CssSelector("header.top")).Displayed);
         }
         finally
         {

@@ -22,6 +22,7 @@ if (args.Length > 1)
     return;
 }
 
+Shoot("/watch", "watch");
 Shoot("/orders", "orders");
 browser.FindElement(By.CssSelector("tr[data-open] a[data-look]")).SendKeys(Keys.Enter);
 await Task.Delay(600);
@@ -41,7 +42,6 @@ limit.SendKeys("3 h");
 browser.FindElement(By.CssSelector("button[value=rehearse]")).Click();
 Take("rehearsal");
 Shoot("/orders/statuses?id=in-galley", "statuses");
-Shoot("/orders/fields", "fields");
 Shoot("/channels?id=phone", "channels");
 Shoot("/proof", "proof");
 browser.Navigate().GoToUrl(world.Url + "/proof?state=failed");

@@ -48,7 +48,8 @@ public sealed record Answering(AlertState State, string? Problem, bool Conflict)
             AnswerKind.Done => Yes(AlertState.Done),
             AnswerKind.Declined when holder is not null && holder != person => No($"{nameOf(holder)} has it already.", conflict: true),
             AnswerKind.Declined => Yes(holder == person ? AlertState.Open : alert.State),
-            _ => No("Passing on comes with the ladders."),
+            AnswerKind.Passed when holder is not null && holder != person => No($"{nameOf(holder)} has it; only they, or a supervisor in their name, can pass it on.", conflict: true),
+            _ => Yes(AlertState.Open),
         };
     }
 }

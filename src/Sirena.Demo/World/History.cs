@@ -60,6 +60,7 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
         }
 
         Settle(to);
+        Climb(to);
     }
 
     private IEnumerable<Instant> Moments(Instant from, Instant to, int aDay)
@@ -245,6 +246,31 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
         {
             (alert.State, alert.EndedAt) = (AlertState.Done, done);
             Answers.Add(new Answer { AlertId = alert.Id, Person = reader.Person!, Kind = "done", At = done, Via = "mail link" });
+        }
+    }
+
+    // The steps that came due while nobody had answered.
+    private void Climb(Instant end)
+    {
+        var (events, alerts) = (Events.ToDictionary(e => e.Id), Raised.Alerts.ToDictionary(a => a.Id));
+        foreach (var step in Raised.Steps.Where(s => s.FiredAt is null).ToArray())
+        {
+            var alert = alerts[step.AlertId];
+            var until = alert.TakenAt ?? alert.EndedAt ?? end;
+            if (step.DueAt >= until || step.DueAt >= end)
+            {
+                continue;
+            }
+
+            var rule = book.Rules.First(r => r.Rule.Id == alert.RuleId);
+            var fired = new EventDecision(around, step.DueAt).Fire(events[alert.EventId], new Decision(rule.Rule, rule.Version, Outcome.Matched, rule.Rule.Cases.First(c => c.Name == alert.Case), []), alert, step);
+            (step.FiredAt, step.Told, step.Left) = (step.DueAt, fired.Steps[0].Told, fired.Steps[0].Left);
+            Raised.Deliveries.AddRange(fired.Deliveries);
+            Raised.Messages.AddRange(fired.Messages);
+            foreach (var delivery in fired.Deliveries.Where(d => d.State == DeliveryState.Waiting))
+            {
+                Send(delivery, end);
+            }
         }
     }
 

@@ -28,7 +28,7 @@ public static class HistoryCopy
             C<Alert>("version", Int, a => a.Version), C<Alert>("case", Text, a => a.Case), C<Alert>("urgency", Text, a => a.Urgency.Name()), C<Alert>("state", Text, a => a.State.Name()), C<Alert>("raised_at", At, a => a.RaisedAt),
             C<Alert>("ended_at", At, a => a.EndedAt), C<Alert>("taken_by", Text, a => a.TakenBy), C<Alert>("taken_at", At, a => a.TakenAt), C<Alert>("unreached", NpgsqlDbType.Integer, a => a.Unreached), C<Alert>("reaches_somebody", Yes, a => a.ReachesSomebody));
         await connection.CopyAsync("alert_steps", raised.Steps,
-            C<AlertStep>("alert_id", Id, s => s.AlertId), C<AlertStep>("index", Int, s => s.Index), C<AlertStep>("due_at", At, s => s.DueAt), C<AlertStep>("fired_at", At, s => s.FiredAt),
+            C<AlertStep>("alert_id", Id, s => s.AlertId), C<AlertStep>("index", Int, s => s.Index), C<AlertStep>("rung", Int, s => s.Rung), C<AlertStep>("due_at", At, s => s.DueAt), C<AlertStep>("fired_at", At, s => s.FiredAt),
             C<AlertStep>("pulled_forward", Yes, s => s.PulledForward), C<AlertStep>("told", Json, s => s.Told), C<AlertStep>("left", Json, s => s.Left));
         await connection.CopyAsync("answers", history.Answers,
             C<Answer>("alert_id", Id, a => a.AlertId), C<Answer>("person", Text, a => a.Person), C<Answer>("kind", Text, a => a.Kind), C<Answer>("at", At, a => a.At), C<Answer>("via", Text, a => a.Via));

@@ -121,7 +121,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         foreach (var happened in events)
         {
             var now = clock.GetCurrentInstant();
-            await WithdrawAsync(happened, alerts, now, cancel);
+            await WithdrawAsync(db, happened, alerts, around, now, cancel);
             var raised = new EventDecision(around, now).Decide(happened, await shelf.BookAsync(happened.Book), rule => alerts.FirstOrDefault(a => a.Subject == happened.Subject && a.RuleId == rule));
             alerts.InsertRange(0, raised.Alerts);
             db.Matches.AddRange(raised.Matches);
@@ -143,7 +143,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
     }
 
     // An order that reaches a status at which a rule's alerts end ends them; each alert keeps to the version of the rule that raised it.
-    private async Task WithdrawAsync(OrderEvent happened, List<Alert> alerts, Instant now, CancellationToken cancel)
+    private async Task WithdrawAsync(SirenaDb db, OrderEvent happened, List<Alert> alerts, Surroundings around, Instant now, CancellationToken cancel)
     {
         if (happened.OrderNumber is null || Facts.Member(happened.After, "status").ToString() is not { Length: > 0 } status)
         {
@@ -156,6 +156,16 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             {
                 alert.State = AlertState.Withdrawn;
                 alert.EndedAt = now;
+                var told = await db.Deliveries.Where(d => d.AlertId == alert.Id).OrderBy(d => d.CreatedAt).Take(200).ToListAsync(cancel);
+                foreach (var waits in told.Where(d => d.State == DeliveryState.Waiting && d.Lease is null))
+                {
+                    (waits.State, waits.Reason) = (DeliveryState.Skipped, $"withdrawn before it went: the order is {around.NameOf(status)}");
+                }
+
+                var raised = new Raised();
+                new EventDecision(around, now).Withdraw(alert, told, status, raised);
+                db.Deliveries.AddRange(raised.Deliveries);
+                db.Messages.AddRange(raised.Messages);
             }
         }
     }

@@ -76,25 +76,90 @@ public sealed class EventDecision(Surroundings around, Instant now)
     /// <param name="happened">The event that raised the alert.</param>
     /// <param name="decision">The rule's version, and the case as it was used.</param>
     /// <param name="alert">The alert.</param>
-    /// <param name="index">The step, from 1.</param>
-    public Raised Fire(OrderEvent happened, Decision decision, Alert alert, int index)
+    /// <param name="fired">The step.</param>
+    public Raised Fire(OrderEvent happened, Decision decision, Alert alert, AlertStep fired)
     {
-        var step = decision.Case!.Ladder[index - 1];
-        var one = decision.Case with { Tell = step.Tell, By = step.By ?? decision.Case.By, Wording = step.Wording ?? decision.Case.Wording };
+        var one = decision.Case!;
+        if (fired.Aim is { } aim)
+        {
+            Recipient to = aim.StartsWith("team:", StringComparison.Ordinal) ? new TeamRecipient(aim["team:".Length..]) : new PersonRecipient(aim["person:".Length..]);
+            one = one with { Tell = [to] };
+        }
+        else
+        {
+            var step = one.Ladder[fired.Rung - 1];
+            one = one with { Tell = step.Tell, By = step.By ?? one.By, Wording = step.Wording ?? one.Wording };
+        }
+
         var facts = new Facts(happened, around.Business.Zone, around.Business.Currency);
         var raised = new Raised();
         var who = new WhoIsTold(around.Staff, around.Business, facts).Resolve(new TellQuestion(one.Tell, one.By, decision.Rule.Urgency, happened.Type, decision.Rule.Id, decision.Rule.MayOptOut, now));
-        Tell(facts, [(decision with { Case = one }, alert, who, index)], raised);
+        Tell(facts, [(decision with { Case = one }, alert, who, fired.Index)], raised);
         return raised;
     }
+
+    /// <summary>The ladder from its first step anew, for an alert that was passed on at this moment: first whom it goes to, then the case's steps counted from now.</summary>
+    /// <param name="happened">The event that raised the alert.</param>
+    /// <param name="ladder">The case's ladder.</param>
+    /// <param name="alert">The alert.</param>
+    /// <param name="aim"><c>person:</c> or <c>team:</c> and an id.</param>
+    /// <param name="from">The first index that is free.</param>
+    public IEnumerable<AlertStep> Anew(OrderEvent happened, IReadOnlyList<LadderStep> ladder, Alert alert, string aim, int from)
+    {
+        var hours = WorkingHours.Usual(around.Business.Zone);
+        var due = DueAt(happened);
+        yield return new AlertStep { AlertId = alert.Id, Index = from, Rung = 0, Aim = aim, DueAt = now, Told = "[]", Left = "[]" };
+        for (var i = 0; i < ladder.Count; i++)
+        {
+            if (LadderClock.Due(ladder[i], now, due, hours) is { } at)
+            {
+                yield return new AlertStep { AlertId = alert.Id, Index = from + i + 1, Rung = i + 1, DueAt = at, Told = "[]", Left = "[]" };
+            }
+        }
+    }
+
+    /// <summary>One line to those who were told of an alert that the order's progress has made needless, over the channels by which they were told. Customers read nothing of it.</summary>
+    /// <param name="alert">The alert.</param>
+    /// <param name="told">Its deliveries so far.</param>
+    /// <param name="status">The status that ended it.</param>
+    /// <param name="raised">Where the messages go.</param>
+    public void Withdraw(Alert alert, IEnumerable<Delivery> told, string status, Raised raised)
+    {
+        var line = $"{alert.OrderNumber}: nothing more to do, the order is {around.NameOf(status)}";
+        foreach (var d in told.Where(d => d.Audience != Audience.Customer && d.Channel != Channel.Ticket && d.State is DeliveryState.HandedOver or DeliveryState.Landed).DistinctBy(d => (d.Channel, d.To)))
+        {
+            var id = Guid.CreateVersion7(now.ToDateTimeOffset());
+            raised.Deliveries.Add(new Delivery
+            {
+                Id = id,
+                AlertId = alert.Id,
+                OrderNumber = alert.OrderNumber,
+                RuleId = alert.RuleId,
+                Step = d.Step,
+                Person = d.Person,
+                Audience = d.Audience,
+                Channel = d.Channel,
+                To = d.To,
+                State = d.Channel == Channel.Screen ? DeliveryState.HandedOver : DeliveryState.Waiting,
+                Reason = "tells that the alert is withdrawn",
+                CreatedAt = now,
+                DueAt = now,
+                HandedOverAt = d.Channel == Channel.Screen ? now : null,
+                Deadline = now + Urgency.Prompt.Deadline(),
+            });
+            raised.Messages.Add(new Message { DeliveryId = id, Subject = line, Text = $"{line}. (Rule '{around.RuleName(alert.RuleId)}')" });
+        }
+    }
+
+    private static Instant? DueAt(OrderEvent happened) => Facts.Member(happened.After, "dueAt") is { ValueKind: JsonValueKind.String } at ? Facts.Time(at.GetString()) : null;
 
     // The steps that wait; one whose time never comes is not among them.
     private IEnumerable<AlertStep> Ahead(OrderEvent happened, Decision decision, Alert alert)
     {
         var hours = WorkingHours.Usual(around.Business.Zone);
-        var due = Facts.Member(happened.After, "dueAt") is { ValueKind: JsonValueKind.String } at ? Facts.Time(at.GetString()) : null;
+        var due = DueAt(happened);
         return decision.Case!.Ladder.Select((step, i) => (Index: i + 1, Due: LadderClock.Due(step, alert.RaisedAt, due, hours))).Where(s => s.Due is not null)
-            .Select(s => new AlertStep { AlertId = alert.Id, Index = s.Index, DueAt = s.Due!.Value, Told = "[]", Left = "[]" });
+            .Select(s => new AlertStep { AlertId = alert.Id, Index = s.Index, Rung = s.Index, DueAt = s.Due!.Value, Told = "[]", Left = "[]" });
     }
 
     private Alert Raise(OrderEvent happened, Decision decision) => new()

@@ -2,6 +2,8 @@ using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Ladders;
+using Sirena.Engine.Decide;
+using Sirena.Engine.Rules;
 using Sirena.Storage;
 using Sirena.Storage.Access;
 using Sirena.Storage.Deliveries;
@@ -15,7 +17,7 @@ namespace Sirena.Engine.Ladders;
 public sealed record Answered(Alert? Alert, string? Problem, bool Conflict);
 
 /// <summary>Takes answers: from a link, a reply, a page or the API. Two that come at once meet on the alert's row; the first has it.</summary>
-public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, LaterNews news, Signals signals, IClock clock)
+public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, RuleShelf shelf, LaterNews news, Signals signals, IClock clock)
 {
     /// <summary>The link's alert and what belongs to it, while it works; <see langword="null"/> for a wrong or an expired one alike.</summary>
     public async Task<AnswerLink?> LinkAsync(string key, CancellationToken cancel)
@@ -33,10 +35,17 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
     /// <param name="via"><c>link</c>, <c>reply</c>, <c>screen</c>, <c>api</c>.</param>
     /// <param name="enteredBy">Who entered it for them, or <see langword="null"/>.</param>
     /// <param name="note">Their words, or <see langword="null"/>.</param>
+    /// <param name="to">To whom it is passed on: a person's or a team's id; only for passing on.</param>
     /// <param name="delivery">The delivery whose link or reply it was, or <see langword="null"/>.</param>
-    public async Task<Answered> AnswerAsync(Guid id, string person, AnswerKind answer, string via, string? enteredBy, string? note, Guid? delivery, CancellationToken cancel)
+    public async Task<Answered> AnswerAsync(Guid id, string person, AnswerKind answer, string via, string? enteredBy, string? note, Guid? delivery, CancellationToken cancel, string? to = null)
     {
         var around = await surroundings.GetAsync(cancel);
+        var aim = to is null ? null : around.Staff.Person(to) is { ArchivedAt: null } ? $"person:{to}" : around.Staff.Team(to) is not null ? $"team:{to}" : null;
+        if (answer == AnswerKind.Passed && (aim is null || to == person))
+        {
+            return new Answered(null, to is null ? "Say to whom it is passed on: a person or a team." : to == person ? "It cannot be passed on to oneself." : $"There is no person and no team '{to}'.{Closest.Hint(to, around.Staff.People.Select(p => p.Id).Concat(around.Staff.Teams.Select(t => t.Id)))}", false);
+        }
+
         await using var db = await factory.CreateDbContextAsync(cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         Guid[] also = delivery is null ? [] : await db.Deliveries.Where(d => d.CarriedBy == delivery).Select(d => d.AlertId).Distinct().ToArrayAsync(cancel);
@@ -59,7 +68,12 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         foreach (var one in alerts.Values.Where(a => a.Id == id || Answering.Of(a, person, answer, around.NameOf).Problem is null))
         {
             Apply(one, Answering.Of(one, person, answer, around.NameOf).State, person, answer, now);
-            db.Answers.Add(new Answer { AlertId = one.Id, Person = person, Kind = answer.Name(), At = now, Via = via, EnteredBy = enteredBy, Note = note });
+            db.Answers.Add(new Answer { AlertId = one.Id, Person = person, Kind = answer.Name(), At = now, Via = via, EnteredBy = enteredBy, Note = answer == AnswerKind.Passed ? $"to {around.NameOf(to!)}{(note is null ? "" : ": " + note)}" : note });
+        }
+
+        if (answer == AnswerKind.Passed)
+        {
+            await ReaimAsync(db, alert, aim!, around, now, cancel);
         }
 
         await db.SaveChangesAsync(cancel);
@@ -84,6 +98,16 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         return new Answered(alert, null, false);
     }
 
+    // The ladder begins anew: what has fired stays, what has not is replaced.
+    private async Task ReaimAsync(SirenaDb db, Alert alert, string aim, Surroundings around, Instant now, CancellationToken cancel)
+    {
+        var from = await db.AlertSteps.Where(s => s.AlertId == alert.Id && s.FiredAt != null).Select(s => (int?)s.Index).MaxAsync(cancel) ?? -1;
+        await db.AlertSteps.Where(s => s.AlertId == alert.Id && s.FiredAt == null).ExecuteDeleteAsync(cancel);
+        var happened = await db.Events.AsNoTracking().FirstAsync(e => e.Id == alert.EventId, cancel);
+        var ladder = (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel))?.Rule.Cases.FirstOrDefault(c => c.Name == alert.Case)?.Ladder ?? [];
+        db.AlertSteps.AddRange(new EventDecision(around, now).Anew(happened, ladder, alert, aim, from + 1));
+    }
+
     private static void Apply(Alert alert, AlertState state, string person, AnswerKind answer, Instant now)
     {
         alert.State = state;
@@ -94,6 +118,9 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
                 break;
             case AnswerKind.Done:
                 (alert.TakenBy, alert.TakenAt, alert.EndedAt) = (alert.TakenBy ?? person, alert.TakenAt ?? now, now);
+                break;
+            case AnswerKind.Passed:
+                (alert.TakenBy, alert.TakenAt, alert.EndedAt) = (null, null, null);
                 break;
             case AnswerKind.Declined when state == AlertState.Open && alert.TakenBy == person:
                 (alert.TakenBy, alert.TakenAt) = (null, null);

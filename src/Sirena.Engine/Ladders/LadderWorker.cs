@@ -41,6 +41,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
                 {
                     await PullAsync(stoppingToken);
                     await LapseAsync(stoppingToken);
+                    await TellLapsedAsync(stoppingToken);
                 }
             }
             catch (Exception e) when (e is NpgsqlException or DbUpdateException or InvalidOperationException && !stoppingToken.IsCancellationRequested)
@@ -101,12 +102,12 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         var rule = await shelf.RuleAsync(alert.RuleId, alert.Version, cancel);
         var one = rule?.Rule.Cases.FirstOrDefault(c => c.Name == alert.Case);
         step.FiredAt = now;
-        if (rule is null || one is null || step.Index > one.Ladder.Length)
+        if (rule is null || one is null || (step.Aim is null && (step.Rung < 1 || step.Rung > one.Ladder.Length)))
         {
             return;
         }
 
-        var raised = new EventDecision(around, now).Fire(happened, new Decision(rule.Rule, rule.Version, Outcome.Matched, one, []), alert, step.Index);
+        var raised = new EventDecision(around, now).Fire(happened, new Decision(rule.Rule, rule.Version, Outcome.Matched, one, []), alert, step);
         (step.Told, step.Left) = (raised.Steps[0].Told, raised.Steps[0].Left);
         db.Deliveries.AddRange(raised.Deliveries);
         db.Messages.AddRange(raised.Messages);
@@ -139,29 +140,46 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         await using var db = await factory.CreateDbContextAsync(cancel);
 
         // Plan: ix_alerts_burning for the open ones, oldest first.
-        var lapsed = await db.Alerts.FromSql(
+        var lapsed = await db.Database.ExecuteSqlAsync(
             $"""
             update alerts a set state = 'lapsed', ended_at = {now} where a.id in (
               select o.id from alerts o where o.state = 'open' and o.raised_at <= case o.urgency when 'urgent' then {urgent} when 'prompt' then {prompt} else {routine} end
                 and not exists (select from alert_steps s where s.alert_id = o.id and (s.fired_at is null or s.fired_at > case o.urgency when 'urgent' then {urgent} when 'prompt' then {prompt} else {routine} end))
               order by o.raised_at limit {AtOnce} for update skip locked)
-            returning a.*
-            """).AsNoTracking().ToListAsync(cancel);
-        if (lapsed.Count == 0)
+            """, cancel);
+        if (lapsed == 0)
         {
             return 0;
         }
 
-        long[] ids = [.. lapsed.Select(a => a.EventId)];
-        var types = await db.Events.AsNoTracking().Where(e => ids.Contains(e.Id)).Select(e => new { e.Id, e.Type }).ToDictionaryAsync(e => e.Id, e => e.Type, cancel);
+        signals.Raise(Topic.Pages);
+        return lapsed;
+    }
+
+    /// <summary>Makes the event <c>alert.lapsed</c> for alerts that lapsed and have none yet: a node that dies in between loses nothing. Alerts that one of Sirena's own events raised make none.</summary>
+    public async Task TellLapsedAsync(CancellationToken cancel)
+    {
+        var now = clock.GetCurrentInstant();
+        var since = now - Duration.FromHours(30);
+        await using var db = await factory.CreateDbContextAsync(cancel);
+
+        // Plan: ix_alerts_burning for the lapsed ones, the event by its unique key.
+        var lapsed = await db.Alerts.FromSql(
+            $"""
+            select a.* from alerts a join events e on e.id = a.event_id where a.state = 'lapsed' and a.ended_at > {since} and e.source <> {OwnEvents.Source}
+                and not exists (select from events l where l.source = {OwnEvents.Source} and l.event_id = 'lapsed-' || a.id) limit {AtOnce}
+            """).AsNoTracking().ToListAsync(cancel);
+        if (lapsed.Count == 0)
+        {
+            return;
+        }
+
         var around = await surroundings.GetAsync(cancel);
-        Arrival[] news = [.. lapsed.Where(a => !EventTypes.IsOwn(types.GetValueOrDefault(a.EventId, ""))).Select(a =>
+        await intake.TakeAsync([.. lapsed.Select(a =>
         {
             var data = new JsonObject { ["alert"] = new JsonObject { ["id"] = a.Id.ToString(), ["rule"] = a.RuleId, ["ruleName"] = around.RuleName(a.RuleId), ["case"] = a.Case, ["urgency"] = a.Urgency.Name() } };
             return OwnEvents.Make($"lapsed-{a.Id}", "alert.lapsed", a.OrderNumber ?? a.Subject, data, now, a.OrderNumber);
-        })];
-        await intake.TakeAsync(news, cancel);
+        })], cancel);
         signals.Raise(Topic.Pages);
-        return lapsed.Count;
     }
 }

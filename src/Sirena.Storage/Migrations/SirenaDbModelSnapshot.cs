@@ -885,6 +885,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("index");
 
+                    b.Property<string>("Aim")
+                        .HasColumnType("text")
+                        .HasColumnName("aim");
+
                     b.Property<Instant>("DueAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("due_at");
@@ -901,6 +905,10 @@ namespace Sirena.Storage.Migrations
                     b.Property<bool>("PulledForward")
                         .HasColumnType("boolean")
                         .HasColumnName("pulled_forward");
+
+                    b.Property<int>("Rung")
+                        .HasColumnType("integer")
+                        .HasColumnName("rung");
 
                     b.Property<string>("Told")
                         .IsRequired()

@@ -27,7 +27,7 @@ public static class GatewaysApi
         api.MapPut("/{id}", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Create or change a gateway; secrets go in and never come out");
         api.MapDelete("/{id}", async (string id, ClaimsPrincipal user, GatewayDesk desk, CancellationToken cancel) => await desk.RemoveAsync(id, user.Name(), cancel) ? Results.NoContent() : Problems.Missing($"There is no gateway '{id}'.")).RequireAuthorization(Policies.Change).WithSummary("Take a gateway away");
         routes.MapPost("/api/receipts/{gateway}", ReceiptAsync).AllowAnonymous().DisableAntiforgery().WithTags("Gateways").WithSummary("Receipts and replies from a gateway, signed as Standard Webhooks says");
-        routes.MapPost("/api/alerts/{id:guid}/answers", AnswerAsync).RequireAuthorization().WithTags("Trail").WithSummary("Answer an alert: taken, declined, done");
+        routes.MapPost("/api/alerts/{id:guid}/answers", AnswerAsync).RequireAuthorization().WithTags("Trail").WithSummary("Answer an alert: taken, passed (with to), declined, done");
     }
 
     private static async Task<IResult> PutAsync(string id, HttpContext http, GatewayDesk desk)
@@ -93,8 +93,9 @@ public static class GatewaysApi
             return Problems.Of(403, "Only a supervisor answers for others.", "Leave 'person' out to answer for yourself.");
         }
 
-        var answered = await desk.AnswerAsync(id, person, answer, "api", person == own ? null : http.User.Name(), Text("note"), null, http.RequestAborted);
-        return answered.Alert is not { } alert ? Problems.Missing($"There is no alert '{id}'.")
+        var answered = await desk.AnswerAsync(id, person, answer, "api", person == own ? null : http.User.Name(), Text("note"), null, http.RequestAborted, Text("to"));
+        return answered is { Alert: null, Problem: { } wrong } && answer == AnswerKind.Passed ? PeopleApi.Mistakes("The answer cannot be taken.", [new DocumentError("to", null, null, wrong)])
+            : answered.Alert is not { } alert ? Problems.Missing($"There is no alert '{id}'.")
             : answered.Problem is { } problem ? Problems.Of(409, "The answer was not taken.", problem, new() { ["takenBy"] = alert.TakenBy, ["state"] = alert.State.Name() })
             : Results.Json(new { alert = alert.Id, state = alert.State.Name(), takenBy = alert.TakenBy, person, answer = answer.Name() }, statusCode: 201);
     }

@@ -37,7 +37,7 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, LaterNews news) : S
     public async Task OnGetAsync(CancellationToken cancel) => await LoadAsync(cancel);
 
     /// <summary>Answers one.</summary>
-    public async Task<IActionResult> OnPostAsync(Guid alert, string answer, CancellationToken cancel)
+    public async Task<IActionResult> OnPostAsync(Guid alert, string answer, string? to, string? back, CancellationToken cancel)
     {
         if (Person is not { } me)
         {
@@ -51,9 +51,9 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, LaterNews news) : S
         }
 
         var kind = Names.Parse<AnswerKind>(answer) ?? AnswerKind.Taken;
-        var answered = await desk.AnswerAsync(alert, me, kind, "screen", null, null, null, cancel);
-        Said = answered.Problem ?? (kind switch { AnswerKind.Done => "Done. Thank you.", AnswerKind.Declined => "Noted: you cannot.", _ => "You have it." });
-        return Redirect("/mine");
+        var answered = await desk.AnswerAsync(alert, me, kind, "screen", null, null, null, cancel, to);
+        Said = answered.Problem ?? (kind switch { AnswerKind.Done => "Done. Thank you.", AnswerKind.Declined => "Noted: you cannot.", AnswerKind.Passed => $"Passed on to {Around.NameOf(to ?? "")}.", _ => "You have it." });
+        return Redirect(back is "/watch" ? back : "/mine");
     }
 
     /// <summary>The page was drawn with these deliveries on it: what the screen shows has landed.</summary>

@@ -1,49 +1,22 @@
 // The person's own page: a sound for what is new, push for this browser, the wall that follows by itself.
 (() => {
-  const list = () => document.getElementById('mine-list');
   const waiting = () => new Set([...document.querySelectorAll('.mc.waits [name="alert"]')].map(i => i.value));
-  let audio;
-  const sound = () => {
-    audio ??= new AudioContext();
-    audio.resume();
-    [[660, 0], [880, .18]].forEach(([pitch, at]) => {
-      const tone = audio.createOscillator(), loud = audio.createGain(), t = audio.currentTime + at;
-      tone.frequency.value = pitch;
-      loud.gain.setValueAtTime(0, t); loud.gain.linearRampToValueAtTime(.12, t + .02); loud.gain.exponentialRampToValueAtTime(.001, t + .4);
-      tone.connect(loud).connect(audio.destination); tone.start(t); tone.stop(t + .42);
-    });
-    document.body.dataset.sounded = Number(document.body.dataset.sounded || 0) + 1;
-  };
-
   const button = document.querySelector('[data-sound]');
-  const on = () => localStorage.getItem('sirena.sound') === 'on';
+  const { on, play, toggle } = window.sirenaSound;
   const show = () => { if (button) { button.textContent = on() ? 'Turn off' : 'Turn on'; button.setAttribute('aria-pressed', on()); } };
-  button?.addEventListener('click', () => { localStorage.setItem('sirena.sound', on() ? 'off' : 'on'); show(); if (on()) sound(); });
-  document.querySelector('[data-sound-test]')?.addEventListener('click', sound);
+  button?.addEventListener('click', () => { toggle(); show(); });
+  document.querySelector('[data-sound-test]')?.addEventListener('click', play);
   show();
 
   let known = waiting();
   const look = () => {
     const now = waiting();
-    if (on() && [...now].some(id => !known.has(id))) sound();
+    if (on() && [...now].some(id => !known.has(id))) play();
     known = now;
     const sum = document.getElementById('mine-sum');
     if (sum) sum.textContent = now.size === 0 ? 'Nothing waits for you' : `${now.size} alert${now.size === 1 ? ' waits' : 's wait'} for an answer`;
   };
   document.addEventListener('htmx:after:swap', look);
-
-  // A wall has no strip to hear the news from.
-  if (document.querySelector('.mine.wall')) {
-    setInterval(async () => {
-      if (document.hidden || list().contains(document.activeElement)) return;
-      const answer = await fetch(window.location.href);
-      if (!answer.ok || answer.redirected) return;
-      const page = new DOMParser().parseFromString(await answer.text(), 'text/html');
-      list().replaceWith(page.getElementById('mine-list'));
-      look();
-      document.dispatchEvent(new Event('visibilitychange'));
-    }, 4000);
-  }
 
   const push = document.querySelector('[data-push]'), says = document.querySelector('[data-push-says]'), here = document.getElementById('here');
   if (!push) return;

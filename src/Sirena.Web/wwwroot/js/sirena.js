@@ -112,6 +112,8 @@
       later = null;
       const list = document.querySelector('[data-follow]');
       if (!list || list.querySelector('tr.opn') || list.contains(document.activeElement)) return;
+      // What the pointer rests on does not move away under it, for a while.
+      if (list.matches('[data-calm]:hover') && Date.now() - last < 20000) { later = setTimeout(follow, 1000); return; }
       last = Date.now();
       window.htmx.ajax('GET', window.location.pathname + window.location.search, { target: '#' + list.id, swap: 'outerHTML', select: '#' + list.id });
     };

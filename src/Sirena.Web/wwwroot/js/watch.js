@@ -1,0 +1,40 @@
+// The Watch between two drawings: countdowns, a sound for a new urgent alert, what came while nobody looked, and a drawing every 15 seconds since time moves by itself.
+(() => {
+  const offset = () => Number(document.body.dataset.now) - loaded;
+  const loaded = Date.now();
+  const now = () => Date.now() + offset();
+  const words = ms => { const s = Math.max(0, Math.round(ms / 1000)); return s >= 3600 ? `${Math.floor(s / 3600)} h ${Math.floor(s % 3600 / 60)}` : `${Math.floor(s / 60)}:${String(s % 60).padStart(2, '0')}`; };
+  const still = Math.abs(offset()) > 36e5; // a fixed clock, for pictures
+  const count = () => document.querySelectorAll('[data-until]').forEach(t => { t.textContent = `in ${words(Number(t.dataset.until) - now())}`; });
+  if (!still) { setInterval(count, 1000); count(); }
+
+  const rows = () => [...document.querySelectorAll('#watch [data-alert]')];
+  const button = () => document.querySelector('[data-watch-sound]');
+  const show = () => { const b = button(); if (b) { b.textContent = window.sirenaSound.on() ? 'Sound on' : 'Sound off'; b.setAttribute('aria-pressed', window.sirenaSound.on()); } };
+  document.addEventListener('click', e => { if (e.target.closest('[data-watch-sound]')) { window.sirenaSound.toggle(); show(); } });
+  show();
+
+  let known = new Set(rows().map(r => r.dataset.alert));
+  const look = () => {
+    const list = rows();
+    if (window.sirenaSound.on() && list.some(r => r.dataset.urgent && !known.has(r.dataset.alert))) window.sirenaSound.play();
+    known = new Set(list.map(r => r.dataset.alert));
+    show();
+    tell();
+    if (!still) count();
+  };
+  document.addEventListener('htmx:after:swap', look);
+
+  // What was raised since this page was last in front of somebody.
+  const since = Number(localStorage.getItem('sirena.watched') || now());
+  const tell = () => {
+    const missed = document.getElementById('missed'), came = rows().filter(r => Number(r.dataset.raised) > since).length;
+    if (missed && came && Date.now() - loaded < 120000) missed.textContent = `${came} came since you last looked`;
+  };
+  tell();
+  const note = () => { if (!document.hidden) localStorage.setItem('sirena.watched', now()); };
+  setInterval(note, 5000);
+  window.addEventListener('pagehide', () => localStorage.setItem('sirena.watched', now()));
+
+  if (!still) setInterval(() => { if (!document.hidden) document.dispatchEvent(new CustomEvent('sirena:news')); }, 15000);
+})();

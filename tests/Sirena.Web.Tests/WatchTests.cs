@@ -1,0 +1,78 @@
+using System.Net;
+using System.Text.Json.Nodes;
+using OpenQA.Selenium;
+
+namespace Sirena.Web.Tests;
+
+/// <summary>The Watch: fuses, answers from it, what it hears by itself.</summary>
+public sealed class WatchTests(WorldFixture world) : BrowserTests(world)
+{
+    private async Task<string> RaiseAsync(string id, string more = "")
+    {
+        Assert.True((await World.SendAsync(HttpMethod.Put, $"/api/rules/{id}", World.World.Demo.Token, $"name: Fuse {id}\nwhen: [test.{id}]\nurgency: urgent\ntell: [ {{ person: ines.calder }} ]\nby: {{ allAtOnce: [sms] }}\nladder: [ {{ after: PT4M, tell: [ {{ person: odile.varga }} ] }}, {{ after: PT20M, tell: [ {{ team: desk }} ] }} ]{more}", "application/yaml")).Status is HttpStatusCode.Created or HttpStatusCode.OK);
+        var number = $"WT-{id}-{Guid.NewGuid().ToString()[..5]}";
+        await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), number, $"test.{id}", ",\"customer\":{\"name\":\"MV Corvane\"}"));
+        return number;
+    }
+
+    private IWebElement? Row(string number) => Browser.FindElements(By.CssSelector("#watch .row")).FirstOrDefault(r => r.Text.Contains(number, StringComparison.Ordinal));
+
+    [Fact]
+    public async Task A_new_alert_appears_by_itself_burns_towards_its_next_step_and_is_cut_by_who_takes_it()
+    {
+        Go("/watch");
+        var number = await RaiseAsync("burns");
+        Until(() => Row(number) is not null, "The alert appears on the open page");
+        var label = Row(number)!.FindElement(By.CssSelector("svg.fz")).GetAttribute("aria-label")!;
+        Assert.Contains("next step in", label);
+        Until(() => Row(number)!.FindElement(By.CssSelector("[data-until]")).Text is ['i', 'n', ' ', '3', ':', ..], "The countdown runs");
+        Assert.Contains("Odile Varga", Row(number)!.Text);
+        NoSeriousFault();
+        Row(number)!.FindElement(By.CssSelector("button[value=taken]")).Click();
+        Says("You have it.");
+        Assert.EndsWith("/watch", Browser.Url);
+        Until(() => Row(number)!.Text.Contains("Maren Holt has it", StringComparison.Ordinal), "The fuse is cut with the name");
+        Row(number)!.FindElement(By.CssSelector("button[value=done]")).Click();
+        Until(() => Row(number) is null, "What is done leaves the Watch");
+    }
+
+    [Fact]
+    public async Task Passing_on_from_the_Watch_tells_the_other_person()
+    {
+        var number = await RaiseAsync("onward");
+        await World.UntilAsync($"/api/alerts?order={number}", a => a["items"]!.AsArray().Count == 1);
+        Go("/watch");
+        Row(number)!.FindElement(By.CssSelector(".passon summary")).Click();
+        Row(number)!.FindElement(By.CssSelector(".passon option[value='hugo.brandt']")).Click();
+        Row(number)!.FindElement(By.CssSelector(".passon button")).Click();
+        Says("Passed on to Hugo Brandt.");
+        var items = (await World.UntilAsync($"/api/deliveries?order={number}", d => d["items"]!.AsArray().Any(i => (string?)i!["person"] == "hugo.brandt")))["items"]!.AsArray();
+        Assert.Contains(items, i => (string?)i!["person"] == "ines.calder");
+        var alert = (await World.GetAsync($"/api/alerts?order={number}")).Body!["items"]![0]!;
+        Assert.Equal(("open", "passed"), ((string)alert["state"]!, (string)alert["answers"]![0]!["answer"]!));
+    }
+
+    [Fact]
+    public async Task Passing_on_by_the_API_needs_somebody_who_exists()
+    {
+        var number = await RaiseAsync("api");
+        var id = (string)(await World.UntilAsync($"/api/alerts?order={number}", a => a["items"]!.AsArray().Count == 1))["items"]![0]!["id"]!;
+        var (status, body, _) = await World.SendAsync(HttpMethod.Post, $"/api/alerts/{id}/answers", World.World.Demo.Token, """{"person":"ines.calder","answer":"passed","to":"hugo.brand"}""");
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
+        Assert.Contains("hugo.brandt", body!.ToJsonString());
+        Assert.Equal(HttpStatusCode.Created, (await World.SendAsync(HttpMethod.Post, $"/api/alerts/{id}/answers", World.World.Demo.Token, """{"person":"ines.calder","answer":"passed","to":"warehouse"}""")).Status);
+    }
+
+    [Fact]
+    public async Task Lanes_by_due_time_one_team_alone_and_the_wall()
+    {
+        await RaiseAsync("lanes");
+        Go("/watch?lanes=due");
+        Says("Not due");
+        Go("/watch?team=account-managers&span=240");
+        Until(() => Browser.FindElements(By.CssSelector("#watch .lane")).Count <= 1, "One lane alone");
+        Go("/watch?wall=true");
+        Assert.False(Browser.FindElement(By.CssSelector("header.top")).Displayed);
+        Assert.True(Browser.FindElement(By.Id("watch")).Displayed);
+    }
+}
