@@ -165,4 +165,38 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.Equal($"{order}: nothing more to do, the order is Loaded", desk.StandIns.Mail.Mails.Last(m => m.To.StartsWith("ines.calder", StringComparison.Ordinal)).Subject);
         Assert.Single(desk.StandIns.Mail.Mails, m => m.To == "purser@moves.example");
     }
+
+    [Fact]
+    public async Task A_rule_that_gathers_sends_one_message_for_all_its_alerts_and_its_clock_stands_still_until_then()
+    {
+        await desk.RuleAsync("name: Gathers\nwhen: [test.gathers]\nurgency: routine\ngather: PT5S\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [mail] }\nladder: [ { after: PT1H, tell: [ { person: odile.varga } ] } ]");
+        string[] orders = [desk.NextOrder(), desk.NextOrder(), desk.NextOrder()];
+        await desk.PostAsync(orders.Take(2).Select(o => (o, "test.gathers", $$"""{"number":"{{o}}"}""", (Instant?)null)));
+        var first = (await desk.DeliveriesAsync(orders[0], d => d.Count == 1))[0];
+        await desk.PostAsync("test.gathers", $$"""{"number":"{{orders[2]}}"}""");
+        Assert.StartsWith("gathered until ", first.Reason);
+        foreach (var order in orders.Skip(1))
+        {
+            var other = (await desk.DeliveriesAsync(order, d => d.Count == 1))[0];
+            Assert.Equal((DeliveryState.Skipped, first.Id), (other.State, other.CarriedBy));
+        }
+
+        await desk.DeliveriesAsync(orders[0], d => d[0].State == DeliveryState.HandedOver, seconds: 12);
+        var mail = Assert.Single(desk.StandIns.Mail.Mails, m => m.Text.Contains(orders[0], StringComparison.Ordinal));
+        Assert.EndsWith(" and more", mail.Subject);
+        Assert.All(orders, o => Assert.Contains(o, mail.Text));
+        await using var db = await desk.DbAsync();
+        var step = await db.AlertSteps.AsNoTracking().SingleAsync(s => s.AlertId == first.AlertId && s.Index == 1);
+        Assert.Equal(Duration.FromHours(1) + Duration.FromSeconds(5), step.DueAt - first.CreatedAt);
+
+        // Answering the one message answers all that it stands for.
+        var link = System.Text.RegularExpressions.Regex.Match(mail.Text, "/a/([A-Za-z0-9_-]{22})").Groups[1].Value;
+        var desk2 = desk.Services.GetRequiredService<AnswerDesk>();
+        var found = (await desk2.LinkAsync(link, default))!;
+        Assert.Null((await desk2.AnswerAsync(found.AlertId, "ines.calder", AnswerKind.Taken, "link", null, null, found.DeliveryId, default)).Problem);
+        foreach (var order in orders)
+        {
+            await AlertAsync(order, a => a.State == AlertState.Taken);
+        }
+    }
 }

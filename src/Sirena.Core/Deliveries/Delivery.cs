@@ -113,16 +113,25 @@ public sealed class Message
     public Guid DeliveryId { get; init; }
 
     /// <summary>The subject line, where the channel has one.</summary>
-    public required string Subject { get; init; }
+    public required string Subject { get; set; }
 
     /// <summary>The plain text.</summary>
-    public required string Text { get; init; }
+    public required string Text { get; set; }
 
     /// <summary>The HTML text, where the channel has one.</summary>
-    public string? Html { get; init; }
+    public string? Html { get; set; }
 
     /// <summary>How many bytes it had, once its texts are no longer kept; <see langword="null"/> while they are.</summary>
     public int? Size { get; init; }
+
+    /// <summary>Says one more thing that was gathered into it; its link and code answer that alert too.</summary>
+    public void Gather(string line)
+    {
+        const string more = " and more";
+        Subject = Subject.EndsWith(more, StringComparison.Ordinal) ? Subject : Subject + more;
+        Text = $"{Text.TrimEnd()}\nAlso: {line}";
+        Html = Html?.Replace("</body>", $"<p><b>Also:</b> {System.Net.WebUtility.HtmlEncode(line)}</p></body>", StringComparison.Ordinal);
+    }
 
     /// <summary>SHA-256 of its plain text and its HTML one after the other, UTF-8, once they are no longer kept.</summary>
     public byte[]? Hash { get; init; }

@@ -87,7 +87,7 @@ public sealed class AlertStep
     public string? Aim { get; init; }
 
     /// <summary>When it is due.</summary>
-    public Instant DueAt { get; init; }
+    public Instant DueAt { get; set; }
 
     /// <summary>When it fired, or <see langword="null"/>.</summary>
     public Instant? FiredAt { get; set; }

@@ -118,11 +118,15 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         var around = await surroundings.GetAsync(cancel);
         string[] subjects = [.. events.Select(e => e.Subject).OfType<string>().Distinct()];
         var alerts = await db.Alerts.Where(a => subjects.Contains(a.Subject!)).OrderByDescending(a => a.RaisedAt).ThenByDescending(a => a.Id).Take(2000).ToListAsync(cancel);
+        var gathering = await GatheringAsync(db, events, cancel);
         foreach (var happened in events)
         {
             var now = clock.GetCurrentInstant();
             await WithdrawAsync(db, happened, alerts, around, now, cancel);
-            var raised = new EventDecision(around, now).Decide(happened, await shelf.BookAsync(happened.Book), rule => alerts.FirstOrDefault(a => a.Subject == happened.Subject && a.RuleId == rule));
+            var raised = new EventDecision(around, now).Decide(happened, await shelf.BookAsync(happened.Book), rule => alerts.FirstOrDefault(a => a.Subject == happened.Subject && a.RuleId == rule),
+                (rule, reader) => gathering.LastOrDefault(d => d.RuleId == rule && d.Channel == reader.Channel && (d.Person ?? d.To.ToLowerInvariant()) == reader.Reader && d.DueAt > now));
+            gathering.AddRange(raised.Deliveries.Where(d => d.Reason?.StartsWith(EventDecision.GatheredUntil, StringComparison.Ordinal) == true));
+            await GatherAsync(db, raised.Gathered, raised, cancel);
             alerts.InsertRange(0, raised.Alerts);
             db.Matches.AddRange(raised.Matches);
             db.Alerts.AddRange(raised.Alerts);
@@ -142,6 +146,39 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         return (anew, missing);
     }
 
+    // The messages that are still being gathered; they are locked, so that none goes while it is added to.
+    private async Task<List<Delivery>> GatheringAsync(SirenaDb db, List<OrderEvent> events, CancellationToken cancel)
+    {
+        foreach (var version in events.Select(e => e.Book).Distinct())
+        {
+            if ((await shelf.BookAsync(version)).Rules.Any(r => r.Rule.Gather > Duration.Zero))
+            {
+                // Plan: ix_deliveries_due by channel for what lies ahead.
+                return await db.Deliveries.FromSql($"select * from deliveries where channel = any({new[] { "mail", "sms", "chat", "push" }}) and state = 'waiting' and due_at > {clock.GetCurrentInstant()} and lease is null and reason like {EventDecision.GatheredUntil + "%"} order by due_at for update skip locked").ToListAsync(cancel);
+            }
+        }
+
+        return [];
+    }
+
+    private static async Task GatherAsync(SirenaDb db, IEnumerable<GatheredLine> lines, Raised raised, CancellationToken cancel)
+    {
+        foreach (var (delivery, line) in lines.Select(l => (l.Delivery, l.Line)))
+        {
+            // One of this very batch is not stored yet.
+            if ((raised.Messages.FirstOrDefault(m => m.DeliveryId == delivery) ?? db.ChangeTracker.Entries<Message>().FirstOrDefault(e => e.Entity.DeliveryId == delivery && e.State == EntityState.Added)?.Entity) is { } fresh)
+            {
+                fresh.Gather(line);
+                continue;
+            }
+
+            if (await db.Messages.FirstOrDefaultAsync(m => m.DeliveryId == delivery, cancel) is { } stored)
+            {
+                stored.Gather(line);
+            }
+        }
+    }
+
     // An order that reaches a status at which a rule's alerts end ends them; each alert keeps to the version of the rule that raised it.
     private async Task WithdrawAsync(SirenaDb db, OrderEvent happened, List<Alert> alerts, Surroundings around, Instant now, CancellationToken cancel)
     {
@@ -159,6 +196,12 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
                 var told = await db.Deliveries.Where(d => d.AlertId == alert.Id).OrderBy(d => d.CreatedAt).Take(200).ToListAsync(cancel);
                 foreach (var waits in told.Where(d => d.State == DeliveryState.Waiting && d.Lease is null))
                 {
+                    // A message that other alerts were gathered into still goes.
+                    if (await db.Deliveries.AnyAsync(d => d.CarriedBy == waits.Id, cancel))
+                    {
+                        continue;
+                    }
+
                     (waits.State, waits.Reason) = (DeliveryState.Skipped, $"withdrawn before it went: the order is {around.NameOf(status)}");
                 }
 

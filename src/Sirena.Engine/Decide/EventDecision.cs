@@ -21,6 +21,9 @@ namespace Sirena.Engine.Decide;
 /// </summary>
 public sealed class EventDecision(Surroundings around, Instant now)
 {
+    /// <summary>How the reason of a delivery begins while its rule's other alerts for the same reader are gathered into its message.</summary>
+    public const string GatheredUntil = "gathered until ";
+
     /// <summary>JSON in the stored resolutions.</summary>
     public static JsonSerializerOptions Json { get; } =
         new JsonSerializerOptions(JsonSerializerDefaults.Web) { Converters = { new ChannelJson() }, DefaultIgnoreCondition = System.Text.Json.Serialization.JsonIgnoreCondition.WhenWritingNull }.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
@@ -31,7 +34,8 @@ public sealed class EventDecision(Surroundings around, Instant now)
     /// <param name="happened">The event.</param>
     /// <param name="book">The rule book that it was stamped with.</param>
     /// <param name="latest">The newest alert of a rule for the event's subject; it is changed where the event joins it.</param>
-    public Raised Decide(OrderEvent happened, RuleBook book, Func<string, Alert?> latest)
+    /// <param name="gathering">The message of a rule to a reader that is still being gathered; <see langword="null"/> where nothing is gathered.</param>
+    public Raised Decide(OrderEvent happened, RuleBook book, Func<string, Alert?> latest, Func<string, (Channel Channel, string Reader), Delivery?>? gathering = null)
     {
         var facts = new Facts(happened, around.Business.Zone, around.Business.Currency);
         var raised = new Raised();
@@ -68,7 +72,7 @@ public sealed class EventDecision(Surroundings around, Instant now)
             }
         }
 
-        Tell(facts, telling, raised);
+        Tell(facts, telling, raised, gathering);
         return raised;
     }
 
@@ -177,18 +181,24 @@ public sealed class EventDecision(Surroundings around, Instant now)
     };
 
     // The decisions come most urgent first, so whoever is named twice gets the most urgent alert's message.
-    private void Tell(Facts facts, List<(Decision Decision, Alert Alert, Resolution Who, int Step)> telling, Raised raised)
+    private void Tell(Facts facts, List<(Decision Decision, Alert Alert, Resolution Who, int Step)> telling, Raised raised, Func<string, (Channel Channel, string Reader), Delivery?>? gathering = null)
     {
         var wording = new ShippedWording(facts, around.Staff, around.Business.BaseAddress, around.Business.Name, around.NameOf);
         var chains = new Dictionary<(Guid, string), (Guid Chain, int Place)>();
         var carriers = new Dictionary<(Channel, string), (Delivery Delivery, Rule Rule)>();
         foreach (var (decision, alert, who, step) in telling)
         {
+            var gathers = gathering is not null && step == 0 && decision.Rule.Gather > Duration.Zero && decision.Rule.Urgency != Urgency.Urgent;
+            var release = gathers || who.Held.Count > 0 ? ReleaseBy(facts.Event, raised, alert, decision.Case!) : Instant.MaxValue;
+            var soonest = Instant.MaxValue;
             foreach (var told in who.Told.Concat(who.Held))
             {
                 var reader = told.Reader;
                 var turn = decision.Case!.By is { FirstThatLands: true } first ? (Chain: chains.TryGetValue((alert.Id, told.Person ?? told.Contact), out var known) ? known.Chain : Guid.NewGuid(), known.Place, first.Wait) : default;
-                var delivery = Make(facts.Event, decision, alert, told, carriers.GetValueOrDefault(reader), turn, Math.Max(0, step));
+                var together = gathers && told.Channel is Channel.Mail or Channel.Sms or Channel.Chat or Channel.Push && gathers;
+                var into = together && !carriers.ContainsKey(reader) ? gathering!(decision.Rule.Id, reader) : null;
+                var delivery = Make(facts.Event, decision, alert, told, carriers.GetValueOrDefault(reader), turn, Math.Max(0, step), together ? decision.Rule.Gather : Duration.Zero, into, release);
+                soonest = Instant.Min(soonest, into?.DueAt ?? (delivery.CarriedBy is null ? delivery.DueAt : now));
                 if (turn.Chain != default && delivery.State == DeliveryState.Waiting)
                 {
                     chains[(alert.Id, told.Person ?? told.Contact)] = (turn.Chain, turn.Place + 1);
@@ -196,6 +206,11 @@ public sealed class EventDecision(Surroundings around, Instant now)
 
                 raised.Deliveries.Add(delivery);
                 alert.ReachesSomebody |= delivery.State is DeliveryState.Waiting or DeliveryState.HandedOver || delivery.CarriedBy is not null;
+                if (into is not null)
+                {
+                    raised.Gathered.Add(new GatheredLine(into.Id, wording.For(decision.Rule, told, []).Subject));
+                }
+
                 if (delivery.CarriedBy is not null || delivery.State is not (DeliveryState.Waiting or DeliveryState.HandedOver))
                 {
                     continue;
@@ -211,6 +226,15 @@ public sealed class EventDecision(Surroundings around, Instant now)
 
                 var text = wording.For(decision.Rule, told, others, key is null ? null : new AnswerWays($"{around.Business.BaseAddress}/a/{key}", link!.Code));
                 raised.Messages.Add(new Message { DeliveryId = delivery.Id, Subject = text.Subject, Text = text.Text, Html = text.Html });
+            }
+
+            if (step == 0 && soonest > now && soonest < Instant.MaxValue)
+            {
+                // All are held: the clock stands still until the first is released.
+                foreach (var ahead in raised.Steps.Where(s => s.AlertId == alert.Id && s.Index > 0 && decision.Case!.Ladder[s.Rung - 1].Clock != StepClock.BeforeDue))
+                {
+                    ahead.DueAt += soonest - now;
+                }
             }
 
             alert.Unreached += who.Unreached;
@@ -242,6 +266,13 @@ public sealed class EventDecision(Surroundings around, Instant now)
         }
     }
 
+    // Held at the latest until the first step before the order is due, else until it is due; an order that is over its time holds nothing up.
+    private Instant ReleaseBy(OrderEvent happened, Raised raised, Alert alert, RuleCase one)
+    {
+        var before = raised.Steps.Where(s => s.AlertId == alert.Id && s.Index > 0 && one.Ladder[s.Rung - 1].Clock == StepClock.BeforeDue).Select(s => (Instant?)s.DueAt).Min();
+        return (before ?? DueAt(happened)) is { } at && at > now ? at : Instant.MaxValue;
+    }
+
     // Customers and printers do not answer. The key goes into the message, only its hash is kept.
     private static (AnswerLink? Link, string? Key) Link(Alert alert, Delivery delivery, Told told)
     {
@@ -263,9 +294,11 @@ public sealed class EventDecision(Surroundings around, Instant now)
         }, key);
     }
 
-    private Delivery Make(OrderEvent happened, Decision decision, Alert alert, Told told, (Delivery Delivery, Rule Rule) carrier, (Guid Chain, int Place, Duration Wait) turn, int step)
+    private Delivery Make(OrderEvent happened, Decision decision, Alert alert, Told told, (Delivery Delivery, Rule Rule) carrier, (Guid Chain, int Place, Duration Wait) turn, int step, Duration gather, Delivery? into, Instant release)
     {
-        var reason = carrier.Delivery is not null ? $"told by rule {carrier.Rule.Name}" : reachable.Contains(told.Channel) ? null : $"no {RuleSentence.Word(told.Channel)} gateway is set up";
+        var from = Instant.Max(now, Instant.Min(release, Instant.Max(told.HeldUntil ?? now, now + gather)));
+        string At(Instant at) => at.InZone(around.Business.Zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture);
+        var reason = into is not null ? $"gathered into the message that goes at {At(into.DueAt)}" : carrier.Delivery is not null ? $"told by rule {carrier.Rule.Name}" : reachable.Contains(told.Channel) ? null : $"no {RuleSentence.Word(told.Channel)} gateway is set up";
         return new Delivery
         {
             Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
@@ -278,13 +311,13 @@ public sealed class EventDecision(Surroundings around, Instant now)
             Channel = told.Channel,
             To = told.Contact,
             State = reason is not null ? DeliveryState.Skipped : told.Channel == Channel.Screen ? DeliveryState.HandedOver : DeliveryState.Waiting,
-            Reason = reason ?? (told.HeldUntil is { } quiet ? $"held by quiet hours until {quiet.InZone(around.Business.Zone).ToString("ddd HH:mm", System.Globalization.CultureInfo.InvariantCulture)}" : null),
+            Reason = reason ?? (told.HeldUntil is { } quiet ? $"held by quiet hours until {quiet.InZone(around.Business.Zone).ToString("ddd HH:mm", System.Globalization.CultureInfo.InvariantCulture)}" : gather > Duration.Zero ? GatheredUntil + At(from) : null),
             CreatedAt = now,
-            DueAt = reason is null ? (told.HeldUntil ?? now) + (turn.Wait * turn.Place) : now,
+            DueAt = reason is null ? from + (turn.Wait * turn.Place) : now,
             HandedOverAt = reason is null && told.Channel == Channel.Screen ? now : null,
             Chain = turn.Chain == default ? null : turn.Chain,
-            Deadline = (told.HeldUntil ?? now) + decision.Rule.Urgency.Deadline(),
-            CarriedBy = carrier.Delivery?.Id,
+            Deadline = from + decision.Rule.Urgency.Deadline(),
+            CarriedBy = into?.Id ?? carrier.Delivery?.Id,
         };
     }
 

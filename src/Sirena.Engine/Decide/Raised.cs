@@ -20,7 +20,13 @@ public sealed class Raised
     public List<AnswerLink> Links { get; } = [];
 
     public List<ToldAnew> ToldAnew { get; } = [];
+
+    /// <summary>Lines that go into messages which are still being gathered.</summary>
+    public List<GatheredLine> Gathered { get; } = [];
 }
+
+/// <summary>What a message that is still being gathered is to say as well.</summary>
+public sealed record GatheredLine(Guid Delivery, string Line);
 
 /// <summary>An alert that was joined and told anew: who was told this time and who was left out, as JSON lists, for its first step.</summary>
 public sealed record ToldAnew(Guid Alert, string Told, string Left);
