@@ -15,7 +15,7 @@ namespace Sirena.Web.Pages.Access;
 /// <summary>The first start: makes the first supervisor, once, by the link that the node printed.</summary>
 [AllowAnonymous]
 [EnableRateLimiting("sign-in")]
-public sealed class SetUpModel(SirenaDb db, UserManager<User> users, SignInManager<User> signIn, Signals signals) : SirenaPage
+public sealed class SetUpModel(SirenaDb db, UserManager<User> users, SignInManager<User> signIn, Engine.Rules.RuleDesk rules, Signals signals) : SirenaPage
 {
     /// <summary>The link's secret.</summary>
     [BindProperty(SupportsGet = true)]
@@ -72,6 +72,9 @@ public sealed class SetUpModel(SirenaDb db, UserManager<User> users, SignInManag
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
+
+        // The first rule: whoever set Sirena up hears of it when a gateway breaks. It can be changed or archived like any other.
+        await rules.SaveAsync($"name: Gateway trouble\nwhen: [gateway.failing, gateway.restored, gateway.budget-low]\ntell: [ {{ address: \"{address.Value}\", outside: true }} ]\nby: {{ allAtOnce: [mail] }}", yaml: true, null, user.Name, cancel);
         await signIn.SignInAsync(user, isPersistent: false);
         return Redirect("/settings");
     }
