@@ -105,7 +105,7 @@ public static class WhoBench
             Email = $"p{n}@a.example",
             Teams = [$"t{n % 50}"],
             Contacts = { new ContactPoint { Channel = Channel.Mail, Address = $"p{n}@a.example", Verified = true }, new ContactPoint { Channel = Channel.Sms, Address = $"+4477009{n:00000}", Verified = n % 3 == 0 } },
-            Quiet = n % 4 == 0 ? [new QuietSpan([], new LocalTime(22, 0), new LocalTime(6, 0))] : [],
+            Quiet = n % 4 == 0 ? [new WeeklySpan([], new LocalTime(22, 0), new LocalTime(6, 0))] : [],
             OptOuts = n % 5 == 0 ? [new OptOut("order.note-added", null, null)] : [],
             Away = n % 20 == 0 ? [Leave.Of(new LocalDate(2026, 12, 1), new LocalDate(2026, 12, 14), $"p{(n + 50) % 1000}", Zone)] : [],
         })];

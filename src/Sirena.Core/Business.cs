@@ -63,7 +63,13 @@ public sealed class Business
     public long RotaVersion { get; set; }
 
     /// <summary>When nobody is to be told what can wait.</summary>
-    public List<People.QuietSpan> Quiet { get; set; } = [];
+    public List<People.WeeklySpan> Quiet { get; set; } = [];
+
+    /// <summary>When it works, for steps that count working time.</summary>
+    public List<People.WeeklySpan> Hours { get; set; } = [Ladders.WorkingHours.Usual];
+
+    /// <summary>The days on which it does not work.</summary>
+    public List<Holiday> Holidays { get; set; } = [];
 
     /// <summary>The urgency from which on quiet hours, the business's and a person's own, are passed.</summary>
     public Rules.Urgency QuietPasses { get; set; } = Rules.Urgency.Urgent;
@@ -72,3 +78,8 @@ public sealed class Business
     /// <exception cref="NodaTime.TimeZones.DateTimeZoneNotFoundException">The id is unknown; settings are checked when they are saved.</exception>
     public DateTimeZone Zone => DateTimeZoneProviders.Tzdb[TimeZone];
 }
+
+/// <summary>A day on which the business does not work.</summary>
+/// <param name="Date">The day.</param>
+/// <param name="Name">Its name.</param>
+public sealed record Holiday(LocalDate Date, string Name);

@@ -51,6 +51,14 @@ public static partial class Durations
     [GeneratedRegex(@"^(?:(?<n>\d{1,9}(?:\.\d{1,4})?)\s*(?<u>weeks?|w|days?|d|hours?|h|minutes?|min|m|seconds?|sec|s)\s*)+$", RegexOptions.CultureInvariant)]
     private static partial Regex Worded();
 
+    /// <summary>How long something took, in words: tenths of a second below a minute, a dash for nothing known.</summary>
+    public static string Took(this Duration? span) => span switch
+    {
+        null => "–",
+        { TotalSeconds: < 60 } s => s.TotalSeconds.ToString("0.0", CultureInfo.InvariantCulture) + " s",
+        { } s => s.InWords(),
+    };
+
     /// <summary>In words: <c>2 h 28</c>, <c>18 min</c>, <c>3 days</c>, <c>40 s</c>. The sign is dropped.</summary>
     public static string InWords(this Duration duration)
     {

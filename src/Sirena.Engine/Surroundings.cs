@@ -2,8 +2,10 @@ using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.People;
+using Sirena.Core.Rules;
 using Sirena.Storage;
 
 namespace Sirena.Engine;
@@ -14,9 +16,23 @@ public sealed record Surroundings(Business Business, StaffDirectory Staff, IRead
     /// <summary>The names and addresses that mail comes from.</summary>
     public IReadOnlyList<Sender> Senders { get; init; } = [];
 
+    /// <summary>The pauses that hold.</summary>
+    public IReadOnlyList<Pause> Pauses { get; init; } = [];
+
+    /// <summary>The pause that holds back a rule's case at a moment, the longest of several; <see langword="null"/> for none.</summary>
+    public Pause? PauseOf(string rule, IEnumerable<Recipient> tell, Instant now) => Pauses.Count == 0 ? null : Pauses.Where(p => !p.Over(now) && p.Holds(rule, tell)).MaxBy(p => p.Until);
+
+    /// <summary>The hours of work that hold for a step: those of the first team that it tells and that has hours of its own, else the business's.</summary>
+    public WorkingHours HoursOf(LadderStep step)
+    {
+        var team = step.Tell.Select(r => r switch { TeamRecipient t => t.Team, DutyRecipient d => d.Team, _ => null }).OfType<string>().Select(Staff.Team).FirstOrDefault(t => t is { Hours.Count: > 0 });
+        return new WorkingHours(team?.Hours ?? Business.Hours, holidays, Business.Zone);
+    }
+
     /// <summary>The channels by which messages can go: mail, push, screen and ticket always, the others once a gateway is set up.</summary>
     public IReadOnlySet<Channel> Reachable => Gateways.Where(g => g.On).Select(g => g.Channel).Concat([Channel.Mail, Channel.Push, Channel.Screen, Channel.Ticket]).ToHashSet();
 
+    private readonly HashSet<LocalDate> holidays = [.. Business.Holidays.Select(h => h.Date)];
     private readonly Dictionary<string, Status> byId = Statuses.ToDictionary(s => s.Id);
     private readonly Dictionary<string, EventKind> byType = Events.ToDictionary(e => e.Type);
 
@@ -36,7 +52,7 @@ public sealed record Surroundings(Business Business, StaffDirectory Staff, IRead
     public Status? Status(string? id) => id is not null && byId.TryGetValue(id, out var status) ? status : null;
 
     /// <summary>The name of a rule by its id, archived ones as last saved.</summary>
-    public string RuleName(string id) => Rules.GetValueOrDefault(id, id);
+    public string RuleName(string id) => Rules.GetValueOrDefault(id) ?? Decide.OwnRules.NameOf(id) ?? id;
 
     /// <summary>The name of a person, team, site or status by its id, the phrase of an event of the business's own by its type; the id where it is none of these.</summary>
     public string NameOf(string id) => Status(id)?.Name ?? (byType.TryGetValue(id, out var kind) ? kind.Phrase : Staff.NameOf(id));
@@ -96,6 +112,7 @@ public sealed class SurroundingsCache : IDisposable
                 (await db.RuleVersions.AsNoTracking().Select(v => new { v.RuleId, v.Version, v.Name }).ToListAsync(cancel)).GroupBy(v => v.RuleId).ToDictionary(g => g.Key, g => g.MaxBy(v => v.Version)!.Name),
                 await db.EventKinds.AsNoTracking().OrderBy(k => k.Type).ToListAsync(cancel), await db.Gateways.AsNoTracking().OrderBy(g => g.Channel).ThenBy(g => g.Position).ToListAsync(cancel))
             {
+                Pauses = await db.Pauses.AsNoTracking().Where(p => p.EndedAt == null).OrderBy(p => p.Id).ToListAsync(cancel),
                 Senders = await db.Senders.AsNoTracking().OrderBy(s => s.Id).ToListAsync(cancel),
             };
             kept = (made, clock.GetCurrentInstant());

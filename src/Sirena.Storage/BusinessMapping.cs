@@ -12,6 +12,8 @@ internal sealed class BusinessMapping : IEntityTypeConfiguration<Business>
         business.Ignore(b => b.Zone);
         business.Property(b => b.Id).ValueGeneratedNever();
         business.Property(b => b.Quiet).AsJson();
+        business.Property(b => b.Hours).AsJson();
+        business.Property(b => b.Holidays).AsJson();
         business.HasData(new Business());
     }
 }

@@ -4,6 +4,7 @@ using Microsoft.EntityFrameworkCore;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
+using Sirena.Core.Notices;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
@@ -51,6 +52,16 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
     public DbSet<Alert> Alerts => Set<Alert>();
 
     public DbSet<AlertStep> AlertSteps => Set<AlertStep>();
+
+    public DbSet<Pause> Pauses => Set<Pause>();
+
+    public DbSet<SharedLadder> Ladders => Set<SharedLadder>();
+
+    public DbSet<Notice> Notices => Set<Notice>();
+
+    public DbSet<NotePicture> NotePictures => Set<NotePicture>();
+
+    public DbSet<MessageFile> MessageFiles => Set<MessageFile>();
 
     public DbSet<Answer> Answers => Set<Answer>();
 

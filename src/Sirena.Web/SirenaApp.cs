@@ -162,6 +162,13 @@ public static class SirenaApp
         app.Use(SafeHeaders.AddAsync);
         app.UseStaticFiles();
         app.UseRouting();
+
+        // Taken before a page reads anything: what changes while it is drawn is newer than its stamp.
+        app.Use((http, next) =>
+        {
+            http.Items["news"] = http.RequestServices.GetRequiredService<LiveFeed>().Stamp;
+            return next();
+        });
         app.UseAuthentication();
         app.UseAuthorization();
         app.UseRateLimiter();

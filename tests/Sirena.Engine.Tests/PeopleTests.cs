@@ -49,7 +49,7 @@ public sealed class PeopleTests(DeskFixture desk) : IClassFixture<DeskFixture>
     {
         var zone = DateTimeZoneProviders.Tzdb["Europe/Lisbon"];
         var now = SystemClock.Instance.GetCurrentInstant().InZone(zone).TimeOfDay;
-        var span = new QuietSpan([], now.PlusHours(-1), now.PlusHours(2));
+        var span = new WeeklySpan([], now.PlusHours(-1), now.PlusHours(2));
         await AddAsync(new Person { Id = "likes.quiet", Name = "Likes Quiet", Contacts = { Mail("quiet@a.example") }, Quiet = [span] });
         var held = Assert.Single(await desk.DeliveriesAsync(await TellAsync("quiet-prompt", "likes.quiet"), d => true));
         Assert.Equal(DeliveryState.Waiting, held.State);

@@ -76,7 +76,7 @@ public sealed class Delivery
     public Instant DueAt { get; set; }
 
     /// <summary>From when on it would be of no use.</summary>
-    public Instant Deadline { get; init; }
+    public Instant Deadline { get; set; }
 
     /// <summary>When the next machine took it.</summary>
     public Instant? HandedOverAt { get; set; }
@@ -95,6 +95,12 @@ public sealed class Delivery
 
     /// <summary>What it shares with the deliveries to the same reader of which the first that lands is enough; <see langword="null"/> where all go at once.</summary>
     public Guid? Chain { get; init; }
+
+    /// <summary>Until when its rule's other alerts for the same reader are gathered into its message; <see langword="null"/> where nothing is gathered.</summary>
+    public Instant? GathersUntil { get; init; }
+
+    /// <summary>The pause that holds it back, or <see langword="null"/>.</summary>
+    public int? PausedBy { get; set; }
 
     /// <summary>The far end's id of the message, by which receipts name it.</summary>
     public string? FarId { get; set; }
@@ -124,6 +130,9 @@ public sealed class Message
     /// <summary>How many bytes it had, once its texts are no longer kept; <see langword="null"/> while they are.</summary>
     public int? Size { get; init; }
 
+    /// <summary>How many files go with it.</summary>
+    public int Files { get; set; }
+
     /// <summary>Says one more thing that was gathered into it; its link and code answer that alert too.</summary>
     public void Gather(string line)
     {
@@ -135,6 +144,31 @@ public sealed class Message
 
     /// <summary>SHA-256 of its plain text and its HTML one after the other, UTF-8, once they are no longer kept.</summary>
     public byte[]? Hash { get; init; }
+}
+
+/// <summary>A file that goes with a message, kept as it was sent.</summary>
+public sealed class MessageFile
+{
+    /// <summary>The delivery.</summary>
+    public Guid DeliveryId { get; init; }
+
+    /// <summary>From 1.</summary>
+    public int Number { get; init; }
+
+    /// <summary>Its name: <c>shipping-note-AQ-20418.pdf</c>.</summary>
+    public required string Name { get; init; }
+
+    /// <summary>Its media type.</summary>
+    public required string Type { get; init; }
+
+    /// <summary>Its bytes; empty once they are no longer kept.</summary>
+    public required byte[] Content { get; init; }
+
+    /// <summary>How many bytes it had.</summary>
+    public int Size { get; init; }
+
+    /// <summary>It stands in the text, as a picture, rather than beside it.</summary>
+    public bool Inline { get; init; }
 }
 
 /// <summary>How a try ended.</summary>

@@ -64,6 +64,15 @@ public sealed class Alert
     /// <summary>Since when, or <see langword="null"/>.</summary>
     public Instant? TakenAt { get; set; }
 
+    /// <summary>By when whoever took it is to have it done, or <see langword="null"/> while nobody has it or no time is set.</summary>
+    public Instant? DoneBy { get; set; }
+
+    /// <summary>The pause that holds it, or <see langword="null"/>.</summary>
+    public int? PausedBy { get; set; }
+
+    /// <summary>Since when it is held.</summary>
+    public Instant? PausedAt { get; set; }
+
     /// <summary>How many of its recipients resolved to nobody.</summary>
     public int Unreached { get; set; }
 

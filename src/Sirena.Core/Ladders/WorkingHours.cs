@@ -1,56 +1,50 @@
+using System.Collections.Immutable;
 using NodaTime;
+using Sirena.Core.People;
 
 namespace Sirena.Core.Ladders;
 
-/// <summary>The hours in which a business works, on the wall clock of its time zone.</summary>
-/// <param name="Days">The days; each span begins on them.</param>
-/// <param name="From">The begin.</param>
-/// <param name="To">The end, after the begin.</param>
+/// <summary>The hours in which a business or one of its teams works, on the wall clock of its time zone.</summary>
+/// <param name="Spans">The spans of a week; one may end on the next day. Spans that overlap count once.</param>
+/// <param name="Holidays">Days on which no span begins.</param>
 /// <param name="Zone">The time zone.</param>
-public sealed record WorkingHours(IReadOnlyCollection<IsoDayOfWeek> Days, LocalTime From, LocalTime To, DateTimeZone Zone)
+public sealed record WorkingHours(IReadOnlyList<WeeklySpan> Spans, IReadOnlySet<LocalDate> Holidays, DateTimeZone Zone)
 {
     private const int MostDays = 400;
 
     /// <summary>Monday to Friday, 8 to 18.</summary>
-    public static WorkingHours Usual(DateTimeZone zone) => new([IsoDayOfWeek.Monday, IsoDayOfWeek.Tuesday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday], new LocalTime(8, 0), new LocalTime(18, 0), zone);
+    public static WeeklySpan Usual { get; } = new(
+        ImmutableArray.Create(IsoDayOfWeek.Monday, IsoDayOfWeek.Tuesday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday), new LocalTime(8, 0), new LocalTime(18, 0));
 
     /// <summary>The instant by which that much working time has gone by since another; <see langword="null"/> when it does not within a year.</summary>
     public Instant? After(Instant since, Duration work)
     {
-        var (day, left) = (since.InZone(Zone).Date, work);
+        var (from, left, day) = (since, work, since.InZone(Zone).Date.PlusDays(-1));
         for (var i = 0; i < MostDays; i++, day = day.PlusDays(1))
         {
-            if (!Days.Contains(day.DayOfWeek))
+            if (Holidays.Contains(day))
             {
                 continue;
             }
 
-            var begin = Instant.Max(since, day.At(From).InZoneLeniently(Zone).ToInstant());
-            var end = day.At(To).InZoneLeniently(Zone).ToInstant();
-            if (end - begin >= left)
+            foreach (var (begin, end) in Spans.Select(s => s.On(day, Zone)).OfType<(Instant From, Instant To)>().OrderBy(s => s.From))
             {
-                return begin + left;
-            }
+                var start = Instant.Max(from, begin);
+                if (start > end || (start == end && left > Duration.Zero))
+                {
+                    continue;
+                }
 
-            left -= Instant.Max(end, begin) - begin;
+                if (end - start >= left)
+                {
+                    return start + left;
+                }
+
+                left -= end - start;
+                from = end;
+            }
         }
 
         return null;
     }
-}
-
-/// <summary>When the steps of a ladder are due (semantics 18): each counts from when the alert was raised, whatever became of the others.</summary>
-public static class LadderClock
-{
-    /// <summary>When a step is due; <see langword="null"/> when that never comes: before the due time of an order that has none.</summary>
-    /// <param name="step">The step.</param>
-    /// <param name="raised">When the alert was raised.</param>
-    /// <param name="due">When the order is due, or <see langword="null"/>.</param>
-    /// <param name="hours">The hours of work.</param>
-    public static Instant? Due(LadderStep step, Instant raised, Instant? due, WorkingHours hours) => step.Clock switch
-    {
-        StepClock.After => raised + step.Delay,
-        StepClock.AfterWorking => hours.After(raised, step.Delay),
-        _ => due is { } at ? Instant.Max(raised, at - step.Delay) : null,
-    };
 }

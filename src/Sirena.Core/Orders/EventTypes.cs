@@ -11,6 +11,12 @@ public static class EventTypes
     /// <summary>Sirena's own: a recipient of an alert resolves to nobody.</summary>
     public const string Unreachable = "recipient.unreachable";
 
+    /// <summary>Sirena's own: a notice goes out.</summary>
+    public const string NoticeSent = "notice.sent";
+
+    /// <summary>Sirena's own: a rule raises more alerts than its storm guard lets through.</summary>
+    public const string RuleStorm = "rule.storm";
+
     private static readonly (string Type, string Name, string Phrase)[] Known =
     [
         ("order.placed", "Placed", "an order is placed"),
@@ -39,6 +45,8 @@ public static class EventTypes
         ("gateway.budget-low", "Budget low", "a gateway has spent four fifths of its month's budget"),
         ("delivery.failed", "Delivery failed", "a delivery fails"),
         ("alert.lapsed", "Alert lapsed", "an alert lapses with no answer"),
+        (RuleStorm, "Rule storm", "a rule raises too many alerts"),
+        (NoticeSent, "Notice", "a notice is sent"),
     ];
 
     private static readonly FrozenDictionary<string, (string Name, string Phrase)> ByType =
@@ -51,7 +59,7 @@ public static class EventTypes
     public static bool NeedsOrder(string type) => type.StartsWith("order.", StringComparison.Ordinal);
 
     /// <summary>Whether Sirena itself makes such events; an alert that was raised by one raises none.</summary>
-    public static bool IsOwn(string type) => type is "order.overdue" or "order.backlog" or Unreachable or "gateway.failing" or "gateway.restored" or "gateway.budget-low" or "delivery.failed" or "alert.lapsed";
+    public static bool IsOwn(string type) => type is "order.overdue" or "order.backlog" or Unreachable or "gateway.failing" or "gateway.restored" or "gateway.budget-low" or "delivery.failed" or "alert.lapsed" or RuleStorm;
 
     /// <summary>A short heading: <c>Held</c>. An unknown type is shown as it is written.</summary>
     public static string Name(string type) => ByType.TryGetValue(type, out var known) ? known.Name : type;

@@ -92,4 +92,10 @@ public sealed class Status
 
     /// <summary>How many minutes an order may stand in it, or <see langword="null"/> for no limit.</summary>
     public int? AllowedMinutes { get; set; }
+
+    /// <summary>How many orders may stand in it that nobody has accepted, or <see langword="null"/> for no limit.</summary>
+    public int? BacklogLimit { get; set; }
+
+    /// <summary>Since when more stand in it; <see langword="null"/> while they do not.</summary>
+    public Instant? BacklogSince { get; set; }
 }

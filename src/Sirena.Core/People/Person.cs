@@ -58,7 +58,7 @@ public sealed class Person
     public List<OptOut> OptOuts { get; set; } = [];
 
     /// <summary>When they want quiet.</summary>
-    public List<QuietSpan> Quiet { get; set; } = [];
+    public List<WeeklySpan> Quiet { get; set; } = [];
 
     /// <summary>When they are away, and who stands in.</summary>
     public List<Leave> Away { get; set; } = [];
@@ -132,6 +132,9 @@ public sealed class Team
 
     /// <summary>Who is told as one of this team may opt out of it.</summary>
     public bool MayOptOut { get; set; } = true;
+
+    /// <summary>When it works; empty for the business's hours.</summary>
+    public List<WeeklySpan> Hours { get; set; } = [];
 }
 
 /// <summary>A place where work is done.</summary>

@@ -229,7 +229,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         }
 
         // Urgent passes quiet hours, not opt-outs.
-        var until = question.Urgency >= business.QuietPasses ? null : QuietSpan.Until([.. person.Quiet, .. business.Quiet], question.At, zone);
+        var until = question.Urgency >= business.QuietPasses ? null : WeeklySpan.Until([.. person.Quiet, .. business.Quiet], question.At, zone);
         asked.Told.Add(new Told(person.Id, channel, point.Address, because, point.Verified, until));
         if (until is { } end)
         {

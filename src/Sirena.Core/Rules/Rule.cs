@@ -43,6 +43,15 @@ public sealed record Rule
     /// <summary>The statuses that end the alert.</summary>
     public ImmutableArray<string> WithdrawAt { get; init; } = [];
 
+    /// <summary>How long whoever took the alert has until it is done, before it burns on; <see langword="null"/> for what the urgency says, zero for no end.</summary>
+    public Duration? DoneWithin { get; init; }
+
+    /// <summary>The next step is pulled forward to the order's due time when it would come later.</summary>
+    public bool PullForward { get; init; } = true;
+
+    /// <summary>From when on its alerts are gathered because there are too many, or <see langword="null"/> for never.</summary>
+    public StormGuard? Storm { get; init; }
+
     /// <summary>Every question that it asks: its own, then those of its cases.</summary>
     public IEnumerable<ConditionLeaf> Leaves => (OnlyIf?.Leaves ?? []).Concat(Cases.SelectMany(c => c.OnlyIf?.Leaves ?? []));
 }
@@ -65,9 +74,17 @@ public sealed record RuleCase
     /// <summary>The wording's id, or <see langword="null"/> for the shipped one.</summary>
     public string? Wording { get; init; }
 
+    /// <summary>The id of the shared ladder whose steps are in <see cref="Ladder"/>, or <see langword="null"/> for steps of its own.</summary>
+    public string? SharedLadder { get; init; }
+
     /// <summary>The steps after the first telling.</summary>
     public ImmutableArray<LadderStep> Ladder { get; init; } = [];
 
     /// <summary>An event older than this tells nobody; <see langword="null"/> for what the urgency says.</summary>
     public Duration? NotOlderThan { get; init; }
 }
+
+/// <summary>A guard against too many alerts of one rule.</summary>
+/// <param name="Alerts">So many are told as usual.</param>
+/// <param name="Within">In this span; those beyond are gathered into one message per reader that goes at its end.</param>
+public sealed record StormGuard(int Alerts, Duration Within);

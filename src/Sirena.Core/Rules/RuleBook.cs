@@ -1,4 +1,5 @@
 using System.Collections.Frozen;
+using NodaTime;
 using Sirena.Core.Orders.Fields;
 
 namespace Sirena.Core.Rules;
@@ -15,6 +16,8 @@ public sealed class RuleBook
     {
         Version = version;
         Rules = [.. rules.OrderBy(r => r.Rule.Id, StringComparer.Ordinal)];
+        Guarded = [.. Rules.Select(r => r.Rule).Where(r => r.Storm is not null)];
+        Gathers = Rules.Any(r => r.Rule.Gather > Duration.Zero || r.Rule.Storm is not null);
         byEvent = Rules.SelectMany(r => r.Rule.When.Distinct().Select(type => (type, r)))
             .GroupBy(x => x.type)
             .ToFrozenDictionary(g => g.Key, g => (g.Select(x => x.r).ToArray(), new RuleIndex([.. g.Select(x => x.r).Where(r => r.Rule.On)])));
@@ -25,6 +28,12 @@ public sealed class RuleBook
 
     /// <summary>Every rule, by id.</summary>
     public IReadOnlyList<CompiledRule> Rules { get; }
+
+    /// <summary>The rules with a storm guard.</summary>
+    public IReadOnlyList<Rule> Guarded { get; }
+
+    /// <summary>Some rule gathers its messages.</summary>
+    public bool Gathers { get; }
 
     /// <summary>The rules that match, most urgent first, then by id.</summary>
     public IReadOnlyList<Decision> Matches(Facts facts)

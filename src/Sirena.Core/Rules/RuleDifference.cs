@@ -58,6 +58,11 @@ public sealed class RuleDifference(RuleSentence sentence)
                 Add("wait for each", first.Wait.ExactWords());
             }
 
+            if (one.SharedLadder is { } shared)
+            {
+                Add("ladder", $"the shared one '{shared}'");
+            }
+
             for (var i = 0; i < one.Ladder.Length; i++)
             {
                 Add($"step {i + 1}", sentence.Of(one.Ladder[i], one.By));
@@ -88,6 +93,21 @@ public sealed class RuleDifference(RuleSentence sentence)
         if (rule.Rest > Duration.Zero)
         {
             parts.Add(("Not again within", rule.Rest.ExactWords()));
+        }
+
+        if (rule.DoneWithin is { } done)
+        {
+            parts.Add(("Done expected within", done == Duration.Zero ? "no time" : done.ExactWords()));
+        }
+
+        if (!rule.PullForward)
+        {
+            parts.Add(("Pulled forward to the due time", "never"));
+        }
+
+        if (rule.Storm is { } storm)
+        {
+            parts.Add(("Storm guard", $"{storm.Alerts} within {storm.Within.ExactWords()}"));
         }
 
         if (!rule.MayOptOut)

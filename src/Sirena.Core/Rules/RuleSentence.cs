@@ -33,6 +33,21 @@ public sealed class RuleSentence(Func<string, string> name)
             text.Append($" Not again for the same order within {rule.Rest.InWords()}.");
         }
 
+        if (rule.DoneWithin is { } done)
+        {
+            text.Append(done == Duration.Zero ? " Whoever takes it has no time set." : $" Whoever takes it has {done.InWords()} until it is done.");
+        }
+
+        if (!rule.PullForward && rule.Cases.Any(c => !c.Ladder.IsEmpty))
+        {
+            text.Append(" No step is pulled forward when the order is due sooner.");
+        }
+
+        if (rule.Storm is { } storm)
+        {
+            text.Append($" Beyond {storm.Alerts} within {storm.Within.InWords()} they are gathered into one.");
+        }
+
         if (rule.WithdrawAt.Length > 0)
         {
             text.Append($" Ends when the order is {Statuses(rule.WithdrawAt)}.");

@@ -52,8 +52,8 @@ public static class Duty
         P("wanda.petrov").Away.Add(Leave.Of(friday, friday, "ivo.kranz", zone));
         P("sanna.rautio").Away.Add(Leave.Of(friday, friday, null, zone));
         P("hugo.brandt").Away.Add(Leave.Of(friday.PlusDays(3), friday.PlusDays(14), "odile.varga", zone));
-        P("noor.haddad").Quiet.Add(new QuietSpan([], new LocalTime(20, 0), new LocalTime(6, 0)));
-        P("signe.aalto").Quiet.Add(new QuietSpan([.. Week], new LocalTime(11, 0), new LocalTime(13, 0)));
+        P("noor.haddad").Quiet.Add(new WeeklySpan([], new LocalTime(20, 0), new LocalTime(6, 0)));
+        P("signe.aalto").Quiet.Add(new WeeklySpan([.. Week], new LocalTime(11, 0), new LocalTime(13, 0)));
         P("noor.haddad").OptOuts.Add(new OptOut("order.note-added", null, Channel.Sms));
         P("jonas.weil").OptOuts.Add(new OptOut(null, "cancelled-late", null));
         P("odile.varga").First[Urgency.Urgent] = Channel.Sms;

@@ -156,7 +156,7 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
         var status = happened.OrderAfter is null ? null : (string?)orders[happened.OrderNumber!].State.Document["status"];
         foreach (var alert in open.Where(a => a.OrderNumber is not null && a.OrderNumber == happened.OrderNumber && a.State is AlertState.Open or AlertState.Taken && a.OrderNumber == happened.OrderNumber))
         {
-            if (book.Rules.First(r => r.Rule.Id == alert.RuleId).Rule.WithdrawAt.Contains(status ?? "") && !(alert.TakenAt > at))
+            if (book.Rules.FirstOrDefault(r => r.Rule.Id == alert.RuleId)?.Rule.WithdrawAt.Contains(status ?? "") == true && !(alert.TakenAt > at))
             {
                 (alert.State, alert.EndedAt) = (AlertState.Withdrawn, at);
             }

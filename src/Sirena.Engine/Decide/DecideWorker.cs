@@ -6,6 +6,7 @@ using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
+using Sirena.Core.Rules;
 using Sirena.Engine.Dispatch;
 using Sirena.Engine.Orders;
 using Sirena.Engine.Rules;
@@ -18,7 +19,7 @@ namespace Sirena.Engine.Decide;
 /// Decides events, those of one order strictly in their order. All that an event's rules raise and the mark that it was decided go into one transaction, so
 /// that an event is decided exactly once however often a node dies.
 /// </summary>
-public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, Dispatcher mail, UnreachableNews unreachable, FieldWatch fields, Signals signals, IClock clock, ILogger<DecideWorker> log)
+public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, Dispatcher mail, OwnNews news, FieldWatch fields, Signals signals, IClock clock, ILogger<DecideWorker> log)
     : BackgroundService
 {
     private const int AtOnce = 50;
@@ -67,7 +68,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             return 0;
         }
 
-        var (anew, missing) = await DecideAsync(db, events, cancel);
+        var (anew, missing, storms) = await DecideAsync(db, events, cancel);
         var fresh = db.ChangeTracker.Entries<Delivery>().Where(e => e.State == EntityState.Added).Select(e => e.Entity).ToArray();
         var messages = db.ChangeTracker.Entries<Message>().ToDictionary(e => e.Entity.DeliveryId, e => e.Entity);
         var taken = await mail.TakeAsync(fresh, cancel);
@@ -106,33 +107,45 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         signals.Raise(Topic.Pages);
         if (missing.Count > 0)
         {
-            await unreachable.TellAsync(missing, cancel);
+            await news.UnreachableAsync(missing, cancel);
+        }
+
+        if (storms.Count > 0)
+        {
+            await news.StormAsync(storms, cancel);
         }
 
         return events.Count;
     }
 
-    private async Task<(List<ToldAnew> Anew, List<(OrderEvent Event, Alert Alert)> Missing)> DecideAsync(SirenaDb db, List<OrderEvent> events, CancellationToken cancel)
+    private async Task<(List<ToldAnew> Anew, List<(OrderEvent Event, Alert Alert)> Missing, List<Rule> Storms)> DecideAsync(SirenaDb db, List<OrderEvent> events, CancellationToken cancel)
     {
-        var (anew, missing) = (new List<ToldAnew>(), new List<(OrderEvent, Alert)>());
+        var (anew, missing, storms) = (new List<ToldAnew>(), new List<(OrderEvent, Alert)>(), new List<Rule>());
         var around = await surroundings.GetAsync(cancel);
         string[] subjects = [.. events.Select(e => e.Subject).OfType<string>().Distinct()];
         var alerts = await db.Alerts.Where(a => subjects.Contains(a.Subject!)).OrderByDescending(a => a.RaisedAt).ThenByDescending(a => a.Id).Take(2000).ToListAsync(cancel);
         var gathering = await GatheringAsync(db, events, cancel);
+        var recent = await RecentAsync(db, events, cancel);
         foreach (var happened in events)
         {
             var now = clock.GetCurrentInstant();
-            await WithdrawAsync(db, happened, alerts, around, now, cancel);
+            await MoveAsync(db, happened, alerts, around, now, cancel);
             var raised = new EventDecision(around, now).Decide(happened, await shelf.BookAsync(happened.Book), rule => alerts.FirstOrDefault(a => a.Subject == happened.Subject && a.RuleId == rule),
-                (rule, reader) => gathering.LastOrDefault(d => d.RuleId == rule && d.Channel == reader.Channel && (d.Person ?? d.To.ToLowerInvariant()) == reader.Reader && d.DueAt > now));
-            gathering.AddRange(raised.Deliveries.Where(d => d.Reason?.StartsWith(EventDecision.GatheredUntil, StringComparison.Ordinal) == true));
-            await GatherAsync(db, raised.Gathered, raised, cancel);
+                (rule, reader) => gathering.LastOrDefault(d => d.RuleId == rule && d.Channel == reader.Channel && (d.Person ?? d.To.ToLowerInvariant()) == reader.Reader && d.DueAt > now), rule => recent.GetValueOrDefault(rule.Id));
+            gathering.AddRange(raised.Deliveries.Where(d => d.GathersUntil is not null));
             alerts.InsertRange(0, raised.Alerts);
+            storms.AddRange(raised.Storms);
+            foreach (var alert in raised.Alerts.Where(a => recent.ContainsKey(a.RuleId)))
+            {
+                recent[alert.RuleId]++;
+            }
+
             db.Matches.AddRange(raised.Matches);
             db.Alerts.AddRange(raised.Alerts);
             db.AlertSteps.AddRange(raised.Steps);
             db.Deliveries.AddRange(raised.Deliveries);
             db.Messages.AddRange(raised.Messages);
+            await GatherAsync(db, raised.Gathered, cancel);
             db.AnswerLinks.AddRange(raised.Links);
             anew.AddRange(raised.ToldAnew);
             if (!EventTypes.IsOwn(happened.Type))
@@ -143,7 +156,23 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             happened.DecidedAt = now;
         }
 
-        return (anew, missing);
+        return (anew, missing, storms);
+    }
+
+    // How many alerts the rules with a storm guard raised within its span. Plan: the index over rule and time, as far back as the span.
+    private async Task<Dictionary<string, int>> RecentAsync(SirenaDb db, List<OrderEvent> events, CancellationToken cancel)
+    {
+        var counts = new Dictionary<string, int>();
+        foreach (var version in events.Select(e => e.Book).Distinct())
+        {
+            foreach (var rule in (await shelf.BookAsync(version)).Guarded.Where(r => r.When.Any(w => events.Exists(e => e.Type == w)) && !counts.ContainsKey(r.Id)))
+            {
+                var since = clock.GetCurrentInstant() - rule.Storm!.Within;
+                counts[rule.Id] = await db.Alerts.CountAsync(a => a.RuleId == rule.Id && a.RaisedAt > since, cancel);
+            }
+        }
+
+        return counts;
     }
 
     // The messages that are still being gathered; they are locked, so that none goes while it is added to.
@@ -151,66 +180,74 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
     {
         foreach (var version in events.Select(e => e.Book).Distinct())
         {
-            if ((await shelf.BookAsync(version)).Rules.Any(r => r.Rule.Gather > Duration.Zero))
+            if ((await shelf.BookAsync(version)).Gathers)
             {
-                // Plan: ix_deliveries_due by channel for what lies ahead.
-                return await db.Deliveries.FromSql($"select * from deliveries where channel = any({new[] { "mail", "sms", "chat", "push" }}) and state = 'waiting' and due_at > {clock.GetCurrentInstant()} and lease is null and reason like {EventDecision.GatheredUntil + "%"} order by due_at for update skip locked").ToListAsync(cancel);
+                // Plan: ix_deliveries_gathering, which has only those that still wait.
+                return await db.Deliveries.FromSql($"select * from deliveries where gathers_until > {clock.GetCurrentInstant()} and state = 'waiting' and due_at = gathers_until and lease is null order by due_at for update skip locked").ToListAsync(cancel);
             }
         }
 
         return [];
     }
 
-    private static async Task GatherAsync(SirenaDb db, IEnumerable<GatheredLine> lines, Raised raised, CancellationToken cancel)
+    // A message of this very batch is not stored yet, but known.
+    private static async Task GatherAsync(SirenaDb db, IEnumerable<GatheredLine> lines, CancellationToken cancel)
     {
         foreach (var (delivery, line) in lines.Select(l => (l.Delivery, l.Line)))
         {
-            // One of this very batch is not stored yet.
-            if ((raised.Messages.FirstOrDefault(m => m.DeliveryId == delivery) ?? db.ChangeTracker.Entries<Message>().FirstOrDefault(e => e.Entity.DeliveryId == delivery && e.State == EntityState.Added)?.Entity) is { } fresh)
-            {
-                fresh.Gather(line);
-                continue;
-            }
-
-            if (await db.Messages.FirstOrDefaultAsync(m => m.DeliveryId == delivery, cancel) is { } stored)
-            {
-                stored.Gather(line);
-            }
+            (await db.Messages.FindAsync([delivery], cancel))?.Gather(line);
         }
     }
 
-    // An order that reaches a status at which a rule's alerts end ends them; each alert keeps to the version of the rule that raised it.
-    private async Task WithdrawAsync(SirenaDb db, OrderEvent happened, List<Alert> alerts, Surroundings around, Instant now, CancellationToken cancel)
+    // What the event does to the order's alerts that are not over: a status may end them, a new due time moves their steps. Each alert keeps to the version of the rule that raised it.
+    private async Task MoveAsync(SirenaDb db, OrderEvent happened, List<Alert> alerts, Surroundings around, Instant now, CancellationToken cancel)
     {
-        if (happened.OrderNumber is null || Facts.Member(happened.After, "status").ToString() is not { Length: > 0 } status)
+        if (happened.OrderNumber is null)
         {
             return;
         }
 
+        var status = Facts.Member(happened.After, "status").ToString();
+        var (before, after) = (LadderPlan.DueAt(happened, before: true), LadderPlan.DueAt(happened));
         foreach (var alert in alerts.Where(a => a.OrderNumber == happened.OrderNumber && a.State is AlertState.Open or AlertState.Taken or AlertState.Lapsed))
         {
-            if (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel) is { } rule && rule.Rule.WithdrawAt.Contains(status))
+            if (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel) is not { } rule)
             {
-                alert.State = AlertState.Withdrawn;
-                alert.EndedAt = now;
-                var told = await db.Deliveries.Where(d => d.AlertId == alert.Id).OrderBy(d => d.CreatedAt).Take(200).ToListAsync(cancel);
-                foreach (var waits in told.Where(d => d.State == DeliveryState.Waiting && d.Lease is null))
-                {
-                    // A message that other alerts were gathered into still goes.
-                    if (await db.Deliveries.AnyAsync(d => d.CarriedBy == waits.Id, cancel))
-                    {
-                        continue;
-                    }
+                continue;
+            }
 
-                    (waits.State, waits.Reason) = (DeliveryState.Skipped, $"withdrawn before it went: the order is {around.NameOf(status)}");
-                }
-
-                var raised = new Raised();
-                new EventDecision(around, now).Withdraw(alert, told, status, raised);
-                db.Deliveries.AddRange(raised.Deliveries);
-                db.Messages.AddRange(raised.Messages);
+            if (status.Length > 0 && rule.Rule.WithdrawAt.Contains(status))
+            {
+                await WithdrawAsync(db, alert, status, around, now, cancel);
+            }
+            else if (before != after && alert.State == AlertState.Open && rule.Rule.Cases.FirstOrDefault(c => c.Name == alert.Case) is { Ladder.IsEmpty: false } one)
+            {
+                var steps = await db.AlertSteps.Where(s => s.AlertId == alert.Id).ToListAsync(cancel);
+                var began = steps.Where(s => s.Rung == 0 && s.FiredAt is not null).Max(s => s.FiredAt) ?? alert.RaisedAt;
+                new LadderPlan(around, now).Retime(steps, rule.Rule, one, began, before, after);
             }
         }
+    }
+
+    private static async Task WithdrawAsync(SirenaDb db, Alert alert, string status, Surroundings around, Instant now, CancellationToken cancel)
+    {
+        (alert.State, alert.EndedAt, alert.DoneBy, alert.PausedBy, alert.PausedAt) = (AlertState.Withdrawn, now, null, null, null);
+        var told = await db.Deliveries.Where(d => d.AlertId == alert.Id).OrderBy(d => d.CreatedAt).Take(200).ToListAsync(cancel);
+        foreach (var waits in told.Where(d => d.State == DeliveryState.Waiting && d.Lease is null))
+        {
+            // A message that other alerts were gathered into still goes.
+            if (await db.Deliveries.AnyAsync(d => d.CarriedBy == waits.Id, cancel))
+            {
+                continue;
+            }
+
+            (waits.State, waits.PausedBy, waits.Reason) = (DeliveryState.Skipped, null, $"withdrawn before it went: the order is {around.NameOf(status)}");
+        }
+
+        var raised = new Raised();
+        new WithdrawnLine(around, now).Tell(alert, told, status, raised);
+        db.Deliveries.AddRange(raised.Deliveries);
+        db.Messages.AddRange(raised.Messages);
     }
 
     // One event that cannot be decided must not hold up the others: it is noted, tried a few times, then shown with its problem.

@@ -21,6 +21,9 @@ public sealed class Raised
 
     public List<ToldAnew> ToldAnew { get; } = [];
 
+    /// <summary>The rules whose storm guard began to gather with this event.</summary>
+    public List<Rule> Storms { get; } = [];
+
     /// <summary>Lines that go into messages which are still being gathered.</summary>
     public List<GatheredLine> Gathered { get; } = [];
 }

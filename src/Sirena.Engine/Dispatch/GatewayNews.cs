@@ -1,12 +1,8 @@
-using System.Text.Json.Nodes;
 using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using NodaTime;
-using Sirena.Core;
 using Sirena.Core.Deliveries;
-using Sirena.Core.Orders;
 using Sirena.Engine.Intake;
-using Sirena.Storage.Orders;
 
 namespace Sirena.Engine.Dispatch;
 
@@ -29,12 +25,9 @@ public sealed class GatewayNews(Gateways gateways, IntakeDesk desk, IClock clock
 
     private async Task TellAsync(Gateway gateway, bool failing, string error)
     {
-        var now = clock.GetCurrentInstant();
-        var type = failing ? "gateway.failing" : "gateway.restored";
-        var data = new JsonObject { ["gateway"] = new JsonObject { ["id"] = gateway.Id, ["name"] = gateway.Name, ["channel"] = gateway.Channel.Name(), ["error"] = error } };
         try
         {
-            await desk.TakeAsync([OwnEvents.Make($"{type}-{gateway.Id}-{now.ToUnixTimeMilliseconds()}", type, gateway.Id, data, now)], CancellationToken.None);
+            await desk.TakeAsync([OwnEvents.OfGateway(gateway, failing, error, clock.GetCurrentInstant())], CancellationToken.None);
         }
         catch (Npgsql.NpgsqlException e)
         {

@@ -15,8 +15,8 @@ public sealed partial class SecondSending(IDbContextFactory<SirenaDb> factory, S
     /// <summary>
     /// One that did not arrive is put back into the queue with a new deadline; one that went over gets a second delivery beside it, so that what is known of the first stays.
     /// </summary>
-    /// <returns>A sentence on what was done, or <see langword="null"/> when there is no such delivery.</returns>
-    public async Task<string?> SendAsync(Guid id, string by, CancellationToken cancel)
+    /// <returns>Whether it is on its way, and a sentence on what was done; <see langword="null"/> when there is no such delivery.</returns>
+    public async Task<(bool Sent, string Said)?> SendAsync(Guid id, string by, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         var found = await db.Deliveries.AsNoTracking().FirstOrDefaultAsync(d => d.Id == id, cancel);
@@ -39,14 +39,15 @@ public sealed partial class SecondSending(IDbContextFactory<SirenaDb> factory, S
         }
         else
         {
-            return "There is no message to send: this reader was told by another rule's message.";
+            return (false, "There is no message to send: this reader was told by another rule's message.");
         }
 
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Deliveries);
         signals.Raise(Topic.Pages);
-        return $"It is on its way to {found.To} again.";
+        return (true, $"It is on its way to {found.To} again.");
     }
+
     /// <summary>Sends a delivery's message to another person, by the same channel, with a link of their own to answer by.</summary>
     /// <returns>A sentence on what was done, or on why it was not.</returns>
     public async Task<string> SendToAsync(Guid id, string person, string by, CancellationToken cancel)
@@ -90,7 +91,7 @@ public sealed partial class SecondSending(IDbContextFactory<SirenaDb> factory, S
         var sent = 0;
         foreach (var id in ids)
         {
-            sent += await SendAsync(id, by, cancel) is { } said && said.StartsWith("It is on its way", StringComparison.Ordinal) ? 1 : 0;
+            sent += await SendAsync(id, by, cancel) is { Sent: true } ? 1 : 0;
         }
 
         return sent;

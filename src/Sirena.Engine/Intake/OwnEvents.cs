@@ -1,5 +1,7 @@
 using System.Text.Json.Nodes;
 using NodaTime;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
 using Sirena.Core.Orders;
 using Sirena.Storage.Orders;
 
@@ -26,5 +28,18 @@ public static class OwnEvents
         }
 
         return new Arrival(new IncomingEvent(id, Source, type, subject, now, data), "", now);
+    }
+
+    /// <summary>The event that a gateway fails, or works again.</summary>
+    /// <param name="gateway">The gateway.</param>
+    /// <param name="failing">It fails.</param>
+    /// <param name="words">Why, in a reader's words.</param>
+    /// <param name="now">When.</param>
+    /// <param name="by">What found it out where it was not a message's way: a part of the id; else <see langword="null"/>.</param>
+    public static Arrival OfGateway(Gateway gateway, bool failing, string words, Instant now, string? by = null)
+    {
+        var type = failing ? "gateway.failing" : "gateway.restored";
+        var data = new JsonObject { ["gateway"] = new JsonObject { ["id"] = gateway.Id, ["name"] = gateway.Name, ["channel"] = gateway.Channel.Name(), ["error"] = words } };
+        return Make($"{type}{(by is null ? "" : "-" + by)}-{gateway.Id}-{now.ToUnixTimeMilliseconds()}", type, gateway.Id, data, now);
     }
 }

@@ -2,6 +2,7 @@ using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Ladders;
+using Sirena.Core.Rules;
 using Sirena.Engine.Decide;
 using Sirena.Engine.Rules;
 using Sirena.Storage;
@@ -68,6 +69,7 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         foreach (var one in alerts.Values.Where(a => a.Id == id || Answering.Of(a, person, answer, around.NameOf).Problem is null))
         {
             Apply(one, Answering.Of(one, person, answer, around.NameOf).State, person, answer, now);
+            one.DoneBy = answer == AnswerKind.Taken ? await DoneByAsync(one, now, cancel) : one.State == AlertState.Taken ? one.DoneBy : null;
             db.Answers.Add(new Answer { AlertId = one.Id, Person = person, Kind = answer.Name(), At = now, Via = via, EnteredBy = enteredBy, Note = answer == AnswerKind.Passed ? $"to {around.NameOf(to!)}{(note is null ? "" : ": " + note)}" : note });
         }
 
@@ -98,14 +100,19 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         return new Answered(alert, null, false);
     }
 
+    // By when it is to be done, as the rule's version says.
+    private async Task<Instant?> DoneByAsync(Alert alert, Instant now, CancellationToken cancel) =>
+        ((await shelf.RuleAsync(alert.RuleId, alert.Version, cancel))?.Rule.DoneWithin ?? alert.Urgency.DoneWithin()) is var within && within > Duration.Zero ? now + within : null;
+
     // The ladder begins anew: what has fired stays, what has not is replaced.
     private async Task ReaimAsync(SirenaDb db, Alert alert, string aim, Surroundings around, Instant now, CancellationToken cancel)
     {
         var from = await db.AlertSteps.Where(s => s.AlertId == alert.Id && s.FiredAt != null).Select(s => (int?)s.Index).MaxAsync(cancel) ?? -1;
         await db.AlertSteps.Where(s => s.AlertId == alert.Id && s.FiredAt == null).ExecuteDeleteAsync(cancel);
         var happened = await db.Events.AsNoTracking().FirstAsync(e => e.Id == alert.EventId, cancel);
-        var ladder = (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel))?.Rule.Cases.FirstOrDefault(c => c.Name == alert.Case)?.Ladder ?? [];
-        db.AlertSteps.AddRange(new EventDecision(around, now).Anew(happened, ladder, alert, aim, from + 1));
+        var rule = (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel))?.Rule;
+        var ladder = rule?.Cases.FirstOrDefault(c => c.Name == alert.Case)?.Ladder ?? [];
+        db.AlertSteps.AddRange(new LadderPlan(around, now).Anew(happened, ladder, rule?.PullForward ?? true, alert, aim, from + 1));
     }
 
     private static void Apply(Alert alert, AlertState state, string person, AnswerKind answer, Instant now)

@@ -22,7 +22,7 @@ namespace Sirena.Engine.Ladders;
 /// Climbs the ladders: fires steps that are due while the alert is open, pulls the next one forward when a step reached nobody, and lets an alert lapse when its last step has passed. Rows are locked, so that
 /// each step fires once however many nodes there are; all that a step writes commits together.
 /// </summary>
-public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, IntakeDesk intake, Signals signals, IClock clock, ILogger<LadderWorker> log) : BackgroundService
+public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, PauseDesk pauses, Notices.NoticeDesk notices, IntakeDesk intake, Signals signals, IClock clock, ILogger<LadderWorker> log) : BackgroundService
 {
     private const int AtOnce = 100;
     private static readonly TimeSpan Poll = TimeSpan.FromMilliseconds(300);
@@ -39,6 +39,9 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
                 fired = await FireAsync(stoppingToken);
                 if (round++ % 4 == 0)
                 {
+                    await pauses.EndDueAsync(stoppingToken);
+                    await LateAsync(stoppingToken);
+                    await notices.SendDueAsync(stoppingToken);
                     await PullAsync(stoppingToken);
                     await LapseAsync(stoppingToken);
                     await TellLapsedAsync(stoppingToken);
@@ -65,7 +68,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
 
         // Plan: ix_alert_steps_due, then the alert by its key; rows that another node holds are skipped.
-        var due = await db.AlertSteps.FromSql($"select s.* from alert_steps s join alerts a on a.id = s.alert_id where s.fired_at is null and s.due_at <= {now} and a.state = 'open' order by s.due_at limit {AtOnce} for update of s skip locked").ToListAsync(cancel);
+        var due = await db.AlertSteps.FromSql($"select s.* from alert_steps s join alerts a on a.id = s.alert_id where s.fired_at is null and s.due_at <= {now} and a.state = 'open' and a.paused_by is null order by s.due_at limit {AtOnce} for update of s skip locked").ToListAsync(cancel);
         if (due.Count == 0)
         {
             return 0;
@@ -99,19 +102,68 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
 
     private async Task FireAsync(SirenaDb db, Alert alert, AlertStep step, OrderEvent happened, Surroundings around, Instant now, CancellationToken cancel)
     {
-        var rule = await shelf.RuleAsync(alert.RuleId, alert.Version, cancel);
-        var one = rule?.Rule.Cases.FirstOrDefault(c => c.Name == alert.Case);
+        var rule = (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel))?.Rule ?? OwnRules.Matches(happened, around).Select(d => d.Rule).FirstOrDefault(r => r.Id == alert.RuleId);
+        var one = rule?.Cases.FirstOrDefault(c => c.Name == alert.Case);
         step.FiredAt = now;
         if (rule is null || one is null || (step.Aim is null && (step.Rung < 1 || step.Rung > one.Ladder.Length)))
         {
             return;
         }
 
-        var raised = new EventDecision(around, now).Fire(happened, new Decision(rule.Rule, rule.Version, Outcome.Matched, one, []), alert, step);
+        var raised = new EventDecision(around, now).Fire(happened, new Decision(rule, alert.Version, Outcome.Matched, one, []), alert, step);
         (step.Told, step.Left) = (raised.Steps[0].Told, raised.Steps[0].Left);
         db.Deliveries.AddRange(raised.Deliveries);
         db.Messages.AddRange(raised.Messages);
         db.AnswerLinks.AddRange(raised.Links);
+    }
+
+    /// <summary>
+    /// An alert that was taken and is not done by its time burns on: whoever has it is told first, then the steps go on from where they stood when it was taken, or from the first where all had fired.
+    /// </summary>
+    /// <returns>How many burn on.</returns>
+    public async Task<int> LateAsync(CancellationToken cancel)
+    {
+        var now = clock.GetCurrentInstant();
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+
+        // Plan: ix_alerts_done_by.
+        var late = await db.Alerts.FromSql($"select * from alerts where state = 'taken' and done_by <= {now} and paused_by is null order by done_by limit {AtOnce} for update skip locked").ToListAsync(cancel);
+        if (late.Count == 0)
+        {
+            return 0;
+        }
+
+        var around = await surroundings.GetAsync(cancel);
+        Guid[] ids = [.. late.Select(a => a.Id)];
+        var all = (await db.AlertSteps.Where(s => ids.Contains(s.AlertId)).ToListAsync(cancel)).ToLookup(s => s.AlertId);
+        foreach (var alert in late)
+        {
+            var (aim, plan, free) = ($"person:{alert.TakenBy}", new LadderPlan(around, now), all[alert.Id].Max(s => s.Index) + 1);
+            AlertStep[] ahead = [.. all[alert.Id].Where(s => s.FiredAt is null)];
+            foreach (var step in ahead)
+            {
+                step.DueAt += now - (alert.TakenAt ?? now);
+            }
+
+            if (ahead.Length > 0)
+            {
+                db.AlertSteps.Add(plan.Aimed(alert, aim, free));
+            }
+            else
+            {
+                var rule = (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel))?.Rule;
+                var happened = await db.Events.AsNoTracking().FirstAsync(e => e.Id == alert.EventId, cancel);
+                db.AlertSteps.AddRange(plan.Anew(happened, rule?.Cases.FirstOrDefault(c => c.Name == alert.Case)?.Ladder ?? [], rule?.PullForward ?? true, alert, aim, free));
+            }
+
+            (alert.State, alert.TakenBy, alert.TakenAt, alert.DoneBy) = (AlertState.Open, null, null, null);
+        }
+
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        signals.Raise(Topic.Pages);
+        return late.Count;
     }
 
     /// <summary>A step that reached nobody, or whose deliveries all failed, lets the next one fire at once.</summary>
@@ -124,7 +176,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         await db.Database.ExecuteSqlAsync(
             $"""
             update alert_steps n set due_at = {now} from alerts a
-            where n.fired_at is null and n.due_at > {now} and a.id = n.alert_id and a.state = 'open'
+            where n.fired_at is null and n.due_at > {now} and a.id = n.alert_id and a.state = 'open' and a.paused_by is null
               and n.index = (select min(x.index) from alert_steps x where x.alert_id = n.alert_id and x.fired_at is null)
               and not exists (select from deliveries d where d.alert_id = n.alert_id and d.step = (select max(f.index) from alert_steps f where f.alert_id = n.alert_id and f.fired_at is not null)
                 and (d.state in ('waiting', 'handed-over', 'landed') or exists (select from deliveries c where c.id = d.carried_by and c.state in ('waiting', 'handed-over', 'landed'))))
@@ -143,7 +195,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         var lapsed = await db.Database.ExecuteSqlAsync(
             $"""
             update alerts a set state = 'lapsed', ended_at = {now} where a.id in (
-              select o.id from alerts o where o.state = 'open' and o.raised_at <= case o.urgency when 'urgent' then {urgent} when 'prompt' then {prompt} else {routine} end
+              select o.id from alerts o where o.state = 'open' and o.paused_by is null and o.raised_at <= case o.urgency when 'urgent' then {urgent} when 'prompt' then {prompt} else {routine} end
                 and not exists (select from alert_steps s where s.alert_id = o.id and (s.fired_at is null or s.fired_at > case o.urgency when 'urgent' then {urgent} when 'prompt' then {prompt} else {routine} end))
               order by o.raised_at limit {AtOnce} for update skip locked)
             """, cancel);

@@ -17,7 +17,8 @@ namespace Sirena.Engine.Orders;
 /// <param name="Words">The order system's words, with commas, semicolons or spaces between.</param>
 /// <param name="CustomerSees">What the customer reads; empty for an internal one.</param>
 /// <param name="AllowedMinutes">How long an order may stand in it, minutes as typed; empty for no limit.</param>
-public sealed record StatusEdit(string? Id, string? Name, string? Mark, string? Kind, string? Words, string? CustomerSees, string? AllowedMinutes);
+/// <param name="BacklogLimit">How many may stand in it that nobody has accepted, as typed; empty for no limit.</param>
+public sealed record StatusEdit(string? Id, string? Name, string? Mark, string? Kind, string? Words, string? CustomerSees, string? AllowedMinutes, string? BacklogLimit = null);
 
 /// <summary>Changes the list of statuses and the events of the business's own. What is in use cannot vanish.</summary>
 public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, Signals signals, IClock clock)
@@ -47,6 +48,8 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         (status.Closed, status.Final, status.Void) = (edit.Kind != "open", edit.Kind is "final" or "void", edit.Kind == "void");
         status.CustomerSees = string.IsNullOrWhiteSpace(edit.CustomerSees) ? null : edit.CustomerSees.Trim();
         status.AllowedMinutes = int.TryParse(edit.AllowedMinutes?.Trim(), out var minutes) ? minutes : null;
+        status.BacklogLimit = int.TryParse(edit.BacklogLimit?.Trim(), out var most) ? most : null;
+        status.BacklogSince = status.BacklogLimit is null ? null : status.BacklogSince;
         await db.SaveChangesAsync(cancel);
 
         // Orders that waited under one of its words stand in it now, and whether an order is open follows its status.
@@ -203,6 +206,11 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
             }
         }
 
+        if (!string.IsNullOrWhiteSpace(edit.BacklogLimit) && (!int.TryParse(edit.BacklogLimit.Trim(), out var most) || most is < 0 or > 1_000_000))
+        {
+            problems["backlog"] = $"'{edit.BacklogLimit.Trim()}' is no number of orders. Write 10, or leave it empty for no limit.";
+        }
+
         if (!string.IsNullOrWhiteSpace(edit.AllowedMinutes) && (!int.TryParse(edit.AllowedMinutes.Trim(), out var minutes) || minutes is < 1 or > 525_600))
         {
             problems["allowed"] = $"'{edit.AllowedMinutes.Trim()}' is no number of minutes. Write 75 for an hour and a quarter, or leave it empty for no limit.";
@@ -220,7 +228,7 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         || rule.Leaves.Any(l => l.Field is "order.status" or "change.before" or "change.after" && l.Wants(status));
 
     private static string Said(Status s) =>
-        $"{(s.Void ? "void" : s.Final ? "final" : s.Closed ? "closed" : "open")}, mark {s.Mark}, words [{string.Join(", ", s.Words)}], {(s.CustomerSees is { } sees ? $"customers read '{sees}'" : "internal")}, {(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no limit")}";
+        $"{(s.Void ? "void" : s.Final ? "final" : s.Closed ? "closed" : "open")}, mark {s.Mark}, words [{string.Join(", ", s.Words)}], {(s.CustomerSees is { } sees ? $"customers read '{sees}'" : "internal")}, {(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no time limit")}{(s.BacklogLimit is { } most ? $", at most {most} unaccepted" : "")}";
 
     // Changes of the list stand in a row.
     private static async Task<Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction> BeginAsync(SirenaDb db, CancellationToken cancel)

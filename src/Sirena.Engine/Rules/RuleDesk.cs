@@ -44,10 +44,13 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
     public async Task<KnownNames> NamesAsync(CancellationToken cancel)
     {
         var around = await surroundings.GetAsync(cancel);
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var ladders = (await db.Ladders.AsNoTracking().ToListAsync(cancel)).ToDictionary(l => l.Id, l => RuleReader.ReadLadder(l.Steps, yaml: false, null).Steps);
         return new KnownNames(
             around.Staff.People.Where(p => p.ArchivedAt is null).Select(p => p.Id).ToHashSet(),
             around.Staff.Teams.Select(t => t.Id).ToHashSet(),
-            around.Statuses.Select(s => s.Id).ToHashSet());
+            around.Statuses.Select(s => s.Id).ToHashSet(),
+            ladders);
     }
 
     /// <summary>Turns a rule on or off, as a new version.</summary>

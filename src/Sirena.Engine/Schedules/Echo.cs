@@ -1,5 +1,4 @@
 using System.Globalization;
-using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Sirena.Channels;
@@ -69,19 +68,18 @@ public sealed class Echo(IDbContextFactory<SirenaDb> factory, Gateways gateways,
         if (!back && gateway.EchoMissedSince is null && now - sent > Patience
             && await db.Gateways.Where(g => g.Id == gateway.Id && g.EchoMissedSince == null).ExecuteUpdateAsync(s => s.SetProperty(g => g.EchoMissedSince, sent), cancel) == 1)
         {
-            await TellAsync(gateway, "gateway.failing", "its marked message did not come back: what it takes may not arrive", now, cancel);
+            await TellAsync(gateway, failing: true, "its marked message did not come back: what it takes may not arrive", now, cancel);
         }
         else if (back && gateway.EchoMissedSince is not null
             && await db.Gateways.Where(g => g.Id == gateway.Id && g.EchoMissedSince != null).ExecuteUpdateAsync(s => s.SetProperty(g => g.EchoMissedSince, (Instant?)null), cancel) == 1)
         {
-            await TellAsync(gateway, "gateway.restored", "its marked messages come back again", now, cancel);
+            await TellAsync(gateway, failing: false, "its marked messages come back again", now, cancel);
         }
     }
 
-    private async Task TellAsync(Gateway gateway, string type, string words, Instant now, CancellationToken cancel)
+    private async Task TellAsync(Gateway gateway, bool failing, string words, Instant now, CancellationToken cancel)
     {
-        var data = new JsonObject { ["gateway"] = new JsonObject { ["id"] = gateway.Id, ["name"] = gateway.Name, ["channel"] = gateway.Channel.Name(), ["error"] = words } };
-        await desk.TakeAsync([OwnEvents.Make($"{type}-echo-{gateway.Id}-{now.ToUnixTimeMilliseconds()}", type, gateway.Id, data, now)], cancel);
+        await desk.TakeAsync([OwnEvents.OfGateway(gateway, failing, words, now, "echo")], cancel);
         signals.Raise(Topic.Setup);
         signals.Raise(Topic.Pages);
     }

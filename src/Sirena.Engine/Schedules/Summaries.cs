@@ -99,7 +99,7 @@ public sealed class Summaries(IDbContextFactory<SirenaDb> factory, NpgsqlDataSou
             var of = channel is null ? all : await Ledger.ReadAsync(source, filter with { Channel = channel }, around, Duration.FromDays(1), 1, cancel);
             if (channel is null || of.Sent > 0)
             {
-                rows.Add([channel is { } c ? RuleSentence.Word(c) : "All channels", Many(of.Sent), Many(of.Landed), Many(of.ByMark["handed-over"]), Many(of.ByMark["failed"]), InWords(of.MedianToLand), InWords(of.NinetiethToLand)]);
+                rows.Add([channel is { } c ? RuleSentence.Word(c) : "All channels", Many(of.Sent), Many(of.Landed), Many(of.ByMark["handed-over"]), Many(of.ByMark["failed"]), of.MedianToLand.Took(), of.NinetiethToLand.Took()]);
             }
         }
 
@@ -138,5 +138,4 @@ public sealed class Summaries(IDbContextFactory<SirenaDb> factory, NpgsqlDataSou
 
     private static string Many(int n) => n > Ledger.Most ? "over 10,000" : n.ToString("#,##0", CultureInfo.InvariantCulture);
 
-    private static string InWords(Duration? span) => span is { } s ? s.TotalSeconds < 60 ? s.TotalSeconds.ToString("0.0", CultureInfo.InvariantCulture) + " s" : s.InWords() : "–";
 }

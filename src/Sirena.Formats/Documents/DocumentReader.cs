@@ -66,6 +66,19 @@ public abstract class DocumentReader
         }
     }
 
+    /// <summary>A member that is a whole number.</summary>
+    protected int? Number(MapNode map, string name, string path)
+    {
+        switch (map[name])
+        {
+            case null: return null;
+            case ScalarNode { Value.ValueKind: JsonValueKind.Number } number when number.Value.TryGetInt32(out var whole): return whole;
+            case var other:
+                Wrong(At(path, name), other, $"'{name}' must be a whole number.");
+                return null;
+        }
+    }
+
     /// <summary>A member that is one of an enum's names.</summary>
     protected T? OneOf<T>(MapNode map, string name, string path)
         where T : struct, Enum

@@ -176,7 +176,7 @@ public sealed class PeopleReader : DocumentReader
         return new OptOut(happening, rule, OneOf<Channel>(map, "channel", path));
     }
 
-    private QuietSpan? ReadQuiet(MapNode map, string path)
+    private WeeklySpan? ReadQuiet(MapNode map, string path)
     {
         Map(map, path, "A quiet span", ["days", "from", "to"]);
         var days = Texts(map, "days", path).Select(d =>
@@ -189,7 +189,7 @@ public sealed class PeopleReader : DocumentReader
 
             return (IsoDayOfWeek)(index + 1);
         }).Where(d => d != IsoDayOfWeek.None).Distinct().Order().ToImmutableArray();
-        return Clock(map, "from", path) is { } from && Clock(map, "to", path) is { } to ? new QuietSpan(days, from, to) : null;
+        return Clock(map, "from", path) is { } from && Clock(map, "to", path) is { } to ? new WeeklySpan(days, from, to) : null;
     }
 
     private LocalTime? Clock(MapNode map, string name, string path)

@@ -30,7 +30,7 @@ public static class PeopleWriter
     }
 
     /// <summary>A quiet span.</summary>
-    public static JsonObject Write(QuietSpan span)
+    public static JsonObject Write(WeeklySpan span)
     {
         var map = new JsonObject();
         Put(map, "days", span.Days.IsEmpty ? null : Texts(span.Days.Select(d => d.ToString()[..3].ToLowerInvariant())));

@@ -15,14 +15,15 @@ namespace Sirena.Formats.Rules;
 /// <param name="People">Ids of people who can be told.</param>
 /// <param name="Teams">Ids of teams.</param>
 /// <param name="Statuses">Ids of statuses.</param>
-public sealed record KnownNames(IReadOnlyCollection<string> People, IReadOnlyCollection<string> Teams, IReadOnlyCollection<string> Statuses);
+/// <param name="Ladders">The shared ladders by id.</param>
+public sealed record KnownNames(IReadOnlyCollection<string> People, IReadOnlyCollection<string> Teams, IReadOnlyCollection<string> Statuses, IReadOnlyDictionary<string, ImmutableArray<LadderStep>> Ladders);
 
 /// <summary>Reads a rule document. Every mistake is collected with its place; unknown members are mistakes.</summary>
 public sealed class RuleReader : DocumentReader
 {
     private static readonly string[] CaseMembers = ["tell", "by", "wording", "ladder", "notOlderThan"];
     private static readonly string[] Members =
-        ["id", "name", "on", "when", "urgency", "onlyIf", "cases", .. CaseMembers, "gather", "rest", "mayOptOut", "withdrawAt", "version", "sentence", "inForceSince"];
+        ["id", "name", "on", "when", "urgency", "onlyIf", "cases", .. CaseMembers, "gather", "rest", "mayOptOut", "withdrawAt", "doneWithin", "pullForward", "storm", "version", "sentence", "inForceSince"];
 
     private readonly KnownNames? known;
 
@@ -61,6 +62,25 @@ public sealed class RuleReader : DocumentReader
         return (tell, by, reader.Errors);
     }
 
+    /// <summary>Reads the steps of a shared ladder: a list.</summary>
+    public static (ImmutableArray<LadderStep> Steps, IReadOnlyList<DocumentError> Errors) ReadLadder(string text, bool yaml, KnownNames? known)
+    {
+        var (node, error) = DocumentText.Read(text, yaml);
+        if (error is not null)
+        {
+            return ([], [error]);
+        }
+
+        var reader = new RuleReader(known);
+        if (node is not ListNode { Items.Count: > 0 } list)
+        {
+            return ([], [new DocumentError("steps", node!.Line, node.Column, "A ladder is a list with at least one step, such as [ { after: PT5M, tell: [ { team: desk } ] } ].")]);
+        }
+
+        var steps = reader.ReadSteps(list, "steps");
+        return (steps, reader.Errors);
+    }
+
     /// <summary>An id from a name: lower-case ASCII letters and digits, hyphens between the words.</summary>
     public static string IdFrom(string name)
     {
@@ -88,6 +108,11 @@ public sealed class RuleReader : DocumentReader
             Wrong("id", map["id"] ?? map, "An id is made of lower-case letters, digits, hyphens, dots and underscores, 60 at most.");
         }
 
+        if (id.StartsWith("sirena.", StringComparison.Ordinal))
+        {
+            Wrong("id", map["id"] ?? map, "Ids that begin with 'sirena.' are Sirena's own. Choose another.");
+        }
+
         var (cases, brief) = Cases(map);
         return new Rule
         {
@@ -102,8 +127,29 @@ public sealed class RuleReader : DocumentReader
             Gather = Span(map, "gather", "") ?? Duration.Zero,
             Rest = Span(map, "rest", "") ?? Duration.Zero,
             MayOptOut = Bool(map, "mayOptOut", "") ?? true,
+            DoneWithin = Span(map, "doneWithin", ""),
+            PullForward = Bool(map, "pullForward", "") ?? true,
+            Storm = map["storm"] is { } storm ? ReadStorm(storm) : null,
             WithdrawAt = [.. Texts(map, "withdrawAt").Select(s => Known(s.Node, s.Path, s.Text, known?.Statuses, "status"))],
         };
+    }
+
+    private StormGuard? ReadStorm(Node node)
+    {
+        if (Map(node, "storm", "'storm'", ["alerts", "within"]) is not { } map)
+        {
+            return null;
+        }
+
+        var alerts = Number(map, "alerts", "storm");
+        var within = Span(map, "within", "storm");
+        if (alerts is < 1 or > 10_000 || alerts is null || within is null || within < Duration.FromSeconds(1) || within > Duration.FromDays(1))
+        {
+            Wrong("storm", map, "'storm' needs 'alerts', a number from 1 to 10000, and 'within', a span up to a day, such as { alerts: 20, within: PT10M }.");
+            return null;
+        }
+
+        return new StormGuard((int)alerts.Value, within.Value);
     }
 
     private ImmutableArray<string> Events(MapNode map)
@@ -168,17 +214,51 @@ public sealed class RuleReader : DocumentReader
             return new RuleCase { Name = name };
         }
 
+        var (shared, ladder) = Ladder(map, path);
         return new RuleCase
         {
+            SharedLadder = shared,
             Name = top ? name : Text(map, "name", path) ?? name,
             OnlyIf = !top && map["onlyIf"] is { } only ? ReadCondition(only, At(path, "onlyIf"), 1) : null,
             Tell = Recipients(map, path),
             By = map["by"] is { } by ? ReadWays(by, At(path, "by")) : null,
             Wording = Text(map, "wording", path),
-            Ladder = List(map, "ladder", path) is { } steps ? [.. steps.Items.Select((s, i) => Step(s, $"{At(path, "ladder")}[{i}]")).OfType<LadderStep>()] : [],
+            Ladder = ladder,
             NotOlderThan = Span(map, "notOlderThan", path),
         };
     }
+
+    // Steps of the case's own, or the name of a shared ladder; a stored document carries the steps as they were when it was saved.
+    private (string? Shared, ImmutableArray<LadderStep> Steps) Ladder(MapNode map, string path)
+    {
+        var at = At(path, "ladder");
+        if (map["ladder"] is not MapNode shared)
+        {
+            return (null, List(map, "ladder", path) is { } steps ? ReadSteps(steps, at) : []);
+        }
+
+        Map(shared, at, "A shared ladder", ["shared", "steps"]);
+        var id = Text(shared, "shared", at, required: true);
+        if (id is null)
+        {
+            return (null, []);
+        }
+
+        if (known is null)
+        {
+            return (id, List(shared, "steps", at) is { } kept ? ReadSteps(kept, At(at, "steps")) : []);
+        }
+
+        if (known.Ladders.TryGetValue(id, out var found))
+        {
+            return (id, found);
+        }
+
+        Wrong(At(at, "shared"), shared["shared"]!, $"There is no shared ladder '{id}'.{Closest.Hint(id, known.Ladders.Keys)}");
+        return (id, []);
+    }
+
+    private ImmutableArray<LadderStep> ReadSteps(ListNode steps, string path) => [.. steps.Items.Select((s, i) => Step(s, $"{path}[{i}]")).OfType<LadderStep>()];
 
     private LadderStep? Step(Node node, string path)
     {

@@ -26,6 +26,9 @@ public static class RuleSchema
             ["rest"] = Ref("duration"),
             ["mayOptOut"] = Type("boolean"),
             ["withdrawAt"] = Strings(),
+            ["doneWithin"] = Ref("duration"),
+            ["pullForward"] = Type("boolean"),
+            ["storm"] = Required(Closed(new JsonObject { ["alerts"] = new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 10_000 }, ["within"] = Ref("duration") }), "alerts", "within"),
             ["version"] = Type("integer"),
             ["sentence"] = Type("string"),
             ["inForceSince"] = Type("string"),
@@ -54,7 +57,7 @@ public static class RuleSchema
         ["tell"] = new JsonObject { ["type"] = "array", ["items"] = Ref("recipient") },
         ["by"] = Ref("ways"),
         ["wording"] = Type("string"),
-        ["ladder"] = new JsonObject { ["type"] = "array", ["items"] = Ref("step") },
+        ["ladder"] = new JsonObject { ["oneOf"] = new JsonArray(Steps(), Required(Closed(new JsonObject { ["shared"] = Type("string"), ["steps"] = Steps() }), "shared")) },
         ["notOlderThan"] = Ref("duration"),
     };
 
@@ -80,6 +83,8 @@ public static class RuleSchema
         var leaf = Required(Closed(new JsonObject { ["field"] = Type("string"), ["is"] = Enum(Names.All<Operator>()), ["value"] = true, ["exactly"] = Type("boolean") }), "field", "is");
         return new JsonObject { ["oneOf"] = new JsonArray(leaf, Group("all"), Group("any"), Group("none")) };
     }
+
+    private static JsonObject Steps() => new() { ["type"] = "array", ["items"] = Ref("step") };
 
     private static JsonObject Step()
     {

@@ -33,6 +33,9 @@ public static class RuleWriter
         Put(map, "gather", Span(rule.Gather));
         Put(map, "rest", Span(rule.Rest));
         Put(map, "mayOptOut", rule.MayOptOut ? null : JsonValue.Create(false));
+        Put(map, "doneWithin", rule.DoneWithin is { } done ? done.Iso() : null);
+        Put(map, "pullForward", rule.PullForward ? null : JsonValue.Create(false));
+        Put(map, "storm", rule.Storm is { } storm ? new JsonObject { ["alerts"] = storm.Alerts, ["within"] = storm.Within.Iso() } : null);
         Put(map, "withdrawAt", rule.WithdrawAt.IsEmpty ? null : Texts(rule.WithdrawAt));
         return map;
     }
@@ -42,10 +45,13 @@ public static class RuleWriter
         Put(map, "tell", one.Tell.IsEmpty ? null : Array(one.Tell.Select(Write)));
         Put(map, "by", one.By is null ? null : Write(one.By));
         Put(map, "wording", one.Wording);
-        Put(map, "ladder", one.Ladder.IsEmpty ? null : Array(one.Ladder.Select(Write)));
+        Put(map, "ladder", one.SharedLadder is { } shared ? new JsonObject { ["shared"] = shared, ["steps"] = Write(one.Ladder) } : one.Ladder.IsEmpty ? null : Write(one.Ladder));
         Put(map, "notOlderThan", one.NotOlderThan is { } span ? span.Iso() : null);
         return map;
     }
+
+    /// <summary>The steps of a ladder.</summary>
+    public static JsonArray Write(IEnumerable<LadderStep> steps) => Array(steps.Select(Write));
 
     private static JsonObject Write(LadderStep step)
     {

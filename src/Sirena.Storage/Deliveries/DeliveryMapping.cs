@@ -21,6 +21,11 @@ internal sealed class DeliveryMapping : IEntityTypeConfiguration<Delivery>
         // The queue: what is due, by channel.
         delivery.HasIndex(d => new { d.Channel, d.DueAt }).HasFilter("state = 'waiting'").HasDatabaseName("ix_deliveries_due");
 
+        // What is still gathered into.
+        delivery.HasIndex(d => d.GathersUntil).HasFilter("gathers_until is not null and state = 'waiting'").HasDatabaseName("ix_deliveries_gathering");
+
+        delivery.HasIndex(d => d.PausedBy).HasFilter("paused_by is not null");
+
         // Receipts name a delivery by the far end's id; a chain ends when one of it lands.
         delivery.HasIndex(d => d.FarId).HasFilter("far_id is not null");
         delivery.HasIndex(d => d.Chain).HasFilter("chain is not null");
@@ -39,6 +44,16 @@ internal sealed class MessageMapping : IEntityTypeConfiguration<Message>
         message.ToTable("messages");
         message.HasKey(m => m.DeliveryId);
         message.HasOne<Delivery>().WithOne().HasForeignKey<Message>(m => m.DeliveryId).OnDelete(DeleteBehavior.Restrict);
+    }
+}
+
+internal sealed class MessageFileMapping : IEntityTypeConfiguration<MessageFile>
+{
+    public void Configure(EntityTypeBuilder<MessageFile> file)
+    {
+        file.ToTable("message_files");
+        file.HasKey(f => new { f.DeliveryId, f.Number });
+        file.HasOne<Delivery>().WithMany().HasForeignKey(f => f.DeliveryId).OnDelete(DeleteBehavior.Restrict);
     }
 }
 

@@ -18,6 +18,8 @@ internal sealed class AlertMapping : IEntityTypeConfiguration<Alert>
         alert.HasIndex(a => a.OrderNumber).HasFilter("state = 'open'").HasDatabaseName("ix_alerts_open_order");
         alert.HasIndex(a => new { a.RuleId, a.RaisedAt });
         alert.HasIndex(a => new { a.RaisedAt, a.Id });
+        alert.HasIndex(a => a.DoneBy).HasFilter("state = 'taken' and done_by is not null").HasDatabaseName("ix_alerts_done_by");
+        alert.HasIndex(a => a.PausedBy).HasFilter("paused_by is not null");
         alert.HasIndex(a => a.RaisedAt).HasFilter("unreached > 0").HasDatabaseName("ix_alerts_unreached");
     }
 }

@@ -149,6 +149,20 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("currency");
 
+                    b.Property<string>("Holidays")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("holidays")
+                        .HasDefaultValueSql("'[]'");
+
+                    b.Property<string>("Hours")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("hours")
+                        .HasDefaultValueSql("'[]'");
+
                     b.Property<string>("MailFrom")
                         .IsRequired()
                         .HasColumnType("text")
@@ -238,6 +252,8 @@ namespace Sirena.Storage.Migrations
                             BaseAddress = "http://127.0.0.1:5080",
                             BodyDays = 90,
                             Currency = "EUR",
+                            Holidays = "[]",
+                            Hours = "[{\"days\":[1,2,3,4,5],\"from\":\"08:00:00\",\"to\":\"18:00:00\"}]",
                             MailFrom = "sirena@localhost.localdomain",
                             MailServer = "127.0.0.1:25",
                             Name = "Our order desk",
@@ -347,6 +363,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("far_id");
 
+                    b.Property<Instant?>("GathersUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("gathers_until");
+
                     b.Property<Instant?>("HandedOverAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("handed_over_at");
@@ -366,6 +386,10 @@ namespace Sirena.Storage.Migrations
                     b.Property<string>("OrderNumber")
                         .HasColumnType("text")
                         .HasColumnName("order_number");
+
+                    b.Property<int?>("PausedBy")
+                        .HasColumnType("integer")
+                        .HasColumnName("paused_by");
 
                     b.Property<string>("Person")
                         .HasColumnType("text")
@@ -411,6 +435,14 @@ namespace Sirena.Storage.Migrations
                     b.HasIndex("FarId")
                         .HasDatabaseName("ix_deliveries_far_id")
                         .HasFilter("far_id is not null");
+
+                    b.HasIndex("GathersUntil")
+                        .HasDatabaseName("ix_deliveries_gathering")
+                        .HasFilter("gathers_until is not null and state = 'waiting'");
+
+                    b.HasIndex("PausedBy")
+                        .HasDatabaseName("ix_deliveries_paused_by")
+                        .HasFilter("paused_by is not null");
 
                     b.HasIndex("Channel", "DueAt")
                         .HasDatabaseName("ix_deliveries_due")
@@ -586,6 +618,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("delivery_id");
 
+                    b.Property<int>("Files")
+                        .HasColumnType("integer")
+                        .HasColumnName("files");
+
                     b.Property<byte[]>("Hash")
                         .HasColumnType("bytea")
                         .HasColumnName("hash");
@@ -612,6 +648,45 @@ namespace Sirena.Storage.Migrations
                         .HasName("pk_messages");
 
                     b.ToTable("messages", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Deliveries.MessageFile", b =>
+                {
+                    b.Property<Guid>("DeliveryId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("delivery_id");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.Property<byte[]>("Content")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("content");
+
+                    b.Property<bool>("Inline")
+                        .HasColumnType("boolean")
+                        .HasColumnName("inline");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<int>("Size")
+                        .HasColumnType("integer")
+                        .HasColumnName("size");
+
+                    b.Property<string>("Type")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("type");
+
+                    b.HasKey("DeliveryId", "Number")
+                        .HasName("pk_message_files");
+
+                    b.ToTable("message_files", (string)null);
                 });
 
             modelBuilder.Entity("Sirena.Core.Deliveries.PushSubscription", b =>
@@ -787,6 +862,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("case");
 
+                    b.Property<Instant?>("DoneBy")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("done_by");
+
                     b.Property<Instant?>("EndedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("ended_at");
@@ -798,6 +877,14 @@ namespace Sirena.Storage.Migrations
                     b.Property<string>("OrderNumber")
                         .HasColumnType("text")
                         .HasColumnName("order_number");
+
+                    b.Property<Instant?>("PausedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("paused_at");
+
+                    b.Property<int?>("PausedBy")
+                        .HasColumnType("integer")
+                        .HasColumnName("paused_by");
 
                     b.Property<Instant>("RaisedAt")
                         .HasColumnType("timestamp with time zone")
@@ -845,12 +932,20 @@ namespace Sirena.Storage.Migrations
                     b.HasKey("Id")
                         .HasName("pk_alerts");
 
+                    b.HasIndex("DoneBy")
+                        .HasDatabaseName("ix_alerts_done_by")
+                        .HasFilter("state = 'taken' and done_by is not null");
+
                     b.HasIndex("EventId")
                         .HasDatabaseName("ix_alerts_event_id");
 
                     b.HasIndex("OrderNumber")
                         .HasDatabaseName("ix_alerts_open_order")
                         .HasFilter("state = 'open'");
+
+                    b.HasIndex("PausedBy")
+                        .HasDatabaseName("ix_alerts_paused_by")
+                        .HasFilter("paused_by is not null");
 
                     b.HasIndex("RaisedAt")
                         .HasDatabaseName("ix_alerts_unreached")
@@ -1016,6 +1111,185 @@ namespace Sirena.Storage.Migrations
                         .HasDatabaseName("ix_answer_links_contact_code");
 
                     b.ToTable("answer_links", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Ladders.Pause", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<int>("Id"));
+
+                    b.Property<bool>("Asks")
+                        .HasColumnType("boolean")
+                        .HasColumnName("asks");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<Instant?>("EndedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ended_at");
+
+                    b.Property<string>("Outcome")
+                        .HasColumnType("text")
+                        .HasColumnName("outcome");
+
+                    b.Property<string>("Reason")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("reason");
+
+                    b.Property<string>("Scope")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("scope");
+
+                    b.Property<Instant>("Since")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("since");
+
+                    b.Property<Instant>("Until")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("until");
+
+                    b.HasKey("Id")
+                        .HasName("pk_pauses");
+
+                    b.HasIndex("Until")
+                        .HasDatabaseName("ix_pauses_until")
+                        .HasFilter("ended_at is null");
+
+                    b.ToTable("pauses", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Ladders.SharedLadder", b =>
+                {
+                    b.Property<string>("Id")
+                        .HasColumnType("text")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<Instant>("SavedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("saved_at");
+
+                    b.Property<string>("SavedBy")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("saved_by");
+
+                    b.Property<string>("Steps")
+                        .IsRequired()
+                        .HasColumnType("json")
+                        .HasColumnName("steps");
+
+                    b.HasKey("Id")
+                        .HasName("pk_ladders");
+
+                    b.ToTable("ladders", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Notices.NotePicture", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<int>("Height")
+                        .HasColumnType("integer")
+                        .HasColumnName("height");
+
+                    b.Property<byte[]>("Jpeg")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("jpeg");
+
+                    b.Property<string>("OrderNumber")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("order_number");
+
+                    b.Property<int>("Width")
+                        .HasColumnType("integer")
+                        .HasColumnName("width");
+
+                    b.HasKey("Id")
+                        .HasName("pk_note_pictures");
+
+                    b.ToTable("note_pictures", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Notices.Notice", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<Instant?>("CalledOffAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("called_off_at");
+
+                    b.Property<string>("Headline")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("headline");
+
+                    b.Property<Instant>("MadeAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("made_at");
+
+                    b.Property<Instant?>("SentAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("sent_at");
+
+                    b.Property<string>("Telling")
+                        .IsRequired()
+                        .HasColumnType("json")
+                        .HasColumnName("telling");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("text");
+
+                    b.Property<string>("Urgency")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("urgency");
+
+                    b.HasKey("Id")
+                        .HasName("pk_notices");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_notices_at")
+                        .HasFilter("sent_at is null and called_off_at is null");
+
+                    b.HasIndex("MadeAt")
+                        .HasDatabaseName("ix_notices_made_at");
+
+                    b.ToTable("notices", (string)null);
                 });
 
             modelBuilder.Entity("Sirena.Core.Orders.EventKind", b =>
@@ -1287,6 +1561,14 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("allowed_minutes");
 
+                    b.Property<int?>("BacklogLimit")
+                        .HasColumnType("integer")
+                        .HasColumnName("backlog_limit");
+
+                    b.Property<Instant?>("BacklogSince")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("backlog_since");
+
                     b.Property<bool>("Closed")
                         .HasColumnType("boolean")
                         .HasColumnName("closed");
@@ -1479,6 +1761,13 @@ namespace Sirena.Storage.Migrations
                     b.Property<string>("Id")
                         .HasColumnType("text")
                         .HasColumnName("id");
+
+                    b.Property<string>("Hours")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("hours")
+                        .HasDefaultValueSql("'[]'");
 
                     b.Property<bool>("MayOptOut")
                         .ValueGeneratedOnAdd()
@@ -2148,6 +2437,16 @@ namespace Sirena.Storage.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_messages_deliveries_delivery_id");
+                });
+
+            modelBuilder.Entity("Sirena.Core.Deliveries.MessageFile", b =>
+                {
+                    b.HasOne("Sirena.Core.Deliveries.Delivery", null)
+                        .WithMany()
+                        .HasForeignKey("DeliveryId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_message_files_deliveries_delivery_id");
                 });
 
             modelBuilder.Entity("Sirena.Core.Deliveries.Receipt", b =>

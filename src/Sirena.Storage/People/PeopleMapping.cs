@@ -59,6 +59,7 @@ internal sealed class TeamMapping : IEntityTypeConfiguration<Team>
     {
         team.ToTable("teams");
         team.Property(t => t.MayOptOut).HasDefaultValue(true).HasSentinel(true);
+        team.Property(t => t.Hours).AsJson();
     }
 }
 

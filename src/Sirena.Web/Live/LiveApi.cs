@@ -23,9 +23,12 @@ public static class LiveApi
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(http.RequestAborted, life.ApplicationStopping);
         try
         {
-            await WriteAsync(http, "retry: 2000\n\n", stop.Token);
             var checkedAt = DateTime.UtcNow;
-            for (var changed = feed.Next; ;)
+            var changed = feed.Next;
+
+            // What came between the drawing of a page and the opening of its stream shows in the stamp.
+            await WriteAsync(http, $"retry: 2000\nevent: at\ndata: {feed.Stamp}\n\n", stop.Token);
+            while (true)
             {
                 var ended = await Task.WhenAny(changed, Task.Delay(Quiet, stop.Token));
                 stop.Token.ThrowIfCancellationRequested();
@@ -42,7 +45,7 @@ public static class LiveApi
                 // What changes from here on, also while this waits a little, is told with the next one.
                 var told = ended == changed;
                 changed = told ? feed.Next : changed;
-                await WriteAsync(http, told ? "event: changed\ndata: 1\n\n" : ": still here\n\n", stop.Token);
+                await WriteAsync(http, told ? $"event: changed\ndata: {feed.Stamp}\n\n" : ": still here\n\n", stop.Token);
                 await Task.Delay(900, stop.Token);
             }
         }

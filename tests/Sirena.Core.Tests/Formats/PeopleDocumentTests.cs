@@ -47,7 +47,7 @@ public class PeopleDocumentTests
         Assert.Equal(["galley"], manages);
         Assert.Equal(["noor@a.example", "noor.haddad@b.example", "+447700900123"], person.Contacts.Select(c => c.Address));
         Assert.Equal(new OptOut("order.note-added", null, Channel.Sms), Assert.Single(person.OptOuts));
-        Assert.Equal(new QuietSpan([IsoDayOfWeek.Monday, IsoDayOfWeek.Tuesday], new LocalTime(22, 0), new LocalTime(6, 0)), Assert.Single(person.Quiet));
+        Assert.Equal(new WeeklySpan([IsoDayOfWeek.Monday, IsoDayOfWeek.Tuesday], new LocalTime(22, 0), new LocalTime(6, 0)), Assert.Single(person.Quiet));
         Assert.Equal(Leave.Of(new LocalDate(2026, 12, 24), new LocalDate(2026, 12, 26), "emil.sorensen", Lisbon), person.Away[0]);
         Assert.False(person.Away[1].Days);
         Assert.Equal(Channel.Sms, person.First[Urgency.Urgent]);

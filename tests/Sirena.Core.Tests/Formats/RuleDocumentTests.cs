@@ -38,7 +38,7 @@ public class RuleDocumentTests
         withdrawAt: [cancelled, signed-for]
         """;
 
-    private static readonly KnownNames Names = new(["ines.calder"], ["kitchen", "desk", "credit-control"], ["cancelled", "signed-for"]);
+    private static readonly KnownNames Names = new(["ines.calder"], ["kitchen", "desk", "credit-control"], ["cancelled", "signed-for"], new Dictionary<string, System.Collections.Immutable.ImmutableArray<Sirena.Core.Ladders.LadderStep>> { ["evening"] = [new Sirena.Core.Ladders.LadderStep(Sirena.Core.Ladders.StepClock.After, NodaTime.Duration.FromMinutes(7), [new TeamRecipient("desk")], null, null)] });
 
     private static IReadOnlyList<Sirena.Formats.Documents.DocumentError> Errors(string yaml) => RuleReader.Read(yaml, yaml: true, Names).Errors;
 

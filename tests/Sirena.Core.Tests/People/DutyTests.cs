@@ -102,14 +102,14 @@ public class DutyTests
     public void Quiet_hours_hold_what_can_wait_until_they_end_and_urgent_passes()
     {
         var p = P("noor");
-        p.Quiet.Add(new QuietSpan([IsoDayOfWeek.Wednesday], new LocalTime(22, 0), new LocalTime(6, 0)));
+        p.Quiet.Add(new WeeklySpan([IsoDayOfWeek.Wednesday], new LocalTime(22, 0), new LocalTime(6, 0)));
         var held = Ask([p], [], At(3, days: 1), new PersonRecipient("noor"));
         Assert.Empty(held.Told);
         Assert.Equal((At(6, days: 1), "quiet until 06:00"), (Assert.Single(held.Held).HeldUntil!.Value, Assert.Single(held.Left).Because));
         Assert.Equal(0, held.Unreached);
         Assert.Single(Ask([p], [], At(3, days: 1), new PersonRecipient("noor"), urgency: Urgency.Urgent).Told);
         Assert.Single(Ask([p], [], At(3), new PersonRecipient("noor")).Told); // the span belongs to the day it starts on
-        Assert.Single(Ask([P("noor")], [], At(23), new PersonRecipient("noor"), business: new Business { Quiet = [new QuietSpan([], new LocalTime(22, 0), new LocalTime(6, 0))] }).Held);
+        Assert.Single(Ask([P("noor")], [], At(23), new PersonRecipient("noor"), business: new Business { Quiet = [new WeeklySpan([], new LocalTime(22, 0), new LocalTime(6, 0))] }).Held);
     }
 
     [Fact]

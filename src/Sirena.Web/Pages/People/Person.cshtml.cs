@@ -233,7 +233,7 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
     /// <summary>Adds quiet hours.</summary>
     public Task<IActionResult> OnPostQuietAsync(string? from, string? to, string[] days, CancellationToken cancel) => ChangeAsync((p, _) =>
     {
-        if (QuietSpan.Read(from, to, days) is not { } span)
+        if (WeeklySpan.Read(from, to, days) is not { } span)
         {
             return "Give the begin and the end of the quiet, such as 22:00 and 06:00.";
         }

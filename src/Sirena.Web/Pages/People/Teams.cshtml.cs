@@ -81,7 +81,7 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
             return null;
         }
 
-        if (QuietSpan.Read(from, to, days) is not { } span)
+        if (WeeklySpan.Read(from, to, days) is not { } span)
         {
             return "Give the begin and the end of the quiet, such as 22:00 and 06:00.";
         }

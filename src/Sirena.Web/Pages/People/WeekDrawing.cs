@@ -49,7 +49,7 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
     /// <param name="covers">Times in which they stand in, with whom for.</param>
     /// <param name="quiet">When they want quiet, or <see langword="null"/> at an instant.</param>
     /// <param name="label">The row in words, for those who do not see it.</param>
-    public HtmlString Row(IEnumerable<(Duty Duty, string? Href)> duties, IEnumerable<Leave> leaves, IEnumerable<(Instant From, Instant To, string For)> covers, IReadOnlyList<QuietSpan> quiet, string label)
+    public HtmlString Row(IEnumerable<(Duty Duty, string? Href)> duties, IEnumerable<Leave> leaves, IEnumerable<(Instant From, Instant To, string For)> covers, IReadOnlyList<WeeklySpan> quiet, string label)
     {
         var svg = new StringBuilder($"<svg class=\"wk\" width=\"100%\" height=\"{RowHeight}\" role=\"group\" aria-label=\"").Append(Draw.E(label)).Append("\">");
         Grid(svg);
@@ -122,12 +122,12 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
         svg.Append($"<text x=\"{P((from + to) / 2)}\" y=\"18\" text-anchor=\"middle\" font-size=\"12\" fill=\"{ink}\" stroke=\"#fff\" stroke-width=\"4\" paint-order=\"stroke\"{(leave.Cover is null ? " font-weight=\"640\"" : "")}>{words}</text></g>");
     }
 
-    private string QuietMarks(Duty duty, IReadOnlyList<QuietSpan> quiet)
+    private string QuietMarks(Duty duty, IReadOnlyList<WeeklySpan> quiet)
     {
         var marks = new StringBuilder();
         for (var at = duty.From; quiet.Count > 0 && at < duty.To; at += Duration.FromMinutes(30))
         {
-            if (QuietSpan.Until(quiet, at, clock.Zone) is { } until)
+            if (WeeklySpan.Until(quiet, at, clock.Zone) is { } until)
             {
                 var to = Instant.Min(until, duty.To);
                 marks.Append($"<rect x=\"{P(X(at))}\" y=\"11\" width=\"{P(Math.Max(.3, X(to) - X(at)))}\" height=\"5\" fill=\"#fff\"/>");

@@ -58,18 +58,18 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
         await LoadAsync(cancel);
         Edit = Id is null || !User.MayChange() ? null
             : Id == "new" ? new StatusEdit(null, Word is null ? "" : char.ToUpperInvariant(Word[0]) + Word[1..].Replace('-', ' '), StatusDesk.Marks.FirstOrDefault(m => Around.Statuses.All(s => s.Mark != m)), "open", Word, "", "")
-            : Around.Status(Id) is { } s ? new StatusEdit(s.Id, s.Name, s.Mark, s.Void ? "void" : s.Final ? "final" : s.Closed ? "closed" : "open", string.Join(", ", s.Words), s.CustomerSees, s.AllowedMinutes?.ToString(System.Globalization.CultureInfo.InvariantCulture)) : null;
+            : Around.Status(Id) is { } s ? new StatusEdit(s.Id, s.Name, s.Mark, s.Void ? "void" : s.Final ? "final" : s.Closed ? "closed" : "open", string.Join(", ", s.Words), s.CustomerSees, s.AllowedMinutes?.ToString(System.Globalization.CultureInfo.InvariantCulture), s.BacklogLimit?.ToString(System.Globalization.CultureInfo.InvariantCulture)) : null;
     }
 
     /// <summary>Saves the one in edit.</summary>
-    public async Task<IActionResult> OnPostSaveAsync(string? name, string? mark, string? kind, string? words, bool sees, string? customerSees, string? allowed, CancellationToken cancel)
+    public async Task<IActionResult> OnPostSaveAsync(string? name, string? mark, string? kind, string? words, bool sees, string? customerSees, string? allowed, string? backlog, CancellationToken cancel)
     {
         if (!User.MayChange())
         {
             return Forbid();
         }
 
-        var edit = new StatusEdit(Id is null or "new" ? null : Id, name, mark, kind, words, sees ? customerSees : null, allowed);
+        var edit = new StatusEdit(Id is null or "new" ? null : Id, name, mark, kind, words, sees ? customerSees : null, allowed, backlog);
         var (id, problems) = await desk.SaveAsync(edit, User.Name(), cancel);
         if (id is not null)
         {
@@ -124,7 +124,7 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
             return Content("", "text/html");
         }
 
-        await using var command = source.CreateCommand($"select count(*)::int, count(*) filter (where {Entered} < $2)::int from orders where open and status = $1");
+        await using var command = source.CreateCommand($"select count(*)::int, count(*) filter (where {OrderWatch.EnteredAt} < $2)::int from orders where open and status = $1");
         command.Parameters.AddWithValue(id);
         command.Parameters.Add(new NpgsqlParameter { Value = Clock.Now - Duration.FromMinutes(minutes) });
         await using var reader = await command.ExecuteReaderAsync(cancel);
@@ -133,15 +133,12 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
         return Content(over == 0 ? "" : $"<div class=\"said wait\"><span>At {minutes} min <b>{over} of the {all}</b> {(all == 1 ? "order" : "orders")} here {(over == 1 ? "is" : "are")} over it at once.</span></div>", "text/html");
     }
 
-    // When an order came into its status: the time of that member, ticks of 100 ns since 1970 (OrderState.TimesJson).
-    private const string Entered = "to_timestamp(coalesce(times ->> 'status', times ->> '')::bigint / 10000000.0)";
-
     private async Task LoadAsync(CancellationToken cancel)
     {
         Flow = await flows.SinceAsync(Since, cancel);
         await using var command = source.CreateCommand(
             $"""
-            select o.status, count(*)::int, count(*) filter (where {Entered} < $1 - s.allowed_minutes * interval '1 minute')::int, s.id is null
+            select o.status, count(*)::int, count(*) filter (where {OrderWatch.EnteredAt} < $1 - s.allowed_minutes * interval '1 minute')::int, s.id is null
             from orders o left join statuses s on s.id = o.status where o.open and o.status is not null group by o.status, s.id
             """);
         command.Parameters.Add(new NpgsqlParameter { Value = Clock.Now });

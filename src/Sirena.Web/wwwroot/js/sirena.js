@@ -66,7 +66,7 @@
   const strip = document.getElementById('strip');
   if (strip && window.SharedWorker) {
     const port = new SharedWorker('/js/live.js').port;
-    let busy = false, again = false;
+    let busy = false, again = false, drawn = document.body.dataset.news;
     const refresh = async () => {
       if (document.hidden) return;
       if (busy) { again = true; return; }
@@ -79,9 +79,9 @@
     };
     port.onmessage = e => {
       const lost = document.getElementById('lost');
-      if (e.data === 'changed') refresh();
+      if (e.data.startsWith('at ') && e.data !== `at ${drawn}`) { drawn = e.data.slice(3); refresh(); }
       if (e.data === 'lost' && !lost.classList.contains('on')) { document.getElementById('lost-since').textContent = time(); lost.classList.add('on'); }
-      if (e.data === 'open') { if (lost.classList.contains('on')) refresh(); lost.classList.remove('on'); }
+      if (e.data === 'open') lost.classList.remove('on');
     };
     port.start();
     const tell = () => port.postMessage(document.hidden ? 'hidden' : 'visible');
@@ -111,13 +111,20 @@
     const follow = () => {
       later = null;
       const list = document.querySelector('[data-follow]');
-      if (!list || list.querySelector('tr.opn') || list.contains(document.activeElement)) return;
-      // What the pointer rests on does not move away under it, for a while.
-      if (list.matches('[data-calm]:hover') && Date.now() - last < 20000) { later = setTimeout(follow, 1000); return; }
+      const held = list?.contains(document.activeElement) ? document.activeElement : null;
+      if (!list || list.querySelector('tr.opn, details[open]') || held?.matches('input, select, textarea')) return;
+      // A button under the pointer does not move away from it for some seconds; a row does not at all, the page scrolls with it.
+      if (list.querySelector('[data-calm] :hover') && Date.now() - last < 6000) { later = setTimeout(follow, 500); return; }
       last = Date.now();
+      const under = list.querySelector('[data-alert]:hover'), top = under?.getBoundingClientRect().top;
+      if (held) {
+        const home = held.closest('[id]')?.id, value = held.value, text = held.textContent;
+        document.addEventListener('htmx:after:swap', () => { [...(document.getElementById(home)?.querySelectorAll('button, a, summary') ?? [])].find(e => e.value === value && e.textContent === text)?.focus({ preventScroll: true }); }, { once: true });
+      }
+      if (under) document.addEventListener('htmx:after:swap', () => { const row = document.getElementById(under.id); if (row) window.scrollBy({ top: row.getBoundingClientRect().top - top, behavior: 'instant' }); }, { once: true });
       window.htmx.ajax('GET', window.location.pathname + window.location.search, { target: '#' + list.id, swap: 'outerHTML', select: '#' + list.id });
     };
-    // At most every three seconds; the last piece of news is never left out.
-    document.addEventListener('sirena:news', () => { later ??= setTimeout(follow, Math.max(0, last + 3000 - Date.now())); });
+    // At most every second; the last piece of news is never left out.
+    document.addEventListener('sirena:news', () => { later ??= setTimeout(follow, Math.max(0, last + 1000 - Date.now())); });
   }
 })();

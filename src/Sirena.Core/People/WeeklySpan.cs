@@ -5,26 +5,29 @@ using NodaTime.Text;
 namespace Sirena.Core.People;
 
 /// <summary>
-/// A weekly span in which somebody wants no routine and no prompt messages. It belongs to the day it starts on: Friday 22:00 to 06:00 ends on Saturday. Both ends are wall
-/// clock times of the business.
+/// A span of every week: quiet hours, hours of work. It belongs to the day it starts on: Friday 22:00 to 06:00 ends on Saturday. Both ends are wall clock times of the business.
 /// </summary>
 /// <param name="Days">The days it starts on; every day when empty.</param>
 /// <param name="From">Its begin.</param>
 /// <param name="To">Its end; on the next day where it is not after the begin.</param>
-public sealed record QuietSpan(ImmutableArray<IsoDayOfWeek> Days, LocalTime From, LocalTime To)
+public sealed record WeeklySpan(ImmutableArray<IsoDayOfWeek> Days, LocalTime From, LocalTime To)
 {
     /// <summary>Reads a span as a form gives it.</summary>
     /// <param name="from">Its begin, <c>22:00</c>.</param>
     /// <param name="to">Its end; not the same.</param>
     /// <param name="days">The names of the days on which it begins; what is none is passed over.</param>
     /// <returns>The span, or <see langword="null"/> when a time cannot be read.</returns>
-    public static QuietSpan? Read(string? from, string? to, IEnumerable<string> days)
+    public static WeeklySpan? Read(string? from, string? to, IEnumerable<string> days)
     {
         var pattern = LocalTimePattern.CreateWithInvariantCulture("HH:mm");
         return pattern.Parse(from ?? "").TryGetValue(default, out var begin) && pattern.Parse(to ?? "").TryGetValue(default, out var end) && begin != end
-            ? new QuietSpan([.. days.Select(d => Enum.TryParse<IsoDayOfWeek>(d, out var day) ? day : IsoDayOfWeek.None).Where(d => d != IsoDayOfWeek.None).Distinct().Order()], begin, end)
+            ? new WeeklySpan([.. days.Select(d => Enum.TryParse<IsoDayOfWeek>(d, out var day) ? day : IsoDayOfWeek.None).Where(d => d != IsoDayOfWeek.None).Distinct().Order()], begin, end)
             : null;
     }
+
+    /// <summary>The span that begins on a day, as instants, right also where the clocks change in it; <see langword="null"/> when none does.</summary>
+    public (Instant From, Instant To)? On(LocalDate day, DateTimeZone zone) => Days.IsEmpty || Days.Contains(day.DayOfWeek)
+        ? (zone.AtLeniently(day + From).ToInstant(), zone.AtLeniently((To > From ? day : day.PlusDays(1)) + To).ToInstant()) : null;
 
     /// <summary>When the quiet ends that holds at an instant; <see langword="null"/> when none does.</summary>
     public Instant? Until(Instant at, DateTimeZone zone)
@@ -32,15 +35,9 @@ public sealed record QuietSpan(ImmutableArray<IsoDayOfWeek> Days, LocalTime From
         var local = at.InZone(zone).Date;
         foreach (var day in new[] { local, local.PlusDays(-1) })
         {
-            if (!Days.IsEmpty && !Days.Contains(day.DayOfWeek))
+            if (On(day, zone) is { } span && span.From <= at && at < span.To)
             {
-                continue;
-            }
-
-            var end = zone.AtLeniently((To > From ? day : day.PlusDays(1)) + To).ToInstant();
-            if (zone.AtLeniently(day + From).ToInstant() <= at && at < end)
-            {
-                return end;
+                return span.To;
             }
         }
 
@@ -48,7 +45,7 @@ public sealed record QuietSpan(ImmutableArray<IsoDayOfWeek> Days, LocalTime From
     }
 
     /// <summary>When quiet ends that holds by any of the spans, spans that follow one another counted as one.</summary>
-    public static Instant? Until(IReadOnlyList<QuietSpan> spans, Instant at, DateTimeZone zone)
+    public static Instant? Until(IReadOnlyList<WeeklySpan> spans, Instant at, DateTimeZone zone)
     {
         Instant? end = null;
         for (var i = 0; i < 14; i++)
@@ -66,7 +63,7 @@ public sealed record QuietSpan(ImmutableArray<IsoDayOfWeek> Days, LocalTime From
     }
 
     /// <inheritdoc/>
-    public bool Equals(QuietSpan? other) => other is not null && Days.SequenceEqual(other.Days) && From == other.From && To == other.To;
+    public bool Equals(WeeklySpan? other) => other is not null && Days.SequenceEqual(other.Days) && From == other.From && To == other.To;
 
     /// <inheritdoc/>
     public override int GetHashCode() => HashCode.Combine(Days.Length, From, To);

@@ -1,0 +1,192 @@
+using System.Buffers.Text;
+using System.Security.Cryptography;
+using System.Text.Json;
+using NodaTime;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
+using Sirena.Core.Orders;
+using Sirena.Core.Orders.Fields;
+using Sirena.Core.People;
+using Sirena.Core.Rules;
+using Sirena.Core.Wordings;
+using Sirena.Storage.Access;
+
+namespace Sirena.Engine.Decide;
+
+/// <summary>An alert that tells somebody now.</summary>
+/// <param name="Decision">The rule's version and its case, as they are used.</param>
+/// <param name="Alert">The alert.</param>
+/// <param name="Who">Who is told, and who is left out.</param>
+/// <param name="Step">The step, 0 for the first telling, -1 for a join that tells anew.</param>
+/// <param name="Storm">The rule raised more alerts than its storm guard lets through one by one.</param>
+public sealed record Telling(Decision Decision, Alert Alert, Resolution Who, int Step, bool Storm = false);
+
+/// <summary>Makes the deliveries and messages of the alerts of one event: one message a reader, gathered, held or paused as the rules and pauses say.</summary>
+public sealed class AlertMessages(Surroundings around, Instant now, Facts facts, Raised raised, Func<string, (Channel Channel, string Reader), Delivery?>? gathering)
+{
+    private readonly IReadOnlySet<Channel> reachable = around.Reachable;
+
+    /// <summary>Writes them. They come most urgent first, so whoever is named twice gets the most urgent alert's message.</summary>
+    public void Tell(IReadOnlyList<Telling> telling)
+    {
+        var wording = new ShippedWording(facts, around.Staff, around.Business.BaseAddress, around.Business.Name, around.NameOf);
+        var chains = new Dictionary<(Guid, string), (Guid Chain, int Place)>();
+        var carriers = new Dictionary<(Channel, string), (Delivery Delivery, Rule Rule)>();
+        foreach (var (decision, alert, who, step, storm) in telling)
+        {
+            var paused = alert.PausedBy is not null;
+            var span = storm ? decision.Rule.Storm!.Within : decision.Rule.Urgency != Urgency.Urgent ? decision.Rule.Gather : Duration.Zero;
+            var gathers = gathering is not null && step == 0 && span > Duration.Zero && !paused;
+            var release = gathers || who.Held.Count > 0 ? ReleaseBy(facts.Event, raised, alert, decision.Case!) : Instant.MaxValue;
+            var soonest = Instant.MaxValue;
+            foreach (var told in who.Told.Concat(who.Held))
+            {
+                var reader = told.Reader;
+                var turn = decision.Case!.By is { FirstThatLands: true } first ? (Chain: chains.TryGetValue((alert.Id, told.Person ?? told.Contact), out var known) ? known.Chain : Guid.NewGuid(), known.Place, first.Wait) : default;
+                var together = gathers && told.Channel is Channel.Mail or Channel.Sms or Channel.Chat or Channel.Push && gathers;
+                var into = together && !carriers.ContainsKey(reader) ? gathering!(decision.Rule.Id, reader) : null;
+                var delivery = Make(facts.Event, decision, alert, told, paused ? default : carriers.GetValueOrDefault(reader), turn, Math.Max(0, step), together ? span : Duration.Zero, into, release);
+                soonest = Instant.Min(soonest, into?.DueAt ?? (delivery.CarriedBy is null ? delivery.DueAt : now));
+                if (turn.Chain != default && delivery.State == DeliveryState.Waiting)
+                {
+                    chains[(alert.Id, told.Person ?? told.Contact)] = (turn.Chain, turn.Place + 1);
+                }
+
+                raised.Deliveries.Add(delivery);
+                alert.ReachesSomebody |= delivery.State is DeliveryState.Waiting or DeliveryState.HandedOver || delivery.CarriedBy is not null;
+                if (into is not null)
+                {
+                    raised.Gathered.Add(new GatheredLine(into.Id, wording.For(decision.Rule, told, []).Subject));
+                }
+
+                if (delivery.CarriedBy is not null || delivery.State is not (DeliveryState.Waiting or DeliveryState.HandedOver))
+                {
+                    continue;
+                }
+
+                if (!paused)
+                {
+                    carriers[reader] = (delivery, decision.Rule);
+                }
+
+                string[] others = paused ? [] : [.. telling.Where(t => t.Alert != alert && t.Alert.PausedBy is null && t.Who.Told.Concat(t.Who.Held).Any(o => o.Reader == reader)).Select(t => t.Decision.Rule.Name)];
+                var (link, key) = Link(alert, delivery, told);
+                if (link is not null)
+                {
+                    raised.Links.Add(link);
+                }
+
+                var text = wording.For(decision.Rule, told, others, key is null ? null : new AnswerWays($"{around.Business.BaseAddress}/a/{key}", link!.Code));
+                if (storm && together)
+                {
+                    text = Stormy(text, decision.Rule);
+                }
+
+                raised.Messages.Add(new Message { DeliveryId = delivery.Id, Subject = text.Subject, Text = text.Text, Html = text.Html });
+            }
+
+            if (step == 0 && !paused && soonest > now && soonest < Instant.MaxValue)
+            {
+                // All are held: the clock stands still until the first is released.
+                foreach (var ahead in raised.Steps.Where(s => s.AlertId == alert.Id && s.Index > 0 && decision.Case!.Ladder[s.Rung - 1].Clock != StepClock.BeforeDue))
+                {
+                    ahead.DueAt += soonest - now;
+                }
+            }
+
+            alert.Unreached += who.Unreached;
+            if (step == 0)
+            {
+                raised.Steps.Add(new AlertStep
+                {
+                    AlertId = alert.Id,
+                    Index = 0,
+                    DueAt = alert.RaisedAt,
+                    FiredAt = now,
+                    Told = JsonSerializer.Serialize(who.Told, EventDecision.Json),
+                    Left = JsonSerializer.Serialize(who.Left, EventDecision.Json),
+                });
+            }
+            else if (step > 0)
+            {
+                raised.Steps.Add(new AlertStep { AlertId = alert.Id, Index = step, FiredAt = now, Told = JsonSerializer.Serialize(who.Told, EventDecision.Json), Left = JsonSerializer.Serialize(who.Left, EventDecision.Json) });
+                continue;
+            }
+            else
+            {
+                raised.ToldAnew.Add(new ToldAnew(alert.Id, JsonSerializer.Serialize(who.Told, EventDecision.Json), JsonSerializer.Serialize(who.Left, EventDecision.Json)));
+            }
+
+            alert.Case = decision.Case!.Name;
+            alert.Version = decision.Version;
+            alert.Urgency = decision.Rule.Urgency > alert.Urgency ? decision.Rule.Urgency : alert.Urgency;
+        }
+    }
+
+    // The message into which the rest is gathered says why it is one.
+    private static FinishedText Stormy(FinishedText text, Rule rule)
+    {
+        var why = $"More than {rule.Storm!.Alerts} alerts of '{rule.Name}' within {rule.Storm.Within.InWords()}: this one and the next are gathered here.";
+        return text with { Subject = text.Subject.Length > 0 ? $"Many alerts: {text.Subject}" : "", Text = $"{why}\n{text.Text}", Html = text.Html?.Replace("<h1", $"<p><b>{System.Net.WebUtility.HtmlEncode(why)}</b></p><h1", StringComparison.Ordinal) };
+    }
+
+    // Held at the latest until the first step before the order is due, else until it is due; an order that is over its time holds nothing up.
+    private Instant ReleaseBy(OrderEvent happened, Raised raised, Alert alert, RuleCase one)
+    {
+        var before = raised.Steps.Where(s => s.AlertId == alert.Id && s.Index > 0 && one.Ladder[s.Rung - 1].Clock == StepClock.BeforeDue).Select(s => (Instant?)s.DueAt).Min();
+        return (before ?? LadderPlan.DueAt(happened)) is { } at && at > now ? at : Instant.MaxValue;
+    }
+
+    // Customers and printers do not answer. The key goes into the message, only its hash is kept.
+    private static (AnswerLink? Link, string? Key) Link(Alert alert, Delivery delivery, Told told)
+    {
+        if (told.Customer || told.Channel is Channel.Ticket or Channel.Screen)
+        {
+            return (null, null);
+        }
+
+        var key = Base64Url.EncodeToString(RandomNumberGenerator.GetBytes(16));
+        return (new AnswerLink
+        {
+            Hash = Secrets.Hash(key),
+            AlertId = alert.Id,
+            DeliveryId = delivery.Id,
+            Person = told.Person,
+            Contact = told.Contact,
+            Code = RandomNumberGenerator.GetInt32(1000, 10_000).ToString(System.Globalization.CultureInfo.InvariantCulture),
+            ExpiresAt = delivery.PausedBy is null ? delivery.DueAt + AnswerLink.Lifetime : delivery.Deadline,
+        }, key);
+    }
+
+    private Delivery Make(OrderEvent happened, Decision decision, Alert alert, Told told, (Delivery Delivery, Rule Rule) carrier, (Guid Chain, int Place, Duration Wait) turn, int step, Duration gather, Delivery? into, Instant release)
+    {
+        var paused = alert.PausedBy is null ? null : around.Pauses.FirstOrDefault(p => p.Id == alert.PausedBy);
+        var from = Instant.Max(now, Instant.Min(release, Instant.Max(told.HeldUntil ?? now, now + gather)));
+        string At(Instant at) => at.InZone(around.Business.Zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture);
+        var reason = into is not null ? $"gathered into the message that goes at {At(into.DueAt)}" : carrier.Delivery is not null ? $"told by rule {carrier.Rule.Name}" : reachable.Contains(told.Channel) ? null : $"no {RuleSentence.Word(told.Channel)} gateway is set up";
+        var held = reason is null && alert.PausedBy is not null;
+        return new Delivery
+        {
+            Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
+            AlertId = alert.Id,
+            OrderNumber = happened.OrderNumber,
+            RuleId = decision.Rule.Id,
+            Step = step,
+            Person = told.Person,
+            Audience = told.Customer ? Audience.Customer : told.Person is null ? Audience.Outside : Audience.Staff,
+            Channel = told.Channel,
+            To = told.Contact,
+            State = reason is not null ? DeliveryState.Skipped : told.Channel == Channel.Screen && !held ? DeliveryState.HandedOver : DeliveryState.Waiting,
+            PausedBy = held ? alert.PausedBy : null,
+            Reason = reason ?? (held ? $"held back by a pause{(paused is null ? "" : $" until {At(paused.Until)}: {paused.Reason}")}" : told.HeldUntil is { } quiet ? $"held by quiet hours until {quiet.InZone(around.Business.Zone).ToString("ddd HH:mm", System.Globalization.CultureInfo.InvariantCulture)}" : gather > Duration.Zero ? "gathered until " + At(from) : null),
+            CreatedAt = now,
+            DueAt = held ? Pause.Held : reason is null ? from + (turn.Wait * turn.Place) : now,
+            HandedOverAt = reason is null && !held && told.Channel == Channel.Screen ? now : null,
+            Chain = turn.Chain == default ? null : turn.Chain,
+            Deadline = held ? Pause.Held : from + decision.Rule.Urgency.Deadline(),
+            GathersUntil = reason is null && gather > Duration.Zero ? from : null,
+            CarriedBy = into?.Id ?? carrier.Delivery?.Id,
+        };
+    }
+}

@@ -1,0 +1,126 @@
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using Sirena.Core;
+using Sirena.Core.Notices;
+using Sirena.Core.Orders;
+using Sirena.Core.Rules;
+using Sirena.Engine.Intake;
+using Sirena.Engine.Rules;
+using Sirena.Formats.Documents;
+using Sirena.Formats.Rules;
+using Sirena.Storage;
+using Sirena.Storage.Access;
+
+namespace Sirena.Engine.Notices;
+
+/// <summary>Keeps notices and sends them when they are due. A notice goes out as an event of its own, whose id is the notice's: it goes once, whichever node sends it.</summary>
+public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rules, IntakeDesk intake, Signals signals, IClock clock)
+{
+    /// <summary>Makes one.</summary>
+    /// <param name="headline">Its headline.</param>
+    /// <param name="text">Its text; may be empty.</param>
+    /// <param name="telling">The recipients and channels as in a rule document, JSON.</param>
+    /// <param name="urgency">Its urgency.</param>
+    /// <param name="at">When it goes; <see langword="null"/> for now.</param>
+    /// <param name="by">Who makes it.</param>
+    /// <returns>The notice, or the mistakes.</returns>
+    public async Task<(Notice? Made, IReadOnlyList<DocumentError> Errors)> MakeAsync(string headline, string text, JsonObject telling, Urgency urgency, Instant? at, string by, CancellationToken cancel)
+    {
+        var now = clock.GetCurrentInstant();
+        var errors = new List<DocumentError>();
+        void Wrong(string path, string problem) => errors.Add(new DocumentError(path, null, null, problem));
+        if (headline.Trim().Length is 0 or > 120)
+        {
+            Wrong("headline", "Say in one line what it is about, 120 characters at most.");
+        }
+
+        if (text.Length > 2000)
+        {
+            Wrong("text", "The text is longer than 2,000 characters.");
+        }
+
+        if (at <= now)
+        {
+            Wrong("at", "This time is over. Choose one that lies ahead, or send it now.");
+        }
+        else if (at > now + Duration.FromDays(366))
+        {
+            Wrong("at", "This is more than a year ahead.");
+        }
+
+        if (DocumentText.Read(telling.ToJsonString(), yaml: false).Node is MapNode map)
+        {
+            var (tell, _, mistakes) = RuleReader.ReadTelling(map, await rules.NamesAsync(cancel));
+            errors.AddRange(mistakes);
+            if (mistakes.Count == 0 && tell.Count == 0)
+            {
+                Wrong("tell", "Choose at least one recipient.");
+            }
+
+            if (tell.Any(t => t is RoleRecipient))
+            {
+                Wrong("tell", "A notice is about no order, so it cannot go to somebody by their part in one.");
+            }
+        }
+
+        if (errors.Count > 0)
+        {
+            return (null, errors);
+        }
+
+        var notice = new Notice { Id = Guid.CreateVersion7(), Headline = headline.Trim(), Text = text.Trim(), Telling = telling.ToJsonString(), Urgency = urgency, At = at ?? now, By = by, MadeAt = now };
+        await using (var db = await factory.CreateDbContextAsync(cancel))
+        {
+            db.Notices.Add(notice);
+            db.Audit.Add(new AuditEntry { At = now, By = by, What = $"{(at is null ? "Sent" : "Planned")} the notice '{notice.Headline}'." });
+            await db.SaveChangesAsync(cancel);
+        }
+
+        await SendDueAsync(cancel);
+        return (notice, []);
+    }
+
+    /// <summary>Calls one off that has not gone yet.</summary>
+    /// <returns>Whether it was in time.</returns>
+    public async Task<bool> CallOffAsync(Guid id, string by, CancellationToken cancel)
+    {
+        var now = clock.GetCurrentInstant();
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var done = await db.Notices.Where(n => n.Id == id && n.SentAt == null && n.CalledOffAt == null).ExecuteUpdateAsync(s => s.SetProperty(n => n.CalledOffAt, now), cancel) == 1;
+        if (done)
+        {
+            db.Audit.Add(new AuditEntry { At = now, By = by, What = $"Called off the notice {id}." });
+            await db.SaveChangesAsync(cancel);
+            signals.Raise(Topic.Pages);
+        }
+
+        return done;
+    }
+
+    /// <summary>Sends what is due. The event is stored first, under an id that holds it to one; a node that dies before it notes that sends nothing twice.</summary>
+    public async Task SendDueAsync(CancellationToken cancel)
+    {
+        var now = clock.GetCurrentInstant();
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        foreach (var notice in await db.Notices.Where(n => n.SentAt == null && n.CalledOffAt == null && n.At <= now).OrderBy(n => n.At).Take(50).ToListAsync(cancel))
+        {
+            var told = (JsonObject)JsonNode.Parse(notice.Telling)!;
+            told["headline"] = notice.Headline;
+            told["text"] = notice.Text;
+            told["by"] ??= null;
+            told["from"] = notice.By;
+            told["urgency"] = notice.Urgency.Name();
+            if (told["by"] is null)
+            {
+                told.Remove("by");
+            }
+
+            await intake.TakeAsync([OwnEvents.Make($"notice-{notice.Id}", EventTypes.NoticeSent, notice.Id.ToString("N")[..12], new JsonObject { ["notice"] = told }, now)], cancel);
+            notice.SentAt = now;
+        }
+
+        await db.SaveChangesAsync(cancel);
+        signals.Raise(Topic.Pages);
+    }
+}
