@@ -71,7 +71,7 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
                 }
 
                 string[] others = paused ? [] : [.. telling.Where(t => t.Alert != alert && t.Alert.PausedBy is null && t.Who.Told.Concat(t.Who.Held).Any(o => o.Reader == reader)).Select(t => t.Decision.Rule.Name)];
-                var (link, key) = Link(alert, delivery, told);
+                var (link, key) = decision.Case!.Name == OwnRules.Tells ? (null, null) : Link(alert, delivery, told);
                 if (link is not null)
                 {
                     raised.Links.Add(link);

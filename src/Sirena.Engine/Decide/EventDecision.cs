@@ -71,7 +71,7 @@ public sealed class EventDecision(Surroundings around, Instant now)
         }
 
         Tell(facts, telling, raised, gathering);
-        foreach (var told in telling.Where(t => t.Step == 0 && t.Decision.Case!.Ladder.IsEmpty && t.Alert is { Unreached: 0, PausedBy: null } && t.Who.Told.Count > 0 && t.Who.Told.Concat(t.Who.Held).All(w => w.Customer)))
+        foreach (var told in telling.Where(t => t.Step == 0 && t.Decision.Case!.Ladder.IsEmpty && t.Alert is { Unreached: 0, PausedBy: null } && (t.Decision.Case!.Name == OwnRules.Tells || (t.Who.Told.Count > 0 && t.Who.Told.Concat(t.Who.Held).All(w => w.Customer)))))
         {
             // Customers read and do not answer: nothing is left to wait for, and the next event tells them anew.
             (told.Alert.State, told.Alert.EndedAt) = (AlertState.Done, now);

@@ -1,4 +1,6 @@
+using System.Collections.Immutable;
 using System.Text.Json;
+using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
@@ -23,7 +25,8 @@ public static class OwnRules
     /// <summary>The id under which a notice's alerts stand.</summary>
     public const string Notice = "sirena.notice";
 
-    private static readonly Ways EveryChannel = new([Channel.Screen, Channel.Push, Channel.Chat, Channel.Mail, Channel.Sms], false, NodaTime.Duration.Zero);
+    /// <summary>Every channel at once, but for tickets.</summary>
+    public static Ways EveryChannel { get; } = new([Channel.Screen, Channel.Push, Channel.Chat, Channel.Mail, Channel.Sms], false, Duration.Zero);
 
     /// <summary>Whether an id is one of these.</summary>
     public static bool IsOwn(string rule) => rule is Note or Notice;
@@ -63,7 +66,18 @@ public static class OwnRules
             return null;
         }
 
-        return Of(Notice, happened.Type, Names.Parse<Urgency>(Facts.InWords(Facts.Member(notice, "urgency"))) ?? Urgency.Prompt, telling.Tell, telling.By ?? EveryChannel, Notice);
+        var asks = Facts.Member(notice, "ask").ValueKind != JsonValueKind.False;
+        var rule = Of(Notice, happened.Type, Names.Parse<Urgency>(Facts.InWords(Facts.Member(notice, "urgency"))) ?? Urgency.Prompt, telling.Tell, telling.By ?? EveryChannel, Notice);
+        return rule with { Cases = [rule.Cases[0] with { Name = asks ? "asks" : Tells, Ladder = asks && Facts.Member(notice, "remindMinutes") is { ValueKind: JsonValueKind.Number } remind && remind.TryGetInt32(out var minutes) ? Reminders(telling.Tell, minutes, Facts.InWords(Facts.Member(notice, "then"))) : [] }] };
+    }
+
+    /// <summary>The name of the case that asks for no answer.</summary>
+    public const string Tells = "tells";
+
+    private static ImmutableArray<LadderStep> Reminders(IEnumerable<Recipient> tell, int minutes, string then)
+    {
+        var first = new LadderStep(StepClock.After, Duration.FromMinutes(minutes), [.. tell], null, null);
+        return then.Length == 0 ? [first] : [first, new LadderStep(StepClock.After, Duration.FromMinutes(2 * minutes), [new PersonRecipient(then)], null, null)];
     }
 
     private static Rule Of(string id, string type, Urgency urgency, IEnumerable<Recipient> tell, Ways by, string wording) => new()

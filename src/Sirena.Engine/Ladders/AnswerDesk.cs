@@ -65,6 +65,8 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
             return new Answered(alert, verdict.Problem, verdict.Conflict);
         }
 
+        // What nobody has to work on is done once it was read.
+        answer = answer == AnswerKind.Taken && OwnRules.IsOwn(alert.RuleId) ? AnswerKind.Done : answer;
         var now = clock.GetCurrentInstant();
         foreach (var one in alerts.Values.Where(a => a.Id == id || Answering.Of(a, person, answer, around.NameOf).Problem is null))
         {

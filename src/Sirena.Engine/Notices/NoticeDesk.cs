@@ -4,18 +4,22 @@ using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Notices;
 using Sirena.Core.Orders;
+using Sirena.Core.People;
 using Sirena.Core.Rules;
+using Sirena.Engine.Decide;
 using Sirena.Engine.Intake;
+using Sirena.Engine.People;
 using Sirena.Engine.Rules;
 using Sirena.Formats.Documents;
 using Sirena.Formats.Rules;
 using Sirena.Storage;
 using Sirena.Storage.Access;
+using Sirena.Storage.Orders;
 
 namespace Sirena.Engine.Notices;
 
 /// <summary>Keeps notices and sends them when they are due. A notice goes out as an event of its own, whose id is the notice's: it goes once, whichever node sends it.</summary>
-public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rules, IntakeDesk intake, Signals signals, IClock clock)
+public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rules, WhoDesk people, IntakeDesk intake, Signals signals, IClock clock)
 {
     /// <summary>Makes one.</summary>
     /// <param name="headline">Its headline.</param>
@@ -98,29 +102,43 @@ public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rul
         return done;
     }
 
-    /// <summary>Sends what is due. The event is stored first, under an id that holds it to one; a node that dies before it notes that sends nothing twice.</summary>
+    /// <summary>Sends what is due, to whom it resolves at that moment. The events are stored first, under ids that hold each to one; a node that dies before it notes that sends nothing twice.</summary>
     public async Task SendDueAsync(CancellationToken cancel)
     {
         var now = clock.GetCurrentInstant();
         await using var db = await factory.CreateDbContextAsync(cancel);
-        foreach (var notice in await db.Notices.Where(n => n.SentAt == null && n.CalledOffAt == null && n.At <= now).OrderBy(n => n.At).Take(50).ToListAsync(cancel))
+        var due = await db.Notices.Where(n => n.SentAt == null && n.CalledOffAt == null && n.At <= now).OrderBy(n => n.At).Take(50).ToListAsync(cancel);
+        foreach (var notice in due)
         {
-            var told = (JsonObject)JsonNode.Parse(notice.Telling)!;
-            told["headline"] = notice.Headline;
-            told["text"] = notice.Text;
-            told["by"] ??= null;
-            told["from"] = notice.By;
-            told["urgency"] = notice.Urgency.Name();
-            if (told["by"] is null)
-            {
-                told.Remove("by");
-            }
-
-            await intake.TakeAsync([OwnEvents.Make($"notice-{notice.Id}", EventTypes.NoticeSent, notice.Id.ToString("N")[..12], new JsonObject { ["notice"] = told }, now)], cancel);
+            var who = await WhoAsync(notice, now, cancel);
+            await intake.TakeAsync([.. who.Told.Concat(who.Held).Select(t => t.Person ?? t.Contact).Distinct().Select(reader => Event(notice, reader, now))], cancel);
             notice.SentAt = now;
         }
 
-        await db.SaveChangesAsync(cancel);
-        signals.Raise(Topic.Pages);
+        if (due.Count > 0)
+        {
+            await db.SaveChangesAsync(cancel);
+            signals.Raise(Topic.Pages);
+        }
+    }
+
+    /// <summary>Who would be told of a notice at a moment.</summary>
+    public Task<Resolution> WhoAsync(Notice notice, Instant at, CancellationToken cancel)
+    {
+        var (tell, by, _) = RuleReader.ReadTelling((MapNode)DocumentText.Read(notice.Telling, yaml: false).Node!, null);
+        return people.AskAsync(new TellQuestion(tell, by ?? OwnRules.EveryChannel, notice.Urgency, EventTypes.NoticeSent, OwnRules.Notice, false, at), null, cancel);
+    }
+
+    /// <summary>The subject of a notice's events.</summary>
+    public static string Subject(Notice notice) => $"notice-{notice.Id.ToString("N")[^10..]}";
+
+    // An event for each reader: each has an alert and an answer of their own.
+    private static Arrival Event(Notice notice, string reader, Instant now)
+    {
+        var told = (JsonObject)JsonNode.Parse(notice.Telling)!;
+        var address = reader.Contains('@', StringComparison.Ordinal) || reader.StartsWith('+');
+        told["tell"] = new JsonArray(address ? new JsonObject { ["address"] = reader, ["outside"] = true } : new JsonObject { ["person"] = reader, ["outside"] = true });
+        (told["headline"], told["text"], told["from"], told["urgency"]) = (notice.Headline, notice.Text, notice.By, notice.Urgency.Name());
+        return OwnEvents.Make($"notice-{notice.Id}-{reader}", EventTypes.NoticeSent, Subject(notice), new JsonObject { ["notice"] = told }, now);
     }
 }

@@ -9,6 +9,9 @@ namespace Sirena.Web.Live;
 /// <summary>What the watch strip says.</summary>
 public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int Waiting, string? WaitingBecause, int NobodyTold, string? NextOrder, string? NextCustomer, Instant? NextDue, string? LastType, string? LastOrder, Instant? LastAt, IReadOnlyList<(string Id, string Name)> Gaps, DeskTime Clock)
 {
+    /// <summary>The pauses that hold, in words, with how many alerts they hold back.</summary>
+    public IReadOnlyList<(string What, Core.Ladders.Pause Pause, int Held)> Pauses { get; init; } = [];
+
     /// <summary>Gateways that fail, or whose marked messages do not come back.</summary>
     public IReadOnlyList<string> Failing { get; init; } = [];
 
@@ -17,7 +20,7 @@ public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int W
 }
 
 /// <summary>Reads the strip's facts, at most once a second for all pages together.</summary>
-public sealed class StripReader(NpgsqlDataSource source, SurroundingsCache surroundings, IClock clock)
+public sealed class StripReader(NpgsqlDataSource source, Engine.Ladders.PauseDesk pauses, SurroundingsCache surroundings, IClock clock)
 {
     private static readonly Duration Age = Duration.FromSeconds(1);
     private (StripFacts Facts, Instant At)? kept;
@@ -62,6 +65,12 @@ public sealed class StripReader(NpgsqlDataSource source, SurroundingsCache surro
             Failing = [.. around.Gateways.Where(g => g.On && (g.FailingSince is not null || g.EchoMissedSince is not null)).Select(g => g.Name)],
             Proof = around.Gateways.Where(g => g.On && g.EchoMinutes is not null).Select(g => g.EchoBackAt).Min(),
         };
+        if (around.Pauses.Count > 0)
+        {
+            var counts = await pauses.CountsAsync(cancel);
+            facts = facts with { Pauses = [.. around.Pauses.Select(p => (Engine.Ladders.PauseDesk.Words(p.Scope, around), p, counts.GetValueOrDefault(p.Id)))] };
+        }
+
         kept = (facts, now);
         return facts;
     }

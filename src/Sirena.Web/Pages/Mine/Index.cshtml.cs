@@ -53,7 +53,7 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, LaterNews news) : S
         var kind = Names.Parse<AnswerKind>(answer) ?? AnswerKind.Taken;
         var answered = await desk.AnswerAsync(alert, me, kind, "screen", null, null, null, cancel, to);
         Said = answered.Problem ?? (kind switch { AnswerKind.Done => "Done. Thank you.", AnswerKind.Declined => "Noted: you cannot.", AnswerKind.Passed => $"Passed on to {Around.NameOf(to ?? "")}.", _ => "You have it." });
-        return Redirect(back is "/watch" ? back : "/mine");
+        return Redirect(back is "/watch" || back?.StartsWith("/orders/", StringComparison.Ordinal) == true ? back : "/mine");
     }
 
     /// <summary>The page was drawn with these deliveries on it: what the screen shows has landed.</summary>

@@ -1,17 +1,23 @@
 using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
 using Sirena.Core.Insight;
+using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.Rules;
+using Sirena.Engine.Notices;
+using Sirena.Engine.Rules;
 using Sirena.Engine.Trail;
+using Sirena.Storage;
 using Sirena.Web.Access;
 using Sirena.Web.Pages.Shared;
+using Sirena.Web.Pages.Watch;
 
 namespace Sirena.Web.Pages.Orders;
 
 /// <summary>One order: its facts, its lines, and the trail of each of its events.</summary>
-public sealed class OrderModel(TrailReader trails) : SirenaPage
+public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk notes, SirenaDb db) : SirenaPage
 {
     /// <summary>Its number.</summary>
     [BindProperty(SupportsGet = true)]
@@ -76,10 +82,83 @@ public sealed class OrderModel(TrailReader trails) : SirenaPage
         }
 
         Trail = trail;
+        await BurnAsync(cancel);
         using var document = JsonDocument.Parse(Order.Document);
         Document = document.RootElement.Clone();
         At = trail.Events.FirstOrDefault(e => e.Event.Seq == Event) ?? trail.Events.LastOrDefault(e => e.Rules.Any(r => r.Alert is not null)) ?? trail.Events[^1];
         return Page();
+    }
+
+    /// <summary>The alerts that burn, or that somebody has, as fuses on one axis.</summary>
+    public IReadOnlyList<(AlertTrail Alert, Fuse Fuse)> Burning { get; private set; } = [];
+
+    /// <summary>Draws them: back to the first that was raised, at most four hours, and ahead to the last step, at most four.</summary>
+    public FuseDrawing Pen
+    {
+        get
+        {
+            var most = NodaTime.Duration.FromHours(4);
+            var back = NodaTime.Duration.Max(NodaTime.Duration.FromMinutes(10), Clock.Now - Burning.Min(b => b.Fuse.Begin) + NodaTime.Duration.FromMinutes(2));
+            var ahead = NodaTime.Duration.Max(NodaTime.Duration.FromMinutes(15), Burning.SelectMany(b => b.Fuse.Knots).Max(k => k.At) - Clock.Now + NodaTime.Duration.FromMinutes(3));
+            return new FuseDrawing(Clock.Now, NodaTime.Duration.Min(most, back), NodaTime.Duration.Min(most, ahead), Clock);
+        }
+    }
+
+    /// <summary>The notes on the order, newest first.</summary>
+    public IEnumerable<(OrderEvent Event, JsonElement Note)> Notes => Trail.Events.Reverse().Where(e => e.Event.Type == "order.note-added").Select(e => (e.Event, Facts.Member(e.Event.DataJson, "note")));
+
+    /// <summary>What is wrong with the note in the form.</summary>
+    public string? NoteProblem { get; private set; }
+
+    /// <summary>The note in the form, kept when it was refused.</summary>
+    public string NoteText { get; private set; } = "";
+
+    /// <summary>Whether whoever is signed in may write notes.</summary>
+    public bool Writes => !User.IsInRole("reader");
+
+    /// <summary>Adds a note.</summary>
+    public async Task<IActionResult> OnPostNoteAsync(string? text, string? audience, IFormFile? picture, CancellationToken cancel)
+    {
+        if (!Writes || await trails.OfOrderAsync(Number, cancel) is null)
+        {
+            return Forbid();
+        }
+
+        byte[]? given = null;
+        if (picture is { Length: > 0 and <= Core.Notices.NotePicture.MostBytes + 1 })
+        {
+            using var stream = new MemoryStream();
+            await picture.CopyToAsync(stream, cancel);
+            given = stream.ToArray();
+        }
+
+        NoteProblem = picture is { Length: > Core.Notices.NotePicture.MostBytes } ? "The picture is larger than 8 MB. Make it smaller first."
+            : await notes.AddAsync(Number, User.FindFirst("person")?.Value ?? User.Name(), text ?? "", audience == "customer", given, cancel);
+        if (NoteProblem is null)
+        {
+            Said = audience == "customer" ? "The note is on its way to the customer." : "The note stands on the order; whoever it names is told.";
+            return Redirect($"/orders/{Uri.EscapeDataString(Number)}#notes");
+        }
+
+        NoteText = text ?? "";
+        Response.StatusCode = 422;
+        return await OnGetAsync(cancel);
+    }
+
+    /// <summary>A picture of a note.</summary>
+    public async Task<IActionResult> OnGetPictureAsync(Guid id, CancellationToken cancel) =>
+        await db.NotePictures.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id && p.OrderNumber == Number, cancel) is { } found ? File(found.Jpeg, "image/jpeg") : NotFound();
+
+    private async Task BurnAsync(CancellationToken cancel)
+    {
+        var (all, fuses) = (new List<(AlertTrail, Fuse)>(), new Fuses(Around));
+        foreach (var a in Trail.Alerts.Where(a => a.Alert.State is AlertState.Open or AlertState.Taken || (a.Alert.State == AlertState.Lapsed && Clock.Now - a.Alert.RaisedAt < NodaTime.Duration.FromHours(12))))
+        {
+            var ladder = (await shelf.RuleAsync(a.Alert.RuleId, a.Alert.Version, cancel))?.Rule.Cases.FirstOrDefault(c => c.Name == a.Alert.Case)?.Ladder ?? [];
+            all.Add((a, fuses.Of(a.Alert, a.Steps, [.. a.Deliveries.Select(d => d.Delivery)], Order.DueAt, ladder)));
+        }
+
+        Burning = [.. all.OrderBy(b => b.Item2.Order).Take(6)];
     }
 
     /// <summary>The trail, drawn.</summary>

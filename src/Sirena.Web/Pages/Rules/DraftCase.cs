@@ -80,6 +80,9 @@ public sealed class DraftCase
     /// <summary>The wording's id, or empty.</summary>
     public string Wording { get; set; } = "";
 
+    /// <summary>The id of the shared ladder, or empty for steps of its own.</summary>
+    public string Shared { get; set; } = "";
+
     /// <summary>The ladder.</summary>
     public List<DraftStep> Ladder { get; } = [];
 
@@ -89,9 +92,9 @@ public sealed class DraftCase
     /// <summary>What a document's case shows.</summary>
     public static DraftCase Of(RuleCase one)
     {
-        var made = new DraftCase { Name = one.Name, OnlyIf = DraftCondition.Of(one.OnlyIf), By = DraftWays.Of(one.By), Wording = one.Wording ?? "", NotOlderThan = one.NotOlderThan?.ExactWords() ?? "" };
+        var made = new DraftCase { Name = one.Name, OnlyIf = DraftCondition.Of(one.OnlyIf), By = DraftWays.Of(one.By), Wording = one.Wording ?? "", Shared = one.SharedLadder ?? "", NotOlderThan = one.NotOlderThan?.ExactWords() ?? "" };
         made.Tell.AddRange(one.Tell.Select(DraftRecipient.Of));
-        made.Ladder.AddRange(one.Ladder.Select(DraftStep.Of));
+        made.Ladder.AddRange(one.SharedLadder is null ? one.Ladder.Select(DraftStep.Of) : []);
         return made;
     }
 
@@ -109,6 +112,7 @@ public sealed class DraftCase
             OnlyIf = DraftCondition.Read(form, place + ".c") ?? DraftCondition.Everything,
             By = DraftWays.Read(form, place + ".by"),
             Wording = form[place + ".wording"].ToString(),
+            Shared = form[place + ".shared"].ToString(),
             NotOlderThan = form[place + ".notOlderThan"].ToString(),
         };
         made.Tell.AddRange(DraftRecipient.Read(form, place));
@@ -149,7 +153,11 @@ public sealed class DraftCase
             map["wording"] = Wording;
         }
 
-        if (Ladder.Count > 0)
+        if (Shared.Length > 0)
+        {
+            map["ladder"] = new JsonObject { ["shared"] = Shared };
+        }
+        else if (Ladder.Count > 0)
         {
             map["ladder"] = new JsonArray([.. Ladder.Select(s => s.Write())]);
         }

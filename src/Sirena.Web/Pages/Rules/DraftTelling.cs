@@ -5,6 +5,22 @@ using Sirena.Core.Rules;
 
 namespace Sirena.Web.Pages.Rules;
 
+/// <summary>A page on which recipients are chosen.</summary>
+public interface IRecipientSheet
+{
+    /// <summary>The address that its buttons post to.</summary>
+    string Self { get; }
+
+    /// <summary>Who and what there is.</summary>
+    Engine.Surroundings Around { get; }
+
+    /// <summary>The moment.</summary>
+    Shared.DeskTime Clock { get; }
+
+    /// <summary>Recipients may be named by their part in an order.</summary>
+    bool OnOrder { get; }
+}
+
 /// <summary>A recipient in the editor: <c>person:ines.calder</c>, <c>team:kitchen</c>, <c>role:salesperson</c>, or <c>address</c> with the address beside it.</summary>
 public sealed record DraftRecipient(string Who, string Address, bool Permitted = true)
 {

@@ -20,7 +20,7 @@ namespace Sirena.Web.Pages.Rules;
 
 /// <summary>One rule: as blocks in the order of its sentence, or as its document; rehearsed, compared with its versions, tried on an event.</summary>
 [Authorize(Policies.SeeAll)]
-public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsals, DraftTrial trial, FieldWatch fields) : SirenaPage
+public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsals, DraftTrial trial, FieldWatch fields, SharedLadders ladders) : SirenaPage, IRecipientSheet
 {
     private static readonly JsonSerializerOptions Pretty = new() { WriteIndented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(1.5);
@@ -86,6 +86,22 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
 
     /// <summary>What can be chosen in the blocks.</summary>
     public FieldChoices Choices { get; private set; } = null!;
+
+    /// <summary>The ladders that many rules use.</summary>
+    public IReadOnlyList<Core.Ladders.SharedLadder> Ladders { get; private set; } = [];
+
+    /// <inheritdoc/>
+    public bool OnOrder => true;
+
+    /// <summary>A shared ladder's steps in words.</summary>
+    public IEnumerable<string> StepsOf(string ladder)
+    {
+        var sentence = new RuleSentence(Around.NameOf);
+        return Ladders.FirstOrDefault(l => l.Id == ladder) is { } found ? RuleReader.ReadLadder(found.Steps, yaml: false, null).Steps.Select(s => sentence.Of(s, s.By)) : [];
+    }
+
+    /// <summary>How an alert of a case would burn, drawn; <see langword="null"/> while it has no steps or the draft has mistakes.</summary>
+    public string? FuseOf(int index) => Shown is { } rule && index < rule.Cases.Length ? new Watch.Fuses(Around).Draft(rule.Cases[index], rule, Clock) : null;
 
     /// <summary>The rehearsal that was asked for.</summary>
     public RehearsalView? Rehearsal { get; private set; }
@@ -215,8 +231,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
         Instant? until = null;
         if (form!["until"].ToString() is { Length: > 0 } typed)
         {
-            var read = DeskTime.Field.Parse(typed);
-            until = read.Success ? read.Value.InZoneLeniently(Clock.Zone).ToInstant() : null;
+            until = Clock.Read(typed);
             if (until is null || until <= Clock.Now)
             {
                 Said = $"'{typed}' is no time ahead, so the rule stays as it was. Choose a later one, or leave it empty to turn the rule off for good.";
@@ -334,6 +349,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
 
     private async Task LoadAsync(CancellationToken cancel)
     {
+        Ladders = await ladders.AllAsync(cancel);
         Choices = new FieldChoices(Around, await fields.SeenAsync(cancel));
         Versions = await db.RuleVersions.AsNoTracking().Where(v => v.RuleId == Id).OrderByDescending(v => v.Version).ToListAsync(cancel);
         Version = Versions.FirstOrDefault(v => v.BookTo is null);

@@ -41,6 +41,18 @@ public sealed class RuleDraft
     /// <summary>The gathering time as typed.</summary>
     public string Gather { get; set; } = "";
 
+    /// <summary>How long whoever took it has until it is done, as typed.</summary>
+    public string DoneWithin { get; set; } = "";
+
+    /// <summary>The next step is pulled forward to the due time.</summary>
+    public bool PullForward { get; set; } = true;
+
+    /// <summary>The number of alerts from which on they are gathered, as typed.</summary>
+    public string StormAlerts { get; set; } = "";
+
+    /// <summary>In which span, as typed.</summary>
+    public string StormWithin { get; set; } = "";
+
     /// <summary>A rule to begin with.</summary>
     public static RuleDraft Fresh()
     {
@@ -53,7 +65,9 @@ public sealed class RuleDraft
     /// <summary>What a rule shows.</summary>
     public static RuleDraft From(Rule rule)
     {
-        var draft = new RuleDraft { Name = rule.Name, On = rule.On, Urgency = rule.Urgency.Name(), MayOptOut = rule.MayOptOut, Rest = Shown(rule.Rest), Gather = Shown(rule.Gather), OnlyIf = DraftCondition.Of(rule.OnlyIf), Branches = !rule.Short };
+        var draft = new RuleDraft { Name = rule.Name, On = rule.On, Urgency = rule.Urgency.Name(), MayOptOut = rule.MayOptOut, Rest = Shown(rule.Rest), Gather = Shown(rule.Gather), OnlyIf = DraftCondition.Of(rule.OnlyIf), Branches = !rule.Short, PullForward = rule.PullForward };
+        draft.DoneWithin = rule.DoneWithin is { } done ? done == Duration.Zero ? "never" : done.ExactWords() : "";
+        (draft.StormAlerts, draft.StormWithin) = rule.Storm is { } storm ? (storm.Alerts.ToString(System.Globalization.CultureInfo.InvariantCulture), storm.Within.ExactWords()) : ("", "");
         draft.When.AddRange(rule.When);
         draft.WithdrawAt.AddRange(rule.WithdrawAt);
         draft.Cases.AddRange(rule.Cases.Select(DraftCase.Of));
@@ -71,6 +85,10 @@ public sealed class RuleDraft
             Rest = form["rest"].ToString(),
             Gather = form["gather"].ToString(),
             MayOptOut = form["mayOptOut"].ToString() == "true",
+            DoneWithin = form["doneWithin"].ToString(),
+            PullForward = form["pullForward"].ToString() == "true" || !form.ContainsKey("pullForward.asked"),
+            StormAlerts = form["storm.alerts"].ToString(),
+            StormWithin = form["storm.within"].ToString(),
             OnlyIf = DraftCondition.Read(form, "c") ?? DraftCondition.Everything,
             Branches = form["branches"].ToString() == "true",
         };
@@ -144,6 +162,21 @@ public sealed class RuleDraft
 
         Put("gather", Gather);
         Put("rest", Rest);
+        if (DoneWithin.Trim().Length > 0)
+        {
+            document["doneWithin"] = DoneWithin.Trim() == "never" ? "PT0S" : Span(DoneWithin);
+        }
+
+        if (!PullForward)
+        {
+            document["pullForward"] = false;
+        }
+
+        if (StormAlerts.Trim().Length > 0 || StormWithin.Trim().Length > 0)
+        {
+            document["storm"] = new JsonObject { ["alerts"] = int.TryParse(StormAlerts, out var alerts) ? alerts : StormAlerts, ["within"] = Span(StormWithin) };
+        }
+
         if (!MayOptOut)
         {
             document["mayOptOut"] = false;

@@ -13,6 +13,9 @@ public sealed record DeskTime(Instant Now, DateTimeZone Zone)
     /// <summary>A moment as a form's date and time field holds it.</summary>
     public static LocalDateTimePattern Field { get; } = LocalDateTimePattern.CreateWithInvariantCulture("yyyy-MM-dd'T'HH:mm");
 
+    /// <summary>The instant that a form's date and time field holds; <see langword="null"/> when it holds none.</summary>
+    public Instant? Read(string? field) => Field.Parse(field ?? "") is { Success: true } read ? read.Value.InZoneLeniently(Zone).ToInstant() : null;
+
     /// <summary>Today.</summary>
     public LocalDate Today => Now.InZone(Zone).Date;
 

@@ -101,13 +101,13 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
         var steps = (await db.AlertSteps.AsNoTracking().Where(s => ids.Contains(s.AlertId)).ToListAsync(cancel)).ToLookup(s => s.AlertId);
         var deliveries = (await db.Deliveries.AsNoTracking().Where(d => ids.Contains(d.AlertId)).OrderBy(d => d.CreatedAt).ToListAsync(cancel)).ToLookup(d => d.AlertId);
         var orders = await db.Orders.AsNoTracking().Where(o => numbers.Contains(o.Number)).ToDictionaryAsync(o => o.Number, cancel);
-        var rows = new List<WatchRow>();
+        var (rows, fuses) = (new List<WatchRow>(), new Fuses(Around));
         foreach (var alert in alerts)
         {
             var rule = await shelf.RuleAsync(alert.RuleId, alert.Version, cancel);
             var ladder = rule?.Rule.Cases.FirstOrDefault(c => c.Name == alert.Case)?.Ladder ?? [];
             var order = alert.OrderNumber is { } n ? orders.GetValueOrDefault(n) : null;
-            var fuse = Fuse.Of(alert, steps[alert.Id], [.. deliveries[alert.Id]], order?.DueAt, d => d.Person is { } p ? Surname(Around.NameOf(p)) : d.To, s => Ahead(s, ladder));
+            var fuse = fuses.Of(alert, steps[alert.Id], [.. deliveries[alert.Id]], order?.DueAt, ladder);
             rows.Add(new WatchRow(alert, fuse, order, LaneOf(alert, deliveries[alert.Id], order)));
         }
 
@@ -135,24 +135,4 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
 
         return told.Where(d => d.Person is not null).SelectMany(d => Around.Staff.Person(d.Person!)?.Teams ?? []).GroupBy(t => t).OrderByDescending(g => g.Count()).ThenBy(g => g.Key, StringComparer.Ordinal).FirstOrDefault()?.Key ?? "";
     }
-
-    private string Ahead(AlertStep step, IReadOnlyList<LadderStep> ladder)
-    {
-        if (step.Aim is { } aim)
-        {
-            return Around.NameOf(aim[(aim.IndexOf(':', StringComparison.Ordinal) + 1)..]);
-        }
-
-        return step.Rung < 1 || step.Rung > ladder.Count ? "" : string.Join(", ", ladder[step.Rung - 1].Tell.Select(r => r switch
-        {
-            PersonRecipient p => Around.NameOf(p.Person),
-            TeamRecipient t => Around.NameOf(t.Team),
-            DutyRecipient d => $"{Around.NameOf(d.Team)} on duty",
-            AddressRecipient a => a.Address,
-            RoleRecipient o => o.Role.Name().Replace('-', ' '),
-            _ => "",
-        }));
-    }
-
-    private static string Surname(string name) => name.Split(' ')[^1];
 }

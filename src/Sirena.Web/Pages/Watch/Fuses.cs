@@ -1,0 +1,47 @@
+using NodaTime;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
+using Sirena.Core.Rules;
+using Sirena.Engine;
+using Sirena.Web.Pages.Shared;
+
+namespace Sirena.Web.Pages.Watch;
+
+/// <summary>Makes fuses with the names that a reader knows: of an alert, or of a rule that is being written.</summary>
+public sealed class Fuses(Surroundings around)
+{
+    /// <summary>An alert's fuse.</summary>
+    public Fuse Of(Alert alert, IEnumerable<AlertStep> steps, IReadOnlyCollection<Delivery> deliveries, Instant? due, IReadOnlyList<LadderStep> ladder) =>
+        Fuse.Of(alert, steps, deliveries, due, d => d.Person is { } p ? Surname(around.NameOf(p)) : d.To, s => Ahead(s, ladder));
+
+    /// <summary>The fuse of a rule's case as it would burn for an alert that is raised now.</summary>
+    public string? Draft(RuleCase one, Rule rule, DeskTime clock)
+    {
+        var plan = LadderClock.Plan(one.Ladder, clock.Now, null, rule.PullForward, around.HoursOf);
+        if (plan.Count == 0)
+        {
+            return null;
+        }
+
+        FuseKnot[] knots = [new FuseKnot(clock.Now, true, Names(one.Tell), []), .. plan.OrderBy(p => p.At).Select(p => new FuseKnot(p.At, false, Names(one.Ladder[p.Rung - 1].Tell), []))];
+        var span = knots[^1].At - clock.Now;
+        return new FuseDrawing(clock.Now, span / 30, span * 1.06, clock).Draw(new Fuse(clock.Now, knots, null, null, null), $"How it would burn: {string.Join(", ", knots.Skip(1).Select(k => $"after {(k.At - clock.Now).InWords()} {k.Names}"))}", null);
+    }
+
+    /// <summary>Whom a step that has not fired will tell.</summary>
+    public string Ahead(AlertStep step, IReadOnlyList<LadderStep> ladder) => step.Aim is { } aim ? around.NameOf(aim[(aim.IndexOf(':', StringComparison.Ordinal) + 1)..])
+        : step.Rung < 1 || step.Rung > ladder.Count ? "" : Names(ladder[step.Rung - 1].Tell);
+
+    private string Names(IEnumerable<Recipient> tell) => string.Join(", ", tell.Select(r => r switch
+    {
+        PersonRecipient p => around.NameOf(p.Person),
+        TeamRecipient t => around.NameOf(t.Team),
+        DutyRecipient d => $"{around.NameOf(d.Team)} on duty",
+        AddressRecipient a => a.Address,
+        RoleRecipient o => o.Role.Name().Replace('-', ' '),
+        _ => "",
+    }));
+
+    private static string Surname(string name) => name.Split(' ')[^1];
+}
