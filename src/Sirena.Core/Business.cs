@@ -62,6 +62,18 @@ public sealed class Business
     /// <summary>Grows with each change of a rota, so that a node knows when to read them again.</summary>
     public long RotaVersion { get; set; }
 
+    /// <summary>The colour of messages' header and button, <c>#12343B</c>.</summary>
+    public string BrandColour { get; set; } = "#12343B";
+
+    /// <summary>The line at the top of messages; empty for the business's name.</summary>
+    public string BrandHeader { get; set; } = "";
+
+    /// <summary>The last lines of messages, or empty.</summary>
+    public string BrandFooter { get; set; } = "";
+
+    /// <summary>The logo at the top of messages, a PNG; <see langword="null"/> for none.</summary>
+    public byte[]? Logo { get; set; }
+
     /// <summary>When nobody is to be told what can wait.</summary>
     public List<People.WeeklySpan> Quiet { get; set; } = [];
 

@@ -64,6 +64,7 @@ public static class EngineServices
         services.AddSingleton<SharedLadders>();
         services.AddSingleton<NoticeDesk>();
         services.AddSingleton<NoteDesk>();
+        services.AddSingleton<Wordings.WordingDesk>();
         services.AddSingleton<ReceiptDesk>();
         services.AddSingleton<StatusDesk>();
         services.AddSingleton<StatusFlows>();

@@ -6,6 +6,7 @@ using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
+using Sirena.Core.Wordings;
 using Sirena.Storage;
 
 namespace Sirena.Engine;
@@ -15,6 +16,25 @@ public sealed record Surroundings(Business Business, StaffDirectory Staff, IRead
 {
     /// <summary>The names and addresses that mail comes from.</summary>
     public IReadOnlyList<Sender> Senders { get; init; } = [];
+
+    /// <summary>The wordings that were changed or are the supervisor's own, by id; the shipped ones stand behind them.</summary>
+    public IReadOnlyDictionary<string, Wording> Wordings { get; init; } = new Dictionary<string, Wording>();
+
+    /// <summary>A wording by its id, or <see langword="null"/>.</summary>
+    public Wording? Wording(string id) => Wordings.GetValueOrDefault(id) ?? ShippedWordings.Find(id);
+
+    /// <summary>
+    /// The texts for an audience: those of the wording that a rule names, else those of the one for the event, else the general ones. No audience reads what was written for another.
+    /// </summary>
+    public WordingParts TextsFor(string? id, string type, Audience audience, string? language) =>
+        (id is null ? null : Wording(id)?.For(audience, language)?.Parts) ?? Wording(ShippedWordings.IdFor(type))?.For(audience, language)?.Parts ?? Wording(ShippedWordings.General)!.For(audience, language)?.Parts
+        ?? ShippedWordings.Find(ShippedWordings.General)!.For(audience, language)!.Parts;
+
+    /// <summary>What messages look like.</summary>
+    public Branding Branding => new(Business.BrandColour, Business.BrandHeader, Business.BrandFooter, Business.Logo is null ? null : "cid:logo");
+
+    /// <summary>What texts name people, places and statuses by.</summary>
+    public TextNames TextNames => new(NameOf, id => Status(id)?.CustomerSees ?? "", Staff.ByCode);
 
     /// <summary>The pauses that hold.</summary>
     public IReadOnlyList<Pause> Pauses { get; init; } = [];
@@ -112,6 +132,7 @@ public sealed class SurroundingsCache : IDisposable
                 (await db.RuleVersions.AsNoTracking().Select(v => new { v.RuleId, v.Version, v.Name }).ToListAsync(cancel)).GroupBy(v => v.RuleId).ToDictionary(g => g.Key, g => g.MaxBy(v => v.Version)!.Name),
                 await db.EventKinds.AsNoTracking().OrderBy(k => k.Type).ToListAsync(cancel), await db.Gateways.AsNoTracking().OrderBy(g => g.Channel).ThenBy(g => g.Position).ToListAsync(cancel))
             {
+                Wordings = (await db.Wordings.AsNoTracking().ToListAsync(cancel)).ToDictionary(w => w.Id, w => new Wording(w.Id, w.Name, [.. w.Texts])),
                 Pauses = await db.Pauses.AsNoTracking().Where(p => p.EndedAt == null).OrderBy(p => p.Id).ToListAsync(cancel),
                 Senders = await db.Senders.AsNoTracking().OrderBy(s => s.Id).ToListAsync(cancel),
             };

@@ -9,6 +9,7 @@ using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
+using Sirena.Core.Wordings;
 using Sirena.Storage.Access;
 using Sirena.Storage.Deliveries;
 using Sirena.Storage.People;
@@ -52,6 +53,8 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
     public DbSet<Alert> Alerts => Set<Alert>();
 
     public DbSet<AlertStep> AlertSteps => Set<AlertStep>();
+
+    public DbSet<StoredWording> Wordings => Set<StoredWording>();
 
     public DbSet<Pause> Pauses => Set<Pause>();
 

@@ -180,6 +180,7 @@ public static class SirenaApp
         app.MapTrails();
         app.MapPeople();
         app.MapWho();
+        app.MapWordings();
         app.MapRehearsals();
         app.MapGateways();
         app.MapPush();

@@ -30,7 +30,7 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
     /// <summary>Writes them. They come most urgent first, so whoever is named twice gets the most urgent alert's message.</summary>
     public void Tell(IReadOnlyList<Telling> telling)
     {
-        var wording = new ShippedWording(facts, around.Staff, around.Business.BaseAddress, around.Business.Name, around.NameOf);
+        var about = new MessageFacts(facts, around.TextNames, now, around.Business.Name, around.Business.BaseAddress, around.Branding);
         var chains = new Dictionary<(Guid, string), (Guid Chain, int Place)>();
         var carriers = new Dictionary<(Channel, string), (Delivery Delivery, Rule Rule)>();
         foreach (var (decision, alert, who, step, storm) in telling)
@@ -57,7 +57,7 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
                 alert.ReachesSomebody |= delivery.State is DeliveryState.Waiting or DeliveryState.HandedOver || delivery.CarriedBy is not null;
                 if (into is not null)
                 {
-                    raised.Gathered.Add(new GatheredLine(into.Id, wording.For(decision.Rule, told, []).Subject));
+                    raised.Gathered.Add(new GatheredLine(into.Id, Write(about, decision, told, [], null, null, null).Subject));
                 }
 
                 if (delivery.CarriedBy is not null || delivery.State is not (DeliveryState.Waiting or DeliveryState.HandedOver))
@@ -77,7 +77,7 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
                     raised.Links.Add(link);
                 }
 
-                var text = wording.For(decision.Rule, told, others, key is null ? null : new AnswerWays($"{around.Business.BaseAddress}/a/{key}", link!.Code));
+                var text = Write(about, decision, told, others, key is null ? null : new AnswerWays($"{around.Business.BaseAddress}/a/{key}", link!.Code), NextOf(alert, decision.Case!), delivery.Id);
                 if (storm && together)
                 {
                     text = Stormy(text, decision.Rule);
@@ -122,6 +122,36 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
             alert.Version = decision.Version;
             alert.Urgency = decision.Rule.Urgency > alert.Urgency ? decision.Rule.Urgency : alert.Urgency;
         }
+    }
+
+    private FinishedText Write(MessageFacts about, Decision decision, Told told, IReadOnlyList<string> others, AnswerWays? answer, (string Who, Instant At)? next, Guid? delivery)
+    {
+        var audience = told.Customer ? Audience.Customer : told.Person is null ? Audience.Outside : Audience.Staff;
+        var person = told.Person is { } id ? around.Staff.Person(id) : null;
+        var language = audience switch { Audience.Customer => Facts.InWords(Facts.Member(Facts.Member(facts.Event.After, "customer"), "language")), Audience.Staff => person?.Language, _ => null };
+        var parts = around.TextsFor(decision.Case!.Wording, facts.Event.Type, audience, language);
+        return new Composer(about with
+        {
+            Audience = audience,
+            Language = TextLanguage.Of(language),
+            Reader = person?.Name ?? told.Contact,
+            ReaderId = told.Person,
+            Rule = decision.Rule.Name,
+            Case = decision.Case.Name,
+            Urgency = decision.Rule.Urgency.Name(),
+            Because = told.Because,
+            Others = others,
+            Answer = answer,
+            Next = next,
+            Delivery = delivery,
+        }).For(told.Channel, parts);
+    }
+
+    // Who is told next while nobody answers, as the steps stand now.
+    private (string Who, Instant At)? NextOf(Alert alert, RuleCase one)
+    {
+        var next = raised.Steps.Where(s => s.AlertId == alert.Id && s.FiredAt is null).MinBy(s => s.DueAt);
+        return next is null || next.Rung < 1 || next.Rung > one.Ladder.Length ? null : (string.Join(", ", one.Ladder[next.Rung - 1].Tell.Select(new RuleSentence(around.NameOf).Of)), next.DueAt);
     }
 
     // The message into which the rest is gathered says why it is one.

@@ -144,6 +144,21 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("body_days");
 
+                    b.Property<string>("BrandColour")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("brand_colour");
+
+                    b.Property<string>("BrandFooter")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("brand_footer");
+
+                    b.Property<string>("BrandHeader")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("brand_header");
+
                     b.Property<string>("Currency")
                         .IsRequired()
                         .HasColumnType("text")
@@ -162,6 +177,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("jsonb")
                         .HasColumnName("hours")
                         .HasDefaultValueSql("'[]'");
+
+                    b.Property<byte[]>("Logo")
+                        .HasColumnType("bytea")
+                        .HasColumnName("logo");
 
                     b.Property<string>("MailFrom")
                         .IsRequired()
@@ -251,6 +270,9 @@ namespace Sirena.Storage.Migrations
                             Id = 1,
                             BaseAddress = "http://127.0.0.1:5080",
                             BodyDays = 90,
+                            BrandColour = "#12343B",
+                            BrandFooter = "",
+                            BrandHeader = "",
                             Currency = "EUR",
                             Holidays = "[]",
                             Hours = "[{\"days\":[1,2,3,4,5],\"from\":\"08:00:00\",\"to\":\"18:00:00\"}]",
@@ -1889,6 +1911,39 @@ namespace Sirena.Storage.Migrations
                         .HasFilter("book_to is null");
 
                     b.ToTable("rule_versions", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Wordings.StoredWording", b =>
+                {
+                    b.Property<string>("Id")
+                        .HasColumnType("text")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<Instant>("SavedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("saved_at");
+
+                    b.Property<string>("SavedBy")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("saved_by");
+
+                    b.Property<string>("Texts")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("texts")
+                        .HasDefaultValueSql("'[]'");
+
+                    b.HasKey("Id")
+                        .HasName("pk_wordings");
+
+                    b.ToTable("wordings", (string)null);
                 });
 
             modelBuilder.Entity("Sirena.Storage.Access.ApiToken", b =>

@@ -6,7 +6,7 @@
   const show = () => {
     const one = file.files[0];
     shot.hidden = !one;
-    if (one) shot.querySelector('img').src = URL.createObjectURL(one);
+    if (one) { const reader = new FileReader(); reader.onload = () => { shot.querySelector('img').src = reader.result; }; reader.readAsDataURL(one); }
   };
   file.addEventListener('change', show);
   shot.querySelector('button').addEventListener('click', () => { file.value = ''; show(); });

@@ -108,21 +108,32 @@
   const following = document.querySelector('[data-follow]');
   if (following && window.htmx) {
     let last = 0, later = null;
-    const follow = () => {
+    const busy = list => list.querySelector('tr.opn, details[open]') || (list.contains(document.activeElement) && document.activeElement.matches('input, select, textarea'));
+    const follow = async () => {
       later = null;
       const list = document.querySelector('[data-follow]');
-      const held = list?.contains(document.activeElement) ? document.activeElement : null;
-      if (!list || list.querySelector('tr.opn, details[open]') || held?.matches('input, select, textarea')) return;
+      if (!list) return;
+      if (busy(list)) { later = setTimeout(follow, 2000); return; }
       // A button under the pointer does not move away from it for some seconds; a row does not at all, the page scrolls with it.
       if (list.querySelector('[data-calm] :hover') && Date.now() - last < 6000) { later = setTimeout(follow, 500); return; }
       last = Date.now();
-      const under = list.querySelector('[data-alert]:hover'), top = under?.getBoundingClientRect().top;
-      if (held) {
-        const home = held.closest('[id]')?.id, value = held.value, text = held.textContent;
-        document.addEventListener('htmx:after:swap', () => { [...(document.getElementById(home)?.querySelectorAll('button, a, summary') ?? [])].find(e => e.value === value && e.textContent === text)?.focus({ preventScroll: true }); }, { once: true });
-      }
-      if (under) document.addEventListener('htmx:after:swap', () => { const row = document.getElementById(under.id); if (row) window.scrollBy({ top: row.getBoundingClientRect().top - top, behavior: 'instant' }); }, { once: true });
-      window.htmx.ajax('GET', window.location.pathname + window.location.search, { target: '#' + list.id, swap: 'outerHTML', select: '#' + list.id });
+      let fresh = null;
+      try {
+        const answer = await fetch(window.location.pathname + window.location.search, { headers: { 'HX-Request': 'true' } });
+        if (!answer.ok || answer.redirected) return;
+        fresh = new DOMParser().parseFromString(await answer.text(), 'text/html').getElementById(list.id);
+      } catch { return; }
+      // Something may have been opened or begun meanwhile: then what came waits for the next time.
+      if (!fresh || !list.isConnected) return;
+      if (busy(list)) { later ??= setTimeout(follow, 2000); return; }
+      const held = list.contains(document.activeElement) ? document.activeElement : null;
+      const home = held?.closest('[id]')?.id, under = list.querySelector('[data-alert]:hover'), top = under?.getBoundingClientRect().top;
+      list.replaceWith(document.adoptNode(fresh));
+      window.htmx.process(fresh);
+      if (held) [...(document.getElementById(home)?.querySelectorAll('button, a, summary') ?? [])].find(e => e.value === held.value && e.textContent === held.textContent)?.focus({ preventScroll: true });
+      const row = under && document.getElementById(under.id);
+      if (row) window.scrollBy({ top: row.getBoundingClientRect().top - top, behavior: 'instant' });
+      document.dispatchEvent(new CustomEvent('htmx:after:swap'));
     };
     // At most every second; the last piece of news is never left out.
     document.addEventListener('sirena:news', () => { later ??= setTimeout(follow, Math.max(0, last + 1000 - Date.now())); });

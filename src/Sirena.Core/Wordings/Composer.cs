@@ -1,0 +1,240 @@
+using System.Text;
+using System.Text.Json;
+using System.Text.RegularExpressions;
+using NodaTime;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Orders;
+using Sirena.Core.Orders.Fields;
+using Sirena.Core.People;
+
+namespace Sirena.Core.Wordings;
+
+/// <summary>What a message is made from beside its wording.</summary>
+/// <param name="Facts">The event and its order.</param>
+/// <param name="Names">Names of people, places and statuses.</param>
+/// <param name="Now">The moment.</param>
+/// <param name="Business">The business's name.</param>
+/// <param name="BaseAddress">The address under which Sirena is reached, without a slash at the end.</param>
+/// <param name="Branding">What messages look like.</param>
+public sealed record MessageFacts(Facts Facts, TextNames Names, Instant Now, string Business, string BaseAddress, Branding Branding)
+{
+    /// <summary>Who reads it.</summary>
+    public Audience Audience { get; init; }
+
+    /// <summary>In which language.</summary>
+    public TextLanguage Language { get; init; } = TextLanguage.En;
+
+    /// <summary>The reader's name.</summary>
+    public string Reader { get; init; } = "";
+
+    /// <summary>The reader's id, where they are of the staff.</summary>
+    public string? ReaderId { get; init; }
+
+    /// <summary>The rule's name.</summary>
+    public string Rule { get; init; } = "";
+
+    /// <summary>The case's name.</summary>
+    public string Case { get; init; } = "";
+
+    /// <summary>The urgency's name.</summary>
+    public string Urgency { get; init; } = "";
+
+    /// <summary>Why the reader is told, after 'because'.</summary>
+    public string Because { get; init; } = "";
+
+    /// <summary>The names of other rules of which this message tells the reader too.</summary>
+    public IReadOnlyList<string> Others { get; init; } = [];
+
+    /// <summary>How they answer, or <see langword="null"/> where they cannot.</summary>
+    public AnswerWays? Answer { get; init; }
+
+    /// <summary>Who is told next, and when; <see langword="null"/> for nobody.</summary>
+    public (string Who, Instant At)? Next { get; init; }
+
+    /// <summary>The delivery's id, for the page that says why its reader was told; <see langword="null"/> in a preview.</summary>
+    public Guid? Delivery { get; init; }
+}
+
+/// <summary>Writes the messages of an event for one reader, by any channel.</summary>
+public sealed partial class Composer(MessageFacts about)
+{
+    private readonly OrderEvent happened = about.Facts.Event;
+    private readonly OrderValues plain = new(about.Facts, about.Language, about.Audience, about.Names, about.Now, html: false);
+    private readonly OrderValues html = new(about.Facts, about.Language, about.Audience, about.Names, about.Now, html: true);
+
+    /// <summary>The message for a channel.</summary>
+    /// <param name="channel">The channel.</param>
+    /// <param name="parts">The wording's texts.</param>
+    public FinishedText For(Channel channel, WordingParts parts)
+    {
+        var subject = OneLine(Part(parts, "mail.subject"));
+        return channel switch
+        {
+            Channel.Mail => Mail(parts, subject),
+            Channel.Sms => new FinishedText(subject, Part(parts, "sms").Trim(), null),
+            Channel.Ticket => new FinishedText(subject, Part(parts, "ticket").Trim(), null),
+            Channel.Screen => new FinishedText(subject, Part(parts, "screen").Trim(), null),
+            _ => new FinishedText(subject, WithAnswer(Part(parts, channel == Channel.Chat ? "chat" : "push").Trim()), null),
+        };
+    }
+
+    /// <summary>The value at a path as a text shows it; <see langword="null"/> where this event has none.</summary>
+    public string? Value(string path)
+    {
+        foreach (var lines in new[] { "order.lines.now.", "order.lines.later.", "order.lines." })
+        {
+            if (path.StartsWith(lines, StringComparison.Ordinal) && path[lines.Length..] is var member && WordingFields.OfLine.Any(f => f.Path == member) && MessageWriter.Find([new TextMap(Root)], lines[..^1])?.Items is { } items)
+            {
+                return items.Count == 0 ? null : string.Join(", ", items.Take(5).Select(i => MessageWriter.Find([i], member)?.Show()));
+            }
+        }
+
+        return MessageWriter.Find([new TextMap(Root)], path) is { } found && (found.Holds || found.Show().Length > 0) ? found.Show() : null;
+    }
+
+    private string Part(WordingParts parts, string name) => parts.Used(name) is not { } used ? Headline()
+        : MessageWriter.Write(ParsedText.Of(used == "mail.html" ? Bare(parts[used]!) : parts[used]!), Root, html: false);
+
+    private FinishedText Mail(WordingParts parts, string subject)
+    {
+        var text = Part(parts, "mail.text").Trim();
+        var body = parts.Html is { } own ? MessageWriter.Write(ParsedText.Of(own), RootHtml, html: true) : Paragraphs(text);
+        var written = new StringBuilder(text.ReplaceLineEndings("\r\n")).Append("\r\n");
+        foreach (var (label, link) in Links().Where(l => !text.Contains(l.Link, StringComparison.Ordinal)))
+        {
+            written.Append("\r\n").Append(label).Append(": ").Append(link);
+        }
+
+        if (about.Branding.Footer.Length > 0)
+        {
+            written.Append("\r\n\r\n").Append(about.Branding.Footer);
+        }
+
+        return new FinishedText(subject, written.Append("\r\n\r\n").Append(about.Business).Append(about.Audience == Audience.Customer ? "" : ", by Sirena").Append("\r\n").ToString(), Layout(subject, body));
+    }
+
+    // Chat and push carry the way to answer wherever the wording does not say it itself.
+    private string WithAnswer(string text) => about.Answer is not { } ways || text.Contains(ways.Link, StringComparison.Ordinal) ? text : $"{text}\n{Say("I have it", "Fico com isto")}: {ways.Link}";
+
+    private IEnumerable<(string Label, string Link)> Links()
+    {
+        if (about.Answer is { } ways)
+        {
+            yield return (Say("I have it", "Fico com isto"), ways.Link);
+        }
+
+        if (about.Audience == Audience.Customer)
+        {
+            yield break;
+        }
+
+        yield return (Say("The order and its trail", "A encomenda e o seu percurso"), OrderLink);
+        if (about.ReaderId is not null && about.Delivery is not null)
+        {
+            yield return (Say("Why was I told", "Porque recebi isto"), WhyLink);
+            yield return (Say("Change what I am told", "Mudar o que recebo"), SettingsLink);
+        }
+    }
+
+    private string OrderLink => happened.OrderNumber is { } order ? $"{about.BaseAddress}/orders/{Uri.EscapeDataString(order)}" : $"{about.BaseAddress}/orders";
+
+    private string WhyLink => $"{about.BaseAddress}/mine/why/{about.Delivery}";
+
+    private string SettingsLink => $"{about.BaseAddress}/people/{about.ReaderId}";
+
+    private string Say(string english, string portuguese) => about.Language.Code == "pt" ? portuguese : english;
+
+    private TextValue? Root(string name) => Own(name, plain);
+
+    private TextValue? RootHtml(string name) => Own(name, html);
+
+    private TextValue? Own(string name, OrderValues values) => name switch
+    {
+        "business" => Map(p => p switch { "name" => about.Business, "footer" => about.Branding.Footer, _ => null }),
+        "recipient" => Map(p => p == "name" ? about.Reader : null),
+        "answer" => about.Answer is { } ways ? Map(p => p switch { "link" => ways.Link, "code" => ways.Code, _ => null }) : null,
+        "links" => Map(p => p switch { "order" => OrderLink, "why" => about.Delivery is null ? "" : WhyLink, "settings" => about.ReaderId is null ? "" : SettingsLink, _ => null }),
+        "next" => about.Next is { } next ? new TextMap(p => p switch { "who" => new PlainValue(next.Who), "at" => new FieldValue(JsonSerializer.SerializeToElement(NodaTime.Text.InstantPattern.ExtendedIso.Format(next.At)), FieldType.Time, about.Language, about.Facts.Zone, about.Now, ""), _ => null }) : null,
+        "alert" => new TextMap(p => p switch
+        {
+            "rule" => new PlainValue(about.Rule.Length > 0 ? about.Rule : values.Root("alert")?.Part("ruleName")?.Show() ?? ""),
+            "case" => new PlainValue(about.Case),
+            "urgency" => new PlainValue(about.Urgency),
+            "because" => new PlainValue(about.Because),
+            "also" => new TextList([.. about.Others.Select(o => (TextValue)new PlainValue(o))]),
+            _ => values.Root("alert")?.Part(p),
+        }),
+        "event" => new TextMap(p => p switch { "name" => new PlainValue(EventWords.Name(happened.Type, about.Language)), "what" => new PlainValue(What()), _ => values.Root("event")?.Part(p) }),
+        _ => values.Root(name),
+    };
+
+    private static TextMap Map(Func<string, string?> part) => new(p => part(p) is { } text ? new PlainValue(text) : null);
+
+    private string Headline() => happened.OrderNumber is { } number ? $"{number}: {What()}" : $"{EventWords.Name(happened.Type, about.Language)} {happened.Subject}".Trim();
+
+    // What happened, with the detail that matters; to a customer never why.
+    private string What()
+    {
+        var name = EventWords.Name(happened.Type, about.Language);
+        name = happened.OrderNumber is null || name.Length == 0 ? name : char.ToLowerInvariant(name[0]) + name[1..];
+        string? Read(params string[] path) => MessageWriter.Find([new TextMap(plain.Root)], string.Join('.', path)) is { } found && found.Show() is { Length: > 0 } text ? text : null;
+        return happened.Type switch
+        {
+            EventTypes.StatusChanged => Read("order", "status") is { } status ? $"{name} {Say("to", "para")} {status}" : name,
+            "order.held" when about.Audience == Audience.Staff && Read("order", "hold", "reason") is { } reason => $"{name}, {reason}",
+            "order.risk-flagged" when about.Audience == Audience.Staff && Read("order", "risk", "level") is { } level => $"{name}, {level}",
+            "order.note-added" when about.Audience == Audience.Staff && Read("note", "text") is { } note => $"{name}, “{note}”",
+            _ => name,
+        };
+    }
+
+    private static string OneLine(string text) => Spaces().Replace(text, " ").Trim();
+
+    private static string Bare(string html) => Tags().Replace(Breaks().Replace(html, "\n"), "");
+
+    // Plain text as HTML: an empty line parts paragraphs, a bare link can be pressed.
+    private static string Paragraphs(string text) => string.Concat(text.ReplaceLineEndings("\n").Split("\n\n", StringSplitOptions.RemoveEmptyEntries)
+        .Select(p => $"<p style=\"margin:0 0 14px\">{Linked().Replace(MessageWriter.Escape(p.Trim('\n')), m => $"<a href=\"{m.Value}\" style=\"color:#4B4799\">{m.Value}</a>").Replace("\n", "<br>", StringComparison.Ordinal)}</p>"));
+
+    private string Layout(string subject, string body)
+    {
+        var colour = about.Branding.Colour;
+        var page = new StringBuilder($"<!doctype html><html lang=\"{about.Language.Code}\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" content=\"width=device-width\"><meta name=\"color-scheme\" content=\"light dark\"><title>").Append(MessageWriter.Escape(subject))
+            .Append("</title></head><body style=\"margin:0;font-family:Helvetica,Arial,sans-serif;font-size:15px;line-height:22px\"><div style=\"max-width:600px;margin:0 auto;padding:0 20px\"><div style=\"border-top:5px solid ").Append(colour).Append(";padding:14px 0\">");
+        if (about.Branding.Logo is { } logo)
+        {
+            page.Append("<img src=\"").Append(MessageWriter.Escape(logo)).Append("\" alt=\"").Append(MessageWriter.Escape(about.Business)).Append("\" style=\"max-height:48px;max-width:200px\"><br>");
+        }
+
+        page.Append("<b>").Append(MessageWriter.Escape(about.Branding.Header.Length > 0 ? about.Branding.Header : about.Business)).Append("</b></div><h1 style=\"font-size:19px;line-height:26px;margin:0 0 12px\">").Append(MessageWriter.Escape(subject)).Append("</h1>").Append(body);
+        if (about.Answer is { } ways && !body.Contains(ways.Link, StringComparison.Ordinal))
+        {
+            page.Append("<p style=\"margin:18px 0\"><a href=\"").Append(MessageWriter.Escape(ways.Link)).Append("\" style=\"display:inline-block;padding:11px 20px;background:").Append(colour).Append(";color:#ffffff;text-decoration:none;border-radius:4px\">").Append(Say("I have it", "Fico com isto")).Append("</a></p>");
+        }
+
+        page.Append("<p style=\"margin:18px 0 24px;padding-top:10px;border-top:1px solid #D8D0C0;font-size:13px;line-height:19px;opacity:.8\">");
+        foreach (var (label, link) in Links().Where(l => l.Link != about.Answer?.Link))
+        {
+            page.Append("<a href=\"").Append(MessageWriter.Escape(link)).Append("\" style=\"color:inherit\">").Append(label).Append("</a><br>");
+        }
+
+        if (about.Branding.Footer.Length > 0)
+        {
+            page.Append(MessageWriter.Escape(about.Branding.Footer).Replace("\n", "<br>", StringComparison.Ordinal)).Append("<br>");
+        }
+
+        return page.Append(MessageWriter.Escape(about.Business)).Append(about.Audience == Audience.Customer ? "" : ", by Sirena").Append("</p></div></body></html>").ToString();
+    }
+
+    [GeneratedRegex(@"\s+")]
+    private static partial Regex Spaces();
+
+    [GeneratedRegex("<br ?/?>|</p>|</tr>|</li>|</h[1-6]>", RegexOptions.IgnoreCase)]
+    private static partial Regex Breaks();
+
+    [GeneratedRegex("<[^>]*>")]
+    private static partial Regex Tags();
+
+    [GeneratedRegex(@"https?://[^\s<>&""']+(?:&amp;[^\s<>&""']+)*")]
+    private static partial Regex Linked();
+}

@@ -1,0 +1,149 @@
+using System.Text;
+using Stubble.Core.Tokens;
+
+namespace Sirena.Core.Wordings;
+
+/// <summary>Fills a parsed text with values. A name is looked for in the section that it stands in, then further out, as Mustache says; a missing value leaves nothing.</summary>
+public static class MessageWriter
+{
+    /// <summary>How long a finished text may be; what is beyond is cut off, with a mark.</summary>
+    public const int MostOutput = 256 * 1024;
+
+    internal const char RawBegin = '\uE000';
+    internal const char RawEnd = '\uE001';
+
+    /// <summary>Writes it.</summary>
+    /// <param name="text">The text.</param>
+    /// <param name="root">The value at the first name of a path.</param>
+    /// <param name="html">Values are escaped for HTML.</param>
+    public static string Write(ParsedText text, Func<string, TextValue?> root, bool html)
+    {
+        var written = new StringBuilder(text.Source.Length + 200);
+        Write(text.Tokens, [new TextMap(root)], html, written);
+        return written.Length > MostOutput ? written.ToString(0, MostOutput) + "…" : written.ToString();
+    }
+
+    /// <summary>The value at a path, from the innermost of the values in hand outwards; <see langword="null"/> where there is none.</summary>
+    public static TextValue? Find(IReadOnlyList<TextValue> stack, string path)
+    {
+        if (path == ".")
+        {
+            return stack[^1];
+        }
+
+        var dot = path.IndexOf('.', StringComparison.Ordinal);
+        var first = dot < 0 ? path : path[..dot];
+        for (var i = stack.Count - 1; i >= 0; i--)
+        {
+            if (stack[i].Part(first) is { } found)
+            {
+                return dot < 0 ? found : Walk(found, path.AsSpan(dot + 1));
+            }
+        }
+
+        return null;
+    }
+
+    private static TextValue? Walk(TextValue value, ReadOnlySpan<char> path)
+    {
+        TextValue? at = value;
+        while (at is not null && path.Length > 0)
+        {
+            var dot = path.IndexOf('.');
+            at = at.Part((dot < 0 ? path : path[..dot]).ToString());
+            path = dot < 0 ? [] : path[(dot + 1)..];
+        }
+
+        return at;
+    }
+
+    private static void Write(IEnumerable<MustacheToken> tokens, List<TextValue> stack, bool html, StringBuilder written)
+    {
+        foreach (var token in tokens)
+        {
+            if (written.Length > MostOutput)
+            {
+                return;
+            }
+
+            switch (token)
+            {
+                case LiteralToken literal:
+                    foreach (var part in literal.Content)
+                    {
+                        written.Append(part.Text, part.Start, part.Length);
+                    }
+
+                    break;
+                case InterpolationToken field:
+                    Put(Find(stack, field.Content.ToString().Trim())?.Show() ?? "", html, written);
+                    break;
+                case SectionToken section:
+                    Section(section.Children, Find(stack, section.SectionName), stack, html, written);
+                    break;
+                case InvertedSectionToken section when Find(stack, section.SectionName) is not { Holds: true }:
+                    Write(section.Children, stack, html, written);
+                    break;
+            }
+        }
+    }
+
+    private static void Section(List<MustacheToken> children, TextValue? value, List<TextValue> stack, bool html, StringBuilder written)
+    {
+        if (value is not { Holds: true })
+        {
+            return;
+        }
+
+        foreach (var item in value.Items ?? [value])
+        {
+            stack.Add(item);
+            Write(children, stack, html, written);
+            stack.RemoveAt(stack.Count - 1);
+        }
+    }
+
+    private static void Put(string value, bool html, StringBuilder written)
+    {
+        if (!html)
+        {
+            written.Append(value);
+        }
+        else if (value.Length > 1 && value[0] == RawBegin && value[^1] == RawEnd)
+        {
+            written.Append(value, 1, value.Length - 2);
+        }
+        else
+        {
+            Escape(value, written);
+        }
+    }
+
+    /// <summary>HTML of Sirena's own making, which is not escaped again. A value that a source sent can never look like it: private characters are taken out of values.</summary>
+    internal static string Raw(string html) => RawBegin + html + RawEnd;
+
+    /// <summary>Escapes what HTML would take for more than text.</summary>
+    public static string Escape(string value)
+    {
+        var written = new StringBuilder(value.Length + 8);
+        Escape(value, written);
+        return written.ToString();
+    }
+
+    private static void Escape(string value, StringBuilder written)
+    {
+        foreach (var c in value)
+        {
+            _ = c switch
+            {
+                '<' => written.Append("&lt;"),
+                '>' => written.Append("&gt;"),
+                '&' => written.Append("&amp;"),
+                '"' => written.Append("&quot;"),
+                '\'' => written.Append("&#39;"),
+                RawBegin or RawEnd => written,
+                _ => written.Append(c),
+            };
+        }
+    }
+}

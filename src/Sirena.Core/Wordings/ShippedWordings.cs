@@ -1,0 +1,200 @@
+using System.Collections.Frozen;
+using System.Collections.Immutable;
+using Sirena.Core.People;
+
+namespace Sirena.Core.Wordings;
+
+/// <summary>The wordings that ship: one for every event, those of single roles, a note's and a notice's; in English and Portuguese.</summary>
+public static class ShippedWordings
+{
+    private const string Vessel = "{{#order.extra.vessel}}{{order.extra.vessel}}{{/order.extra.vessel}}{{^order.extra.vessel}}{{order.customer.name}}{{/order.extra.vessel}}";
+    private const string Place = "{{#order.extra.berth}}, berth {{order.extra.berth}}{{/order.extra.berth}}";
+    private const string PlacePt = "{{#order.extra.berth}}, cais {{order.extra.berth}}{{/order.extra.berth}}";
+    private const string Due = "{{#order.dueAt}}, due {{order.dueAt}}{{/order.dueAt}}";
+    private const string DuePt = "{{#order.dueAt}}, para {{order.dueAt}}{{/order.dueAt}}";
+    private const string Total = "{{#order.total}}, {{order.total}}{{/order.total}}";
+
+    /// <summary>What is used where nothing else fits.</summary>
+    public const string General = "general";
+
+    // The events about an order: the wording's id and names, and what its reader is to do.
+    private static readonly (string Event, string Id, string Name, string NamePt, string Do, string DoPt)[] Orders =
+    [
+        ("order.placed", "order-placed", "Order placed", "Encomenda recebida", "Start in time: it is due {{order.dueAt.until}}.", "Comece a tempo: é para daqui a pouco, {{order.dueAt.until}}."),
+        ("order.changed", "order-changed", "Order changed", "Encomenda alterada", "Look at what is different before you go on.", "Veja o que mudou antes de continuar."),
+        ("order.status-changed", "status-changed", "Status changed", "Mudança de estado", "", ""),
+        ("order.held", "order-held", "Order held", "Encomenda retida", "Clear the hold, or tell the customer that it waits.", "Resolva a retenção ou avise o cliente."),
+        ("order.released", "order-released", "Order released", "Encomenda libertada", "Go on where you stopped.", "Continue onde parou."),
+        ("order.risk-flagged", "risky-order", "Risky order", "Encomenda arriscada", "Check the payment before anything is packed.", "Verifique o pagamento antes de embalar."),
+        ("order.payment-failed", "payment-failed", "Payment failed", "Pagamento falhou", "Ask the customer for another way to pay.", "Peça ao cliente outra forma de pagamento."),
+        ("order.paid", "order-paid", "Order paid", "Encomenda paga", "", ""),
+        ("order.shipped", "order-shipped", "Order shipped", "Encomenda enviada", "{{#order.lines.later}}Still to follow: {{later}} x {{title}}. {{/order.lines.later}}", "{{#order.lines.later}}Falta enviar: {{later}} x {{title}}. {{/order.lines.later}}"),
+        ("order.cancelled", "order-cancelled", "Order cancelled", "Encomenda cancelada", "Stop work on it and put the goods back.", "Pare o trabalho e reponha os artigos."),
+        ("order.refunded", "order-refunded", "Order refunded", "Encomenda reembolsada", "", ""),
+        ("order.approval-requested", "approval-requested", "Approval requested", "Aprovação pedida", "Say yes or no in the order system.", "Aprove ou recuse no sistema de encomendas."),
+        ("order.note-added", "note-added", "Note added", "Nota acrescentada", "", ""),
+        ("order.overdue", "order-overdue", "Order overdue", "Encomenda atrasada", "Find out what holds it up and tell the customer.", "Descubra o que a atrasa e avise o cliente."),
+    ];
+
+    // The events about something else: their detail and what its reader is to do.
+    private static readonly (string Event, string Id, string Name, string NamePt, string Detail, string DetailPt, string Do, string DoPt)[] Others =
+    [
+        ("stock.low", "stock-low", "Stock low", "Stock baixo", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} left", "{{stock.sku}} {{stock.title}}: restam {{stock.onHand}}", "Order more before it runs out.", "Encomende antes que acabe."),
+        ("stock.negative", "stock-negative", "Stock negative", "Stock negativo", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} on hand", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} em stock", "Count it and correct the number.", "Conte e corrija o número."),
+        ("stock.adjusted", "stock-adjusted", "Stock adjusted", "Stock corrigido", "{{stock.sku}} {{stock.title}}: {{stock.adjustment}}", "{{stock.sku}} {{stock.title}}: {{stock.adjustment}}", "", ""),
+        ("batch.closed", "batch-closed", "Payment batch closed", "Lote fechado", "{{event.subject}}", "{{event.subject}}", "", ""),
+        ("payment-card.expiring", "card-expiring", "Card expiring", "Cartão a expirar", "{{event.subject}}", "{{event.subject}}", "Ask the customer for the new card.", "Peça o novo cartão ao cliente."),
+        ("order.backlog", "order-backlog", "Backlog", "Fila de espera", "{{backlog.count}} orders wait in {{backlog.statusName}}, the limit is {{backlog.limit}}", "{{backlog.count}} encomendas esperam em {{backlog.statusName}}, o limite é {{backlog.limit}}", "Send somebody there.", "Envie alguém."),
+        ("recipient.unreachable", "recipient-unreachable", "Recipient unreachable", "Destinatário inalcançável", "{{event.subject}}, rule '{{alert.ruleName}}'", "{{event.subject}}, regra '{{alert.ruleName}}'", "Give them an address, or put somebody on duty.", "Dê-lhes um contacto ou ponha alguém de serviço."),
+        ("gateway.failing", "gateway-failing", "Gateway failing", "Canal com falha", "{{gateway.name}}: {{gateway.error}}", "{{gateway.name}}: {{gateway.error}}", "Messages go by the next gateway, or wait.", "As mensagens seguem pelo canal seguinte, ou esperam."),
+        ("gateway.restored", "gateway-restored", "Gateway restored", "Canal reposto", "{{gateway.name}} works again", "{{gateway.name}} funciona de novo", "", ""),
+        ("gateway.budget-low", "budget-low", "Budget low", "Orçamento baixo", "{{gateway.name}} has spent four fifths of this month's budget", "{{gateway.name}} gastou quatro quintos do orçamento deste mês", "", ""),
+        ("delivery.failed", "delivery-failed", "Delivery failed", "Envio falhou", "{{event.subject}}: {{delivery.to}}, {{delivery.reason}}", "{{event.subject}}: {{delivery.to}}, {{delivery.reason}}", "", ""),
+        ("alert.lapsed", "alert-lapsed", "Alert lapsed", "Alerta sem resposta", "{{event.subject}}, rule '{{alert.ruleName}}': nobody answered", "{{event.subject}}, regra '{{alert.ruleName}}': ninguém respondeu", "Take it yourself, or pass it on.", "Fique com ele ou passe-o a alguém."),
+        ("rule.storm", "rule-storm", "Too many alerts", "Alertas em excesso", "rule '{{rule.name}}', more than {{rule.alerts}}", "regra '{{rule.name}}', mais de {{rule.alerts}}", "They are gathered into one message each. Look whether the rule is too wide.", "São reunidos numa só mensagem. Veja se a regra é demasiado ampla."),
+    ];
+
+    private static readonly ImmutableArray<Wording> Wordings = [.. Make()];
+    private static readonly FrozenDictionary<string, Wording> ById = Wordings.ToFrozenDictionary(w => w.Id);
+    private static readonly FrozenDictionary<string, string> ByEvent = Orders.Select(o => (o.Event, o.Id)).Concat(Others.Select(o => (o.Event, o.Id))).Append(("notice.sent", "sirena.notice")).ToFrozenDictionary(x => x.Item1, x => x.Item2);
+
+    /// <summary>All of them.</summary>
+    public static IReadOnlyList<Wording> All => Wordings;
+
+    /// <summary>One by its id, or <see langword="null"/>.</summary>
+    public static Wording? Find(string id) => ById.GetValueOrDefault(id);
+
+    /// <summary>The id of the one for an event.</summary>
+    public static string IdFor(string type) => ByEvent.GetValueOrDefault(type, General);
+
+    /// <summary>The event that a wording is for, or <see langword="null"/>.</summary>
+    public static string? EventOf(string id) => ByEvent.FirstOrDefault(e => e.Value == id).Key;
+
+    private static IEnumerable<Wording> Make()
+    {
+        yield return Order(General, "Whatever happened", "", "", "");
+        foreach (var (type, id, name, _, todo, todoPt) in Orders)
+        {
+            yield return Order(id, name, type, todo, todoPt);
+        }
+
+        foreach (var (_, id, name, _, detail, detailPt, todo, todoPt) in Others)
+        {
+            yield return new Wording(id, name, [new WordingText(Audience.Staff, "en", Other("{{event.name}}: " + detail, todo, false)), new WordingText(Audience.Staff, "pt", Other("{{event.name}}: " + detailPt, todoPt, true))]);
+        }
+
+        foreach (var role in Roles())
+        {
+            yield return role;
+        }
+
+        yield return new Wording("sirena.note", "Note that names somebody", [
+            new WordingText(Audience.Staff, "en", Note("{{order.number}}: note by {{note.from}}", "{{note.text}}")), new WordingText(Audience.Staff, "pt", Note("{{order.number}}: nota de {{note.from}}", "{{note.text}}")),
+            new WordingText(Audience.Customer, "en", Note("About your order {{order.number}}", "{{note.public}}")), new WordingText(Audience.Customer, "pt", Note("Sobre a sua encomenda {{order.number}}", "{{note.public}}"))]);
+        yield return new Wording("sirena.notice", "Notice", [new WordingText(Audience.Staff, "en", NoticeParts("Sent by {{notice.from}}")), new WordingText(Audience.Staff, "pt", NoticeParts("Enviado por {{notice.from}}")), new WordingText(Audience.Outside, "en", NoticeParts("Sent by {{notice.from}}"))]);
+    }
+
+    private static Wording Order(string id, string name, string type, string todo, string todoPt) => new(id, name,
+    [
+        new WordingText(Audience.Staff, "en", Staff(todo, false)), new WordingText(Audience.Staff, "pt", Staff(todoPt, true)),
+        new WordingText(Audience.Customer, "en", Customer(type, false)), new WordingText(Audience.Customer, "pt", Customer(type, true)),
+        new WordingText(Audience.Outside, "en", Outside(false)), new WordingText(Audience.Outside, "pt", Outside(true)),
+    ]);
+
+    private static string Row(string label, string path) => $"{{{{#{path}}}}}\n{label}: {{{{{path}}}}}\n{{{{/{path}}}}}\n";
+
+    private static WordingParts Staff(string todo, bool pt)
+    {
+        var what = "{{order.number}}{{^order.number}}{{event.subject}}{{/order.number}}";
+        var (place, due) = pt ? (PlacePt, DuePt) : (Place, Due);
+        var rows = pt
+            ? Row("Cliente", "order.customer.name") + Row("Navio", "order.extra.vessel") + Row("Cais", "order.extra.berth") + Row("Para", "order.dueAt") + Row("Estado", "order.status") + Row("Total", "order.total") + Row("Retida", "order.hold.reason") + Row("Risco", "order.risk.level") + Row("Porquê", "order.risk.reasons")
+            : Row("Customer", "order.customer.name") + Row("Vessel", "order.extra.vessel") + Row("Berth", "order.extra.berth") + Row("Due", "order.dueAt") + Row("Status", "order.status") + Row("Total", "order.total") + Row("On hold", "order.hold.reason") + Row("Risk", "order.risk.level") + Row("Because of", "order.risk.reasons");
+        var lines = "{{#order.lines.count}}\n\n{{order.lines.table}}\n{{/order.lines.count}}\n";
+        var doing = todo.Length == 0 ? "" : todo + "\n\n";
+        var why = pt ? "\nRecebe isto porque {{alert.because}} e a regra '{{alert.rule}}' se aplicou.\n{{#alert.also}}\nA regra '{{.}}' também se aplicou; esta mensagem vale por ambas.\n{{/alert.also}}\n"
+            : "\nYou get this because {{alert.because}} and rule '{{alert.rule}}' matched.\n{{#alert.also}}\nRule '{{.}}' matched too; this message stands for both.\n{{/alert.also}}\n";
+        var brief = $"{what} {{{{event.what}}}}. {Vessel}{place}{due}{Total}";
+        return new WordingParts
+        {
+            Subject = what + ": {{event.what}}",
+            Text = doing + rows + lines + why,
+            Sms = brief + (pt ? ". Responda OK {{answer.code}} ou {{answer.link}}" : ". Reply OK {{answer.code}} or {{answer.link}}"),
+            Chat = brief + (todo.Length == 0 ? "" : "\n" + todo) + "\n{{alert.rule}}",
+            Push = brief,
+            Screen = brief + (todo.Length == 0 ? "" : "\n" + todo),
+            Ticket = $"{what} {{{{event.what}}}}\n\n{rows}\n{{{{order.lines.table}}}}\n\n{(pt ? "Regra" : "Rule")}: {{{{alert.rule}}}}",
+        };
+    }
+
+    // What the customer may read: where the order stands, never why it is held, how risky it is, or which rule matched.
+    private static WordingParts Customer(string type, bool pt)
+    {
+        var rows = pt ? Row("Navio", "order.extra.vessel") + Row("Cais", "order.extra.berth") + Row("Para", "order.dueAt") + Row("Estado", "order.status") + Row("Total", "order.total")
+            : Row("Vessel", "order.extra.vessel") + Row("Berth", "order.extra.berth") + Row("Due", "order.dueAt") + Row("Status", "order.status") + Row("Total", "order.total");
+        var shipped = type != "order.shipped" ? "{{#order.lines.count}}\n\n{{order.lines.table}}\n{{/order.lines.count}}\n" : pt
+            ? "\n{{#order.lines.now.count}}\nNesta remessa:\n{{order.lines.now.table}}\n{{/order.lines.now.count}}\n{{#order.lines.later}}\n{{title}}: {{now}} agora, {{later}} a seguir.\n{{/order.lines.later}}\n"
+            : "\n{{#order.lines.now.count}}\nIn this shipment:\n{{order.lines.now.table}}\n{{/order.lines.now.count}}\n{{#order.lines.later}}\n{{title}}: {{now}} now, {{later}} to follow.\n{{/order.lines.later}}\n";
+        var opening = pt ? "Olá{{#order.customer.name}} {{order.customer.name}}{{/order.customer.name}},\n\nnotícias da sua encomenda {{order.number}}:\n\n" : "Dear {{order.customer.name}}{{^order.customer.name}}customer{{/order.customer.name}},\n\nthis is how your order {{order.number}} stands:\n\n";
+        var brief = pt ? "A sua encomenda {{order.number}} na {{business.name}}{{#order.status}}: {{order.status}}{{/order.status}}." : "Your order {{order.number}} at {{business.name}}{{#order.status}}: {{order.status}}{{/order.status}}.";
+        var dispatched = pt ? "A sua encomenda {{order.number}} na {{business.name}}: {{order.shipped-now}} a caminho{{#order.lines.later.count}}, {{order.lines.later.sum.quantity}} a seguir{{/order.lines.later.count}}."
+            : "Your order {{order.number}} at {{business.name}}: {{order.shipped-now}} on the way{{#order.lines.later.count}}, {{order.lines.later.sum.quantity}} to follow{{/order.lines.later.count}}.";
+        return new WordingParts
+        {
+            Subject = pt ? "A sua encomenda {{order.number}} na {{business.name}}" : "Your order {{order.number}} at {{business.name}}",
+            Text = opening + rows + shipped,
+            Sms = type == "order.shipped" ? dispatched : brief,
+        };
+    }
+
+    private static WordingParts Outside(bool pt)
+    {
+        var rows = pt ? Row("Cliente", "order.customer.name") + Row("Navio", "order.extra.vessel") + Row("Cais", "order.extra.berth") + Row("Para", "order.dueAt") : Row("Customer", "order.customer.name") + Row("Vessel", "order.extra.vessel") + Row("Berth", "order.extra.berth") + Row("Due", "order.dueAt");
+        var brief = $"{{{{order.number}}}}{{{{^order.number}}}}{{{{event.subject}}}}{{{{/order.number}}}} {{{{event.what}}}}. {Vessel}{(pt ? PlacePt : Place)}{(pt ? DuePt : Due)}";
+        return new WordingParts
+        {
+            Subject = "{{order.number}}{{^order.number}}{{event.subject}}{{/order.number}}: {{event.what}}",
+            Text = rows + "\n{{order.lines.table}}\n",
+            Sms = brief + (pt ? ". Responda OK {{answer.code}} ou {{answer.link}}" : ". Reply OK {{answer.code}} or {{answer.link}}"),
+            Chat = brief,
+        };
+    }
+
+    private static WordingParts Other(string headline, string todo, bool pt) => new()
+    {
+        Subject = headline,
+        Text = headline + (todo.Length > 0 ? "\n" + todo : "") + (pt ? "\n\nRecebe isto porque {{alert.because}} e a regra '{{alert.rule}}' se aplicou.\n" : "\n\nYou get this because {{alert.because}} and rule '{{alert.rule}}' matched.\n"),
+        Sms = headline + (pt ? ". Responda OK {{answer.code}} ou {{answer.link}}" : ". Reply OK {{answer.code}} or {{answer.link}}"),
+        Chat = headline + (todo.Length > 0 ? "\n" + todo : ""),
+        Push = headline,
+        Screen = headline + (todo.Length > 0 ? "\n" + todo : ""),
+        Ticket = headline,
+    };
+
+    // Each role reads what it needs first: the kitchen what and by when, finance the amount and the risk, drivers the berth.
+    private static IEnumerable<Wording> Roles()
+    {
+        yield return Role("kitchen", "Kitchen: what and by when", "{{order.number}}: {{order.lines.sum.quantity}} by {{order.dueAt.time}}", "Ready by {{order.dueAt}}, {{order.dueAt.until}}.\n\n{{order.lines.table}}\n\n{{#note.text}}\nNote: {{note.text}}\n{{/note.text}}\n", $"{{{{order.number}}}} for {{{{order.dueAt.time}}}}: {{{{#order.lines}}}}{{{{quantity}}}} {{{{title}}}}, {{{{/order.lines}}}}{Vessel}. OK {{{{answer.code}}}}",
+            "{{order.number}}: {{order.lines.sum.quantity}} para as {{order.dueAt.time}}", "Pronto até {{order.dueAt}}, {{order.dueAt.until}}.\n\n{{order.lines.table}}\n", $"{{{{order.number}}}} para as {{{{order.dueAt.time}}}}: {{{{#order.lines}}}}{{{{quantity}}}} {{{{title}}}}, {{{{/order.lines}}}}{Vessel}. OK {{{{answer.code}}}}");
+        yield return Role("warehouse", "Warehouse: what to pick", "Pick {{order.number}} for {{order.dueAt.time}}", "{{order.lines.table}}\n\nFor {{order.customer.name}}{{#order.extra.berth}}, berth {{order.extra.berth}}{{/order.extra.berth}}, due {{order.dueAt}}.\n", "Pick {{order.number}}, {{order.lines.count}} lines, due {{order.dueAt}}. OK {{answer.code}}",
+            "Recolher {{order.number}} para as {{order.dueAt.time}}", "{{order.lines.table}}\n\nPara {{order.customer.name}}, {{order.dueAt}}.\n", "Recolher {{order.number}}, {{order.lines.count}} linhas, para {{order.dueAt}}. OK {{answer.code}}");
+        yield return Role("finance", "Finance: the amount, and why it is risky", "{{order.number}}: {{order.total}}, {{event.what}}", "Amount: {{order.total}}\nCustomer: {{order.customer.name}}\n{{#order.payment.method}}\nPayment: {{order.payment.method}}, {{order.payment.state}}\n{{/order.payment.method}}\n{{#order.risk.level}}\nRisk: {{order.risk.level}}{{#order.risk.reasons}}, {{.}}{{/order.risk.reasons}}\n{{/order.risk.level}}\n{{#order.hold.reason}}\nOn hold: {{order.hold.reason}}\n{{/order.hold.reason}}\nDue: {{order.dueAt}}\n", "{{order.number}} {{event.what}}: {{order.total}}, {{order.customer.name}}, due {{order.dueAt}}. OK {{answer.code}} or {{answer.link}}",
+            "{{order.number}}: {{order.total}}, {{event.what}}", "Valor: {{order.total}}\nCliente: {{order.customer.name}}\n{{#order.risk.level}}\nRisco: {{order.risk.level}}\n{{/order.risk.level}}\n{{#order.hold.reason}}\nRetida: {{order.hold.reason}}\n{{/order.hold.reason}}\nPara: {{order.dueAt}}\n", "{{order.number}} {{event.what}}: {{order.total}}, {{order.customer.name}}. OK {{answer.code}} ou {{answer.link}}");
+        yield return Role("drivers", "Drivers: where and when", "{{order.number}} to {{order.extra.berth}}, {{order.dueAt.time}}", $"{Vessel}{Place}\nSails {{{{order.dueAt}}}}, {{{{order.dueAt.until}}}}.\n\n{{{{order.lines.table}}}}\n", $"{{{{order.number}}}} to {Vessel}{Place}, sails {{{{order.dueAt.time}}}}. OK {{{{answer.code}}}}",
+            "{{order.number}} para {{order.extra.berth}}, {{order.dueAt.time}}", $"{Vessel}{PlacePt}\nParte {{{{order.dueAt}}}}, {{{{order.dueAt.until}}}}.\n", $"{{{{order.number}}}} para {Vessel}{PlacePt}, parte {{{{order.dueAt.time}}}}. OK {{{{answer.code}}}}");
+    }
+
+    private static Wording Role(string id, string name, string subject, string text, string sms, string subjectPt, string textPt, string smsPt)
+    {
+        const string why = "\nYou get this because {{alert.because}} and rule '{{alert.rule}}' matched.\n", whyPt = "\nRecebe isto porque {{alert.because}} e a regra '{{alert.rule}}' se aplicou.\n";
+        var general = Order("", "", "", "", "");
+        return new Wording(id, name, [
+            new WordingText(Audience.Staff, "en", new WordingParts { Subject = subject, Text = text + why, Sms = sms, Chat = sms.Split(". OK", StringSplitOptions.None)[0], Ticket = $"{subject}\n\n{text}" }),
+            new WordingText(Audience.Staff, "pt", new WordingParts { Subject = subjectPt, Text = textPt + whyPt, Sms = smsPt, Chat = smsPt.Split(". OK", StringSplitOptions.None)[0], Ticket = $"{subjectPt}\n\n{textPt}" }),
+            .. general.Texts.Where(t => t.Audience != Audience.Staff)]);
+    }
+
+    private static WordingParts Note(string subject, string text) => new() { Subject = subject, Text = text + "\n", Sms = $"{subject}: {text}", Chat = $"{subject}: {text}", Push = $"{subject}: {text}", Screen = $"{subject}\n{text}" };
+
+    private static WordingParts NoticeParts(string by) => new() { Subject = "{{notice.headline}}", Text = "{{notice.text}}\n\n" + by + "\n", Sms = "{{notice.headline}}{{#notice.text}}. {{notice.text}}{{/notice.text}}{{#answer.code}} OK {{answer.code}}{{/answer.code}}", Chat = "{{notice.headline}}\n{{notice.text}}", Push = "{{notice.headline}}. {{notice.text}}", Screen = "{{notice.headline}}\n{{notice.text}}" };
+}

@@ -1,0 +1,147 @@
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Orders;
+using Sirena.Core.Orders.Fields;
+using Sirena.Core.People;
+using Sirena.Core.Rules;
+using Sirena.Core.Wordings;
+using Sirena.Engine.Orders;
+using Sirena.Engine.People;
+using Sirena.Engine.Rules;
+using Sirena.Storage;
+using Sirena.Storage.Access;
+
+namespace Sirena.Engine.Wordings;
+
+/// <summary>What is asked of a preview.</summary>
+/// <param name="Parts">The texts.</param>
+/// <param name="Audience">Who reads them.</param>
+/// <param name="Language">In which language.</param>
+/// <param name="Facts">The event and its order.</param>
+/// <param name="Name">The wording's name, which stands for a rule's.</param>
+/// <param name="Person">Who reads it, or <see langword="null"/>.</param>
+public sealed record PreviewQuestion(WordingParts Parts, Audience Audience, string? Language, Facts Facts, string Name, Person? Person);
+
+/// <summary>A preview: the finished message by each channel, the part that was used for it, and every field with its value.</summary>
+public sealed record Preview(IReadOnlyDictionary<Channel, FinishedText> Messages, IReadOnlyDictionary<Channel, string> From, IReadOnlyList<(string Field, string? Value)> Fields);
+
+/// <summary>Previews, saves and sets back wordings.</summary>
+public sealed class WordingDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, RuleShelf shelf, FieldWatch fields, Signals signals, IClock clock)
+{
+    /// <summary>The paths that events of the business's own were seen to carry.</summary>
+    public async Task<IReadOnlySet<string>> SeenAsync(CancellationToken cancel) => (await fields.SeenAsync(cancel)).Keys.ToHashSet();
+
+    /// <summary>The event on which a preview stands: the last of that type of an order, or of any type; else an imagined one on the order as it is.</summary>
+    /// <param name="number">The order's number.</param>
+    /// <param name="type">The event's type, or <see langword="null"/> for its last event.</param>
+    /// <returns>The facts, or <see langword="null"/> when no event has told of the order.</returns>
+    public async Task<Facts?> FactsAsync(string number, string? type, CancellationToken cancel)
+    {
+        var around = await surroundings.GetAsync(cancel);
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var last = await db.Events.AsNoTracking().Where(e => e.OrderNumber == number && (type == null || e.Type == type)).OrderByDescending(e => e.Seq).FirstOrDefaultAsync(cancel);
+        if (last is not null)
+        {
+            return new Facts(last, around.Business.Zone, around.Business.Currency);
+        }
+
+        return await db.Orders.AsNoTracking().Where(o => o.Number == number).Select(o => o.Document).FirstOrDefaultAsync(cancel) is { } document ? await FactsOfAsync(document, type, number, cancel) : null;
+    }
+
+    /// <summary>The facts of an imagined event on an order that was given as JSON.</summary>
+    public async Task<Facts> FactsOfAsync(string order, string? type, string? number, CancellationToken cancel)
+    {
+        var around = await surroundings.GetAsync(cancel);
+        var now = clock.GetCurrentInstant();
+        return new Facts(new OrderEvent { EventId = "preview", Source = "/sirena", Type = type ?? "order.placed", Subject = number, OrderNumber = number, Time = now, Received = now, Data = $"{{\"order\":{order}}}", OrderAfter = order }, around.Business.Zone, around.Business.Currency);
+    }
+
+    /// <summary>Writes every channel's message. Nobody is told.</summary>
+    public async Task<Preview> PreviewAsync(PreviewQuestion question, CancellationToken cancel)
+    {
+        var around = await surroundings.GetAsync(cancel);
+        var composer = Composer(question, around);
+        var (messages, from) = (new Dictionary<Channel, FinishedText>(), new Dictionary<Channel, string>());
+        foreach (var channel in Enum.GetValues<Channel>())
+        {
+            if (question.Parts.Used(channel == Channel.Mail ? "mail.text" : channel.Name()) is { } used)
+            {
+                (messages[channel], from[channel]) = (composer.For(channel, question.Parts), used);
+            }
+        }
+
+        var named = question.Parts.Given.SelectMany(p => WordingCheck.Used(p.Text)).Distinct().Select(path => (path, composer.Value(path))).ToList();
+        return new Preview(messages, from, named);
+    }
+
+    /// <summary>The values of fields in a preview, for the field finder.</summary>
+    public async Task<IReadOnlyList<(TextFieldInfo Field, string? Value)>> ValuesAsync(PreviewQuestion question, CancellationToken cancel)
+    {
+        var around = await surroundings.GetAsync(cancel);
+        var composer = Composer(question, around);
+        var own = (await SeenAsync(cancel)).Where(p => p.StartsWith("order.extra.", StringComparison.Ordinal) || p.StartsWith("event.extra.", StringComparison.Ordinal)).Order(StringComparer.Ordinal).Select(p => WordingFields.Find(p)!);
+        return [.. WordingFields.All.Concat(own).Where(f => question.Audience == Audience.Staff || !f.Internal).Select(f => (f, composer.Value(f.Path)))];
+    }
+
+    private Composer Composer(PreviewQuestion question, Surroundings around) => new(new MessageFacts(question.Facts, around.TextNames, clock.GetCurrentInstant(), around.Business.Name, around.Business.BaseAddress, around.Branding)
+    {
+        Audience = question.Audience,
+        Language = TextLanguage.Of(question.Language),
+        Reader = question.Person?.Name ?? "",
+        ReaderId = question.Person?.Id,
+        Rule = question.Name,
+        Urgency = "prompt",
+        Because = "this is a preview",
+        Answer = question.Audience == Audience.Customer ? null : new AnswerWays($"{around.Business.BaseAddress}/a/preview", "2761"),
+        Next = question.Audience == Audience.Customer ? null : (question.Person?.Name ?? around.Business.Name, clock.GetCurrentInstant() + Duration.FromMinutes(15)),
+        Delivery = Guid.Empty,
+    });
+
+    /// <summary>The rules in force that use a wording, by name or because it is the one for their event.</summary>
+    public async Task<ILookup<string, Rule>> UsersAsync(CancellationToken cancel) =>
+        (await shelf.CurrentAsync(cancel)).Rules.Select(r => r.Rule).SelectMany(r => r.Cases.SelectMany(c => c.Ladder.Select(s => s.Wording ?? c.Wording).Append(c.Wording)).SelectMany(w => w is not null ? [w] : r.When.Select(ShippedWordings.IdFor)).Distinct().Select(w => (w, r)))
+        .Distinct().ToLookup(x => x.w, x => x.r);
+
+    /// <summary>Saves a wording, or a change to a shipped one. It is in force from the next message.</summary>
+    public async Task SaveAsync(Wording wording, string by, CancellationToken cancel)
+    {
+        var now = clock.GetCurrentInstant();
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var stored = await db.Wordings.FirstOrDefaultAsync(w => w.Id == wording.Id, cancel);
+        if (stored is null)
+        {
+            db.Wordings.Add(new StoredWording { Id = wording.Id, Name = wording.Name, Texts = [.. wording.Texts], SavedAt = now, SavedBy = by });
+        }
+        else
+        {
+            (stored.Name, stored.Texts, stored.SavedAt, stored.SavedBy) = (wording.Name, [.. wording.Texts], now, by);
+        }
+
+        db.Audit.Add(new AuditEntry { At = now, By = by, What = $"Saved the wording '{wording.Name}' ({wording.Id})." });
+        await db.SaveChangesAsync(cancel);
+        signals.Raise(Topic.Setup);
+    }
+
+    /// <summary>Sets a shipped wording back, or takes one of the supervisor's own away that no rule names.</summary>
+    /// <returns>What stands in the way, or <see langword="null"/>.</returns>
+    public async Task<string?> RemoveAsync(string id, string by, CancellationToken cancel)
+    {
+        if (ShippedWordings.Find(id) is null && (await UsersAsync(cancel))[id].ToArray() is { Length: > 0 } users)
+        {
+            return $"The rule '{users[0].Name}' names it{(users.Length > 1 ? $", and {users.Length - 1} more" : "")}. Choose another wording there first.";
+        }
+
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        if (await db.Wordings.Where(w => w.Id == id).ExecuteDeleteAsync(cancel) == 0)
+        {
+            return "There is no such wording, or it is as it was shipped.";
+        }
+
+        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = ShippedWordings.Find(id) is null ? $"Removed the wording {id}." : $"Set the wording {id} back to what was shipped." });
+        await db.SaveChangesAsync(cancel);
+        signals.Raise(Topic.Setup);
+        return null;
+    }
+}

@@ -1,0 +1,134 @@
+using NodaTime;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Orders.Fields;
+using Sirena.Core.People;
+using Sirena.Core.Wordings;
+using static Sirena.Core.Tests.Build;
+
+namespace Sirena.Core.Tests.Wordings;
+
+public class ComposerTests
+{
+    private const string Full = """{"number":"AQ-1","status":"loaded","currency":"EUR","total":1284.5,"dueAt":"2026-11-24T15:30:00Z","salesperson":"odile","customer":{"name":"MV Corvane <b>","phone":"+447700900123"},"hold":{"reason":"credit limit"},"risk":{"level":"high","reasons":["first order","night"]},"extra":{"vessel":"MV Corvane","berth":"N3"},"lines":[{"sku":"A","title":"Fish pie","quantity":12,"shipped":4,"unitPrice":38.0},{"sku":"B","title":"Rope","quantity":2,"shipped":2,"unitPrice":10.0}]}""";
+    private static readonly Instant Now = Instant.FromUtc(2026, 11, 24, 12, 10);
+
+    private static MessageFacts About(string order = Full, Audience audience = Audience.Staff, string language = "en", string type = "order.held", Facts? facts = null) =>
+        new(facts ?? Facts(order, type: type), new TextNames(id => id == "loaded" ? "Loaded" : id, id => id == "loaded" ? "On its way" : "", _ => null), Now, "Averil Quay Provisions", "https://sirena.example", new Branding("#12343B", "", "", null))
+        {
+            Audience = audience,
+            Language = TextLanguage.Of(language),
+            Rule = "Held for credit",
+            Because = "you are in Kitchen",
+            Answer = audience == Audience.Customer ? null : new AnswerWays("https://sirena.example/a/k", "2761"),
+        };
+
+    private static string Write(string text, MessageFacts about) => new Composer(about).For(Channel.Sms, new WordingParts { Sms = text }).Text;
+
+    private static FinishedText Shipped(Channel channel, MessageFacts about, string id = "order-held") => new Composer(about).For(channel, ShippedWordings.Find(id)!.For(about.Audience, about.Language.Code)!.Parts);
+
+    [Theory]
+    [InlineData("{{order.total}}", "1,284.50 EUR")]
+    [InlineData("{{order.total.plain}}", "1284.5")]
+    [InlineData("{{order.dueAt}}", "Tue 24 Nov, 15:30")]
+    [InlineData("{{order.dueAt.date}}", "Tue 24 Nov")]
+    [InlineData("{{order.dueAt.time}}", "15:30")]
+    [InlineData("{{order.dueAt.until}}", "in 3 h 20 min")]
+    [InlineData("{{order.status}} {{order.status.plain}}", "Loaded loaded")]
+    [InlineData("{{order.risk.reasons}}", "first order, night")]
+    [InlineData("{{#order.risk.reasons}}[{{.}}]{{/order.risk.reasons}}", "[first order][night]")]
+    [InlineData("{{#order.lines}}{{quantity}} {{title}} at {{unitPrice}} of {{order.number}}; {{/order.lines}}", "12 Fish pie at 38.00 EUR of AQ-1; 2 Rope at 10.00 EUR of AQ-1;")]
+    [InlineData("{{order.lines.table}}", "12 x Fish pie\n   2 x Rope")]
+    [InlineData("{{order.lines.count}} {{order.lines.sum.quantity}} {{order.lines.sum.value}}", "2 14 476.00 EUR")]
+    [InlineData("{{#order.payment.method}}paid{{/order.payment.method}}{{^order.payment.method}}unpaid{{/order.payment.method}}", "unpaid")]
+    [InlineData("{{order.extra.berth}}{{order.extra.nothing}}", "N3")]
+    [InlineData("{{answer.link}} {{answer.code}} {{links.order}}", "https://sirena.example/a/k 2761 https://sirena.example/orders/AQ-1")]
+    public void A_value_shows_itself_and_its_other_forms_are_fields(string text, string expected) => Assert.Equal(expected, Write(text, About()));
+
+    [Theory]
+    [InlineData("{{order.total}}", "1.284,50 EUR")]
+    [InlineData("{{order.dueAt}}", "ter 24 nov, 15:30")]
+    [InlineData("{{order.dueAt.until}}", "em 3 h 20 min")]
+    [InlineData("{{order.risk.level}}", "alto")]
+    public void Values_follow_the_reader_s_language(string text, string expected) => Assert.Equal(expected, Write(text, About(language: "pt-PT")));
+
+    [Fact]
+    public void A_shipment_says_what_goes_now_and_what_follows()
+    {
+        var facts = new Facts(new Core.Orders.OrderEvent { EventId = "e", Source = "/t", Type = "order.shipped", OrderNumber = "AQ-1", OrderBefore = """{"lines":[{"sku":"A","quantity":12,"shipped":0,"title":"Fish pie"}]}""", OrderAfter = """{"number":"AQ-1","lines":[{"sku":"A","quantity":12,"shipped":4,"title":"Fish pie"}]}""", Data = "{}", Time = Now, Received = Now }, DateTimeZone.Utc, "EUR");
+        var about = About(audience: Audience.Customer, facts: facts);
+        Assert.Equal("4 now, 8 later", Write("{{#order.lines}}{{now}} now, {{later}} later{{/order.lines}}", about));
+        Assert.Contains("Fish pie: 4 now, 8 to follow.", Shipped(Channel.Mail, about, "order-shipped").Text);
+        Assert.Equal("Your order AQ-1 at Averil Quay Provisions: 4 on the way, 8 to follow.", Shipped(Channel.Sms, about, "order-shipped").Text);
+    }
+
+    [Fact]
+    public void The_shipped_text_says_why_its_reader_got_it_how_to_answer_and_where_the_order_is()
+    {
+        var about = About() with { Others = ["Second rule"] };
+        var mail = Shipped(Channel.Mail, about);
+        Assert.Equal("AQ-1: held, credit limit", mail.Subject);
+        foreach (var part in new[] { "You get this because you are in Kitchen and rule 'Held for credit' matched.", "Rule 'Second rule' matched too", "https://sirena.example/orders/AQ-1", "Total: 1,284.50 EUR", "I have it: https://sirena.example/a/k" })
+        {
+            Assert.Contains(part, mail.Text);
+        }
+
+        Assert.Contains("href=\"https://sirena.example/a/k\"", mail.Html);
+        Assert.Equal("AQ-1 held, credit limit. MV Corvane, berth N3, due Tue 24 Nov, 15:30, 1,284.50 EUR. Reply OK 2761 or https://sirena.example/a/k", Shipped(Channel.Sms, about).Text);
+        Assert.Contains("I have it: https://sirena.example/a/k", Shipped(Channel.Chat, about).Text);
+    }
+
+    [Fact]
+    public void A_customer_reads_where_the_order_stands_and_nothing_of_the_inside()
+    {
+        foreach (var wording in ShippedWordings.All.Where(w => w.For(Audience.Customer, "en") is not null))
+        {
+            foreach (var channel in Enum.GetValues<Channel>())
+            {
+                var text = Shipped(channel, About(audience: Audience.Customer) with { Others = ["Other rule"] }, wording.Id);
+                foreach (var inside in new[] { "credit limit", "high", "first order", "Held for credit", "Other rule", "sirena.example", "Kitchen" })
+                {
+                    Assert.DoesNotContain(inside, text.Subject + text.Text + text.Html);
+                }
+            }
+        }
+
+        Assert.Contains("Status: On its way", Shipped(Channel.Mail, About(audience: Audience.Customer)).Text);
+    }
+
+    [Fact]
+    public void Every_shipped_text_passes_the_check_of_its_audience()
+    {
+        var mistakes = from wording in ShippedWordings.All
+                       from text in wording.Texts
+                       from mistake in WordingCheck.Of(text.Parts, text.Audience)
+                       select $"{wording.Id} {text.Audience} {text.Language} {mistake.Part}: {mistake.Mistake.Problem}";
+        Assert.Empty(mistakes);
+        Assert.All(Core.Orders.EventTypes.All, type => Assert.NotEqual(ShippedWordings.General, ShippedWordings.IdFor(type)));
+    }
+
+    [Fact]
+    public void Nothing_in_an_order_can_break_out_of_the_text()
+    {
+        var text = Shipped(Channel.Mail, About("""{"number":"AQ-1","hold":{"reason":"a\r\nBcc: x@y.example <script>"},"customer":{"name":"\uE000<b>x</b>\uE001"}}"""));
+        Assert.DoesNotContain('\n', text.Subject);
+        Assert.Contains("&lt;script&gt;", text.Html);
+        Assert.DoesNotContain("<b>x", text.Html);
+        Assert.DoesNotContain("<script", text.Html);
+    }
+
+    [Fact]
+    public void A_part_that_is_missing_takes_the_nearest_that_is_there()
+    {
+        var parts = new WordingParts { Subject = "S {{order.number}}", Sms = "short" };
+        Assert.Equal(("sms", "sms", "mail.subject", "sms"), (parts.Used("sms"), parts.Used("mail.text"), parts.Used("mail.subject"), parts.Used("push")));
+        Assert.Equal("short", new Composer(About()).For(Channel.Screen, parts).Text);
+        Assert.StartsWith("short", new Composer(About()).For(Channel.Mail, parts).Text);
+    }
+
+    [Fact]
+    public void A_text_without_an_end_is_cut_off()
+    {
+        var lines = string.Join(',', Enumerable.Range(0, 400).Select(i => $$"""{"sku":"{{i}}","title":"{{new string('x', 900)}}","quantity":1}"""));
+        Assert.True(Write("{{#order.lines}}{{title}}{{/order.lines}}", About($$"""{"number":"A","lines":[{{lines}}]}""")).Length <= MessageWriter.MostOutput + 1);
+    }
+}
