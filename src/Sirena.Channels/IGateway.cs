@@ -11,7 +11,11 @@ namespace Sirena.Channels;
 /// <param name="Text">The plain text.</param>
 /// <param name="Html">The HTML text, or <see langword="null"/>.</param>
 /// <param name="Audience">Whom it is written for; decides from whom it comes.</param>
-public sealed record OutgoingMessage(Guid Id, string To, string? OrderNumber, string Subject, string Text, string? Html, Audience Audience = Audience.Staff);
+public sealed record OutgoingMessage(Guid Id, string To, string? OrderNumber, string Subject, string Text, string? Html, Audience Audience = Audience.Staff)
+{
+    /// <summary>The files that go with it.</summary>
+    public IReadOnlyList<MessageFile> Files { get; init; } = [];
+}
 
 /// <summary>One configured connection of a channel.</summary>
 public interface IGateway : IAsyncDisposable

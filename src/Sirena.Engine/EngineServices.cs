@@ -77,6 +77,8 @@ public static class EngineServices
         services.AddSingleton<DeliveryQueue>();
         services.AddSingleton<Gateways>();
         services.AddSingleton<SecondSending>();
+        services.AddSingleton<Channels.Http.FileFetcher>();
+        services.AddSingleton<Packer>();
         services.AddSingleton<Dispatcher>();
         services.AddSingleton<IntakeDesk>();
         services.AddSingleton<IHostedService>(provider => provider.GetRequiredService<IntakeDesk>());

@@ -68,14 +68,15 @@ public sealed class ListsTests(WorldFixture world) : IClassFixture<WorldFixture>
     public async Task The_trace_of_every_stored_event_agrees_with_what_was_decided()
     {
         await using var db = await services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync();
-        var business = (await services.GetRequiredService<SurroundingsCache>().GetAsync(default)).Business;
+        var around = await services.GetRequiredService<SurroundingsCache>().GetAsync(default);
+        var business = around.Business;
         var matches = (await db.Matches.AsNoTracking().ToListAsync()).ToLookup(m => m.EventId);
         var events = await db.Events.AsNoTracking().Where(e => e.DecidedAt != null).ToListAsync();
         Assert.True(events.Count > 200 && matches.Count > 20);
         foreach (var happened in events)
         {
             var book = await services.GetRequiredService<RuleShelf>().BookAsync(happened.Book);
-            var again = book.Explain(new Facts(happened, business.Zone, business.Currency)).Where(d => d.Outcome == Outcome.Matched).Select(d => (d.Rule.Id, d.Case!.Name)).Order();
+            var again = book.Explain(new Facts(happened, business.Zone, business.Currency)).Where(d => d.Outcome == Outcome.Matched).Concat(Engine.Decide.OwnRules.Matches(happened, around)).Select(d => (d.Rule.Id, d.Case!.Name)).Order();
             Assert.Equal(matches[happened.Id].Select(m => (m.RuleId, m.Case)).Order(), again);
         }
     }

@@ -1,6 +1,7 @@
 using MimeKit;
 using MimeKit.Cryptography;
 using MimeKit.Text;
+using Sirena.Core.Deliveries;
 using Sirena.Core.People;
 
 namespace Sirena.Channels.Mail;
@@ -18,9 +19,7 @@ public static class AlertMail
             MessageId = $"{message.Id:N}@{domain}",
             Date = now,
             Subject = message.Subject.ReplaceLineEndings(" "),
-            Body = message.Html is null
-                ? new TextPart(TextFormat.Plain) { Text = message.Text }
-                : new MultipartAlternative(new TextPart(TextFormat.Plain) { Text = message.Text }, new TextPart(TextFormat.Html) { Text = message.Html }),
+            Body = Body(message, settings),
         };
         mail.From.Add(new MailboxAddress(sender.Name, sender.Address));
         if (sender.ReplyTo is { } replies)
@@ -52,6 +51,54 @@ public static class AlertMail
 
         return mail;
     }
+
+    // Text and HTML are alternatives (RFC 2046, 5.1.4); pictures in the text are related to the HTML (RFC 2387), files stand beside both.
+    private static MimeEntity Body(OutgoingMessage message, MailSettings settings)
+    {
+        var plain = new TextPart(TextFormat.Plain) { Text = message.Text };
+        if (message.Html is not { } html)
+        {
+            return message.Files.Count == 0 ? plain : Beside(plain, message.Files);
+        }
+
+        MimeEntity page = new TextPart(TextFormat.Html) { Text = html };
+        var inline = message.Files.Where(f => f.Inline).ToList();
+        if (settings.Logo is { } logo && html.Contains("cid:logo", StringComparison.Ordinal))
+        {
+            inline.Add(new MessageFile { Name = "logo", Type = "image/png", Content = logo, Inline = true });
+        }
+
+        if (inline.Count > 0)
+        {
+            var related = new MultipartRelated { page };
+            foreach (var picture in inline)
+            {
+                var part = Part(picture);
+                (part.ContentId, part.ContentDisposition) = (picture.Name, new ContentDisposition(ContentDisposition.Inline) { FileName = picture.Name });
+                related.Add(part);
+            }
+
+            page = related;
+        }
+
+        var both = new MultipartAlternative(plain, page);
+        return message.Files.Any(f => !f.Inline) ? Beside(both, message.Files.Where(f => !f.Inline)) : both;
+    }
+
+    private static Multipart Beside(MimeEntity text, IEnumerable<MessageFile> files)
+    {
+        var mixed = new Multipart("mixed") { text };
+        foreach (var file in files)
+        {
+            var part = Part(file);
+            part.ContentDisposition = new ContentDisposition(ContentDisposition.Attachment) { FileName = file.Name };
+            mixed.Add(part);
+        }
+
+        return mixed;
+    }
+
+    private static MimePart Part(MessageFile file) => new(ContentType.Parse(file.Type)) { Content = new MimeContent(new MemoryStream(file.Content)), ContentTransferEncoding = ContentEncoding.Base64, FileName = file.Name };
 
     // RFC 6376, 5.4.1: what must not be changed under way.
     private static void Sign(MimeMessage mail, DkimSettings dkim, string domain)

@@ -40,6 +40,9 @@ public sealed record MailSettings(string Host, int Port, string From, string Fro
     /// <summary>From whom mail to each kind of reader comes, where it is not <see cref="From"/>.</summary>
     public IReadOnlyDictionary<Audience, MailSender> Senders { get; init; } = new Dictionary<Audience, MailSender>();
 
+    /// <summary>The picture that <c>cid:logo</c> in a message's HTML means, a PNG; <see langword="null"/> for none.</summary>
+    public byte[]? Logo { get; init; }
+
     /// <summary>How mail is signed, or <see langword="null"/> for not.</summary>
     public DkimSettings? Dkim { get; init; }
 

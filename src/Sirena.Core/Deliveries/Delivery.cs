@@ -130,8 +130,11 @@ public sealed class Message
     /// <summary>How many bytes it had, once its texts are no longer kept; <see langword="null"/> while they are.</summary>
     public int? Size { get; init; }
 
-    /// <summary>How many files go with it.</summary>
+    /// <summary>How many files go with it, once they are made.</summary>
     public int Files { get; set; }
+
+    /// <summary>What is to be made or fetched to go with it, JSON, until that is done.</summary>
+    public string? Attach { get; set; }
 
     /// <summary>Says one more thing that was gathered into it; its link and code answer that alert too.</summary>
     public void Gather(string line)

@@ -52,6 +52,9 @@ public sealed record Rule
     /// <summary>From when on its alerts are gathered because there are too many, or <see langword="null"/> for never.</summary>
     public StormGuard? Storm { get; init; }
 
+    /// <summary>The documents and files that go with its mails.</summary>
+    public ImmutableArray<Attachment> Attach { get; init; } = [];
+
     /// <summary>Every question that it asks: its own, then those of its cases.</summary>
     public IEnumerable<ConditionLeaf> Leaves => (OnlyIf?.Leaves ?? []).Concat(Cases.SelectMany(c => c.OnlyIf?.Leaves ?? []));
 }
@@ -88,3 +91,22 @@ public sealed record RuleCase
 /// <param name="Alerts">So many are told as usual.</param>
 /// <param name="Within">In this span; those beyond are gathered into one message per reader that goes at its end.</param>
 public sealed record StormGuard(int Alerts, Duration Within);
+
+/// <summary>A document that is made of an order.</summary>
+public enum DocumentKind
+{
+    /// <summary>What was ordered, with prices.</summary>
+    OrderConfirmation,
+
+    /// <summary>What is to be picked at a site.</summary>
+    PickingList,
+
+    /// <summary>What is in a shipment, and what follows later.</summary>
+    ShippingNote,
+}
+
+/// <summary>Something that goes with a rule's mails.</summary>
+/// <param name="Document">The document, or <see langword="null"/> for a file.</param>
+/// <param name="File">The field that holds a file's address: <c>order.extra.drawing</c>; or <see langword="null"/>.</param>
+/// <param name="Audience">Who gets it, or <see langword="null"/> for every reader.</param>
+public sealed record Attachment(DocumentKind? Document, string? File, People.Audience? Audience);

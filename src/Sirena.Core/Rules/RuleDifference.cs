@@ -105,6 +105,11 @@ public sealed class RuleDifference(RuleSentence sentence)
             parts.Add(("Pulled forward to the due time", "never"));
         }
 
+        if (!rule.Attach.IsEmpty)
+        {
+            parts.Add(("Goes with mails", string.Join(", ", rule.Attach.Select(a => (a.Document?.Name() ?? a.File) + (a.Audience is { } to ? $" to {to.Name()}" : "")))));
+        }
+
         if (rule.Storm is { } storm)
         {
             parts.Add(("Storm guard", $"{storm.Alerts} within {storm.Within.ExactWords()}"));

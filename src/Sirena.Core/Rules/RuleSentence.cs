@@ -48,6 +48,11 @@ public sealed class RuleSentence(Func<string, string> name)
             text.Append($" Beyond {storm.Alerts} within {storm.Within.InWords()} they are gathered into one.");
         }
 
+        if (rule.Attach.Length > 0)
+        {
+            text.Append($" With its mails go {Join([.. rule.Attach.Select(a => (a.Document is { } document ? $"the {document.Name().Replace('-', ' ')}" : $"the file at {a.File}") + (a.Audience is { } to ? $" to {(to == People.Audience.Customer ? "the customer" : to == People.Audience.Staff ? "staff" : "those outside")}" : ""))], "and")}.");
+        }
+
         if (rule.WithdrawAt.Length > 0)
         {
             text.Append($" Ends when the order is {Statuses(rule.WithdrawAt)}.");

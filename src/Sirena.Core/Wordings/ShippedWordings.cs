@@ -80,7 +80,7 @@ public static class ShippedWordings
 
         foreach (var (_, id, name, _, detail, detailPt, todo, todoPt) in Others)
         {
-            yield return new Wording(id, name, [new WordingText(Audience.Staff, "en", Other("{{event.name}}: " + detail, todo, false)), new WordingText(Audience.Staff, "pt", Other("{{event.name}}: " + detailPt, todoPt, true))]);
+            yield return new Wording(id, name, [new WordingText(Audience.Staff, "en", Other("{{event.name}}: " + detail, todo, false)), new WordingText(Audience.Staff, "pt", Other("{{event.name}}: " + detailPt, todoPt, true)), new WordingText(Audience.Outside, "en", Other("{{event.name}}: " + detail, todo, false)), new WordingText(Audience.Outside, "pt", Other("{{event.name}}: " + detailPt, todoPt, true))]);
         }
 
         foreach (var role in Roles())
@@ -154,7 +154,7 @@ public static class ShippedWordings
         return new WordingParts
         {
             Subject = "{{order.number}}{{^order.number}}{{event.subject}}{{/order.number}}: {{event.what}}",
-            Text = rows + "\n{{order.lines.table}}\n",
+            Text = rows + "\n{{order.lines.table}}\n" + (pt ? "\nRecebe isto porque {{alert.because}} e a regra '{{alert.rule}}' se aplicou.\n" : "\nYou get this because {{alert.because}} and rule '{{alert.rule}}' matched.\n"),
             Sms = brief + (pt ? ". Responda OK {{answer.code}} ou {{answer.link}}" : ". Reply OK {{answer.code}} or {{answer.link}}"),
             Chat = brief,
         };

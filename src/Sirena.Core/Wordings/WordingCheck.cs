@@ -71,10 +71,13 @@ public static class WordingCheck
         return $"There is no field '{path}'.{Closest.Hint(path, known)}";
     }
 
+    // Somebody outside is told by an explicit permission, and may know why and answer.
+    private static readonly HashSet<string> Outside = ["answer", "answer.link", "answer.code", "links.order", "alert.because", "alert.rule", "alert.also"];
+
     private static bool Forbidden(string path, IReadOnlyList<string> within, Audience audience)
     {
         var full = path == "." && within.Count > 0 ? within[^1] : path;
-        return audience == Audience.Outside && full is "answer.link" or "answer.code" or "links.order" && audience == Audience.Outside ? false : WordingFields.IsInternal(full) || (within.Count > 0 && WordingFields.IsInternal($"{within[^1]}.{full}"));
+        return (audience != Audience.Outside || !Outside.Contains(full)) && (WordingFields.IsInternal(full) || (within.Count > 0 && WordingFields.IsInternal($"{within[^1]}.{full}")));
     }
 
     // Inside the quotes of href or src.

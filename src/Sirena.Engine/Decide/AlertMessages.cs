@@ -83,7 +83,7 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
                     text = Stormy(text, decision.Rule);
                 }
 
-                raised.Messages.Add(new Message { DeliveryId = delivery.Id, Subject = text.Subject, Text = text.Text, Html = text.Html });
+                raised.Messages.Add(new Message { DeliveryId = delivery.Id, Subject = text.Subject, Text = text.Text, Html = text.Html, Attach = told.Channel == Channel.Mail ? Packing.Of(decision.Rule, told, facts, around) : null });
             }
 
             if (step == 0 && !paused && soonest > now && soonest < Instant.MaxValue)

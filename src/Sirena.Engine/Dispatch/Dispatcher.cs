@@ -22,6 +22,7 @@ public sealed class Dispatcher : BackgroundService
     private readonly ContactPoints contacts;
     private readonly Gateways gateways;
     private readonly Spending spending;
+    private readonly Packer packer;
     private readonly Signals signals;
     private readonly IClock clock;
     private readonly ILogger<Dispatcher> log;
@@ -32,9 +33,9 @@ public sealed class Dispatcher : BackgroundService
     private CancellationToken stopping;
 
     /// <summary>A dispatcher.</summary>
-    public Dispatcher(DeliveryQueue queue, ContactPoints contacts, Gateways gateways, Spending spending, Signals signals, IClock clock, ILogger<Dispatcher> log)
+    public Dispatcher(DeliveryQueue queue, ContactPoints contacts, Gateways gateways, Spending spending, Packer packer, Signals signals, IClock clock, ILogger<Dispatcher> log)
     {
-        (this.queue, this.contacts, this.gateways, this.spending, this.signals, this.clock, this.log) = (queue, contacts, gateways, spending, signals, clock, log);
+        (this.queue, this.contacts, this.gateways, this.spending, this.packer, this.signals, this.clock, this.log) = (queue, contacts, gateways, spending, packer, signals, clock, log);
         outcomes = new Outcomes(queue, clock, log);
         lanes = new[] { Channel.Mail, Channel.Sms, Channel.Chat, Channel.Push, Channel.Ticket }.ToDictionary(c => c, c => new Lane(c, SendAsync));
     }
@@ -117,7 +118,7 @@ public sealed class Dispatcher : BackgroundService
     /// <summary>Begins a taken delivery whose claim is stored.</summary>
     public void Begin(Delivery taken, Message message)
     {
-        var claimed = new Claimed(taken.Id, taken.Lease!.Value, taken.To, taken.OrderNumber, 1, taken.Deadline, message.Subject, message.Text, message.Html, MayArriveTwice: false, taken.Channel, taken.Chain is not null, taken.Audience);
+        var claimed = new Claimed(taken.Id, taken.Lease!.Value, taken.To, taken.OrderNumber, 1, taken.Deadline, message.Subject, message.Text, message.Html, MayArriveTwice: false, taken.Channel, taken.Chain is not null, taken.Audience, message.Attach is not null);
         Hold(lanes[taken.Channel], lines[taken.Id], claimed);
         GiveBack(taken);
     }
@@ -182,7 +183,7 @@ public sealed class Dispatcher : BackgroundService
             var late = clock.GetCurrentInstant() >= claimed.Deadline;
             var result = late ? new HandOver(AttemptOutcome.Temporary, null, "its deadline had passed before this try")
                 : line.Settings is { } settings && spending.Refuses(settings, claimed.Text) is { } dear ? new HandOver(AttemptOutcome.Gateway, null, dear)
-                : await line.Gateway.HandOverAsync(new OutgoingMessage(claimed.Id, claimed.To, claimed.OrderNumber, claimed.Subject, claimed.Text, claimed.Html, claimed.Audience), stopping);
+                : await line.Gateway.HandOverAsync(claimed.Packs ? await packer.PackAsync(claimed, stopping) : Packer.Bare(claimed), stopping);
             if (result.Outcome == AttemptOutcome.Accepted && line.Settings is { } counted)
             {
                 spending.Note(counted, claimed.Text);

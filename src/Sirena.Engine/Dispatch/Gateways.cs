@@ -69,7 +69,7 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
         }
 
         Line[] set = [.. around.Gateways.Where(g => g.Channel == channel && g.On).OrderBy(g => g.Position).ThenBy(g => g.Id, StringComparer.Ordinal).Select(g => new Line(g.Id, Make(g, around)) { Settings = g, Pace = Pace(g) })];
-        return set.Length > 0 || channel != Channel.Mail ? set : [new Line(null, Make("", $"{around.Business.MailServer}|{around.Business.MailFrom}|{around.Business.Name}|{around.Business.BaseAddress}|{Takes(around.Business)}|{Print(around.Senders)}", () => new MailGateway(OfSettings(around), time)))];
+        return set.Length > 0 || channel != Channel.Mail ? set : [new Line(null, Make("", $"{around.Business.MailServer}|{around.Business.MailFrom}|{around.Business.Name}|{around.Business.BaseAddress}|{Takes(around.Business)}|{Print(around.Senders)}|{Print(around.Business.Logo)}", () => new MailGateway(OfSettings(around), time)))];
     }
 
     /// <summary>The gateway that is to take the next message: the first that does not rest; <see langword="null"/> when all do.</summary>
@@ -182,6 +182,8 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
     // Reports are asked for only where somebody reads them: a node that listens, or a mailbox.
     private static bool Takes(Business business) => business.ReportsTaken || business.ReportMailbox is not null;
 
+    private static string Print(byte[]? logo) => logo is null ? "" : Convert.ToHexString(System.Security.Cryptography.SHA256.HashData(logo))[..16];
+
     private static string Print(IEnumerable<Sender> senders) => string.Join(';', senders.Where(s => s.VerifiedAt is not null).Select(s => $"{s.Id},{s.Name},{s.Address},{s.ReplyTo},{string.Join(' ', s.Purposes)},{string.Join(' ', s.Gateways)}"));
 
     private System.Threading.RateLimiting.RateLimiter? Pace(Gateway g)
@@ -207,7 +209,7 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
     private IGateway Make(Gateway g, Surroundings around)
     {
         var business = around.Business;
-        var print = $"{g.Name}|{g.TokenAddress}|{g.ClientId}|{g.Scope}|{g.DkimSelector}|{g.DkimKey}|{Print(around.Senders)}|{g.Address}|{g.Width}|{g.Encryption}|{g.User}|{g.Sender}|{g.Body}|{g.IdAt}|{g.ErrorAt}|{g.Secret}|{string.Join(';', g.Headers.Select(h => $"{h.Key}={h.Value}"))}|{business.BaseAddress}|{business.MailFrom}|{business.Name}|{Takes(business)}";
+        var print = $"{g.Name}|{g.TokenAddress}|{g.ClientId}|{g.Scope}|{g.DkimSelector}|{g.DkimKey}|{Print(around.Senders)}|{g.Address}|{g.Width}|{g.Encryption}|{g.User}|{g.Sender}|{g.Body}|{g.IdAt}|{g.ErrorAt}|{g.Secret}|{string.Join(';', g.Headers.Select(h => $"{h.Key}={h.Value}"))}|{business.BaseAddress}|{business.MailFrom}|{business.Name}|{Takes(business)}|{Print(business.Logo)}";
         return Make(g.Id, print, () => g.Channel == Channel.Mail ? new MailGateway(Mail(g, around), time) : new HttpGateway(Http(g, business), time));
     }
 
@@ -256,6 +258,7 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
         var key = LinkKey(around.Business);
         return mail with
         {
+            Logo = around.Business.Logo,
             ReturnKey = Takes(around.Business) ? key : null,
             Unsubscribe = key is null ? null : to => $"{around.Business.BaseAddress}/u/{LinkMac.For(to.ToLowerInvariant(), key)}",
             Senders = Enum.GetValues<Audience>().Select(a => (Audience: a, Sender: Sender.For(around.Senders, a, gateway))).Where(s => s.Sender is not null).ToDictionary(s => s.Audience, s => new MailSender(s.Sender!.Address, s.Sender.Name, s.Sender.ReplyTo)),

@@ -4,15 +4,12 @@ using NodaTime;
 using Sirena.Core.Notices;
 using Sirena.Engine.Intake;
 using Sirena.Storage;
-using SkiaSharp;
 
 namespace Sirena.Engine.Notices;
 
 /// <summary>Takes notes that people write on an order. A note is an event like the order system's own, so that it stands in the trail and rules can listen to it.</summary>
 public sealed class NoteDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, IntakeDesk intake, IClock clock)
 {
-    private const int MostSide = 1600;
-
     /// <summary>Adds one.</summary>
     /// <param name="order">The order's number.</param>
     /// <param name="by">The writer's id or name.</param>
@@ -43,7 +40,7 @@ public sealed class NoteDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
         var now = clock.GetCurrentInstant();
         if (picture is { Length: > 0 })
         {
-            var (made, problem) = Encode(picture);
+            var (made, problem) = Pictures.Note(picture);
             if (made is not { } encoded)
             {
                 return problem;
@@ -58,38 +55,5 @@ public sealed class NoteDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
 
         await intake.TakeAsync([OwnEvents.Make($"note-{Guid.CreateVersion7()}", "order.note-added", order, data, now, order)], cancel);
         return null;
-    }
-
-    /// <summary>Decodes a picture and writes it anew as a JPEG of at most 1600 pixels a side: nothing but its pixels is left.</summary>
-    /// <returns>The picture, or what is wrong with it.</returns>
-    public static ((byte[] Jpeg, int Width, int Height)? Made, string? Problem) Encode(byte[] given)
-    {
-        if (given.Length > NotePicture.MostBytes)
-        {
-            return (null, "The picture is larger than 8 MB. Make it smaller first.");
-        }
-
-        using var stream = new MemoryStream(given);
-        using var codec = SKCodec.Create(stream);
-        if (codec is null || (long)codec.Info.Width * codec.Info.Height > 60_000_000)
-        {
-            return (null, codec is null ? "This is no picture that can be read. PNG, JPEG, GIF and WebP can." : "The picture has more than 60 million pixels. Make it smaller first.");
-        }
-
-        using var bitmap = SKBitmap.Decode(codec);
-        if (bitmap is null)
-        {
-            return (null, "The picture is broken: it ends too soon or its data cannot be read.");
-        }
-
-        var scale = Math.Min(1, MostSide / (double)Math.Max(bitmap.Width, bitmap.Height));
-        var info = new SKImageInfo(Math.Max(1, (int)(bitmap.Width * scale)), Math.Max(1, (int)(bitmap.Height * scale)), SKColorType.Rgba8888, SKAlphaType.Opaque);
-        using var surface = SKSurface.Create(info);
-        surface.Canvas.Clear(SKColors.White);
-        using var image = SKImage.FromBitmap(bitmap);
-        surface.Canvas.DrawImage(image, new SKRect(0, 0, info.Width, info.Height), new SKSamplingOptions(SKFilterMode.Linear, SKMipmapMode.Linear));
-        using var snapshot = surface.Snapshot();
-        using var jpeg = snapshot.Encode(SKEncodedImageFormat.Jpeg, 84);
-        return ((jpeg.ToArray(), info.Width, info.Height), null);
     }
 }

@@ -16,7 +16,7 @@ public sealed class Upkeep(IDbContextFactory<SirenaDb> factory, SurroundingsCach
         """
         with gone as (
             delete from deliveries where id in (
-                select d.id from deliveries d where d.created_at < {0} and d.state <> 'waiting' and not exists (select from messages m where m.delivery_id = d.id)
+                select d.id from deliveries d where d.created_at < {0} and d.state <> 'waiting' and not exists (select from messages m where m.delivery_id = d.id) and not exists (select from message_files f where f.delivery_id = d.id)
                     and not exists (select from attempts a where a.delivery_id = d.id) and not exists (select from receipts r where r.delivery_id = d.id) order by d.created_at limit {1})
             returning (created_at at time zone 'UTC')::date as day, rule_id, channel, state),
         counted as (
@@ -31,6 +31,8 @@ public sealed class Upkeep(IDbContextFactory<SirenaDb> factory, SurroundingsCach
         ("texts of messages", "update messages set size = octet_length(text) + coalesce(octet_length(html), 0), hash = sha256(convert_to(text || coalesce(html, ''), 'UTF8')), text = '', html = null where delivery_id in (select m.delivery_id from messages m join deliveries d on d.id = m.delivery_id where d.created_at < {0} and d.state <> 'waiting' and m.size is null order by d.created_at limit {1})", (b, now) => now - Duration.FromDays(b.BodyDays)),
         ("attempts", "delete from attempts where (delivery_id, number) in (select a.delivery_id, a.number from attempts a join deliveries d on d.id = a.delivery_id where d.created_at < {0} order by d.created_at limit {1})", Rows),
         ("receipts", "delete from receipts where id in (select r.id from receipts r join deliveries d on d.id = r.delivery_id where d.created_at < {0} order by d.created_at limit {1})", Rows),
+        ("contents of files", "update message_files set content = '' where (delivery_id, number) in (select f.delivery_id, f.number from message_files f join deliveries d on d.id = f.delivery_id where d.created_at < {0} and d.state <> 'waiting' and length(f.content) > 0 order by d.created_at limit {1})", (b, now) => now - Duration.FromDays(b.BodyDays)),
+        ("files", "delete from message_files where (delivery_id, number) in (select f.delivery_id, f.number from message_files f join deliveries d on d.id = f.delivery_id where d.created_at < {0} and d.state <> 'waiting' order by d.created_at limit {1})", Rows),
         ("messages", "delete from messages where delivery_id in (select m.delivery_id from messages m join deliveries d on d.id = m.delivery_id where d.created_at < {0} and d.state <> 'waiting' order by d.created_at limit {1})", Rows),
         ("deliveries", Counted, Rows),
         ("answer links", "delete from answer_links where hash in (select hash from answer_links where expires_at < {0} limit {1})", (_, now) => now - Duration.FromDays(7)),

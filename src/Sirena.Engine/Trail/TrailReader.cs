@@ -4,6 +4,7 @@ using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.Rules;
+using Sirena.Engine.Decide;
 using Sirena.Engine.Rules;
 using Sirena.Storage;
 
@@ -87,14 +88,14 @@ public sealed class TrailReader(SirenaDb db, RuleShelf shelf, SurroundingsCache 
 
     private async Task<IReadOnlyList<EventTrail>> OfAsync(IReadOnlyList<OrderEvent> events, CancellationToken cancel)
     {
-        var business = (await surroundings.GetAsync(cancel)).Business;
+        var around = await surroundings.GetAsync(cancel);
         long[] ids = [.. events.Select(e => e.Id)];
         var matches = (await db.Matches.AsNoTracking().Where(m => ids.Contains(m.EventId)).ToListAsync(cancel)).ToDictionary(m => (m.EventId, m.RuleId));
         var trails = new List<EventTrail>(events.Count);
         foreach (var happened in events)
         {
             var book = await shelf.BookAsync(happened.Book);
-            var rules = book.Explain(new Facts(happened, business.Zone, business.Currency)).Select(decision =>
+            var rules = book.Explain(new Facts(happened, around.Business.Zone, around.Business.Currency)).Concat(OwnRules.Matches(happened, around)).Select(decision =>
             {
                 var match = matches.GetValueOrDefault((happened.Id, decision.Rule.Id));
                 return new RuleTrail(decision, match?.Outcome ?? decision.Outcome, match?.AlertId);

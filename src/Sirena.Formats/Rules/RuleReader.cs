@@ -23,7 +23,7 @@ public sealed class RuleReader : DocumentReader
 {
     private static readonly string[] CaseMembers = ["tell", "by", "wording", "ladder", "notOlderThan"];
     private static readonly string[] Members =
-        ["id", "name", "on", "when", "urgency", "onlyIf", "cases", .. CaseMembers, "gather", "rest", "mayOptOut", "withdrawAt", "doneWithin", "pullForward", "storm", "version", "sentence", "inForceSince"];
+        ["id", "name", "on", "when", "urgency", "onlyIf", "cases", .. CaseMembers, "gather", "rest", "mayOptOut", "withdrawAt", "doneWithin", "pullForward", "storm", "attach", "version", "sentence", "inForceSince"];
 
     private readonly KnownNames? known;
 
@@ -127,11 +127,34 @@ public sealed class RuleReader : DocumentReader
             Gather = Span(map, "gather", "") ?? Duration.Zero,
             Rest = Span(map, "rest", "") ?? Duration.Zero,
             MayOptOut = Bool(map, "mayOptOut", "") ?? true,
+            Attach = List(map, "attach", "") is { } files ? [.. files.Items.Select((f, i) => ReadAttachment(f, $"attach[{i}]")).OfType<Attachment>()] : [],
             DoneWithin = Span(map, "doneWithin", ""),
             PullForward = Bool(map, "pullForward", "") ?? true,
             Storm = map["storm"] is { } storm ? ReadStorm(storm) : null,
             WithdrawAt = [.. Texts(map, "withdrawAt").Select(s => Known(s.Node, s.Path, s.Text, known?.Statuses, "status"))],
         };
+    }
+
+    private Attachment? ReadAttachment(Node node, string path)
+    {
+        if (Map(node, path, "What goes with a mail", ["document", "file", "audience"]) is not { } map)
+        {
+            return null;
+        }
+
+        if (map["document"] is null == map["file"] is null)
+        {
+            Wrong(path, map, "Name either a 'document' or a 'file': the field that holds its address, such as order.extra.drawing.");
+            return null;
+        }
+
+        var file = Text(map, "file", path);
+        if (file is not null && Sirena.Core.Orders.Fields.FieldCatalogue.Find(file) is null)
+        {
+            Wrong(At(path, "file"), map["file"]!, $"There is no field '{file}'. The address of a file stands in one such as order.extra.drawing.");
+        }
+
+        return new Attachment(OneOf<DocumentKind>(map, "document", path), file, OneOf<Audience>(map, "audience", path));
     }
 
     private StormGuard? ReadStorm(Node node)

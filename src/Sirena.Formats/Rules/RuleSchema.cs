@@ -26,6 +26,7 @@ public static class RuleSchema
             ["rest"] = Ref("duration"),
             ["mayOptOut"] = Type("boolean"),
             ["withdrawAt"] = Strings(),
+            ["attach"] = new JsonObject { ["type"] = "array", ["items"] = Closed(new JsonObject { ["document"] = Enum(Names.All<DocumentKind>()), ["file"] = Type("string"), ["audience"] = Enum(Names.All<Core.People.Audience>()) }) },
             ["doneWithin"] = Ref("duration"),
             ["pullForward"] = Type("boolean"),
             ["storm"] = Required(Closed(new JsonObject { ["alerts"] = new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 10_000 }, ["within"] = Ref("duration") }), "alerts", "within"),

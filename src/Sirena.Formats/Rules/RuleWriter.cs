@@ -36,6 +36,12 @@ public static class RuleWriter
         Put(map, "doneWithin", rule.DoneWithin is { } done ? done.Iso() : null);
         Put(map, "pullForward", rule.PullForward ? null : JsonValue.Create(false));
         Put(map, "storm", rule.Storm is { } storm ? new JsonObject { ["alerts"] = storm.Alerts, ["within"] = storm.Within.Iso() } : null);
+        Put(map, "attach", rule.Attach.IsEmpty ? null : Array(rule.Attach.Select(a =>
+        {
+            var one = a.Document is { } document ? new JsonObject { ["document"] = document.Name() } : new JsonObject { ["file"] = a.File };
+            Put(one, "audience", a.Audience?.Name());
+            return one;
+        })));
         Put(map, "withdrawAt", rule.WithdrawAt.IsEmpty ? null : Texts(rule.WithdrawAt));
         return map;
     }

@@ -8,7 +8,7 @@ using Sirena.Core.People;
 namespace Sirena.Storage.Deliveries;
 
 /// <summary>A delivery that this node holds under a lease, with its message.</summary>
-public sealed record Claimed(Guid Id, Guid Lease, string To, string? OrderNumber, int Attempt, Instant Deadline, string Subject, string Text, string? Html, bool MayArriveTwice, Channel Channel, bool Chained = false, Audience Audience = Audience.Staff);
+public sealed record Claimed(Guid Id, Guid Lease, string To, string? OrderNumber, int Attempt, Instant Deadline, string Subject, string Text, string? Html, bool MayArriveTwice, Channel Channel, bool Chained = false, Audience Audience = Audience.Staff, bool Packs = false);
 
 /// <summary>How an attempt ended.</summary>
 /// <param name="Claimed">The delivery.</param>
@@ -46,7 +46,7 @@ public sealed class DeliveryQueue(QueueSource queue)
                 insert into attempts (delivery_id, number, at, gateway, outcome)
                 select id, tries, $2, $5, 'unknown' from claimed)
             select c.id, c.lease, c."to", c.order_number, c.tries, c.deadline, m.subject, m.text, m.html,
-                exists (select from attempts a where a.delivery_id = c.id and a.outcome = 'unknown'), c.chain is not null, c.audience
+                exists (select from attempts a where a.delivery_id = c.id and a.outcome = 'unknown'), c.chain is not null, c.audience, m.files > 0 or m.attach is not null
             from claimed c join messages m on m.delivery_id = c.id
             """);
         command.Parameters.Add(new NpgsqlParameter { Value = channel.Name() });
@@ -60,7 +60,7 @@ public sealed class DeliveryQueue(QueueSource queue)
         {
             claimed.Add(new Claimed(
                 reader.GetGuid(0), reader.GetGuid(1), reader.GetString(2), reader.IsDBNull(3) ? null : reader.GetString(3), reader.GetInt32(4), reader.GetFieldValue<Instant>(5),
-                reader.GetString(6), reader.GetString(7), reader.IsDBNull(8) ? null : reader.GetString(8), reader.GetBoolean(9), channel, reader.GetBoolean(10), Names.Parse<Audience>(reader.GetString(11)) ?? Audience.Staff));
+                reader.GetString(6), reader.GetString(7), reader.IsDBNull(8) ? null : reader.GetString(8), reader.GetBoolean(9), channel, reader.GetBoolean(10), Names.Parse<Audience>(reader.GetString(11)) ?? Audience.Staff, reader.GetBoolean(12)));
         }
 
         return claimed;

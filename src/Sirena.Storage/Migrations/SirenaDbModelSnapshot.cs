@@ -640,6 +640,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("delivery_id");
 
+                    b.Property<string>("Attach")
+                        .HasColumnType("text")
+                        .HasColumnName("attach");
+
                     b.Property<int>("Files")
                         .HasColumnType("integer")
                         .HasColumnName("files");

@@ -58,7 +58,7 @@
   if (guarded) {
     dirty = guarded.dataset.guard === 'dirty';
     guarded.addEventListener('input', () => { dirty = true; });
-    guarded.addEventListener('submit', () => { dirty = false; });
+    guarded.addEventListener('submit', e => { if (!e.submitter?.formTarget) dirty = false; });
     window.addEventListener('beforeunload', e => { if (dirty) e.preventDefault(); });
   }
 

@@ -1,0 +1,73 @@
+using System.Text.RegularExpressions;
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+using Sirena.Engine;
+using Sirena.Engine.Notices;
+using Sirena.Storage;
+using Sirena.Storage.Access;
+using Sirena.Web.Access;
+using Sirena.Web.Pages.Shared;
+
+namespace Sirena.Web.Pages.Settings;
+
+/// <summary>What every message looks like: logo, colour, header and footer, once for all wordings.</summary>
+[Authorize(Policies.Change)]
+public sealed partial class BrandingModel(SirenaDb db, Signals signals) : SirenaPage
+{
+    /// <summary>The most bytes of a logo as it is given: 1 MB.</summary>
+    public const int MostLogo = 1 << 20;
+
+    /// <summary>What is wrong.</summary>
+    public string? Problem { get; private set; }
+
+    /// <summary>Shows it.</summary>
+    public void OnGet()
+    {
+    }
+
+    /// <summary>The logo.</summary>
+    public IActionResult OnGetLogo() => Around.Business.Logo is { } logo ? File(logo, "image/png") : NotFound();
+
+    /// <summary>Saves it, all or nothing.</summary>
+    public async Task<IActionResult> OnPostAsync(string? colour, string? header, string? footer, IFormFile? logo, bool without, CancellationToken cancel)
+    {
+        byte[]? picture = null;
+        if (!Hex().IsMatch(colour ?? ""))
+        {
+            Problem = $"'{colour}' is no colour: write # and six digits, such as #12343B.";
+        }
+        else if ((header ?? "").Length > 80 || (footer ?? "").Length > 400)
+        {
+            Problem = "The header has 80 characters at most, the footer 400.";
+        }
+        else if (logo is { Length: > MostLogo })
+        {
+            Problem = $"The logo has {logo.Length / 1024.0 / 1024.0:0.0} MB; 1 MB is the most, since it goes with every mail. Save it smaller, 400 pixels wide is plenty.";
+        }
+        else if (logo is { Length: > 0 })
+        {
+            using var stream = new MemoryStream();
+            await logo.CopyToAsync(stream, cancel);
+            (picture, Problem) = Pictures.Logo(stream.ToArray());
+        }
+
+        if (Problem is not null)
+        {
+            Response.StatusCode = 422;
+            return Page();
+        }
+
+        var business = await db.Businesses.SingleAsync(cancel);
+        (business.BrandColour, business.BrandHeader, business.BrandFooter) = (colour!.ToUpperInvariant(), (header ?? "").Trim(), (footer ?? "").Trim().ReplaceLineEndings("\n"));
+        business.Logo = without ? null : picture ?? business.Logo;
+        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = "Saved how messages look." });
+        await db.SaveChangesAsync(cancel);
+        signals.Raise(Topic.Setup);
+        Said = "Saved. In force from the next message on.";
+        return RedirectToPage();
+    }
+
+    [GeneratedRegex("^#[0-9a-fA-F]{6}$")]
+    private static partial Regex Hex();
+}

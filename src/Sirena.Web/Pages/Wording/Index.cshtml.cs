@@ -1,0 +1,271 @@
+using System.Text.Json;
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+using Sirena.Channels;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Orders.Fields;
+using Sirena.Core.People;
+using Sirena.Core.Rules;
+using Sirena.Core.Wordings;
+using Sirena.Engine.Dispatch;
+using Sirena.Engine.Wordings;
+using Sirena.Formats.Documents;
+using Sirena.Formats.Rules;
+using Sirena.Formats.Wordings;
+using Sirena.Storage;
+using Sirena.Web.Access;
+using Sirena.Web.Api;
+using Sirena.Web.Pages.Shared;
+
+namespace Sirena.Web.Pages.Wording;
+
+/// <summary>The words of messages: written with fields as words, seen as their reader would get them while they are typed.</summary>
+[Authorize(Policies.SeeAll)]
+public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways) : SirenaPage
+{
+    /// <summary>The channels' tabs with the parts that each has.</summary>
+    public static IReadOnlyList<(Channel Channel, string Label, (string Part, string Label, int Rows)[] Parts)> Tabs { get; } =
+    [
+        (Channel.Mail, "Mail", [("mail.subject", "Subject", 1), ("mail.text", "Text", 12), ("mail.html", "HTML, where the text alone is not enough", 6)]),
+        (Channel.Sms, "SMS", [("sms", "SMS text", 6)]), (Channel.Chat, "Team chat", [("chat", "Chat line", 5)]), (Channel.Push, "Push", [("push", "Push message", 4)]),
+        (Channel.Screen, "Screen", [("screen", "On a person's own list", 5)]), (Channel.Ticket, "Ticket", [("ticket", "Printed ticket, 42 columns", 12)]),
+    ];
+
+    /// <summary>The wording that is edited.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string Id { get; set; } = "order-held";
+
+    /// <summary>For whom.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string Audience { get; set; } = "staff";
+
+    /// <summary>In which language.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string Language { get; set; } = "en";
+
+    /// <summary>The channel whose tab is open.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string Tab { get; set; } = "mail";
+
+    /// <summary>The order whose values are shown.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Order { get; set; }
+
+    /// <summary>Who would read it.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Person { get; set; }
+
+    /// <summary>Shipped and changed stand beside each other.</summary>
+    [BindProperty(SupportsGet = true)]
+    public bool Compare { get; set; }
+
+    /// <summary>The wording, or <see langword="null"/> for a new one.</summary>
+    public Core.Wordings.Wording? Wording { get; private set; }
+
+    /// <summary>Its name.</summary>
+    public string Name { get; private set; } = "";
+
+    /// <summary>The texts in the form.</summary>
+    public WordingParts Parts { get; private set; } = new();
+
+    /// <summary>The mistakes.</summary>
+    public IReadOnlyList<PartMistake> Mistakes { get; private set; } = [];
+
+    /// <summary>A mistake of no part.</summary>
+    public string? Problem { get; private set; }
+
+    /// <summary>The preview; <see langword="null"/> while the texts have mistakes.</summary>
+    public Preview? Shown { get; private set; }
+
+    /// <summary>The fields with their values in the chosen order.</summary>
+    public IReadOnlyList<(TextFieldInfo Field, string? Value)> Values { get; private set; } = [];
+
+    /// <summary>The rules that use each wording.</summary>
+    public ILookup<string, Rule> Users { get; private set; } = null!;
+
+    /// <summary>It ships, and was changed.</summary>
+    public bool Changed => Around.Wordings.ContainsKey(Id) && ShippedWordings.Find(Id) is not null;
+
+    /// <summary>When and by whom it was saved last.</summary>
+    public StoredWording? Saved { get; private set; }
+
+    /// <summary>The audience.</summary>
+    public Audience For => Names.Parse<Audience>(Audience) ?? Core.People.Audience.Staff;
+
+    /// <summary>The channel of the open tab.</summary>
+    public Channel Channel => Names.Parse<Channel>(Tab) ?? Channel.Mail;
+
+    /// <summary>Every wording.</summary>
+    public IEnumerable<Core.Wordings.Wording> All => WordingsApi.All(Around);
+
+    /// <summary>The names of fields for the editor, JSON by path.</summary>
+    public string FieldNames => JsonSerializer.Serialize(WordingFields.All.Concat(WordingFields.OfLine).DistinctBy(f => f.Path).ToDictionary(f => f.Path, f => f.Name));
+
+    /// <summary>What an SMS costs by its first gateway, each segment; <see langword="null"/> where no price is known.</summary>
+    public decimal? SegmentCost => Around.Gateways.FirstOrDefault(g => g is { Channel: Channel.Sms, On: true })?.SegmentCost;
+
+    /// <summary>Shows one.</summary>
+    public async Task OnGetAsync(CancellationToken cancel)
+    {
+        await LoadAsync(cancel);
+        Parts = Wording?.For(For, Language) is { } text && text.Language == Language ? text.Parts : new WordingParts();
+        await ShowAsync(cancel);
+    }
+
+    /// <summary>Draws the preview and the fields of what is being typed.</summary>
+    public async Task<IActionResult> OnPostPreviewAsync(CancellationToken cancel)
+    {
+        await LoadAsync(cancel);
+        await ReadAsync(cancel);
+        await ShowAsync(cancel);
+        return Partial("_Preview", this);
+    }
+
+    /// <summary>The mail's HTML as it is being typed, alone in a sandbox.</summary>
+    public async Task<IActionResult> OnPostPageAsync(bool dark, CancellationToken cancel)
+    {
+        await LoadAsync(cancel);
+        await ReadAsync(cancel);
+        await ShowAsync(cancel);
+        Response.Headers.ContentSecurityPolicy = "sandbox; default-src 'none'; img-src data:; style-src 'unsafe-inline'; frame-ancestors 'self'";
+        var html = Shown?.Messages.GetValueOrDefault(Channel.Mail)?.Html ?? "<!doctype html><p>The text has a mistake.</p>";
+        html = Around.Business.Logo is { } logo ? html.Replace("cid:logo", "data:image/png;base64," + Convert.ToBase64String(logo), StringComparison.Ordinal) : html;
+        return Content(dark ? html.Replace("<body style=\"", "<body style=\"background:#1d2327;color:#e8e6e1;", StringComparison.Ordinal) : html, "text/html; charset=utf-8");
+    }
+
+    /// <summary>Orders by anything on them.</summary>
+    public async Task<IActionResult> OnGetOrdersAsync(string? find, CancellationToken cancel)
+    {
+        var pattern = $"%{TextFolding.Fold((find ?? "").Trim()).Replace("%", "", StringComparison.Ordinal)}%";
+        var found = await db.Orders.AsNoTracking().Where(o => EF.Functions.Like(o.Search, pattern)).OrderByDescending(o => o.DueAt).Take(8).Select(o => new { o.Number, o.Customer, o.Place }).ToListAsync(cancel);
+        return new JsonResult(found.Select(o => new { number = o.Number, label = $"{o.Number} {o.Customer} {o.Place}".Trim() }));
+    }
+
+    /// <summary>Saves it, sets it back, sends it to oneself, or makes a new one.</summary>
+    public async Task<IActionResult> OnPostAsync(string? act, CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        await LoadAsync(cancel);
+        await ReadAsync(cancel);
+        switch (act)
+        {
+            case "back":
+                Problem = await desk.RemoveAsync(Id, User.Name(), cancel);
+                if (Problem is null)
+                {
+                    Said = ShippedWordings.Find(Id) is null ? "It is removed." : "It is as it was shipped again, from the next message on.";
+                    return Redirect(ShippedWordings.Find(Id) is null ? "/wording" : Address());
+                }
+
+                break;
+            case "me" when Mistakes.Count == 0:
+                await ShowAsync(cancel);
+                Said = await SendAsync(cancel);
+                break;
+            case "save" when await SaveAsync(cancel):
+                Said = "Saved. In force from the next message on.";
+                return Redirect(Address());
+            default:
+                Problem ??= Mistakes.Count > 0 ? "Not saved: the mistakes below come first." : null;
+                Response.StatusCode = 422;
+                break;
+        }
+
+        await ShowAsync(cancel);
+        return Page();
+    }
+
+    /// <summary>This page's address with other choices.</summary>
+    public string Address(string? id = null, string? audience = null, string? language = null, bool compare = false) =>
+        $"/wording?id={Uri.EscapeDataString(id ?? Id)}&audience={audience ?? Audience}&language={language ?? Language}&tab={Tab}{(Order is null ? "" : "&order=" + Uri.EscapeDataString(Order))}{(Person is null ? "" : "&person=" + Person)}{(compare ? "&compare=true" : "")}";
+
+    /// <summary>The mistakes of a part.</summary>
+    public IEnumerable<PartMistake> At(string part) => Mistakes.Where(m => m.Part == part);
+
+    private async Task<bool> SaveAsync(CancellationToken cancel)
+    {
+        var isNew = Id == "new";
+        if (isNew && Name.Trim().Length is 0 or > 80)
+        {
+            Problem = "Give the wording a name of at most 80 characters.";
+        }
+
+        var id = isNew ? RuleReader.IdFrom(Name) : Id;
+        if (isNew && Around.Wording(id) is not null)
+        {
+            Problem = $"There is a wording '{id}' already.";
+        }
+
+        if (!Parts.Given.Any())
+        {
+            Problem ??= "Write at least one text.";
+        }
+
+        if (Problem is not null || Mistakes.Count > 0)
+        {
+            return false;
+        }
+
+        var others = (Wording?.Texts ?? []).Where(t => (t.Audience, t.Language) != (For, Language));
+        await desk.SaveAsync(new Core.Wordings.Wording(id, isNew ? Name.Trim() : Wording?.Name ?? Name, [.. others.Append(new WordingText(For, Language, Parts)).OrderBy(t => t.Audience).ThenBy(t => t.Language, StringComparer.Ordinal)]), User.Name(), cancel);
+        Id = id;
+        return true;
+    }
+
+    private async Task<string> SendAsync(CancellationToken cancel)
+    {
+        var me = User.FindFirst("person")?.Value is { } id ? Around.Staff.Person(id) : null;
+        var contact = Channel == Channel.Screen ? null : me?.Contacts.FirstOrDefault(c => c.Channel == Channel)?.Address ?? (Channel == Channel.Mail ? User.Identity?.Name : null);
+        if (contact is null || Shown?.Messages.GetValueOrDefault(Channel) is not { } text)
+        {
+            return Channel == Channel.Screen ? "The screen shows it here." : $"You have no address by {RuleSentence.Word(Channel)}. Add one on your page.";
+        }
+
+        if (await gateways.PickAsync(Channel, cancel) is not { } line)
+        {
+            return $"No {RuleSentence.Word(Channel)} gateway works right now.";
+        }
+
+        var result = await line.Gateway.HandOverAsync(new OutgoingMessage(Guid.CreateVersion7(), contact, null, $"Preview: {text.Subject}", text.Text, text.Html), cancel);
+        return result.Outcome == AttemptOutcome.Accepted ? $"Sent to {contact}." : $"It did not go to {contact}: {result.Reply}";
+    }
+
+    private async Task ReadAsync(CancellationToken cancel)
+    {
+        var form = await Request.ReadFormAsync(cancel);
+        Name = form["name"].ToString() is { Length: > 0 } name ? name : Name;
+        Parts = WordingParts.Names.Aggregate(new WordingParts(), (parts, n) => parts.With(n, form["p." + n].ToString().ReplaceLineEndings("\n")));
+        var seen = await desk.SeenAsync(cancel);
+        Mistakes = [.. WordingCheck.Of(Parts, For, seen), .. Parts.Html is { } html ? SafeHtml.Mistakes(html).Select(m => new PartMistake("mail.html", m)) : []];
+    }
+
+    private async Task LoadAsync(CancellationToken cancel)
+    {
+        Wording = Id == "new" ? null : Around.Wording(Id);
+        Name = Wording?.Name ?? "";
+        Users = await desk.UsersAsync(cancel);
+        Saved = await db.Wordings.AsNoTracking().FirstOrDefaultAsync(w => w.Id == Id, cancel);
+        if (string.IsNullOrEmpty(Order))
+        {
+            var type = ShippedWordings.EventOf(Id);
+            Order = await db.Events.AsNoTracking().Where(e => e.OrderNumber != null && (type == null || e.Type == type)).OrderByDescending(e => e.Id).Select(e => e.OrderNumber).FirstOrDefaultAsync(cancel);
+        }
+    }
+
+    private async Task ShowAsync(CancellationToken cancel)
+    {
+        var type = ShippedWordings.EventOf(Id);
+        var facts = (Order is null ? null : await desk.FactsAsync(Order, type, cancel) ?? await desk.FactsAsync(Order, null, cancel)) ?? await desk.FactsOfAsync("{}", type, null, cancel);
+        var reader = Person is { Length: > 0 } id ? Around.Staff.Person(id) : null;
+        var used = Parts.Given.Any() ? Parts : Around.TextsFor(Id, facts.Event.Type, For, Language);
+        var question = new PreviewQuestion(used, For, Language, facts, Users[Id].FirstOrDefault()?.Name ?? Name, reader);
+        Values = await desk.ValuesAsync(question, cancel);
+        Shown = Mistakes.Count == 0 ? await desk.PreviewAsync(question, cancel) : null;
+    }
+}
