@@ -77,9 +77,11 @@ public sealed class DeskFixture : IAsyncLifetime
 
     public Task<SirenaDb> DbAsync() => Services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync(TestContext.Current.CancellationToken);
 
-    public async Task<string> RuleAsync(string yaml)
+    public Task<string> RuleAsync(string yaml) => RuleAsync(null, yaml);
+
+    public async Task<string> RuleAsync(string? id, string yaml)
     {
-        var saved = await Services.GetRequiredService<RuleDesk>().SaveAsync(yaml, yaml: true, null, "the test", TestContext.Current.CancellationToken);
+        var saved = await Services.GetRequiredService<RuleDesk>().SaveAsync(yaml, yaml: true, id, "the test", TestContext.Current.CancellationToken);
         Assert.Empty(saved.Errors);
         return saved.Saved!.RuleId;
     }

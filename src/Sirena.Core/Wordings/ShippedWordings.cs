@@ -7,7 +7,7 @@ namespace Sirena.Core.Wordings;
 /// <summary>The wordings that ship: one for every event, those of single roles, a note's and a notice's; in English and Portuguese.</summary>
 public static class ShippedWordings
 {
-    private const string Vessel = "{{#order.extra.vessel}}{{order.extra.vessel}}{{/order.extra.vessel}}{{^order.extra.vessel}}{{order.customer.name}}{{/order.extra.vessel}}";
+    private const string Vessel = "{{order.customer.name}}";
     private const string Place = "{{#order.extra.berth}}, berth {{order.extra.berth}}{{/order.extra.berth}}";
     private const string PlacePt = "{{#order.extra.berth}}, cais {{order.extra.berth}}{{/order.extra.berth}}";
     private const string Due = "{{#order.dueAt}}, due {{order.dueAt}}{{/order.dueAt}}";
@@ -96,16 +96,19 @@ public static class ShippedWordings
 
     private static Wording Order(string id, string name, string type, string todo, string todoPt) => new(id, name,
     [
-        new WordingText(Audience.Staff, "en", Staff(todo, false)), new WordingText(Audience.Staff, "pt", Staff(todoPt, true)),
+        new WordingText(Audience.Staff, "en", Staff(id, todo, false)), new WordingText(Audience.Staff, "pt", Staff(id, todoPt, true)),
         new WordingText(Audience.Customer, "en", Customer(type, false)), new WordingText(Audience.Customer, "pt", Customer(type, true)),
-        new WordingText(Audience.Outside, "en", Outside(false)), new WordingText(Audience.Outside, "pt", Outside(true)),
+        new WordingText(Audience.Outside, "en", Outside(id, false)), new WordingText(Audience.Outside, "pt", Outside(id, true)),
     ]);
 
     private static string Row(string label, string path) => $"{{{{#{path}}}}}\n{label}: {{{{{path}}}}}\n{{{{/{path}}}}}\n";
 
-    private static WordingParts Staff(string todo, bool pt)
+    // What it is about: the general one may be about something else than an order.
+    private static string About(string id) => id == General ? "{{order.number}}{{^order.number}}{{event.subject}}{{/order.number}}" : "{{order.number}}";
+
+    private static WordingParts Staff(string id, string todo, bool pt)
     {
-        var what = "{{order.number}}{{^order.number}}{{event.subject}}{{/order.number}}";
+        var what = About(id);
         var (place, due) = pt ? (PlacePt, DuePt) : (Place, Due);
         var rows = pt
             ? Row("Cliente", "order.customer.name") + Row("Navio", "order.extra.vessel") + Row("Cais", "order.extra.berth") + Row("Para", "order.dueAt") + Row("Estado", "order.status") + Row("Total", "order.total") + Row("Retida", "order.hold.reason") + Row("Risco", "order.risk.level") + Row("Porquê", "order.risk.reasons")
@@ -147,13 +150,13 @@ public static class ShippedWordings
         };
     }
 
-    private static WordingParts Outside(bool pt)
+    private static WordingParts Outside(string id, bool pt)
     {
         var rows = pt ? Row("Cliente", "order.customer.name") + Row("Navio", "order.extra.vessel") + Row("Cais", "order.extra.berth") + Row("Para", "order.dueAt") : Row("Customer", "order.customer.name") + Row("Vessel", "order.extra.vessel") + Row("Berth", "order.extra.berth") + Row("Due", "order.dueAt");
-        var brief = $"{{{{order.number}}}}{{{{^order.number}}}}{{{{event.subject}}}}{{{{/order.number}}}} {{{{event.what}}}}. {Vessel}{(pt ? PlacePt : Place)}{(pt ? DuePt : Due)}";
+        var brief = $"{About(id)} {{{{event.what}}}}. {Vessel}{(pt ? PlacePt : Place)}{(pt ? DuePt : Due)}";
         return new WordingParts
         {
-            Subject = "{{order.number}}{{^order.number}}{{event.subject}}{{/order.number}}: {{event.what}}",
+            Subject = About(id) + ": {{event.what}}",
             Text = rows + "\n{{order.lines.table}}\n" + (pt ? "\nRecebe isto porque {{alert.because}} e a regra '{{alert.rule}}' se aplicou.\n" : "\nYou get this because {{alert.because}} and rule '{{alert.rule}}' matched.\n"),
             Sms = brief + (pt ? ". Responda OK {{answer.code}} ou {{answer.link}}" : ". Reply OK {{answer.code}} or {{answer.link}}"),
             Chat = brief,

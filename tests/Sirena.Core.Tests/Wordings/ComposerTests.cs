@@ -73,7 +73,7 @@ public class ComposerTests
         }
 
         Assert.Contains("href=\"https://sirena.example/a/k\"", mail.Html);
-        Assert.Equal("AQ-1 held, credit limit. MV Corvane, berth N3, due Tue 24 Nov, 15:30, 1,284.50 EUR. Reply OK 2761 or https://sirena.example/a/k", Shipped(Channel.Sms, about).Text);
+        Assert.Equal("AQ-1 held, credit limit. MV Corvane <b>, berth N3, due Tue 24 Nov, 15:30, 1,284.50 EUR. Reply OK 2761 or https://sirena.example/a/k", Shipped(Channel.Sms, about).Text);
         Assert.Contains("I have it: https://sirena.example/a/k", Shipped(Channel.Chat, about).Text);
     }
 

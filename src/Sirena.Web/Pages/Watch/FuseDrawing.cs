@@ -64,7 +64,7 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
     /// <param name="holder">The name of who has it, or <see langword="null"/>.</param>
     public string Draw(Fuse fuse, string label, string? holder)
     {
-        var svg = new StringBuilder($"<svg class=\"fz\" width=\"{Width}\" height=\"62\" role=\"img\" aria-label=\"{E(label)}\"><path d=\"M{N(X(now))} 0v62\" stroke=\"{Ink}\" stroke-width=\"1\"/>");
+        var svg = new StringBuilder($"<svg class=\"fz\" width=\"{Width}\" height=\"62\" viewBox=\"0 0 {Width} 62\" role=\"img\" aria-label=\"{E(label)}\"><path d=\"M{N(X(now))} 0v62\" stroke=\"{Ink}\" stroke-width=\"1\"/>");
         var (begin, end) = (X(fuse.Begin), X(fuse.CutAt ?? fuse.BurntAt ?? now));
         if (fuse.Next is not null)
         {

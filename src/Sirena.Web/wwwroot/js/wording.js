@@ -9,7 +9,7 @@
 
   const word = tag => {
     const path = tag.replace(/^[#^/]/, '').trim(), name = path === '.' ? 'this item' : names[path] ?? path.replace(/^order\.extra\./, '').replaceAll('.', ' ');
-    return tag[0] === '#' ? `if there is ${name}:` : tag[0] === '^' ? `if there is no ${name}:` : tag[0] === '/' ? `end of ${name}` : name;
+    return tag[0] === '#' ? `if ${name}:` : tag[0] === '^' ? `if no ${name}:` : tag[0] === '/' ? 'end' : name;
   };
   const chip = tag => {
     const e = document.createElement('span');
