@@ -209,23 +209,45 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
 
         var status = Facts.Member(happened.After, "status").ToString();
         var (before, after) = (LadderPlan.DueAt(happened, before: true), LadderPlan.DueAt(happened));
-        foreach (var alert in alerts.Where(a => a.OrderNumber == happened.OrderNumber && a.State is AlertState.Open or AlertState.Taken or AlertState.Lapsed))
+        foreach (var alert in alerts.Where(a => a.OrderNumber == happened.OrderNumber && a.State is AlertState.Open or AlertState.Taken or AlertState.Lapsed).OrderBy(a => a.Id).ToArray())
         {
             if (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel) is not { } rule)
             {
                 continue;
             }
 
-            if (status.Length > 0 && rule.Rule.WithdrawAt.Contains(status))
+            var ends = status.Length > 0 && rule.Rule.WithdrawAt.Contains(status);
+            if (!ends && before == after)
+            {
+                continue;
+            }
+
+            await LockAsync(db, alert, cancel);
+            if (alert.State is AlertState.Done or AlertState.Withdrawn)
+            {
+                continue;
+            }
+
+            if (ends)
             {
                 await WithdrawAsync(db, alert, status, around, now, cancel);
             }
-            else if (before != after && alert.State == AlertState.Open && rule.Rule.Cases.FirstOrDefault(c => c.Name == alert.Case) is { Ladder.IsEmpty: false } one)
+            else if (alert.State == AlertState.Open && rule.Rule.Cases.FirstOrDefault(c => c.Name == alert.Case) is { Ladder.IsEmpty: false } one)
             {
                 var steps = await db.AlertSteps.Where(s => s.AlertId == alert.Id).ToListAsync(cancel);
                 var began = steps.Where(s => s.Rung == 0 && s.FiredAt is not null).Max(s => s.FiredAt) ?? alert.RaisedAt;
                 new LadderPlan(around, now).Retime(steps, rule.Rule, one, began, before, after);
             }
+        }
+    }
+
+    // The alert's row is locked before its steps, in the order of ids, as an answer does: neither waits for the other in a circle, nor overwrites what it made of the alert. One that this very batch raised is nobody else's yet.
+    private static async Task LockAsync(SirenaDb db, Alert alert, CancellationToken cancel)
+    {
+        if (db.Entry(alert).State != EntityState.Added && (await db.Alerts.FromSql($"select * from alerts where id = {alert.Id} for update").AsNoTracking().ToListAsync(cancel)) is [var now])
+        {
+            var state = db.Entry(alert).Property(a => a.State);
+            (state.CurrentValue, state.OriginalValue) = (now.State, now.State);
         }
     }
 

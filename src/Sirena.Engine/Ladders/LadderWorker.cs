@@ -67,8 +67,8 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         await using var db = await factory.CreateDbContextAsync(cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
 
-        // Plan: ix_alert_steps_due, then the alert by its key; rows that another node holds are skipped.
-        var due = await db.AlertSteps.FromSql($"select s.* from alert_steps s join alerts a on a.id = s.alert_id where s.fired_at is null and s.due_at <= {now} and a.state = 'open' and a.paused_by is null order by s.due_at limit {AtOnce} for update of s skip locked").ToListAsync(cancel);
+        // Plan: ix_alert_steps_due, then the alert by its key. Both are locked without waiting: an alert that is just being answered is left for the next look, so that no step fires beside an answer.
+        var due = await db.AlertSteps.FromSql($"select s.* from alert_steps s join alerts a on a.id = s.alert_id where s.fired_at is null and s.due_at <= {now} and a.state = 'open' and a.paused_by is null order by s.due_at limit {AtOnce} for update of a, s skip locked").ToListAsync(cancel);
         if (due.Count == 0)
         {
             return 0;
