@@ -65,7 +65,8 @@ public abstract class BrowserTests : IClassFixture<WorldFixture>
             }
         }
 
-        Assert.Fail($"{what}; the page says: {Browser.FindElements(By.Id("main")).FirstOrDefault()?.Text}");
+        var page = $"{Browser.FindElements(By.Id("strip")).FirstOrDefault()?.Text} | {Browser.FindElements(By.Id("main")).FirstOrDefault()?.Text}".ReplaceLineEndings(" / ");
+        Assert.Fail($"{what}; {Browser.Url} says: {page[..Math.Min(page.Length, 900)]}");
     }
 
     /// <summary>Presses what a selector names and waits until the page has been drawn anew: until the element of that id is another one, or is there.</summary>

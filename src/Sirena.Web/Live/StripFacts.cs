@@ -19,20 +19,47 @@ public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int W
     public Instant? Proof { get; init; }
 }
 
-/// <summary>Reads the strip's facts, at most once a second for all pages together.</summary>
-public sealed class StripReader(NpgsqlDataSource source, Engine.Ladders.PauseDesk pauses, SurroundingsCache surroundings, IClock clock)
+/// <summary>Reads the strip's facts, for all pages together: while nothing changes once a second at most, else five times a second.</summary>
+public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.Ladders.PauseDesk pauses, SurroundingsCache surroundings, IClock clock)
 {
     private static readonly Duration Age = Duration.FromSeconds(1);
-    private (StripFacts Facts, Instant At)? kept;
+    private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(200);
+    private readonly SemaphoreSlim one = new(1);
+    private (StripFacts Facts, Instant At, string Stamp)? kept;
 
-    /// <summary>The facts as of now.</summary>
+    /// <summary>The facts as of now: never older than what the page's stamp stands for.</summary>
     public async Task<StripFacts> ReadAsync(CancellationToken cancel)
     {
-        var now = clock.GetCurrentInstant();
-        if (kept is { } fresh && now - fresh.At < Age && now >= fresh.At)
+        await one.WaitAsync(cancel);
+        try
         {
-            return fresh.Facts with { Clock = fresh.Facts.Clock with { Now = now } };
+            var now = clock.GetCurrentInstant();
+            if (kept is { } fresh && now - fresh.At < Age && now >= fresh.At)
+            {
+                if (fresh.Stamp == feed.Stamp)
+                {
+                    return fresh.Facts with { Clock = fresh.Facts.Clock with { Now = now } };
+                }
+
+                if (now - fresh.At < Duration.FromTimeSpan(Between))
+                {
+                    await Task.Delay(Between - (now - fresh.At).ToTimeSpan(), cancel);
+                }
+            }
+
+            var stamp = feed.Stamp;
+            var facts = await FactsAsync(clock.GetCurrentInstant(), cancel);
+            kept = (facts, facts.Clock.Now, stamp);
+            return facts;
         }
+        finally
+        {
+            one.Release();
+        }
+    }
+
+    private async Task<StripFacts> FactsAsync(Instant now, CancellationToken cancel)
+    {
 
         var around = await surroundings.GetAsync(cancel);
         var local = new DeskTime(now, around.Business.Zone);
@@ -71,7 +98,6 @@ public sealed class StripReader(NpgsqlDataSource source, Engine.Ladders.PauseDes
             facts = facts with { Pauses = [.. around.Pauses.Select(p => (Engine.Ladders.PauseDesk.Words(p.Scope, around), p, counts.GetValueOrDefault(p.Id)))] };
         }
 
-        kept = (facts, now);
         return facts;
     }
 }

@@ -97,10 +97,10 @@
     const mistakes = JSON.parse(preview.dataset.mistakes), missing = new Set(JSON.parse(preview.dataset.missing));
     form.querySelectorAll('.mist').forEach(m => m.replaceChildren(...mistakes.filter(x => x.part === m.dataset.for).slice(0, 3).map(x => { const p = document.createElement('p'); p.className = 'flare small'; p.textContent = x.problem; return p; })));
     for (const [part, { rich }] of editors) {
-      const bad = mistakes.filter(x => x.part === part).map(x => x.problem);
+      const bad = mistakes.filter(x => x.part === part).map(x => /'([^']+)'/.exec(x.problem)?.[1]);
       rich.querySelectorAll('.fld').forEach(f => {
         const path = f.dataset.tag.replace(/^[#^/]/, '');
-        f.classList.toggle('bad', bad.some(b => b.includes(`'${path}'`)));
+        f.classList.toggle('bad', bad.includes(path));
         f.classList.toggle('gone', missing.has(path));
       });
     }

@@ -1,0 +1,124 @@
+using OpenQA.Selenium;
+
+namespace Sirena.Web.Tests;
+
+/// <summary>A supervisor's way through words, pauses, notices and notes.</summary>
+public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
+{
+    private IWebElement Rich(string part) => Browser.FindElement(By.CssSelector($"[data-part='{part}'] + .rich"));
+
+    private string Shown => Browser.FindElement(By.Id("preview")).Text;
+
+    [Fact]
+    public void The_kitchen_s_SMS_is_rewritten_with_the_field_finder_sent_to_herself_and_set_back()
+    {
+        Go("/wording?id=kitchen&tab=sms");
+        Until(() => Browser.FindElements(By.CssSelector(".rich .fld")).Count > 3, "Fields stand as words");
+        Rich("sms").Click();
+        Browser.ExecuteScript("const r = document.querySelector(\"[data-part='sms'] + .rich\"); r.replaceChildren('Kitchen’s list, ready as early as you can so that the drivers need not wait at the quay for it: '); r.focus(); getSelection().selectAllChildren(r); getSelection().collapseToEnd(); r.dispatchEvent(new Event('input', { bubbles: true }));");
+        Browser.FindElement(By.Id("field-find")).SendKeys("due time, time");
+        Until(() => Browser.FindElements(By.CssSelector("#fields [data-path]:not([hidden])")).Count is > 0 and < 6, "The finder filters");
+        Browser.FindElement(By.Id("field-find")).SendKeys(Keys.Enter);
+        Until(() => Rich("sms").FindElements(By.CssSelector("[data-tag='order.dueAt.time']")).Count == 1, "Enter puts the field at the cursor");
+        Until(() => Shown.Contains("’ forces the costly encoding", StringComparison.Ordinal) && Browser.FindElement(By.CssSelector("#sms-count dd")).Text == "2", "A curly quote costs a second part");
+        NoSeriousFault();
+        Browser.ExecuteScript("const r = document.querySelector(\"[data-part='sms'] + .rich\"); r.firstChild.data = r.firstChild.data.replace('’', \"'\"); r.dispatchEvent(new Event('input', { bubbles: true }));");
+        Until(() => Browser.FindElement(By.CssSelector("#sms-count dd")).Text == "1", "Without it one part is enough");
+        Choose("button[value=me]");
+        Says("Sent to +44");
+        Assert.Contains(World.World.StandIns.Phone.Messages, m => m.Text.StartsWith("Kitchen's list", StringComparison.Ordinal));
+        Choose("button[value=save]");
+        Says("Saved. In force from the next message on.");
+        Says("changed");
+        Go("/wording?id=kitchen&tab=sms&compare=true");
+        Says("Beside what was shipped");
+        Choose("button[value=back]");
+        Browser.SwitchTo().Alert().Accept();
+        Says("It is as it was shipped again");
+    }
+
+    [Fact]
+    public void A_mistake_is_marked_while_it_is_typed_and_does_not_save()
+    {
+        Go("/wording?id=order-held&tab=sms&audience=customer");
+        Until(() => Browser.FindElements(By.CssSelector(".rich .fld")).Count > 0, "Fields stand as words");
+        Browser.ExecuteScript("const r = document.querySelector(\"[data-part='sms'] + .rich\"); r.append(' {{order.hold.reason}} {{order.numbr}}'); r.dispatchEvent(new Event('input', { bubbles: true }));");
+        Until(() => Shown.Contains("'order.hold.reason' is internal", StringComparison.Ordinal) && Shown.Contains("order.number", StringComparison.Ordinal), "Both mistakes are named with the way out");
+        Until(() => Rich("sms").FindElements(By.CssSelector(".fld.bad")).Count == 2, "They are marked where they stand");
+        Choose("button[value=save]");
+        Says("Not saved");
+    }
+
+    [Fact]
+    public void A_logo_that_is_too_large_or_none_is_refused_with_a_sentence()
+    {
+        var large = Path.Combine(Path.GetTempPath(), $"{Guid.NewGuid():N}.png");
+        File.WriteAllBytes(large, new byte[2 << 20]);
+        Go("/settings/branding");
+        Browser.FindElement(By.Id("logo")).SendKeys(large);
+        Choose("form .btn-primary");
+        Says("1 MB is the most");
+        File.WriteAllText(large, "no picture");
+        Browser.FindElement(By.Id("logo")).SendKeys(large);
+        Choose("form .btn-primary");
+        Says("no picture that can be read");
+        File.Delete(large);
+        NoSeriousFault();
+    }
+
+    [Fact]
+    public async Task A_pause_is_begun_shown_in_the_strip_on_every_page_and_its_alerts_are_sent_knowingly()
+    {
+        Assert.True((await World.SendAsync(HttpMethod.Put, "/api/rules/pz", World.World.Demo.Token, "name: Paused rule\nwhen: [test.pz]\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [mail] }", "application/yaml")).Status is System.Net.HttpStatusCode.Created);
+        Go("/pauses?scope=rule:pz");
+        Browser.FindElement(By.Id("reason")).SendKeys("stocktaking");
+        NoSeriousFault();
+        Choose(".ef .btn-primary");
+        Says("is paused until");
+        await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), "PZ-1", "test.pz"));
+        await World.UntilAsync("/api/alerts?order=PZ-1", a => a["items"]!.AsArray().Count == 1);
+        Go("/orders");
+        Until(() => Browser.FindElement(By.Id("strip")).Text.Contains("stocktaking, 1 held back", StringComparison.Ordinal), "The strip says it on every page");
+        Go("/pauses");
+        Says("PZ-1");
+        Choose("button[value=send]");
+        Browser.SwitchTo().Alert().Accept();
+        Says("1 alert sent on their way");
+        await World.UntilAsync("/api/deliveries?order=PZ-1", d => (string?)d["items"]![0]!["state"] is "handed-over" or "landed");
+    }
+
+    [Fact]
+    public void A_notice_shows_whom_it_reaches_before_it_goes_and_who_read_it_after()
+    {
+        Go("/people/notices");
+        Choose("#n-t0 option[value='duty:kitchen']");
+        Until(() => Browser.FindElement(By.Id("readers")).Text.Contains("would be told", StringComparison.Ordinal) && Browser.FindElements(By.CssSelector("#readers tbody tr")).Count > 0, "The readers appear");
+        Choose("button[value=send]");
+        Says("Say in one line what it is about");
+        Browser.FindElement(By.Id("headline")).SendKeys("Berths 4 to 7 closed");
+        Browser.FindElement(By.Id("text")).SendKeys("From 15:00 to 15:40, use the north ramp.");
+        NoSeriousFault();
+        Choose("button[value=send]");
+        Says("'Berths 4 to 7 closed' is on its way");
+        Until(() => { Browser.Navigate().Refresh(); return Main.Contains(" told", StringComparison.Ordinal) && !Main.Contains("0 told", StringComparison.Ordinal); }, "The list says how many were told");
+        Says("0 read it");
+    }
+
+    [Fact]
+    public async Task A_note_on_an_order_names_a_colleague_and_stands_in_its_notes()
+    {
+        await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), "NT-1", "order.placed", ",\"customer\":{\"name\":\"MV Corvane\",\"email\":\"purser@corvane.example\"}"));
+        Go("/orders/NT-1");
+        Browser.FindElement(By.Id("note-text")).SendKeys("@ines.caldr is the seal whole?");
+        Choose(".notes .btn-primary");
+        Says("'@ines.caldr' names nobody");
+        Browser.FindElement(By.Id("note-text")).Clear();
+        Browser.FindElement(By.Id("note-text")).SendKeys("@ines.calder is the seal whole?");
+        Choose(".notes .btn-primary");
+        Says("whoever it names is told");
+        Until(() => { Browser.Navigate().Refresh(); return Main.Contains("1 note", StringComparison.Ordinal); }, "It stands on the order");
+        Says("internal");
+        var items = (await World.UntilAsync("/api/deliveries?order=NT-1", d => d["items"]!.AsArray().Any(i => (string?)i!["person"] == "ines.calder")))["items"]!.AsArray();
+        Assert.All(items.Where(i => (string?)i!["rule"] == "sirena.note"), i => Assert.Equal("ines.calder", (string?)i!["person"]));
+    }
+}
