@@ -10,7 +10,7 @@ if (server is null)
 }
 
 var json = args.Contains("--json");
-string[] known = ["pipeline", "latency", "intake", "pages", "who", "rules", "dispatch", "faults"];
+string[] known = ["pipeline", "latency", "intake", "pages", "who", "rules", "dispatch", "ladders", "wording", "faults"];
 var wanted = args.Where(a => !a.StartsWith("--", StringComparison.Ordinal)).ToArray();
 if (wanted.FirstOrDefault(w => !known.Contains(w)) is { } unknown)
 {
@@ -50,6 +50,16 @@ if (Wants("rules"))
 if (Wants("dispatch"))
 {
     figures.AddRange(await DispatchBench.RunAsync(server, Console.Error.WriteLine));
+}
+
+if (Wants("ladders"))
+{
+    figures.AddRange(await LaddersBench.RunAsync(server, Console.Error.WriteLine, Math.Min(seconds, 30)));
+}
+
+if (Wants("wording"))
+{
+    figures.AddRange(await WordingBench.RunAsync(server, Console.Error.WriteLine));
 }
 
 if (Wants("faults"))

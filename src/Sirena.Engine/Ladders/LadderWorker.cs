@@ -37,12 +37,16 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             try
             {
                 fired = await FireAsync(stoppingToken);
-                if (round++ % 4 == 0)
+                if (++round % 4 == 0)
                 {
                     await pauses.EndDueAsync(stoppingToken);
                     await LateAsync(stoppingToken);
                     await notices.SendDueAsync(stoppingToken);
                     await PullAsync(stoppingToken);
+                }
+
+                if (round % 12 == 0)
+                {
                     await LapseAsync(stoppingToken);
                     await TellLapsedAsync(stoppingToken);
                 }
@@ -172,11 +176,15 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         var now = clock.GetCurrentInstant();
         await using var db = await factory.CreateDbContextAsync(cancel);
 
-        // Plan: the unfired steps (ix_alert_steps_due), each with its alert's steps and deliveries by key.
+        // Plan: what failed lately (ix_deliveries_state) and who was not reached (ix_alerts_unreached), then each alert's steps and deliveries by key; the many that burn as they should are not looked at.
+        var since = now - Duration.FromDays(2);
         await db.Database.ExecuteSqlAsync(
             $"""
-            update alert_steps n set due_at = {now} from alerts a
-            where n.fired_at is null and n.due_at > {now} and a.id = n.alert_id and a.state = 'open' and a.paused_by is null
+            with doubtful as materialized (
+              select d.alert_id as id from deliveries d where d.state in ('failed', 'expired', 'skipped') and d.created_at > {since}
+              union select a.id from alerts a where a.state = 'open' and a.raised_at > {since} and a.unreached > 0)
+            update alert_steps n set due_at = {now} from alerts a join doubtful f on f.id = a.id
+            where n.alert_id = a.id and a.state = 'open' and a.paused_by is null and n.fired_at is null and n.due_at > {now}
               and n.index = (select min(x.index) from alert_steps x where x.alert_id = n.alert_id and x.fired_at is null)
               and not exists (select from deliveries d where d.alert_id = n.alert_id and d.step = (select max(f.index) from alert_steps f where f.alert_id = n.alert_id and f.fired_at is not null)
                 and (d.state in ('waiting', 'handed-over', 'landed') or exists (select from deliveries c where c.id = d.carried_by and c.state in ('waiting', 'handed-over', 'landed'))))

@@ -46,7 +46,7 @@ public static class LiveApi
                 var told = ended == changed;
                 changed = told ? feed.Next : changed;
                 await WriteAsync(http, told ? $"event: changed\ndata: {feed.Stamp}\n\n" : ": still here\n\n", stop.Token);
-                await Task.Delay(900, stop.Token);
+                await Task.Delay(250, stop.Token);
             }
         }
         catch (OperationCanceledException)

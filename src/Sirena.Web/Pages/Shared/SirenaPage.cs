@@ -28,5 +28,10 @@ public abstract class SirenaPage : PageModel
         Around = await services.GetRequiredService<SurroundingsCache>().GetAsync(HttpContext.RequestAborted);
         Clock = new DeskTime(services.GetRequiredService<IClock>().GetCurrentInstant(), Around.Business.Zone);
         await next();
+        if (Request.Headers.ContainsKey("X-Sirena-Follow"))
+        {
+            // A page that follows the news reads the sentence for nobody: it stays for whoever did what it says.
+            TempData.Keep();
+        }
     }
 }

@@ -15,7 +15,28 @@ using Sirena.Web.Pages.Shared;
 namespace Sirena.Web.Pages.Watch;
 
 /// <summary>An alert on the Watch.</summary>
-public sealed record WatchRow(Alert Alert, Fuse Fuse, Order? Order, string Lane);
+public sealed record WatchRow(Alert Alert, Fuse Fuse, Order? Order, string Lane)
+{
+    /// <summary>What its row shows, without what only time changes: two drawings with the same print differ in nothing that was done.</summary>
+    public string Print
+    {
+        get
+        {
+            var hash = new HashCode();
+            hash.Add((Alert.State, Alert.TakenBy, Alert.Urgency, Alert.DoneBy, Alert.PausedBy, Order?.DueAt, Order?.Customer, Order?.Place));
+            foreach (var knot in Fuse.Knots)
+            {
+                hash.Add((knot.At, knot.Fired, knot.Names));
+                foreach (var mark in knot.Marks)
+                {
+                    hash.Add(mark);
+                }
+            }
+
+            return hash.ToHashCode().ToString("x8", System.Globalization.CultureInfo.InvariantCulture);
+        }
+    }
+}
 
 /// <summary>A lane: a team's alerts, or those due in a span.</summary>
 public sealed record WatchLane(string Name, string? Team, int OnDuty, bool Rota, IReadOnlyList<WatchRow> Rows);
@@ -83,6 +104,15 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
         }
 
         return "/watch" + QueryString.Create(all.Where(a => !string.IsNullOrEmpty(a.Value)));
+    }
+
+    private Dictionary<string, string>? have;
+
+    /// <summary>The browser has this row as it is: it names what it shows in a header, and gets only what differs.</summary>
+    public bool Has(Guid alert, string print)
+    {
+        have ??= Request.Headers["X-Sirena-Have"].ToString().Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(p => p.Split('=')).Where(p => p.Length == 2).DistinctBy(p => p[0]).ToDictionary(p => p[0], p => p[1]);
+        return have.Count > 0 && have.GetValueOrDefault(alert.ToString("N")[^12..]) == print;
     }
 
     /// <summary>Draws it.</summary>

@@ -109,6 +109,26 @@
   if (following && window.htmx) {
     let last = 0, later = null;
     const busy = list => list.querySelector('tr.opn, details[open]') || (list.contains(document.activeElement) && document.activeElement.matches('input, select, textarea'));
+    // A list of keyed rows gets only those that differ: it names what it has, and only what changed is drawn.
+    const have = list => { const rows = [...list.querySelectorAll('[data-print][data-alert]')]; return rows.length ? { 'X-Sirena-Have': rows.map(r => `${r.dataset.alert.replaceAll('-', '').slice(-12)}=${r.dataset.print}`).join(' ') } : {}; };
+    const patch = (old, fresh) => {
+      const ids = new Set([...fresh.children].map(c => c.id));
+      for (const child of [...old.children]) if (!ids.has(child.id)) child.remove();
+      let at = old.firstElementChild;
+      for (const next of [...fresh.children]) {
+        const known = next.id && document.getElementById(next.id);
+        const keep = known && old.contains(known) && (next.hasAttribute('data-same') || (next.dataset.print !== undefined && next.dataset.print === known.dataset.print && !next.dataset.alert));
+        if (keep && known === at) { at = at.nextElementSibling; continue; }
+        const put = keep ? known : document.adoptNode(next);
+        if (!keep && known && known === at) { at = at.nextElementSibling; known.replaceWith(put); window.htmx.process(put); continue; }
+        if (!keep && known) known.remove();
+        old.insertBefore(put, at);
+        if (!keep) window.htmx.process(put);
+      }
+      while (at) { const gone = at; at = at.nextElementSibling; gone.remove(); }
+    };
+    let whole = false;
+    document.addEventListener('sirena:whole', () => { whole = true; document.dispatchEvent(new CustomEvent('sirena:news')); });
     const follow = async () => {
       later = null;
       const list = document.querySelector('[data-follow]');
@@ -117,25 +137,39 @@
       // A button under the pointer does not move away from it for some seconds; a row does not at all, the page scrolls with it.
       if (list.querySelector('[data-calm] :hover') && Date.now() - last < 6000) { later = setTimeout(follow, 500); return; }
       last = Date.now();
-      let fresh = null;
+      let fresh = null, parsing = 0;
       try {
-        const answer = await fetch(window.location.pathname + window.location.search, { headers: { 'HX-Request': 'true' } });
+        const answer = await fetch(window.location.pathname + window.location.search, { headers: { 'HX-Request': 'true', 'X-Sirena-Follow': 'true', ...(whole ? {} : have(list)) } });
         if (!answer.ok || answer.redirected) return;
-        fresh = new DOMParser().parseFromString(await answer.text(), 'text/html').getElementById(list.id);
+        const text = await answer.text(), begin = performance.now();
+        fresh = new DOMParser().parseFromString(text, 'text/html').getElementById(list.id);
+        parsing = performance.now() - begin;
       } catch { return; }
       // Something may have been opened or begun meanwhile: then what came waits for the next time.
       if (!fresh || !list.isConnected) return;
       if (busy(list)) { later ??= setTimeout(follow, 2000); return; }
+      const begin = performance.now();
       const held = list.contains(document.activeElement) ? document.activeElement : null;
       const home = held?.closest('[id]')?.id, under = list.querySelector('[data-alert]:hover'), top = under?.getBoundingClientRect().top;
-      list.replaceWith(document.adoptNode(fresh));
-      window.htmx.process(fresh);
+      // What was just said stays for some seconds.
+      const said = list.querySelector('.said[role=status]');
+      if (said && !fresh.querySelector('.said') && performance.now() < 8000) fresh.querySelector('.head')?.after(said);
+      const board = list.querySelector('.board'), drawn = fresh.querySelector('.board');
+      if (board && drawn && !whole) {
+        for (const part of ['watch-head', 'watch-side']) document.getElementById(part)?.replaceWith(document.adoptNode(fresh.querySelector('#' + part)));
+        patch(board, drawn);
+      } else {
+        list.replaceWith(document.adoptNode(fresh));
+        window.htmx.process(fresh);
+      }
+      whole = false;
       if (held) [...(document.getElementById(home)?.querySelectorAll('button, a, summary') ?? [])].find(e => e.value === held.value && e.textContent === held.textContent)?.focus({ preventScroll: true });
       const row = under && document.getElementById(under.id);
       if (row) window.scrollBy({ top: row.getBoundingClientRect().top - top, behavior: 'instant' });
       document.dispatchEvent(new CustomEvent('htmx:after:swap'));
+      document.dispatchEvent(new CustomEvent('sirena:drawn', { detail: parsing + performance.now() - begin }));
     };
     // At most every second; the last piece of news is never left out.
-    document.addEventListener('sirena:news', () => { later ??= setTimeout(follow, Math.max(0, last + 1000 - Date.now())); });
+    document.addEventListener('sirena:news', () => { later ??= setTimeout(follow, Math.max(0, last + Number(following.dataset.gap ?? 1000) - Date.now())); });
   }
 })();

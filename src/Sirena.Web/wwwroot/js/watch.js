@@ -36,5 +36,5 @@
   setInterval(note, 5000);
   window.addEventListener('pagehide', () => localStorage.setItem('sirena.watched', now()));
 
-  if (!still) setInterval(() => { if (!document.hidden) document.dispatchEvent(new CustomEvent('sirena:news')); }, 15000);
+  if (!still) setInterval(() => { if (!document.hidden) document.dispatchEvent(new CustomEvent('sirena:whole')); }, 30000);
 })();
