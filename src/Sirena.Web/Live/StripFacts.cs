@@ -20,7 +20,7 @@ public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int W
 }
 
 /// <summary>Reads the strip's facts, for all pages together: while nothing changes once a second at most, else five times a second.</summary>
-public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.Ladders.PauseDesk pauses, SurroundingsCache surroundings, IClock clock)
+public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.Ladders.PauseDesk pauses, SurroundingsCache surroundings, IClock clock) : IDisposable
 {
     private static readonly Duration Age = Duration.FromSeconds(1);
     private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(200);
@@ -57,6 +57,9 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
             one.Release();
         }
     }
+
+    /// <inheritdoc/>
+    public void Dispose() => one.Dispose();
 
     private async Task<StripFacts> FactsAsync(Instant now, CancellationToken cancel)
     {

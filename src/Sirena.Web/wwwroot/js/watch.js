@@ -21,7 +21,6 @@
     known = new Set(list.map(r => r.dataset.alert));
     show();
     tell();
-    if (!still) count();
   };
   document.addEventListener('htmx:after:swap', look);
 
