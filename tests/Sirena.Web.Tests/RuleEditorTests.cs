@@ -114,4 +114,21 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
         Choose("button[value=save].btn-primary");
         Until(() => Main.Contains("Line 6, column 16: There is no field 'order.totl'. Did you mean 'order.total'?", StringComparison.Ordinal), "The line is named");
     }
+
+    [Fact]
+    public async Task Words_documents_repeats_and_limits_are_chosen_and_nothing_of_them_is_lost()
+    {
+        Assert.True((await World.SendAsync(HttpMethod.Put, "/api/rules/whole", World.World.Demo.Token, "name: Whole\nwhen: [order.shipped]\ntell: [ { role: customer } ]\nby: { allAtOnce: [mail] }\nwording: order-shipped\nladder: [ { after: PT5M, tell: [ { team: desk } ], wording: finance, repeat: { times: 2, every: PT3M } } ]\ndoneWithin: PT2H\npullForward: false\nstorm: { alerts: 9, within: PT10M }\nattach: [ { document: shipping-note, audience: customer } ]", "application/yaml")).Status is System.Net.HttpStatusCode.Created);
+        Go("/rules/whole");
+        Until(() => Browser.FindElements(By.CssSelector("#k0-fuse svg")).Count == 1, "The fuse of the draft is drawn");
+        Choose("#k0-wd option[value='drivers']");
+        Press("#attach-add", "sheet");
+        Choose("button[value=save]");
+        Until(() => Main.Contains("Version 2", StringComparison.Ordinal), "It is in force");
+        var saved = (await World.GetAsync("/api/rules/whole")).Body!;
+        Assert.Equal("drivers", (string)saved["wording"]!);
+        Assert.Equal(("finance", 2, "PT3M"), ((string)saved["ladder"]![0]!["wording"]!, (int)saved["ladder"]![0]!["repeat"]!["times"]!, (string)saved["ladder"]![0]!["repeat"]!["every"]!));
+        Assert.Equal(("PT2H", false, 9, 2), ((string)saved["doneWithin"]!, (bool)saved["pullForward"]!, (int)saved["storm"]!["alerts"]!, saved["attach"]!.AsArray().Count));
+        NoSeriousFault();
+    }
 }

@@ -21,6 +21,6 @@ public sealed class SetUpTests(WorldFixture world) : IClassFixture<WorldFixture>
         Assert.Equal("/settings", done.RequestMessage!.RequestUri!.AbsolutePath);
         Assert.Equal(HttpStatusCode.NotFound, (await world.SendAsync(HttpMethod.Get, "/set-up/set-up-test", null)).Status);
         await world.World.UntilAsync($"select count(*) = 1 from users where role = '{Core.Names.Name(Role.Supervisor)}'", 1);
-        await world.World.UntilAsync("select document->>'name' = 'Gateway trouble' from rule_versions where rule_id = 'gateway-trouble' order by version desc limit 1", 5);
+        await world.World.UntilAsync("select document->>'name' = 'Trouble' from rule_versions where rule_id = 'trouble' order by version desc limit 1", 5);
     }
 }

@@ -66,7 +66,7 @@ public sealed class WordingsApiTests(WorldFixture world) : IClassFixture<WorldFi
     [Fact]
     public async Task A_preview_stands_on_a_stored_order_or_says_that_there_is_none()
     {
-        var number = (string)(await world.GetAsync("/api/deliveries")).Body!["items"]![0]!["order"]!;
+        var number = (await world.GetAsync("/api/deliveries")).Body!["items"]!.AsArray().Select(i => (string?)i!["order"]).First(o => o is not null)!;
         var (status, body) = await PreviewAsync("""{"sms":"{{order.number}}"}""", order: $"\"{number}\"");
         Assert.Equal((HttpStatusCode.OK, number), (status, (string)body["sms"]!["text"]!));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, (await PreviewAsync("""{"sms":"x"}""", order: "\"XX-404\"")).Status);

@@ -30,9 +30,6 @@ Take("orders-quick-look");
 browser.Navigate().GoToUrl(world.Url + "/orders?risk=high");
 var number = browser.FindElements(By.CssSelector("td a.id")).FirstOrDefault()?.Text;
 Shoot($"/orders/{number}", "order");
-browser.FindElement(By.CssSelector(".trail a[data-node='rule-risky-order']")).Click();
-await Task.Delay(600);
-Take("order-rule");
 Shoot("/rules", "rules");
 Shoot("/rules/risky-order", "rule");
 browser.Navigate().GoToUrl(world.Url + "/rules/placed-close-to-sailing");
@@ -53,7 +50,17 @@ Shoot("/people/farah.mensah", "person");
 Shoot("/people/rota?team=credit-control", "rota");
 Shoot("/people/who?rule=held-for-credit&at=2026-11-27T10:00", "who-would-be-told");
 Shoot("/people/coverage?of=rule:held-for-credit", "coverage");
-Shoot("/settings/sources", "settings-sources");
+Shoot("/wording?id=order-held&tab=sms", "wording");
+browser.Navigate().GoToUrl(world.Url + "/people/notices");
+browser.FindElement(By.Id("headline")).SendKeys("Berths 4 to 7 closed from 15:00 to 15:40");
+browser.FindElement(By.Id("text")).SendKeys("The fuel barge lies across berths 4 to 7. Bring goods over the north ramp, be clear by 16:00.");
+browser.FindElement(By.CssSelector("#n-t0 option[value='duty:quayside-drivers']")).Click();
+await Task.Delay(900);
+browser.FindElement(By.Id("n-tadd")).Click();
+await Task.Delay(900);
+browser.FindElement(By.CssSelector("#n-t1 option[value='team:kitchen']")).Click();
+await Task.Delay(900);
+Take("notice");
 
 // A path may go on with ' >> ' and what to press on the page, by its selector.
 void Shoot(string path, string name)

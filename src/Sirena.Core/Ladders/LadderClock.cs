@@ -6,7 +6,8 @@ namespace Sirena.Core.Ladders;
 /// <param name="Rung">Its place in the ladder, from 1.</param>
 /// <param name="At">When it is due.</param>
 /// <param name="Pulled">It was pulled forward because the order is due sooner.</param>
-public sealed record RungTime(int Rung, Instant At, bool Pulled);
+/// <param name="Place">Its place among all times of the ladder, repeats counted, from 1; the rung where nothing repeats.</param>
+public sealed record RungTime(int Rung, Instant At, bool Pulled, int Place);
 
 /// <summary>When the steps of a ladder are due (semantics 18): each counts from when the alert was raised, whatever became of the others.</summary>
 public static class LadderClock
@@ -33,13 +34,16 @@ public static class LadderClock
     /// <param name="hours">The hours of work that hold for a step.</param>
     public static IReadOnlyList<RungTime> Plan(IReadOnlyList<LadderStep> ladder, Instant raised, Instant? due, bool pull, Func<LadderStep, WorkingHours> hours)
     {
-        var plan = new List<RungTime>(ladder.Count);
-        for (var i = 0; i < ladder.Count; i++)
+        var (plan, place) = (new List<RungTime>(ladder.Count), 1);
+        for (var i = 0; i < ladder.Count; place += 1 + (ladder[i].Repeat?.Times ?? 0), i++)
         {
             // A working time that does not come within a year comes with the order's due time at the latest.
             if ((Due(ladder[i], raised, due, hours(ladder[i])) ?? (pull && ladder[i].Clock == StepClock.AfterWorking ? due + Duration.FromDays(400) : null)) is { } at)
             {
-                plan.Add(new RungTime(i + 1, at, false));
+                for (var again = 0; again <= (ladder[i].Repeat?.Times ?? 0); again++)
+                {
+                    plan.Add(new RungTime(i + 1, at + (again * (ladder[i].Repeat?.Every ?? Duration.Zero)), false, place + again));
+                }
             }
         }
 

@@ -18,4 +18,18 @@ public enum StepClock
 }
 
 /// <summary>A further step while nobody answers.</summary>
-public sealed record LadderStep(StepClock Clock, Duration Delay, ImmutableArray<Recipient> Tell, Ways? By, string? Wording);
+/// <param name="Clock">What its delay counts.</param>
+/// <param name="Delay">Its delay.</param>
+/// <param name="Tell">Who is told.</param>
+/// <param name="By">By what; what the case uses where it is <see langword="null"/>.</param>
+/// <param name="Wording">The wording's id; the case's where it is <see langword="null"/>.</param>
+public sealed record LadderStep(StepClock Clock, Duration Delay, ImmutableArray<Recipient> Tell, Ways? By, string? Wording)
+{
+    /// <summary>How it comes again while still nobody answers, or <see langword="null"/> for once only.</summary>
+    public StepRepeat? Repeat { get; init; }
+}
+
+/// <summary>How a step comes again.</summary>
+/// <param name="Times">How many times more, 1 to 20.</param>
+/// <param name="Every">How long after the time before; clock time.</param>
+public sealed record StepRepeat(int Times, Duration Every);

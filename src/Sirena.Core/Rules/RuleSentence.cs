@@ -70,7 +70,7 @@ public sealed class RuleSentence(Func<string, string> name)
     /// <summary>A step of a ladder: <c>after 5 min Ines Calder by SMS</c>.</summary>
     /// <param name="step">The step.</param>
     /// <param name="usual">The channels of its case, where it has none of its own.</param>
-    public string Of(LadderStep step, Ways? usual) => $"{When(step)} {Join([.. step.Tell.Select(Of)], "and")} {Of(step.By ?? usual)}";
+    public string Of(LadderStep step, Ways? usual) => $"{When(step)} {Join([.. step.Tell.Select(Of)], "and")} {Of(step.By ?? usual)}{(step.Repeat is { } again ? $", {again.Times} {(again.Times == 1 ? "time" : "times")} more every {again.Every.InWords()}" : "")}";
 
     private string Happens(string type) => !EventTypes.All.Contains(type) && name(type) is var own && own != type ? own : EventTypes.Phrase(type);
 

@@ -11,12 +11,14 @@ namespace Sirena.Engine.Decide;
 /// <param name="now">The moment.</param>
 public sealed class LadderPlan(Surroundings around, Instant now)
 {
+    private readonly Instant now = now;
+
     /// <summary>When the event's order is due, after the event or before it; <see langword="null"/> for no due time.</summary>
     public static Instant? DueAt(OrderEvent happened, bool before = false) => Facts.Member(before ? happened.Before : happened.After, "dueAt") is { ValueKind: System.Text.Json.JsonValueKind.String } at ? Facts.Time(at.GetString()) : null;
 
     /// <summary>The steps that wait when an alert is raised; one whose time never comes is not among them.</summary>
     public IEnumerable<AlertStep> Ahead(OrderEvent happened, Decision decision, Alert alert) =>
-        LadderClock.Plan(decision.Case!.Ladder, alert.RaisedAt, DueAt(happened), decision.Rule.PullForward, around.HoursOf).Select(t => Step(alert, t.Rung, t));
+        LadderClock.Plan(decision.Case!.Ladder, alert.RaisedAt, DueAt(happened), decision.Rule.PullForward, around.HoursOf).Select(t => Step(alert, t.Place, t));
 
     /// <summary>The ladder from its first step anew, for an alert that was passed on at this moment: first whom it goes to, then the case's steps counted from now.</summary>
     /// <param name="happened">The event that raised the alert.</param>
@@ -26,7 +28,7 @@ public sealed class LadderPlan(Surroundings around, Instant now)
     /// <param name="aim"><c>person:</c> or <c>team:</c> and an id.</param>
     /// <param name="from">The first index that is free.</param>
     public IEnumerable<AlertStep> Anew(OrderEvent happened, IReadOnlyList<LadderStep> ladder, bool pull, Alert alert, string aim, int from) =>
-        LadderClock.Plan(ladder, now, DueAt(happened), pull, around.HoursOf).Select(t => Step(alert, from + t.Rung, t)).Prepend(Aimed(alert, aim, from));
+        LadderClock.Plan(ladder, now, DueAt(happened), pull, around.HoursOf).Select(t => Step(alert, from + t.Place, t)).Prepend(Aimed(alert, aim, from));
 
     /// <summary>A step of its own that tells one person or team at this moment.</summary>
     public AlertStep Aimed(Alert alert, string aim, int index) => new() { AlertId = alert.Id, Index = index, Rung = 0, Aim = aim, DueAt = now, Told = "[]", Left = "[]" };
@@ -40,13 +42,18 @@ public sealed class LadderPlan(Surroundings around, Instant now)
     /// <param name="after">The new one.</param>
     public void Retime(IReadOnlyCollection<AlertStep> steps, Rule rule, RuleCase one, Instant raised, Instant? before, Instant? after)
     {
-        var old = LadderClock.Plan(one.Ladder, raised, before, rule.PullForward, around.HoursOf).ToDictionary(t => t.Rung);
-        foreach (var time in LadderClock.Plan(one.Ladder, raised, after, rule.PullForward, around.HoursOf))
+        var old = LadderClock.Plan(one.Ladder, raised, before, rule.PullForward, around.HoursOf).ToLookup(t => t.Rung);
+        var now = LadderClock.Plan(one.Ladder, raised, after, rule.PullForward, around.HoursOf).ToLookup(t => t.Rung);
+        foreach (var rung in steps.Where(s => s.FiredAt is null && s.Aim is null).GroupBy(s => s.Rung))
         {
-            if (steps.FirstOrDefault(s => s.FiredAt is null && s.Rung == time.Rung && s.Aim is null) is { } step)
+            // Of a step that comes again, the times that are left are the last ones.
+            AlertStep[] left = [.. rung.OrderBy(s => s.Index)];
+            RungTime[] was = [.. old[rung.Key]], times = [.. now[rung.Key]];
+            for (var i = 1; i <= Math.Min(left.Length, times.Length); i++)
             {
-                var stood = old.TryGetValue(time.Rung, out var was) && !was.Pulled && one.Ladder[time.Rung - 1].Clock != StepClock.BeforeDue ? step.DueAt - was.At : Duration.Zero;
-                (step.DueAt, step.PulledForward) = (Instant.Max(now, time.At + (time.Pulled ? Duration.Zero : stood)), time.Pulled);
+                var (step, time) = (left[^i], times[^i]);
+                var stood = i <= was.Length && !was[^i].Pulled && one.Ladder[rung.Key - 1].Clock != StepClock.BeforeDue ? step.DueAt - was[^i].At : Duration.Zero;
+                (step.DueAt, step.PulledForward) = (Instant.Max(this.now, time.At + (time.Pulled ? Duration.Zero : stood)), time.Pulled);
             }
         }
     }

@@ -285,7 +285,7 @@ public sealed class RuleReader : DocumentReader
 
     private LadderStep? Step(Node node, string path)
     {
-        if (Map(node, path, "A step", ["after", "afterWorking", "beforeDue", "tell", "by", "wording"]) is not { } map)
+        if (Map(node, path, "A step", ["after", "afterWorking", "beforeDue", "tell", "by", "wording", "repeat"]) is not { } map)
         {
             return null;
         }
@@ -307,7 +307,24 @@ public sealed class RuleReader : DocumentReader
         }
 
         var clock = clocks[0] switch { "after" => StepClock.After, "afterWorking" => StepClock.AfterWorking, _ => StepClock.BeforeDue };
-        return new LadderStep(clock, Span(map, clocks[0], path) ?? Duration.Zero, Recipients(map, path), map["by"] is { } by ? ReadWays(by, At(path, "by")) : null, Text(map, "wording", path));
+        return new LadderStep(clock, Span(map, clocks[0], path) ?? Duration.Zero, Recipients(map, path), map["by"] is { } by ? ReadWays(by, At(path, "by")) : null, Text(map, "wording", path)) { Repeat = map["repeat"] is { } repeat ? ReadRepeat(repeat, At(path, "repeat")) : null };
+    }
+
+    private StepRepeat? ReadRepeat(Node node, string path)
+    {
+        if (Map(node, path, "'repeat'", ["times", "every"]) is not { } map)
+        {
+            return null;
+        }
+
+        var (times, every) = (Number(map, "times", path), Span(map, "every", path));
+        if (times is null or < 1 or > 20 || every is null || every < Duration.FromSeconds(1))
+        {
+            Wrong(path, map, "'repeat' needs 'times', a number from 1 to 20, and 'every', a span, such as { times: 3, every: PT5M }.");
+            return null;
+        }
+
+        return new StepRepeat(times.Value, every.Value);
     }
 
     private ImmutableArray<Recipient> Recipients(MapNode map, string path) =>

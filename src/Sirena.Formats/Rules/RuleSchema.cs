@@ -89,7 +89,7 @@ public static class RuleSchema
 
     private static JsonObject Step()
     {
-        var map = Required(Closed(new JsonObject { ["after"] = Ref("duration"), ["afterWorking"] = Ref("duration"), ["beforeDue"] = Ref("duration"), ["tell"] = new JsonObject { ["type"] = "array", ["items"] = Ref("recipient") }, ["by"] = Ref("ways"), ["wording"] = Type("string") }), "tell");
+        var map = Required(Closed(new JsonObject { ["after"] = Ref("duration"), ["afterWorking"] = Ref("duration"), ["beforeDue"] = Ref("duration"), ["tell"] = new JsonObject { ["type"] = "array", ["items"] = Ref("recipient") }, ["by"] = Ref("ways"), ["wording"] = Type("string"), ["repeat"] = Required(Closed(new JsonObject { ["times"] = new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 20 }, ["every"] = Ref("duration") }), "times", "every") }), "tell");
         map["oneOf"] = new JsonArray([.. new[] { "after", "afterWorking", "beforeDue" }.Select(k => (JsonNode)new JsonObject { ["required"] = new JsonArray(k) })]);
         return map;
     }

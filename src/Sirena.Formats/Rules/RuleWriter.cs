@@ -65,6 +65,7 @@ public static class RuleWriter
         var map = new JsonObject { [clock] = step.Delay.Iso(), ["tell"] = Array(step.Tell.Select(Write)) };
         Put(map, "by", step.By is null ? null : Write(step.By));
         Put(map, "wording", step.Wording);
+        Put(map, "repeat", step.Repeat is { } repeat ? new JsonObject { ["times"] = repeat.Times, ["every"] = repeat.Every.Iso() } : null);
         return map;
     }
 

@@ -54,6 +54,53 @@ public class RuleDocumentTests
         Assert.Equal("PT30M", written["rest"]!.GetValue<string>());
     }
 
+    private const string Later = """
+        name: Later
+        when: [order.placed]
+        tell: [ { team: desk } ]
+        ladder:
+          - { after: PT5M, tell: [ { team: desk } ], wording: finance, repeat: { times: 3, every: PT2M } }
+        doneWithin: PT2H
+        pullForward: false
+        storm: { alerts: 20, within: PT10M }
+        attach: [ { document: shipping-note, audience: customer }, { file: order.extra.drawing } ]
+        """;
+
+    [Fact]
+    public void Repeats_limits_storms_and_documents_are_read_said_and_written_back()
+    {
+        var (rule, errors) = RuleReader.Read(Later, yaml: true, Names);
+        Assert.Empty(errors);
+        var written = RuleWriter.Write(rule!).ToJsonString();
+        Assert.Equal(written, RuleWriter.Write(RuleReader.Read(written, yaml: false, Names).Rule!).ToJsonString());
+        var sentence = new RuleSentence(id => id).Of(rule!);
+        foreach (var part in new[] { "3 times more every 2 min", "has 2 h until it is done", "No step is pulled forward", "Beyond 20 within 10 min", "the shipping note to the customer and the file at order.extra.drawing" })
+        {
+            Assert.Contains(part, sentence);
+        }
+    }
+
+    [Fact]
+    public void A_shared_ladder_brings_its_steps_and_an_unknown_one_is_named()
+    {
+        var (rule, _) = RuleReader.Read("name: S\nwhen: [order.placed]\ntell: [ { team: desk } ]\nladder: { shared: evening }", yaml: true, Names);
+        Assert.Equal(("evening", 1), (rule!.Cases[0].SharedLadder, rule.Cases[0].Ladder.Length));
+        var stored = RuleReader.Read(RuleWriter.Write(rule).ToJsonString(), yaml: false).Rule!;
+        Assert.Equal(NodaTime.Duration.FromMinutes(7), stored.Cases[0].Ladder[0].Delay);
+        Assert.Contains("evening", Errors("name: S\nwhen: [order.placed]\ntell: [ { team: desk } ]\nladder: { shared: evenin }")[0].Problem);
+    }
+
+    [Theory]
+    [InlineData("storm: { alerts: 0, within: PT10M }", "storm")]
+    [InlineData("storm: { alerts: 5 }", "storm")]
+    [InlineData("attach: [ { document: bill } ]", "attach[0].document")]
+    [InlineData("attach: [ { } ]", "attach[0]")]
+    [InlineData("attach: [ { file: nowhere } ]", "attach[0].file")]
+    [InlineData("ladder: [ { after: PT5M, tell: [ { team: desk } ], repeat: { times: 0, every: PT5M } } ]", "ladder[0].repeat")]
+    [InlineData("id: sirena.note", "id")]
+    public void What_the_later_members_cannot_be_is_named_at_its_place(string member, string path) =>
+        Assert.Contains(Errors($"name: S\nwhen: [order.placed]\ntell: [ {{ team: desk }} ]\n{member}"), e => e.Path == path);
+
     [Fact]
     public void The_sentence_reads_aloud()
     {

@@ -64,6 +64,14 @@ public class WorkingHoursTests
     }
 
     [Fact]
+    public void A_step_that_comes_again_has_a_place_for_each_time()
+    {
+        LadderStep[] ladder = [Step(StepClock.After, 10) with { Repeat = new StepRepeat(2, Duration.FromMinutes(5)) }, Step(StepClock.After, 60)];
+        var plan = LadderClock.Plan(ladder, Noon, null, pull: true, _ => Hours([]));
+        Assert.Equal([(1, 10, 1), (1, 15, 2), (1, 20, 3), (2, 60, 4)], plan.Select(p => (p.Rung, (int)(p.At - Noon).TotalMinutes, p.Place)));
+    }
+
+    [Fact]
     public void At_most_one_step_is_pulled_and_none_comes_before_the_alert() => Gen.Select(Gen.Int[1, 400].Array[1, 6], Gen.Int[-100, 600]).Sample((delays, due) =>
     {
         var plan = LadderClock.Plan([.. delays.Select((d, i) => Step(i % 3 == 2 ? StepClock.BeforeDue : StepClock.After, d))], Noon, Noon + Duration.FromMinutes(due), pull: true, _ => Hours([WorkingHours.Usual]));

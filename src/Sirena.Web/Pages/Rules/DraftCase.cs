@@ -23,10 +23,16 @@ public sealed class DraftStep
     /// <summary>The wording's id, or empty.</summary>
     public string Wording { get; set; } = "";
 
+    /// <summary>How many times more it comes, as typed.</summary>
+    public string Times { get; set; } = "";
+
+    /// <summary>How long after the time before, as typed.</summary>
+    public string Every { get; set; } = "";
+
     /// <summary>What a document's step shows.</summary>
     public static DraftStep Of(LadderStep step)
     {
-        var made = new DraftStep { Clock = step.Clock switch { StepClock.After => "after", StepClock.AfterWorking => "afterWorking", _ => "beforeDue" }, Delay = step.Delay.ExactWords(), By = DraftWays.Of(step.By), Wording = step.Wording ?? "" };
+        var made = new DraftStep { Clock = step.Clock switch { StepClock.After => "after", StepClock.AfterWorking => "afterWorking", _ => "beforeDue" }, Delay = step.Delay.ExactWords(), By = DraftWays.Of(step.By), Wording = step.Wording ?? "", Times = step.Repeat?.Times.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "", Every = step.Repeat?.Every.ExactWords() ?? "" };
         made.Tell.AddRange(step.Tell.Select(DraftRecipient.Of));
         return made;
     }
@@ -39,7 +45,7 @@ public sealed class DraftStep
             return null;
         }
 
-        var made = new DraftStep { Clock = form[place + ".clock"].ToString(), Delay = form[place + ".delay"].ToString(), By = DraftWays.Read(form, place + ".by"), Wording = form[place + ".wording"].ToString() };
+        var made = new DraftStep { Clock = form[place + ".clock"].ToString(), Delay = form[place + ".delay"].ToString(), By = DraftWays.Read(form, place + ".by"), Wording = form[place + ".wording"].ToString(), Times = form[place + ".times"].ToString(), Every = form[place + ".every"].ToString() };
         made.Tell.AddRange(DraftRecipient.Read(form, place));
         return made;
     }
@@ -51,6 +57,11 @@ public sealed class DraftStep
         if (By is not null)
         {
             map["by"] = By.Write();
+        }
+
+        if (Times.Trim().Length > 0)
+        {
+            map["repeat"] = new JsonObject { ["times"] = int.TryParse(Times, out var times) ? times : Times, ["every"] = RuleDraft.Span(Every.Trim().Length > 0 ? Every : "5 min") };
         }
 
         if (Wording.Length > 0)

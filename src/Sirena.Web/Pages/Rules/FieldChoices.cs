@@ -19,6 +19,9 @@ public sealed class FieldChoices(Surroundings around, IReadOnlyDictionary<string
 
     private static readonly string[] Order = ["Your own fields", "Order", "Customer", "Risk, hold and payment", "Lines", "What changed", "Event", "Stock", "Note"];
 
+    /// <summary>The members of orders' own that events were seen to carry.</summary>
+    public IEnumerable<string> Extras => carried.Keys.Where(k => k.StartsWith("order.extra.", StringComparison.Ordinal)).Order(StringComparer.Ordinal);
+
     /// <summary>The operators that work on a field; all of them where it is not known.</summary>
     public static IReadOnlyList<Operator> Operators(string path) => FieldCatalogue.Find(path) is { } field ? Core.Rules.Operators.For(field.Type) : Enum.GetValues<Operator>();
 

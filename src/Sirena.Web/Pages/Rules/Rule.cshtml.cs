@@ -90,6 +90,12 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     /// <summary>The ladders that many rules use.</summary>
     public IReadOnlyList<Core.Ladders.SharedLadder> Ladders { get; private set; } = [];
 
+    /// <summary>The wordings that can be chosen, the business's own first.</summary>
+    public IEnumerable<Core.Wordings.Wording> Wordings => Api.WordingsApi.All(Around).Where(w => !w.Id.StartsWith("sirena.", StringComparison.Ordinal)).OrderBy(w => Core.Wordings.ShippedWordings.Find(w.Id) is not null).ThenBy(w => w.Name, StringComparer.Ordinal);
+
+    /// <summary>The wording that is used where none is chosen.</summary>
+    public string UsualWording => Core.Wordings.ShippedWordings.IdFor(Draft?.When.FirstOrDefault() ?? "");
+
     /// <inheritdoc/>
     public bool OnOrder => true;
 

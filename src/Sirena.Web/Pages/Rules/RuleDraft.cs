@@ -53,6 +53,9 @@ public sealed class RuleDraft
     /// <summary>In which span, as typed.</summary>
     public string StormWithin { get; set; } = "";
 
+    /// <summary>What goes with its mails: a document's name, or the field of a file, with the audience; empty for every reader.</summary>
+    public List<(string What, string Audience)> Attach { get; } = [];
+
     /// <summary>A rule to begin with.</summary>
     public static RuleDraft Fresh()
     {
@@ -68,6 +71,7 @@ public sealed class RuleDraft
         var draft = new RuleDraft { Name = rule.Name, On = rule.On, Urgency = rule.Urgency.Name(), MayOptOut = rule.MayOptOut, Rest = Shown(rule.Rest), Gather = Shown(rule.Gather), OnlyIf = DraftCondition.Of(rule.OnlyIf), Branches = !rule.Short, PullForward = rule.PullForward };
         draft.DoneWithin = rule.DoneWithin is { } done ? done == Duration.Zero ? "never" : done.ExactWords() : "";
         (draft.StormAlerts, draft.StormWithin) = rule.Storm is { } storm ? (storm.Alerts.ToString(System.Globalization.CultureInfo.InvariantCulture), storm.Within.ExactWords()) : ("", "");
+        draft.Attach.AddRange(rule.Attach.Select(a => (a.Document?.Name() ?? a.File!, a.Audience?.Name() ?? "")));
         draft.When.AddRange(rule.When);
         draft.WithdrawAt.AddRange(rule.WithdrawAt);
         draft.Cases.AddRange(rule.Cases.Select(DraftCase.Of));
@@ -92,6 +96,7 @@ public sealed class RuleDraft
             OnlyIf = DraftCondition.Read(form, "c") ?? DraftCondition.Everything,
             Branches = form["branches"].ToString() == "true",
         };
+        draft.Attach.AddRange(form["attach"].Zip(form["attach.to"], (what, to) => (What: what?.Trim() ?? "", Audience: to ?? "")).Where(a => a.What.Length > 0));
         draft.When.AddRange(form["when"].OfType<string>());
         draft.WithdrawAt.AddRange(form["withdrawAt"].OfType<string>());
         for (var i = 0; DraftCase.Read(form, $"k{i}") is { } one; i++)
@@ -122,6 +127,8 @@ public sealed class RuleDraft
             case "group": ConditionAt(where)?.Parts.Add(new DraftCondition { Group = Grouping.Any, Parts = { DraftCondition.First } }); break;
             case "drop": Drop(ConditionAt(last.Before)?.Parts, last.Index); break;
             case "event": When.Add("order.placed"); break;
+            case "attach": Attach.Add(("shipping-note", "customer")); break;
+            case "drop-attach" when int.TryParse(where, out var a): Drop(Attach, a); break;
             case "drop-event" when int.TryParse(where, out var e): Drop(When, e); break;
             case "recipient": TellAt(where)?.Add(DraftRecipient.None); break;
             case "drop-recipient": Drop(TellAt(last.Before), last.Index); break;
@@ -165,6 +172,20 @@ public sealed class RuleDraft
         if (DoneWithin.Trim().Length > 0)
         {
             document["doneWithin"] = DoneWithin.Trim() == "never" ? "PT0S" : Span(DoneWithin);
+        }
+
+        if (Attach.Count > 0)
+        {
+            document["attach"] = new JsonArray([.. Attach.Select(a =>
+            {
+                var one = new JsonObject { [Names.Parse<DocumentKind>(a.What) is null ? "file" : "document"] = a.What };
+                if (a.Audience.Length > 0)
+                {
+                    one["audience"] = a.Audience;
+                }
+
+                return (JsonNode)one;
+            })]);
         }
 
         if (!PullForward)

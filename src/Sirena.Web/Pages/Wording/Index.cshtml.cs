@@ -143,6 +143,38 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
         return new JsonResult(found.Select(o => new { number = o.Number, label = $"{o.Number} {o.Customer} {o.Place}".Trim() }));
     }
 
+    /// <summary>Every wording as a YAML file.</summary>
+    public IActionResult OnGetExport() => File(System.Text.Encoding.UTF8.GetBytes(YamlText.Write(new System.Text.Json.Nodes.JsonArray([.. All.Select(w => (System.Text.Json.Nodes.JsonNode)WordingReader.Write(w))]))), "application/yaml", "wordings.yaml");
+
+    /// <summary>Takes wordings in from a YAML or JSON file, all or none.</summary>
+    public async Task<IActionResult> OnPostImportAsync(IFormFile? file, CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        using var reader = new StreamReader(file?.OpenReadStream() ?? Stream.Null);
+        var (read, errors) = file is { Length: > 0 and <= 1 << 20 } ? WordingReader.Read(await reader.ReadToEndAsync(cancel), !file.FileName.EndsWith(".json", StringComparison.OrdinalIgnoreCase), null, await desk.SeenAsync(cancel)) : ([], [new DocumentError("", null, null, "Choose a file of at most 1 MB.")]);
+        if (errors.Count == 0)
+        {
+            // What says the same as what ships stays as it ships.
+            var changed = read.Where(w => WordingReader.Write(w).ToJsonString() != (Around.Wording(w.Id) is { } now ? WordingReader.Write(now).ToJsonString() : null)).ToArray();
+            foreach (var wording in changed)
+            {
+                await desk.SaveAsync(wording, User.Name(), cancel);
+            }
+
+            Said = $"{changed.Length} of {read.Count} wordings were different and are taken in.";
+            return Redirect(Address());
+        }
+
+        Problem = $"Nothing was taken in. {string.Join(" ", errors.Take(4).Select(e => $"{(e.Line is { } line ? $"Line {line}, column {e.Column}: " : "")}{e.Problem}"))}";
+        Response.StatusCode = 422;
+        await OnGetAsync(cancel);
+        return Page();
+    }
+
     /// <summary>Saves it, sets it back, sends it to oneself, or makes a new one.</summary>
     public async Task<IActionResult> OnPostAsync(string? act, CancellationToken cancel)
     {

@@ -72,7 +72,7 @@
       if (busy) { again = true; return; }
       busy = true;
       try {
-        const answer = await fetch('/strip', { headers: { 'HX-Request': 'true' } });
+        const answer = await fetch('/strip', { redirect: 'error', headers: { 'HX-Request': 'true' } });
         if (answer.ok && !answer.redirected) strip.innerHTML = await answer.text();
         document.dispatchEvent(new CustomEvent('sirena:news'));
       } catch { /* the stream says when the link is lost */ } finally { busy = false; if (again) { again = false; refresh(); } }
@@ -139,7 +139,7 @@
       last = Date.now();
       let fresh = null, parsing = 0;
       try {
-        const answer = await fetch(window.location.pathname + window.location.search, { headers: { 'HX-Request': 'true', 'X-Sirena-Follow': 'true', ...(whole ? {} : have(list)) } });
+        const answer = await fetch(window.location.pathname + window.location.search, { redirect: 'error', headers: { 'HX-Request': 'true', 'X-Sirena-Follow': 'true', ...(whole ? {} : have(list)) } });
         if (!answer.ok || answer.redirected) return;
         const text = await answer.text(), begin = performance.now();
         fresh = new DOMParser().parseFromString(text, 'text/html').getElementById(list.id);

@@ -81,6 +81,8 @@
   });
   find.addEventListener('keydown', e => { if (e.key === 'Enter') { e.preventDefault(); document.querySelector('#fields [data-path]:not([hidden])')?.click(); } });
 
+  document.querySelector('[data-submit]')?.addEventListener('change', e => e.target.form.requestSubmit());
+
   // Tabs.
   const frame = form.querySelector('iframe[name=shown]');
   form.querySelectorAll('[data-tab]').forEach(tab => tab.addEventListener('click', () => {
