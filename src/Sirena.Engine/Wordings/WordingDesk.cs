@@ -83,7 +83,7 @@ public sealed class WordingDesk(IDbContextFactory<SirenaDb> factory, Surrounding
         var composer = Composer(question, around);
         var own = (await SeenAsync(cancel)).Where(p => p.StartsWith("order.extra.", StringComparison.Ordinal) || p.StartsWith("event.extra.", StringComparison.Ordinal)).Order(StringComparer.Ordinal).Select(p => WordingFields.Find(p)!);
         static int Rank(string path) => path.Split('.')[0] switch { "order" => 0, "answer" or "next" => 1, "alert" or "links" or "recipient" or "business" or "note" => 2, "event" or "change" => 4, _ => 3 };
-        return [.. WordingFields.All.Concat(own).OrderBy(f => Rank(f.Path)).Where(f => question.Audience == Audience.Staff || !f.Internal).Select(f => (f, composer.Value(f.Path)))];
+        return [.. WordingFields.All.Concat(own).OrderBy(f => Rank(f.Path)).ThenBy(f => f.Path.EndsWith(".plain", StringComparison.Ordinal)).Where(f => question.Audience == Audience.Staff || !f.Internal).Select(f => (Field: f, Value: composer.Value(f.Path))).Where(f => f.Value is not "")];
     }
 
     private Composer Composer(PreviewQuestion question, Surroundings around) => new(new MessageFacts(question.Facts, around.TextNames, clock.GetCurrentInstant(), around.Business.Name, around.Business.BaseAddress, around.Branding)

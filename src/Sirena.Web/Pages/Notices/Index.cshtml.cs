@@ -97,6 +97,16 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
     public IEnumerable<(string Name, string Because, Told[] Ways, Instant? Held)> Readers => (Who is null ? [] : Who.Told.Concat(Who.Held)).GroupBy(t => t.Person ?? t.Contact)
         .Select(g => (Around.NameOf(g.Key), g.First().Because, g.ToArray(), g.Min(t => t.HeldUntil)));
 
+    /// <summary>Those who were named and would not hear of it by any way; who is off duty was not meant.</summary>
+    public IReadOnlyList<LeftOut> Missed
+    {
+        get
+        {
+            var told = (Who is null ? [] : Who.Told.Concat(Who.Held)).Select(t => t.Person).ToHashSet();
+            return Who is null ? [] : [.. Who.Left.Where(l => !l.OffDuty && !told.Contains(l.Person)).GroupBy(l => l.Person).Select(g => g.First() with { Because = string.Join(", ", g.Select(l => l.Because).Distinct()) })];
+        }
+    }
+
     /// <summary>How an SMS of it would be counted.</summary>
     public SmsText Sms => SmsText.Of($"{Headline.Trim()}. {Text.Trim()}");
 
