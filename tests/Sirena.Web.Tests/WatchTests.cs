@@ -54,6 +54,28 @@ public sealed class WatchTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
+    public async Task An_alert_climbs_is_answered_from_a_phone_and_the_Watch_of_another_browser_cuts_its_fuse_within_a_second()
+    {
+        Assert.True((await World.SendAsync(HttpMethod.Put, "/api/rules/climbing", World.World.Demo.Token, "name: Climbing\nwhen: [test.climbing]\nurgency: urgent\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [sms] }\nladder: [ { after: PT2S, tell: [ { person: odile.varga } ] }, { after: PT10M, tell: [ { team: desk } ] } ]", "application/yaml")).Status is HttpStatusCode.Created);
+        var number = $"WT-climbing-{Guid.NewGuid().ToString()[..5]}";
+        Go("/watch");
+        await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), number, "test.climbing"));
+        Until(() => World.World.StandIns.Phone.Messages.Count(m => m.Text.Contains(number, StringComparison.Ordinal)) == 2, "Nobody answered, so the second step told somebody else");
+        var link = System.Text.RegularExpressions.Regex.Match(World.World.StandIns.Phone.Messages.Last(m => m.Text.Contains(number, StringComparison.Ordinal)).Text, "http\\S+/a/\\S+").Value;
+        Until(() => Row(number)?.Text.Contains("Varga", StringComparison.Ordinal) == true, "The Watch shows the second step");
+
+        // Another browser: the page behind the message's link, and its button.
+        using var phone = new HttpClient();
+        var page = await phone.GetStringAsync(link);
+        var token = System.Text.RegularExpressions.Regex.Match(page, "name=\"__RequestVerificationToken\"[^>]*value=\"([^\"]+)\"").Groups[1].Value;
+        var begin = System.Diagnostics.Stopwatch.GetTimestamp();
+        var answered = await phone.PostAsync(link, new FormUrlEncodedContent([new("answer", "taken"), new("__RequestVerificationToken", token)]));
+        Assert.Contains("You have it.", await answered.Content.ReadAsStringAsync(TestContext.Current.CancellationToken));
+        Until(() => Row(number)?.Text.Contains("Odile Varga has it", StringComparison.Ordinal) == true, "The fuse is cut");
+        TestContext.Current.SendDiagnosticMessage($"The fuse was cut {System.Diagnostics.Stopwatch.GetElapsedTime(begin).TotalMilliseconds:0} ms after the answer.");
+    }
+
+    [Fact]
     public async Task Passing_on_from_the_Watch_tells_the_other_person()
     {
         var number = await RaiseAsync("onward");

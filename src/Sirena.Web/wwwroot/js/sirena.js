@@ -153,12 +153,14 @@
       const home = held?.closest('[id]')?.id, under = list.querySelector('[data-alert]:hover'), top = under?.getBoundingClientRect().top;
       // What was just said stays for some seconds.
       const said = list.querySelector('.said[role=status]');
-      if (said && !fresh.querySelector('.said') && performance.now() < 8000) fresh.querySelector('.head')?.after(said);
+      const keeps = said && performance.now() < 8000;
       const board = list.querySelector('.board'), drawn = fresh.querySelector('.board');
       if (board && drawn && !whole) {
         for (const part of ['watch-head', 'watch-side']) document.getElementById(part)?.replaceWith(document.adoptNode(fresh.querySelector('#' + part)));
         patch(board, drawn);
+        if (said && !keeps) said.remove();
       } else {
+        if (keeps && !fresh.querySelector('.said')) fresh.querySelector('.head')?.after(said);
         list.replaceWith(document.adoptNode(fresh));
         window.htmx.process(fresh);
       }
