@@ -155,7 +155,7 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
     [Fact]
     public async Task A_shipment_of_part_sends_the_customer_a_note_with_its_document_and_the_site_its_picking_list_and_a_file_inside_is_not_fetched()
     {
-        await desk.RuleAsync("""
+        await desk.RuleAsync("part-shipped", """
             id: part-shipped
             name: Part shipped
             when: [order.shipped]

@@ -56,7 +56,12 @@ public static class OrderPdf
         if (facts.Kind == DocumentKind.PickingList)
         {
             var bySite = lines.GroupBy(l => Site(l, facts)).Where(g => facts.Sites.Count == 0 || facts.Sites.Contains(g.Key)).ToArray();
-            foreach (var site in bySite.Length == 0 ? lines.GroupBy(_ => "") : bySite)
+            if (lines.Count == 0)
+            {
+                sheet.Begin(Title(facts), null);
+            }
+
+            foreach (var site in bySite.Length == 0 ? [.. lines.GroupBy(_ => "")] : bySite)
             {
                 sheet.Begin(Title(facts), site.Key.Length > 0 ? $"{facts.Language.Word("Site")}: {facts.NameOf(site.Key)}" : null);
                 sheet.Columns(("", 26, false), (facts.Language.Word("Quantity"), 66, true), (facts.Language.Word("Article"), 0, false));
