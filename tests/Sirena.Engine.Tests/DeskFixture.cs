@@ -6,6 +6,7 @@ using Microsoft.Extensions.Logging;
 using NodaTime;
 using Npgsql;
 using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Demo.StandIns;
 using Sirena.Demo.World;
@@ -76,6 +77,21 @@ public sealed class DeskFixture : IAsyncLifetime
     public string NextOrder() => $"T-{Interlocked.Increment(ref number):0000}";
 
     public Task<SirenaDb> DbAsync() => Services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync(TestContext.Current.CancellationToken);
+
+    public async Task<Alert> AlertAsync(string order, Func<Alert, bool>? until = null)
+    {
+        for (var end = DateTime.UtcNow.AddSeconds(12); DateTime.UtcNow < end; await Task.Delay(50))
+        {
+            await using var db = await DbAsync();
+            if (await db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.OrderNumber == order) is { } alert && (until is null || until(alert)))
+            {
+                return alert;
+            }
+        }
+
+        Assert.Fail($"The alert of {order} did not come to what was awaited.");
+        return null!;
+    }
 
     public Task<string> RuleAsync(string yaml) => RuleAsync(null, yaml);
 

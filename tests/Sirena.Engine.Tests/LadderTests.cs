@@ -18,21 +18,6 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         return order;
     }
 
-    private async Task<Alert> AlertAsync(string order, Func<Alert, bool>? until = null)
-    {
-        for (var end = DateTime.UtcNow.AddSeconds(12); DateTime.UtcNow < end; await Task.Delay(50))
-        {
-            await using var db = await desk.DbAsync();
-            if (await db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.OrderNumber == order) is { } alert && (until is null || until(alert)))
-            {
-                return alert;
-            }
-        }
-
-        Assert.Fail($"The alert of {order} did not come to what was awaited.");
-        return null!;
-    }
-
     [Fact]
     public async Task A_step_fires_when_it_is_due_while_nobody_has_answered()
     {
@@ -52,7 +37,7 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
     public async Task Whoever_has_it_stops_the_ladder_and_only_one_of_two_has_it()
     {
         var order = await RaiseAsync("stops", "[ { after: PT2S, tell: [ { person: odile.varga } ] } ]");
-        var alert = await AlertAsync(order);
+        var alert = await desk.AlertAsync(order);
         var answers = desk.Services.GetRequiredService<AnswerDesk>();
         var both = await Task.WhenAll(new[] { "ines.calder", "maren.holt" }.Select(p => answers.AnswerAsync(alert.Id, p, AnswerKind.Taken, "api", null, null, null, default)));
         Assert.Single(both, a => a.Problem is null);
@@ -66,7 +51,7 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
     {
         var order = await RaiseAsync("declines", "[ { after: PT2H, tell: [ { person: odile.varga } ] } ]");
         await desk.DeliveriesAsync(order, d => d[0].State == DeliveryState.HandedOver);
-        var alert = await AlertAsync(order);
+        var alert = await desk.AlertAsync(order);
         await desk.Services.GetRequiredService<AnswerDesk>().AnswerAsync(alert.Id, "ines.calder", AnswerKind.Declined, "api", null, null, null, default);
         Assert.Equal("odile.varga", (await desk.DeliveriesAsync(order, d => d.Count == 2))[1].Person);
     }
@@ -87,20 +72,20 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
     {
         var order = await RaiseAsync("lapses", "[ { after: PT0.1S, tell: [ { person: odile.varga } ] } ]");
         await desk.DeliveriesAsync(order, d => d.Count == 2);
-        var alert = await AlertAsync(order);
+        var alert = await desk.AlertAsync(order);
         await using (var db = await desk.DbAsync())
         {
             await db.Database.ExecuteSqlAsync($"update alerts set raised_at = raised_at - interval '40 minutes' where id = {alert.Id}");
         }
 
         await Task.Delay(1500, TestContext.Current.CancellationToken);
-        Assert.Equal(AlertState.Open, (await AlertAsync(order)).State);
+        Assert.Equal(AlertState.Open, (await desk.AlertAsync(order)).State);
         await using (var db = await desk.DbAsync())
         {
             await db.Database.ExecuteSqlAsync($"update alert_steps set fired_at = fired_at - interval '40 minutes' where alert_id = {alert.Id}");
         }
 
-        await AlertAsync(order, a => a.State == AlertState.Lapsed);
+        await desk.AlertAsync(order, a => a.State == AlertState.Lapsed);
         var told = false;
         for (var tries = 0; !told && tries < 50; tries++)
         {
@@ -119,7 +104,7 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
     public async Task Of_several_steps_that_were_missed_only_the_latest_fires()
     {
         var order = await RaiseAsync("missed", "[ { after: PT1H, tell: [ { person: odile.varga } ] }, { after: PT2H, tell: [ { person: hugo.brandt } ] } ]");
-        var alert = await AlertAsync(order);
+        var alert = await desk.AlertAsync(order);
         await using (var db = await desk.DbAsync())
         {
             await db.Database.ExecuteSqlAsync($"update alert_steps set due_at = due_at - interval '3 hours' where alert_id = {alert.Id} and index > 0");
@@ -135,7 +120,7 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
     public async Task Passing_on_tells_the_other_at_once_and_begins_the_ladder_anew()
     {
         var order = await RaiseAsync("passes", "[ { after: PT2S, tell: [ { person: odile.varga } ] }, { after: PT1H, tell: [ { person: maren.holt } ] } ]");
-        var alert = await AlertAsync(order);
+        var alert = await desk.AlertAsync(order);
         var answers = desk.Services.GetRequiredService<AnswerDesk>();
         Assert.NotNull((await answers.AnswerAsync(alert.Id, "ines.calder", AnswerKind.Passed, "api", null, null, null, default, "nobody")).Problem);
         Assert.Null((await answers.AnswerAsync(alert.Id, "ines.calder", AnswerKind.Taken, "api", null, null, null, default)).Problem);
@@ -159,7 +144,7 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         await desk.PostAsync("test.moves", $$"""{"number":"{{order}}","customer":{"name":"MV Corvane","email":"purser@moves.example"} }""");
         await desk.DeliveriesAsync(order, d => d.Count == 2 && d.All(x => x.State == DeliveryState.HandedOver));
         await desk.PostAsync("order.status-changed", $$"""{"number":"{{order}}","status":"loaded"}""");
-        await AlertAsync(order, a => a.State == AlertState.Withdrawn);
+        await desk.AlertAsync(order, a => a.State == AlertState.Withdrawn);
         var found = await desk.DeliveriesAsync(order, d => d.Count == 3 && d[^1].State == DeliveryState.HandedOver);
         Assert.Equal("ines.calder", found[^1].Person);
         Assert.Equal($"{order}: nothing more to do, the order is Loaded", desk.StandIns.Mail.Mails.Last(m => m.To.StartsWith("ines.calder", StringComparison.Ordinal)).Subject);
@@ -196,7 +181,7 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.Null((await desk2.AnswerAsync(found.AlertId, "ines.calder", AnswerKind.Taken, "link", null, null, found.DeliveryId, default)).Problem);
         foreach (var order in orders)
         {
-            await AlertAsync(order, a => a.State == AlertState.Taken);
+            await desk.AlertAsync(order, a => a.State == AlertState.Taken);
         }
     }
 }

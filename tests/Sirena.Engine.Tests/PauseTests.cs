@@ -22,21 +22,6 @@ public sealed class PauseTests(DeskFixture desk) : IClassFixture<DeskFixture>
         return number;
     }
 
-    private async Task<Alert> AlertAsync(string order, Func<Alert, bool>? until = null)
-    {
-        for (var end = DateTime.UtcNow.AddSeconds(12); DateTime.UtcNow < end; await Task.Delay(50))
-        {
-            await using var db = await desk.DbAsync();
-            if (await db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.OrderNumber == order) is { } alert && (until is null || until(alert)))
-            {
-                return alert;
-            }
-        }
-
-        Assert.Fail($"The alert of {order} did not come to what was awaited.");
-        return null!;
-    }
-
     [Fact]
     public async Task A_pause_holds_what_is_raised_and_what_burns_and_sends_it_all_afterwards()
     {
@@ -69,15 +54,15 @@ public sealed class PauseTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var (kept, dropped) = (desk.NextOrder(), desk.NextOrder());
         await desk.PostAsync("test.team-held", $$"""{"number":"{{kept}}"}""");
         await desk.PostAsync("test.team-held", $$"""{"number":"{{dropped}}"}""");
-        var (one, two) = (await AlertAsync(kept, a => a.PausedBy == pause!.Id), await AlertAsync(dropped, a => a.PausedBy == pause!.Id));
+        var (one, two) = (await desk.AlertAsync(kept, a => a.PausedBy == pause!.Id), await desk.AlertAsync(dropped, a => a.PausedBy == pause!.Id));
         Assert.Equal(1, await Pauses.ReleaseAsync(pause!.Id, [two.Id], send: false, "Maren Holt", default));
-        Assert.Equal(AlertState.Withdrawn, (await AlertAsync(dropped)).State);
+        Assert.Equal(AlertState.Withdrawn, (await desk.AlertAsync(dropped)).State);
         Assert.All(await desk.DeliveriesAsync(dropped, d => d.Count > 0), d => Assert.Equal((DeliveryState.Skipped, "dropped by Maren Holt after a pause"), (d.State, d.Reason)));
-        Assert.Equal(pause.Id, (await AlertAsync(kept)).PausedBy);
+        Assert.Equal(pause.Id, (await desk.AlertAsync(kept)).PausedBy);
         await Pauses.ReleaseAsync(pause.Id, null, send: true, "Maren Holt", default);
         var sent = await desk.DeliveriesAsync(kept, d => d.TrueForAll(x => x.State is DeliveryState.HandedOver or DeliveryState.Landed));
         Assert.Contains(sent, d => d.Channel == Channel.Screen);
-        Assert.Equal(AlertState.Open, (await AlertAsync(kept)).State);
+        Assert.Equal(AlertState.Open, (await desk.AlertAsync(kept)).State);
         Assert.NotEqual(one.Id, two.Id);
     }
 
@@ -93,9 +78,9 @@ public sealed class PauseTests(DeskFixture desk) : IClassFixture<DeskFixture>
 
         var order = desk.NextOrder();
         await desk.PostAsync("test.ends", $$"""{"number":"{{order}}"}""");
-        await AlertAsync(order, a => a.PausedBy is not null);
+        await desk.AlertAsync(order, a => a.PausedBy is not null);
         await Task.Delay(4000, TestContext.Current.CancellationToken);
-        Assert.NotNull((await AlertAsync(order)).PausedBy);
+        Assert.NotNull((await desk.AlertAsync(order)).PausedBy);
         await Pauses.ReleaseAsync(asks!.Id, null, send: true, "Maren Holt", default);
         await desk.DeliveriesAsync(order, d => d.Count == 1 && d[0].State == DeliveryState.HandedOver);
 
@@ -103,7 +88,7 @@ public sealed class PauseTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.NotNull(goes);
         var next = desk.NextOrder();
         await desk.PostAsync("test.ends", $$"""{"number":"{{next}}"}""");
-        await AlertAsync(next, a => a.PausedBy is not null);
+        await desk.AlertAsync(next, a => a.PausedBy is not null);
         await desk.DeliveriesAsync(next, d => d.Count == 1 && d[0].State == DeliveryState.HandedOver);
     }
 
@@ -123,16 +108,16 @@ public sealed class PauseTests(DeskFixture desk) : IClassFixture<DeskFixture>
     public async Task An_alert_that_is_taken_and_not_done_in_time_burns_on()
     {
         var order = await RaiseAsync("late", "doneWithin: PT2S\nladder: [ { after: PT4S, tell: [ { person: odile.varga } ] } ]");
-        var alert = await AlertAsync(order);
+        var alert = await desk.AlertAsync(order);
         await desk.Services.GetRequiredService<AnswerDesk>().AnswerAsync(alert.Id, "ines.calder", AnswerKind.Taken, "api", null, null, null, default);
-        Assert.NotNull((await AlertAsync(order, a => a.State == AlertState.Taken)).DoneBy);
-        await AlertAsync(order, a => a.State == AlertState.Open);
+        Assert.NotNull((await desk.AlertAsync(order, a => a.State == AlertState.Taken)).DoneBy);
+        await desk.AlertAsync(order, a => a.State == AlertState.Open);
 
         // Whoever had it hears of it first, then the ladder goes on.
         var told = await desk.DeliveriesAsync(order, d => d.Exists(x => x.Person == "odile.varga"), 15);
         Assert.Equal(["ines.calder", "ines.calder", "odile.varga"], told.Select(d => d.Person));
         await desk.Services.GetRequiredService<AnswerDesk>().AnswerAsync(alert.Id, "odile.varga", AnswerKind.Done, "api", null, null, null, default);
-        Assert.Equal(AlertState.Done, (await AlertAsync(order, a => a.State == AlertState.Done)).State);
+        Assert.Equal(AlertState.Done, (await desk.AlertAsync(order, a => a.State == AlertState.Done)).State);
     }
 
     [Fact]
@@ -147,7 +132,7 @@ public sealed class PauseTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.True(steps[1].FiredAt - due < Duration.FromSeconds(3) && steps[2].FiredAt is null);
 
         var later = await RaiseAsync("moved", "pullForward: true\nladder: [ { after: PT2H, tell: [ { person: odile.varga } ] }, { beforeDue: PT10M, tell: [ { person: maren.holt } ] } ]", ",\"dueAt\":\"2099-01-01T10:00:00Z\"");
-        var alert = await AlertAsync(later);
+        var alert = await desk.AlertAsync(later);
         await desk.PostAsync("order.changed", $$"""{"number":"{{later}}","dueAt":"2099-01-01T12:00:00Z"}""");
         for (var i = 0; i < 100 && (await db.AlertSteps.AsNoTracking().FirstAsync(s => s.AlertId == alert.Id && s.Index == 2)).DueAt != Instant.FromUtc(2099, 1, 1, 11, 50); i++)
         {
@@ -166,7 +151,7 @@ public sealed class PauseTests(DeskFixture desk) : IClassFixture<DeskFixture>
         foreach (var order in orders)
         {
             await desk.PostAsync("test.storm", $$"""{"number":"{{order}}"}""");
-            await AlertAsync(order);
+            await desk.AlertAsync(order);
         }
 
         await using var db = await desk.DbAsync();
@@ -195,7 +180,7 @@ public sealed class PauseTests(DeskFixture desk) : IClassFixture<DeskFixture>
         await desk.RuleAsync($"id: shared-a\nname: shared-a\nwhen: [test.shared]\nurgency: urgent\ntell: [ {{ person: ines.calder }} ]\nladder: {{ shared: {saved!.Id} }}");
         var order = desk.NextOrder();
         await desk.PostAsync("test.shared", $$"""{"number":"{{order}}"}""");
-        var alert = await AlertAsync(order);
+        var alert = await desk.AlertAsync(order);
         Assert.Contains("shared-a", await ladders.RemoveAsync(saved.Id, "Maren Holt", default) ?? "");
         var (_, rules, _) = await ladders.SaveAsync(saved.Id, "Evening chain", "- after: PT2H\n  tell: [ { person: maren.holt } ]\n", yaml: true, "Maren Holt", default);
         Assert.Equal(1, rules);

@@ -82,21 +82,16 @@ public abstract class BrowserTests : IClassFixture<WorldFixture>
     /// <summary>Presses what a selector names, brought into the middle of the window first: an option of a long list may lie outside of it.</summary>
     protected void Choose(string selector)
     {
+        Assert.NotEmpty(Browser.FindElements(By.CssSelector(selector)));
+
         // A list that follows the news may be drawn anew between finding and pressing.
-        for (var again = 0; ; again++)
+        Until(() =>
         {
-            try
-            {
-                var element = Browser.FindElement(By.CssSelector(selector));
-                Browser.ExecuteScript("(arguments[0].closest('select') ?? arguments[0]).scrollIntoView({ block: 'center', behavior: 'instant' })", element);
-                element.Click();
-                return;
-            }
-            catch (StaleElementReferenceException) when (again < 10)
-            {
-                Thread.Sleep(50);
-            }
-        }
+            var element = Browser.FindElement(By.CssSelector(selector));
+            Browser.ExecuteScript("(arguments[0].closest('select') ?? arguments[0]).scrollIntoView({ block: 'center', behavior: 'instant' })", element);
+            element.Click();
+            return true;
+        }, $"{selector} can be pressed");
     }
 
     /// <summary>Nothing serious or critical by axe-core on the page that is shown.</summary>

@@ -15,21 +15,9 @@ public sealed class WatchTests(WorldFixture world) : BrowserTests(world)
         return number;
     }
 
-    // The Watch is drawn anew as news come: a row may be replaced while it is read.
-    private IWebElement? Row(string number)
-    {
-        for (var again = 0; ; again++)
-        {
-            try
-            {
-                return Browser.FindElements(By.CssSelector("#watch .row")).FirstOrDefault(r => r.Text.Contains(number, StringComparison.Ordinal));
-            }
-            catch (StaleElementReferenceException) when (again < 20)
-            {
-                Thread.Sleep(50);
-            }
-        }
-    }
+    // The Watch is drawn anew as news come: a row is found in one go, so that a redrawing cannot come in between.
+    private IWebElement? Row(string number) =>
+        (IWebElement?)Browser.ExecuteScript("return [...document.querySelectorAll('#watch .row')].find(r => r.innerText.includes(arguments[0])) ?? null", number);
 
     // Presses what a row holds, found and pressed in one go, so that a redrawing cannot come in between.
     private void PressIn(string number, string selector) =>
