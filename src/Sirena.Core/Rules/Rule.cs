@@ -55,6 +55,9 @@ public sealed record Rule
     /// <summary>The documents and files that go with its mails.</summary>
     public ImmutableArray<Attachment> Attach { get; init; } = [];
 
+    /// <summary>Its case of that name, or <see langword="null"/>.</summary>
+    public RuleCase? Case(string? name) => Cases.FirstOrDefault(c => c.Name == name);
+
     /// <summary>Every question that it asks: its own, then those of its cases.</summary>
     public IEnumerable<ConditionLeaf> Leaves => (OnlyIf?.Leaves ?? []).Concat(Cases.SelectMany(c => c.OnlyIf?.Leaves ?? []));
 }

@@ -211,12 +211,12 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         var (before, after) = (LadderPlan.DueAt(happened, before: true), LadderPlan.DueAt(happened));
         foreach (var alert in alerts.Where(a => a.OrderNumber == happened.OrderNumber && a.State is AlertState.Open or AlertState.Taken or AlertState.Lapsed).OrderBy(a => a.Id).ToArray())
         {
-            if (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel) is not { } rule)
+            if (await shelf.OfAsync(alert, cancel) is not ({ } rule, var one))
             {
                 continue;
             }
 
-            var ends = status.Length > 0 && rule.Rule.WithdrawAt.Contains(status);
+            var ends = status.Length > 0 && rule.WithdrawAt.Contains(status);
             if (!ends && before == after)
             {
                 continue;
@@ -232,11 +232,11 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             {
                 await WithdrawAsync(db, alert, status, around, now, cancel);
             }
-            else if (alert.State == AlertState.Open && rule.Rule.Cases.FirstOrDefault(c => c.Name == alert.Case) is { Ladder.IsEmpty: false } one)
+            else if (alert.State == AlertState.Open && one is { Ladder.IsEmpty: false })
             {
                 var steps = await db.AlertSteps.Where(s => s.AlertId == alert.Id).ToListAsync(cancel);
                 var began = steps.Where(s => s.Rung == 0 && s.FiredAt is not null).Max(s => s.FiredAt) ?? alert.RaisedAt;
-                new LadderPlan(around, now).Retime(steps, rule.Rule, one, began, before, after);
+                new LadderPlan(around, now).Retime(steps, rule, one, began, before, after);
             }
         }
     }

@@ -104,7 +104,7 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
 
     // By when it is to be done, as the rule's version says.
     private async Task<Instant?> DoneByAsync(Alert alert, Instant now, CancellationToken cancel) =>
-        ((await shelf.RuleAsync(alert.RuleId, alert.Version, cancel))?.Rule.DoneWithin ?? alert.Urgency.DoneWithin()) is var within && within > Duration.Zero ? now + within : null;
+        ((await shelf.OfAsync(alert, cancel)).Rule?.DoneWithin ?? alert.Urgency.DoneWithin()) is var within && within > Duration.Zero ? now + within : null;
 
     // The ladder begins anew: what has fired stays, what has not is replaced.
     private async Task ReaimAsync(SirenaDb db, Alert alert, string aim, Surroundings around, Instant now, CancellationToken cancel)
@@ -112,9 +112,8 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         var from = await db.AlertSteps.Where(s => s.AlertId == alert.Id && s.FiredAt != null).Select(s => (int?)s.Index).MaxAsync(cancel) ?? -1;
         await db.AlertSteps.Where(s => s.AlertId == alert.Id && s.FiredAt == null).ExecuteDeleteAsync(cancel);
         var happened = await db.Events.AsNoTracking().FirstAsync(e => e.Id == alert.EventId, cancel);
-        var rule = (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel))?.Rule;
-        var ladder = rule?.Cases.FirstOrDefault(c => c.Name == alert.Case)?.Ladder ?? [];
-        db.AlertSteps.AddRange(new LadderPlan(around, now).Anew(happened, ladder, rule?.PullForward ?? true, alert, aim, from + 1));
+        var (rule, one) = await shelf.OfAsync(alert, cancel);
+        db.AlertSteps.AddRange(new LadderPlan(around, now).Anew(happened, one?.Ladder ?? [], rule?.PullForward ?? true, alert, aim, from + 1));
     }
 
     private static void Apply(Alert alert, AlertState state, string person, AnswerKind answer, Instant now)

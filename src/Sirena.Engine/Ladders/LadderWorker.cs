@@ -107,7 +107,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
     private async Task FireAsync(SirenaDb db, Alert alert, AlertStep step, OrderEvent happened, Surroundings around, Instant now, CancellationToken cancel)
     {
         var rule = (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel))?.Rule ?? OwnRules.Matches(happened, around).Select(d => d.Rule).FirstOrDefault(r => r.Id == alert.RuleId);
-        var one = rule?.Cases.FirstOrDefault(c => c.Name == alert.Case);
+        var one = rule?.Case(alert.Case);
         step.FiredAt = now;
         if (rule is null || one is null || (step.Aim is null && (step.Rung < 1 || step.Rung > one.Ladder.Length)))
         {
@@ -156,9 +156,9 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             }
             else
             {
-                var rule = (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel))?.Rule;
+                var (rule, one) = await shelf.OfAsync(alert, cancel);
                 var happened = await db.Events.AsNoTracking().FirstAsync(e => e.Id == alert.EventId, cancel);
-                db.AlertSteps.AddRange(plan.Anew(happened, rule?.Cases.FirstOrDefault(c => c.Name == alert.Case)?.Ladder ?? [], rule?.PullForward ?? true, alert, aim, free));
+                db.AlertSteps.AddRange(plan.Anew(happened, one?.Ladder ?? [], rule?.PullForward ?? true, alert, aim, free));
             }
 
             (alert.State, alert.TakenBy, alert.TakenAt, alert.DoneBy) = (AlertState.Open, null, null, null);

@@ -153,7 +153,7 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
     }
 
     private async Task<IEnumerable<Recipient>> TellAsync(Alert alert, CancellationToken cancel) =>
-        (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel))?.Rule.Cases.FirstOrDefault(c => c.Name == alert.Case)?.Tell ?? [];
+        (await shelf.OfAsync(alert, cancel)).Case?.Tell ?? [];
 
     private async Task<Pause?> OtherAsync(Alert alert, List<Pause> others, CancellationToken cancel)
     {
@@ -171,13 +171,11 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
     private static async Task SendAsync(SirenaDb db, Alert alert, Instant now, CancellationToken cancel)
     {
         var deadline = now + alert.Urgency.Deadline();
-        var stood = now - (alert.PausedAt ?? now);
         await db.Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy != null && d.Channel == Channel.Screen)
             .ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, (int?)null).SetProperty(d => d.State, DeliveryState.HandedOver).SetProperty(d => d.HandedOverAt, now).SetProperty(d => d.DueAt, now).SetProperty(d => d.Deadline, deadline).SetProperty(d => d.Reason, "sent after a pause"), cancel);
         await db.Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy != null)
             .ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, (int?)null).SetProperty(d => d.DueAt, now).SetProperty(d => d.Deadline, deadline).SetProperty(d => d.Reason, "sent after a pause"), cancel);
-        await db.AlertSteps.Where(s => s.AlertId == alert.Id && s.FiredAt == null).ExecuteUpdateAsync(s => s.SetProperty(x => x.DueAt, x => x.DueAt + stood), cancel);
-        alert.DoneBy += stood;
+        await BurnOnAsync(db, alert, now, cancel);
     }
 
     // An alert that was raised in the pause is over with its messages; one from before burns on, without what was held back.
@@ -191,9 +189,15 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
         }
         else
         {
-            var stood = now - (alert.PausedAt ?? now);
-            await db.AlertSteps.Where(s => s.AlertId == alert.Id && s.FiredAt == null).ExecuteUpdateAsync(s => s.SetProperty(x => x.DueAt, x => x.DueAt + stood), cancel);
-            alert.DoneBy += stood;
+            await BurnOnAsync(db, alert, now, cancel);
         }
+    }
+
+    // The clocks of an alert go on with what was left when it was paused.
+    private static async Task BurnOnAsync(SirenaDb db, Alert alert, Instant now, CancellationToken cancel)
+    {
+        var stood = now - (alert.PausedAt ?? now);
+        await db.AlertSteps.Where(s => s.AlertId == alert.Id && s.FiredAt == null).ExecuteUpdateAsync(s => s.SetProperty(x => x.DueAt, x => x.DueAt + stood), cancel);
+        alert.DoneBy += stood;
     }
 }

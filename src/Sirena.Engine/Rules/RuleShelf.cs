@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using Microsoft.EntityFrameworkCore;
+using Sirena.Core.Ladders;
 using Sirena.Core.Rules;
 using Sirena.Formats.Rules;
 using Sirena.Storage;
@@ -51,6 +52,13 @@ public sealed class RuleShelf(IDbContextFactory<SirenaDb> factory)
 
         await using var db = await factory.CreateDbContextAsync(cancel);
         return await db.RuleVersions.AsNoTracking().FirstOrDefaultAsync(v => v.RuleId == id && v.Version == version, cancel) is { } found ? Compile(found) : null;
+    }
+
+    /// <summary>The rule of an alert in the version that raised it, and its case; <see langword="null"/> where there is none, as for a rule of Sirena's own.</summary>
+    public async Task<(Rule? Rule, RuleCase? Case)> OfAsync(Alert alert, CancellationToken cancel)
+    {
+        var rule = (await RuleAsync(alert.RuleId, alert.Version, cancel))?.Rule;
+        return (rule, rule?.Case(alert.Case));
     }
 
     /// <summary>The rule of a stored document.</summary>

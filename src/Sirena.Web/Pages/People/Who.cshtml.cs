@@ -107,7 +107,7 @@ public sealed class WhoModel(RuleShelf shelf, WhoDesk desk) : PeoplePage
 
     private (IReadOnlyList<Recipient> Tell, Ways? By) Of(Rule rule)
     {
-        var one = rule.Cases.FirstOrDefault(c => c.Name == Case) ?? rule.Cases.First(c => c.Tell.Length > 0);
+        var one = rule.Case(Case) ?? rule.Cases.First(c => c.Tell.Length > 0);
         Case = one.Name;
         return (one.Tell, one.By);
     }

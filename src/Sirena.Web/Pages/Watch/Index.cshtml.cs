@@ -134,8 +134,7 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
         var (rows, fuses) = (new List<WatchRow>(), new Fuses(Around));
         foreach (var alert in alerts)
         {
-            var rule = await shelf.RuleAsync(alert.RuleId, alert.Version, cancel);
-            var ladder = rule?.Rule.Cases.FirstOrDefault(c => c.Name == alert.Case)?.Ladder ?? [];
+            var ladder = (await shelf.OfAsync(alert, cancel)).Case?.Ladder ?? [];
             var order = alert.OrderNumber is { } n ? orders.GetValueOrDefault(n) : null;
             var fuse = fuses.Of(alert, steps[alert.Id], [.. deliveries[alert.Id]], order?.DueAt, ladder);
             rows.Add(new WatchRow(alert, fuse, order, LaneOf(alert, deliveries[alert.Id], order)));
