@@ -17,41 +17,41 @@ public static class ShippedWordings
     /// <summary>What is used where nothing else fits.</summary>
     public const string General = "general";
 
-    // The events about an order: the wording's id and names, and what its reader is to do.
-    private static readonly (string Event, string Id, string Name, string NamePt, string Do, string DoPt)[] Orders =
+    // The events about an order: the wording's id and name, and what its reader is to do.
+    private static readonly (string Event, string Id, string Name, string Do, string DoPt)[] Orders =
     [
-        ("order.placed", "order-placed", "Order placed", "Encomenda recebida", "Start in time: it is due {{order.dueAt.until}}.", "Comece a tempo: é para daqui a pouco, {{order.dueAt.until}}."),
-        ("order.changed", "order-changed", "Order changed", "Encomenda alterada", "Look at what is different before you go on.", "Veja o que mudou antes de continuar."),
-        ("order.status-changed", "status-changed", "Status changed", "Mudança de estado", "", ""),
-        ("order.held", "order-held", "Order held", "Encomenda retida", "Clear the hold, or tell the customer that it waits.", "Resolva a retenção ou avise o cliente."),
-        ("order.released", "order-released", "Order released", "Encomenda libertada", "Go on where you stopped.", "Continue onde parou."),
-        ("order.risk-flagged", "risky-order", "Risky order", "Encomenda arriscada", "Check the payment before anything is packed.", "Verifique o pagamento antes de embalar."),
-        ("order.payment-failed", "payment-failed", "Payment failed", "Pagamento falhou", "Ask the customer for another way to pay.", "Peça ao cliente outra forma de pagamento."),
-        ("order.paid", "order-paid", "Order paid", "Encomenda paga", "", ""),
-        ("order.shipped", "order-shipped", "Order shipped", "Encomenda enviada", "{{#order.lines.later}}Still to follow: {{later}} x {{title}}. {{/order.lines.later}}", "{{#order.lines.later}}Falta enviar: {{later}} x {{title}}. {{/order.lines.later}}"),
-        ("order.cancelled", "order-cancelled", "Order cancelled", "Encomenda cancelada", "Stop work on it and put the goods back.", "Pare o trabalho e reponha os artigos."),
-        ("order.refunded", "order-refunded", "Order refunded", "Encomenda reembolsada", "", ""),
-        ("order.approval-requested", "approval-requested", "Approval requested", "Aprovação pedida", "Say yes or no in the order system.", "Aprove ou recuse no sistema de encomendas."),
-        ("order.note-added", "note-added", "Note added", "Nota acrescentada", "", ""),
-        ("order.overdue", "order-overdue", "Order overdue", "Encomenda atrasada", "Find out what holds it up and tell the customer.", "Descubra o que a atrasa e avise o cliente."),
+        ("order.placed", "order-placed", "Order placed", "Start in time: it is due {{order.dueAt.until}}.", "Comece a tempo: é para daqui a pouco, {{order.dueAt.until}}."),
+        ("order.changed", "order-changed", "Order changed", "Look at what is different before you go on.", "Veja o que mudou antes de continuar."),
+        ("order.status-changed", "status-changed", "Status changed", "", ""),
+        ("order.held", "order-held", "Order held", "Clear the hold, or tell the customer that it waits.", "Resolva a retenção ou avise o cliente."),
+        ("order.released", "order-released", "Order released", "Go on where you stopped.", "Continue onde parou."),
+        ("order.risk-flagged", "risky-order", "Risky order", "Check the payment before anything is packed.", "Verifique o pagamento antes de embalar."),
+        ("order.payment-failed", "payment-failed", "Payment failed", "Ask the customer for another way to pay.", "Peça ao cliente outra forma de pagamento."),
+        ("order.paid", "order-paid", "Order paid", "", ""),
+        ("order.shipped", "order-shipped", "Order shipped", "{{#order.lines.later}}Still to follow: {{later}} x {{title}}. {{/order.lines.later}}", "{{#order.lines.later}}Falta enviar: {{later}} x {{title}}. {{/order.lines.later}}"),
+        ("order.cancelled", "order-cancelled", "Order cancelled", "Stop work on it and put the goods back.", "Pare o trabalho e reponha os artigos."),
+        ("order.refunded", "order-refunded", "Order refunded", "", ""),
+        ("order.approval-requested", "approval-requested", "Approval requested", "Say yes or no in the order system.", "Aprove ou recuse no sistema de encomendas."),
+        ("order.note-added", "note-added", "Note added", "", ""),
+        ("order.overdue", "order-overdue", "Order overdue", "Find out what holds it up and tell the customer.", "Descubra o que a atrasa e avise o cliente."),
     ];
 
     // The events about something else: their detail and what its reader is to do.
-    private static readonly (string Event, string Id, string Name, string NamePt, string Detail, string DetailPt, string Do, string DoPt)[] Others =
+    private static readonly (string Event, string Id, string Name, string Detail, string DetailPt, string Do, string DoPt)[] Others =
     [
-        ("stock.low", "stock-low", "Stock low", "Stock baixo", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} left", "{{stock.sku}} {{stock.title}}: restam {{stock.onHand}}", "Order more before it runs out.", "Encomende antes que acabe."),
-        ("stock.negative", "stock-negative", "Stock negative", "Stock negativo", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} on hand", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} em stock", "Count it and correct the number.", "Conte e corrija o número."),
-        ("stock.adjusted", "stock-adjusted", "Stock adjusted", "Stock corrigido", "{{stock.sku}} {{stock.title}}: {{stock.adjustment}}", "{{stock.sku}} {{stock.title}}: {{stock.adjustment}}", "", ""),
-        ("batch.closed", "batch-closed", "Payment batch closed", "Lote fechado", "{{event.subject}}", "{{event.subject}}", "", ""),
-        ("payment-card.expiring", "card-expiring", "Card expiring", "Cartão a expirar", "{{event.subject}}", "{{event.subject}}", "Ask the customer for the new card.", "Peça o novo cartão ao cliente."),
-        ("order.backlog", "order-backlog", "Backlog", "Fila de espera", "{{backlog.count}} orders wait in {{backlog.statusName}}, the limit is {{backlog.limit}}", "{{backlog.count}} encomendas esperam em {{backlog.statusName}}, o limite é {{backlog.limit}}", "Send somebody there.", "Envie alguém."),
-        ("recipient.unreachable", "recipient-unreachable", "Recipient unreachable", "Destinatário inalcançável", "{{event.subject}}, rule '{{alert.ruleName}}'", "{{event.subject}}, regra '{{alert.ruleName}}'", "Give them an address, or put somebody on duty.", "Dê-lhes um contacto ou ponha alguém de serviço."),
-        ("gateway.failing", "gateway-failing", "Gateway failing", "Canal com falha", "{{gateway.name}}: {{gateway.error}}", "{{gateway.name}}: {{gateway.error}}", "Messages go by the next gateway, or wait.", "As mensagens seguem pelo canal seguinte, ou esperam."),
-        ("gateway.restored", "gateway-restored", "Gateway restored", "Canal reposto", "{{gateway.name}} works again", "{{gateway.name}} funciona de novo", "", ""),
-        ("gateway.budget-low", "budget-low", "Budget low", "Orçamento baixo", "{{gateway.name}} has spent four fifths of this month's budget", "{{gateway.name}} gastou quatro quintos do orçamento deste mês", "", ""),
-        ("delivery.failed", "delivery-failed", "Delivery failed", "Envio falhou", "{{event.subject}}: {{delivery.to}}, {{delivery.reason}}", "{{event.subject}}: {{delivery.to}}, {{delivery.reason}}", "", ""),
-        ("alert.lapsed", "alert-lapsed", "Alert lapsed", "Alerta sem resposta", "{{event.subject}}, rule '{{alert.ruleName}}': nobody answered", "{{event.subject}}, regra '{{alert.ruleName}}': ninguém respondeu", "Take it yourself, or pass it on.", "Fique com ele ou passe-o a alguém."),
-        ("rule.storm", "rule-storm", "Too many alerts", "Alertas em excesso", "rule '{{rule.name}}', more than {{rule.alerts}}", "regra '{{rule.name}}', mais de {{rule.alerts}}", "They are gathered into one message each. Look whether the rule is too wide.", "São reunidos numa só mensagem. Veja se a regra é demasiado ampla."),
+        ("stock.low", "stock-low", "Stock low", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} left", "{{stock.sku}} {{stock.title}}: restam {{stock.onHand}}", "Order more before it runs out.", "Encomende antes que acabe."),
+        ("stock.negative", "stock-negative", "Stock negative", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} on hand", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} em stock", "Count it and correct the number.", "Conte e corrija o número."),
+        ("stock.adjusted", "stock-adjusted", "Stock adjusted", "{{stock.sku}} {{stock.title}}: {{stock.adjustment}}", "{{stock.sku}} {{stock.title}}: {{stock.adjustment}}", "", ""),
+        ("batch.closed", "batch-closed", "Payment batch closed", "{{event.subject}}", "{{event.subject}}", "", ""),
+        ("payment-card.expiring", "card-expiring", "Card expiring", "{{event.subject}}", "{{event.subject}}", "Ask the customer for the new card.", "Peça o novo cartão ao cliente."),
+        ("order.backlog", "order-backlog", "Backlog", "{{backlog.count}} orders wait in {{backlog.statusName}}, the limit is {{backlog.limit}}", "{{backlog.count}} encomendas esperam em {{backlog.statusName}}, o limite é {{backlog.limit}}", "Send somebody there.", "Envie alguém."),
+        ("recipient.unreachable", "recipient-unreachable", "Recipient unreachable", "{{event.subject}}, rule '{{alert.ruleName}}'", "{{event.subject}}, regra '{{alert.ruleName}}'", "Give them an address, or put somebody on duty.", "Dê-lhes um contacto ou ponha alguém de serviço."),
+        ("gateway.failing", "gateway-failing", "Gateway failing", "{{gateway.name}}: {{gateway.error}}", "{{gateway.name}}: {{gateway.error}}", "Messages go by the next gateway, or wait.", "As mensagens seguem pelo canal seguinte, ou esperam."),
+        ("gateway.restored", "gateway-restored", "Gateway restored", "{{gateway.name}} works again", "{{gateway.name}} funciona de novo", "", ""),
+        ("gateway.budget-low", "budget-low", "Budget low", "{{gateway.name}} has spent four fifths of this month's budget", "{{gateway.name}} gastou quatro quintos do orçamento deste mês", "", ""),
+        ("delivery.failed", "delivery-failed", "Delivery failed", "{{event.subject}}: {{delivery.to}}, {{delivery.reason}}", "{{event.subject}}: {{delivery.to}}, {{delivery.reason}}", "", ""),
+        ("alert.lapsed", "alert-lapsed", "Alert lapsed", "{{event.subject}}, rule '{{alert.ruleName}}': nobody answered", "{{event.subject}}, regra '{{alert.ruleName}}': ninguém respondeu", "Take it yourself, or pass it on.", "Fique com ele ou passe-o a alguém."),
+        ("rule.storm", "rule-storm", "Too many alerts", "rule '{{rule.name}}', more than {{rule.alerts}}", "regra '{{rule.name}}', mais de {{rule.alerts}}", "They are gathered into one message each. Look whether the rule is too wide.", "São reunidos numa só mensagem. Veja se a regra é demasiado ampla."),
     ];
 
     private static readonly ImmutableArray<Wording> Wordings = [.. Make()];
@@ -73,12 +73,12 @@ public static class ShippedWordings
     private static IEnumerable<Wording> Make()
     {
         yield return Order(General, "Whatever happened", "", "", "");
-        foreach (var (type, id, name, _, todo, todoPt) in Orders)
+        foreach (var (type, id, name, todo, todoPt) in Orders)
         {
             yield return Order(id, name, type, todo, todoPt);
         }
 
-        foreach (var (_, id, name, _, detail, detailPt, todo, todoPt) in Others)
+        foreach (var (_, id, name, detail, detailPt, todo, todoPt) in Others)
         {
             yield return new Wording(id, name, [new WordingText(Audience.Staff, "en", Other("{{event.name}}: " + detail, todo, false)), new WordingText(Audience.Staff, "pt", Other("{{event.name}}: " + detailPt, todoPt, true)), new WordingText(Audience.Outside, "en", Other("{{event.name}}: " + detail, todo, false)), new WordingText(Audience.Outside, "pt", Other("{{event.name}}: " + detailPt, todoPt, true))]);
         }

@@ -35,7 +35,6 @@ public sealed class TextLanguage
         ["Quantity"] = "Quantidade",
         ["Article"] = "Artigo",
         ["To follow"] = "Segue depois",
-        ["Shipped"] = "Enviado",
         ["Price"] = "Preço",
         ["Order confirmation"] = "Confirmação de encomenda",
         ["Shipping note"] = "Guia de remessa",
@@ -50,7 +49,6 @@ public sealed class TextLanguage
         ["Now"] = "Agora",
         ["Follows later"] = "Segue mais tarde",
         ["Everything is in this shipment."] = "Tudo vai nesta remessa.",
-        ["In this shipment"] = "Nesta remessa",
     });
 
     /// <summary>The languages that ship.</summary>

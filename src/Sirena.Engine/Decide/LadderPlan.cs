@@ -11,8 +11,6 @@ namespace Sirena.Engine.Decide;
 /// <param name="now">The moment.</param>
 public sealed class LadderPlan(Surroundings around, Instant now)
 {
-    private readonly Instant now = now;
-
     /// <summary>When the event's order is due, after the event or before it; <see langword="null"/> for no due time.</summary>
     public static Instant? DueAt(OrderEvent happened, bool before = false) => Facts.Member(before ? happened.Before : happened.After, "dueAt") is { ValueKind: System.Text.Json.JsonValueKind.String } at ? Facts.Time(at.GetString()) : null;
 
@@ -42,18 +40,18 @@ public sealed class LadderPlan(Surroundings around, Instant now)
     /// <param name="after">The new one.</param>
     public void Retime(IReadOnlyCollection<AlertStep> steps, Rule rule, RuleCase one, Instant raised, Instant? before, Instant? after)
     {
-        var old = LadderClock.Plan(one.Ladder, raised, before, rule.PullForward, around.HoursOf).ToLookup(t => t.Rung);
-        var now = LadderClock.Plan(one.Ladder, raised, after, rule.PullForward, around.HoursOf).ToLookup(t => t.Rung);
+        var then = LadderClock.Plan(one.Ladder, raised, before, rule.PullForward, around.HoursOf).ToLookup(t => t.Rung);
+        var anew = LadderClock.Plan(one.Ladder, raised, after, rule.PullForward, around.HoursOf).ToLookup(t => t.Rung);
         foreach (var rung in steps.Where(s => s.FiredAt is null && s.Aim is null).GroupBy(s => s.Rung))
         {
             // Of a step that comes again, the times that are left are the last ones.
             AlertStep[] left = [.. rung.OrderBy(s => s.Index)];
-            RungTime[] was = [.. old[rung.Key]], times = [.. now[rung.Key]];
+            RungTime[] was = [.. then[rung.Key]], times = [.. anew[rung.Key]];
             for (var i = 1; i <= Math.Min(left.Length, times.Length); i++)
             {
                 var (step, time) = (left[^i], times[^i]);
                 var stood = i <= was.Length && !was[^i].Pulled && one.Ladder[rung.Key - 1].Clock != StepClock.BeforeDue ? step.DueAt - was[^i].At : Duration.Zero;
-                (step.DueAt, step.PulledForward) = (Instant.Max(this.now, time.At + (time.Pulled ? Duration.Zero : stood)), time.Pulled);
+                (step.DueAt, step.PulledForward) = (Instant.Max(now, time.At + (time.Pulled ? Duration.Zero : stood)), time.Pulled);
             }
         }
     }

@@ -58,11 +58,12 @@ public sealed class OrderWatch(NpgsqlDataSource source, IntakeDesk intake, Surro
         // Plan: ix_orders_open_due over the span, then the event by its unique key.
         await using var command = source.CreateCommand(
             $"""
-            select o.number, o.due_at, 'overdue-due-' || o.number || '-' || floor(extract(epoch from o.due_at))::bigint
-            from orders o left join statuses s on s.id = o.status
-            where o.open and o.due_at > $1 and o.due_at <= $2 and coalesce(s.final, false) = false
-              and not exists (select from events e where e.source = '{OwnEvents.Source}' and e.event_id = 'overdue-due-' || o.number || '-' || floor(extract(epoch from o.due_at))::bigint)
-            order by o.due_at limit {AtOnce}
+            select x.number, x.due_at, x.id from (
+              select o.number, o.due_at, 'overdue-due-' || o.number || '-' || floor(extract(epoch from o.due_at))::bigint as id
+              from orders o left join statuses s on s.id = o.status
+              where o.open and o.due_at > $1 and o.due_at <= $2 and coalesce(s.final, false) = false) x
+            where not exists (select from events e where e.source = '{OwnEvents.Source}' and e.event_id = x.id)
+            order by x.due_at limit {AtOnce}
             """);
         command.Parameters.Add(new NpgsqlParameter { Value = now - back });
         command.Parameters.Add(new NpgsqlParameter { Value = now });

@@ -45,7 +45,7 @@ public static class LiveApi
                 // What changes from here on, also while this waits a little, is told with the next one.
                 var told = ended == changed;
                 changed = told ? feed.Next : changed;
-                await WriteAsync(http, told ? $"event: changed\ndata: {feed.Stamp}\n\n" : ": still here\n\n", stop.Token);
+                await WriteAsync(http, told ? $"event: at\ndata: {feed.Stamp}\n\n" : ": still here\n\n", stop.Token);
                 await Task.Delay(250, stop.Token);
             }
         }

@@ -10,7 +10,6 @@ const look = () => {
     stream = new EventSource('/live');
     stream.onopen = () => { clearTimeout(failing); failing = null; tell('open'); };
     stream.addEventListener('at', e => { at = e.data; tell(`at ${at}`); });
-    stream.addEventListener('changed', e => { at = e.data; tell(`at ${at}`); });
     stream.onerror = () => {
       failing ??= setTimeout(() => tell('lost'), 4000);
       if (stream && stream.readyState === EventSource.CLOSED) { stream = null; setTimeout(look, 5000); }
