@@ -4,6 +4,7 @@ using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
+using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Core.Wordings;
@@ -23,12 +24,18 @@ public sealed record Surroundings(Business Business, StaffDirectory Staff, IRead
     /// <summary>A wording by its id, or <see langword="null"/>.</summary>
     public Wording? Wording(string id) => Wordings.GetValueOrDefault(id) ?? ShippedWordings.Find(id);
 
+    /// <summary>Every wording as it is in force: the business's own, then those that ship.</summary>
+    public IEnumerable<Wording> AllWordings => Wordings.Values.Concat(ShippedWordings.All.Where(w => !Wordings.ContainsKey(w.Id))).OrderBy(w => w.Id, StringComparer.Ordinal);
+
     /// <summary>
     /// The texts for an audience: those of the wording that a rule names, else those of the one for the event, else the general ones. No audience reads what was written for another.
     /// </summary>
     public WordingParts TextsFor(string? id, string type, Audience audience, string? language) =>
         (id is null ? null : Wording(id)?.For(audience, language)?.Parts) ?? Wording(ShippedWordings.IdFor(type))?.For(audience, language)?.Parts ?? Wording(ShippedWordings.General)!.For(audience, language)?.Parts
         ?? ShippedWordings.Find(ShippedWordings.General)!.For(audience, language)!.Parts;
+
+    /// <summary>The language in which somebody reads: the customer's as the order says, a person's own; <see langword="null"/> where neither is known.</summary>
+    public static string? LanguageOf(Audience audience, Person? person, Facts facts) => audience switch { Audience.Customer => facts.CustomerLanguage, Audience.Staff => person?.Language, _ => null };
 
     /// <summary>What messages look like.</summary>
     public Branding Branding => new(Business.BrandColour, Business.BrandHeader, Business.BrandFooter, Business.Logo is null ? null : "cid:logo");

@@ -27,6 +27,10 @@ public sealed record Told(string? Person, Channel Channel, string Contact, strin
     /// <summary>Whom one message reaches: the same for two that would tell the same reader by the same channel.</summary>
     [System.Text.Json.Serialization.JsonIgnore]
     public (Channel Channel, string Reader) Reader => (Channel, Person ?? Contact.ToLowerInvariant());
+
+    /// <summary>Who reads it: decides the words, and what they may tell.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public Audience Audience => Customer ? Audience.Customer : Person is null ? Audience.Outside : Audience.Staff;
 }
 
 /// <summary>Somebody who was named and is not told, and why.</summary>

@@ -11,7 +11,15 @@ namespace Sirena.Core.Wordings;
 /// <param name="Column">Its column, from 1.</param>
 /// <param name="Length">How many characters it concerns.</param>
 /// <param name="Problem">What is wrong and the way out.</param>
-public sealed record TextMistake(int Line, int Column, int Length, string Problem);
+public sealed record TextMistake(int Line, int Column, int Length, string Problem)
+{
+    /// <summary>The mistake at an offset of a text, from 0; one outside of it stands at its nearer end.</summary>
+    public static TextMistake At(string text, int offset, int length, string problem)
+    {
+        var before = text[..Math.Clamp(offset, 0, text.Length)];
+        return new TextMistake(before.Count(c => c == '\n') + 1, before.Length - before.LastIndexOf('\n'), Math.Max(1, length), problem);
+    }
+}
 
 /// <summary>
 /// A text in Mustache (its specification's fields, sections and inverted sections), parsed once. Partials, changes of the delimiters and unescaped tags are refused: nothing computes, and nothing gets around the escaping.
@@ -87,17 +95,8 @@ public sealed class ParsedText
     /// <summary>Every field that it names, with where and within which sections.</summary>
     public IEnumerable<(string Path, int At, int Length, IReadOnlyList<string> Within)> Fields() => Fields(Tokens, []);
 
-    /// <summary>The line and column of an offset.</summary>
-    public TextMistake At(int offset, int length, string problem)
-    {
-        var (line, column) = (1, 1);
-        for (var i = 0; i < Math.Min(offset, Source.Length); i++)
-        {
-            (line, column) = Source[i] == '\n' ? (line + 1, 1) : (line, column + 1);
-        }
-
-        return new TextMistake(line, column, Math.Max(1, length), problem);
-    }
+    /// <summary>A mistake at an offset.</summary>
+    public TextMistake At(int offset, int length, string problem) => TextMistake.At(Source, offset, length, problem);
 
     private static IEnumerable<(string Path, int At, int Length, IReadOnlyList<string> Within)> Fields(IEnumerable<MustacheToken> tokens, IReadOnlyList<string> within)
     {

@@ -126,13 +126,12 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
 
     private FinishedText Write(MessageFacts about, Decision decision, Told told, IReadOnlyList<string> others, AnswerWays? answer, (string Who, Instant At)? next, Guid? delivery)
     {
-        var audience = told.Customer ? Audience.Customer : told.Person is null ? Audience.Outside : Audience.Staff;
         var person = told.Person is { } id ? around.Staff.Person(id) : null;
-        var language = audience switch { Audience.Customer => Facts.InWords(Facts.Member(Facts.Member(facts.Event.After, "customer"), "language")), Audience.Staff => person?.Language, _ => null };
-        var parts = around.TextsFor(decision.Case!.Wording, facts.Event.Type, audience, language);
+        var language = Surroundings.LanguageOf(told.Audience, person, facts);
+        var parts = around.TextsFor(decision.Case!.Wording, facts.Event.Type, told.Audience, language);
         return new Composer(about with
         {
-            Audience = audience,
+            Audience = told.Audience,
             Language = TextLanguage.Of(language),
             Reader = person?.Name ?? told.Contact,
             ReaderId = told.Person,
@@ -204,7 +203,7 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
             RuleId = decision.Rule.Id,
             Step = step,
             Person = told.Person,
-            Audience = told.Customer ? Audience.Customer : told.Person is null ? Audience.Outside : Audience.Staff,
+            Audience = told.Audience,
             Channel = told.Channel,
             To = told.Contact,
             State = reason is not null ? DeliveryState.Skipped : told.Channel == Channel.Screen && !held ? DeliveryState.HandedOver : DeliveryState.Waiting,

@@ -61,7 +61,7 @@ public static class OwnRules
     private static Rule? OfNotice(OrderEvent happened)
     {
         var notice = Facts.Member(happened.DataJson, "notice");
-        if (notice.ValueKind != JsonValueKind.Object || DocumentText.Read(notice.GetRawText(), yaml: false).Node is not MapNode map || RuleReader.ReadTelling(map, null) is not { Errors.Count: 0 } telling)
+        if (notice.ValueKind != JsonValueKind.Object || RuleReader.ReadTelling(notice.GetRawText()) is not { Errors.Count: 0 } telling)
         {
             return null;
         }

@@ -125,7 +125,7 @@ public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rul
     /// <summary>Who would be told of a notice at a moment.</summary>
     public Task<Resolution> WhoAsync(Notice notice, Instant at, CancellationToken cancel)
     {
-        var (tell, by, _) = RuleReader.ReadTelling((MapNode)DocumentText.Read(notice.Telling, yaml: false).Node!, null);
+        var (tell, by, _) = RuleReader.ReadTelling(notice.Telling);
         return people.AskAsync(new TellQuestion(tell, by ?? OwnRules.EveryChannel, notice.Urgency, EventTypes.NoticeSent, OwnRules.Notice, false, at), null, cancel);
     }
 

@@ -26,7 +26,7 @@ public sealed class WhoDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCac
         return await db.Orders.AsNoTracking().Where(o => o.Number == number).Select(o => o.Document).FirstOrDefaultAsync(cancel);
     }
 
-    /// <summary>The facts of an imagined event.</summary>
-    public static Facts FactsOf(Surroundings around, string type, string order, Instant at) => new(
-        new OrderEvent { EventId = "", Source = "/sirena", Type = type, Subject = null, Time = at, Received = at, Data = $"{{\"order\":{order}}}", OrderAfter = order }, around.Business.Zone, around.Business.Currency);
+    /// <summary>The facts of an imagined event on an order, given as JSON, with its number where it is known.</summary>
+    public static Facts FactsOf(Surroundings around, string type, string order, Instant at, string? number = null) => new(
+        new OrderEvent { EventId = "preview", Source = "/sirena", Type = type, Subject = number, OrderNumber = number, Time = at, Received = at, Data = $"{{\"order\":{order}}}", OrderAfter = order }, around.Business.Zone, around.Business.Currency);
 }

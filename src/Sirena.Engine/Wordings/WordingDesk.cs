@@ -28,7 +28,7 @@ public sealed record PreviewQuestion(WordingParts Parts, Audience Audience, stri
 public sealed record Preview(IReadOnlyDictionary<Channel, FinishedText> Messages, IReadOnlyDictionary<Channel, string> From, IReadOnlyList<(string Field, string? Value)> Fields);
 
 /// <summary>Previews, saves and sets back wordings.</summary>
-public sealed class WordingDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, RuleShelf shelf, FieldWatch fields, Signals signals, IClock clock)
+public sealed class WordingDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, RuleShelf shelf, WhoDesk who, FieldWatch fields, Signals signals, IClock clock)
 {
     /// <summary>The paths that events of the business's own were seen to carry.</summary>
     public async Task<IReadOnlySet<string>> SeenAsync(CancellationToken cancel) => (await fields.SeenAsync(cancel)).Keys.ToHashSet();
@@ -47,16 +47,12 @@ public sealed class WordingDesk(IDbContextFactory<SirenaDb> factory, Surrounding
             return new Facts(last, around.Business.Zone, around.Business.Currency);
         }
 
-        return await db.Orders.AsNoTracking().Where(o => o.Number == number).Select(o => o.Document).FirstOrDefaultAsync(cancel) is { } document ? await FactsOfAsync(document, type, number, cancel) : null;
+        return await who.OrderAsync(number, cancel) is { } document ? await FactsOfAsync(document, type, number, cancel) : null;
     }
 
     /// <summary>The facts of an imagined event on an order that was given as JSON.</summary>
-    public async Task<Facts> FactsOfAsync(string order, string? type, string? number, CancellationToken cancel)
-    {
-        var around = await surroundings.GetAsync(cancel);
-        var now = clock.GetCurrentInstant();
-        return new Facts(new OrderEvent { EventId = "preview", Source = "/sirena", Type = type ?? "order.placed", Subject = number, OrderNumber = number, Time = now, Received = now, Data = $"{{\"order\":{order}}}", OrderAfter = order }, around.Business.Zone, around.Business.Currency);
-    }
+    public async Task<Facts> FactsOfAsync(string order, string? type, string? number, CancellationToken cancel) =>
+        WhoDesk.FactsOf(await surroundings.GetAsync(cancel), type ?? "order.placed", order, clock.GetCurrentInstant(), number);
 
     /// <summary>Writes every channel's message. Nobody is told.</summary>
     public async Task<Preview> PreviewAsync(PreviewQuestion question, CancellationToken cancel)

@@ -48,6 +48,14 @@ public sealed class RuleReader : DocumentReader
         return reader.Errors.Count > 0 ? (null, reader.Errors) : (rule, []);
     }
 
+    /// <summary>Reads the recipients and ways that were stored as JSON.</summary>
+    /// <returns>Nothing, with what is wrong, where the text is no object.</returns>
+    public static (IReadOnlyList<Recipient> Tell, Ways? By, IReadOnlyList<DocumentError> Errors) ReadTelling(string json) => DocumentText.Read(json, yaml: false) switch
+    {
+        (MapNode map, _) => ReadTelling(map, null),
+        (_, var error) => ([], null, [error ?? new DocumentError("", 1, 1, "Whom to tell is an object.")]),
+    };
+
     /// <summary>Reads the recipients and ways of a question 'who would be told'.</summary>
     public static (IReadOnlyList<Recipient> Tell, Ways? By, IReadOnlyList<DocumentError> Errors) ReadTelling(MapNode map, KnownNames? known)
     {

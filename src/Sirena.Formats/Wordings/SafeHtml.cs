@@ -26,12 +26,6 @@ public static class SafeHtml
             removed.Add($"{e.Attribute.Name}=\"{e.Attribute.Value}\" {(e.Attribute.Name is "href" or "src" ? "leads elsewhere than to http, https or mailto" : "is not for mail")}|{e.Attribute.Name}");
         };
         sanitizer.Sanitize(html);
-        return [.. removed.Distinct().Take(8).Select(r => r.Split('|')).Select(r => Place(html, html.IndexOf(r[1], StringComparison.OrdinalIgnoreCase), r[1].Length, $"{r[0]}. Take it out."))];
-    }
-
-    private static TextMistake Place(string text, int at, int length, string problem)
-    {
-        var before = text[..Math.Max(0, at)];
-        return new TextMistake(before.Count(c => c == '\n') + 1, before.Length - before.LastIndexOf('\n'), length, problem);
+        return [.. removed.Distinct().Take(8).Select(r => r.Split('|')).Select(r => TextMistake.At(html, html.IndexOf(r[1], StringComparison.OrdinalIgnoreCase), r[1].Length, $"{r[0]}. Take it out."))];
     }
 }

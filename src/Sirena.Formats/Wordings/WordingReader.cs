@@ -124,13 +124,17 @@ public sealed class WordingReader : DocumentReader
             return parts;
         }
 
-        foreach (var mistake in WordingCheck.Of(text, audience, name == "mail.html", seen).Concat(name == "mail.html" ? SafeHtml.Mistakes(text) : []))
+        foreach (var mistake in Mistakes(name, text, audience, seen))
         {
             Errors.Add(new DocumentError(At(path, member), node.Line + (mistake.Line - 1), mistake.Line == 1 ? node.Column + mistake.Column : mistake.Column, mistake.Problem));
         }
 
         return parts.With(name, text);
     }
+
+    /// <summary>What is wrong with the text of a part: what the check of wordings says, and in HTML what a mail may not carry.</summary>
+    public static IEnumerable<TextMistake> Mistakes(string part, string text, Audience audience, IReadOnlySet<string>? seen) =>
+        WordingCheck.Of(text, audience, part == "mail.html", seen).Concat(part == "mail.html" ? SafeHtml.Mistakes(text) : []);
 
     /// <summary>The document of a wording.</summary>
     public static JsonObject Write(Wording wording) => new()

@@ -2,6 +2,7 @@ using System.Text;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using Sirena.Core;
 using Sirena.Core.People;
 using Sirena.Engine;
 using Sirena.Engine.People;
@@ -158,6 +159,23 @@ public static class PeopleApi
 
         return allowed && await write(clock.GetCurrentInstant()) is { } text ? Results.Text(text, "text/calendar; charset=utf-8", Encoding.UTF8)
             : Problems.Missing("There is no such calendar, or its key was revoked. A supervisor finds the address on the page Rota.");
+    }
+
+    /// <summary>A question that comes as an object, JSON or YAML.</summary>
+    /// <param name="http">The request.</param>
+    /// <param name="members">What a question may hold.</param>
+    /// <returns>The object, and a mistake for each member that a question has not; else the answer that says why it cannot be read.</returns>
+    internal static async Task<(MapNode? Map, IEnumerable<DocumentError> Strangers, IResult? Refusal)> QuestionAsync(HttpContext http, string[] members)
+    {
+        if (await TextAsync(http.Request, http.RequestAborted) is not { } text)
+        {
+            return (null, [], Problems.Of(413, "The question is too large.", "A question holds at most 4 MB."));
+        }
+
+        var (node, error) = DocumentText.Read(text, yaml: http.Request.ContentType?.Contains("yaml", StringComparison.OrdinalIgnoreCase) == true);
+        return node is MapNode map
+            ? (map, map.Members.Where(m => !members.Contains(m.Name)).Select(m => new DocumentError(m.Name, m.Line, m.Column, $"A question has no member '{m.Name}'.{Closest.Hint(m.Name, members)}")), null)
+            : (null, [], Mistakes("The question cannot be read.", [error ?? new DocumentError("", 1, 1, $"A question is an object with the members {string.Join(", ", members)}.")]));
     }
 
     /// <summary>A request's text, or <see langword="null"/> when it is longer than 4 MB.</summary>

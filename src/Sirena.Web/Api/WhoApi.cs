@@ -22,25 +22,15 @@ public static class WhoApi
     private static async Task<IResult> AskAsync(HttpContext http, WhoDesk desk, IClock clock)
     {
         var cancel = http.RequestAborted;
-        if (await PeopleApi.TextAsync(http.Request, cancel) is not { } text)
+        var (map, strangers, refusal) = await PeopleApi.QuestionAsync(http, Members);
+        if (map is null)
         {
-            return Problems.Of(413, "The question is too large.", "A question holds at most 4 MB.");
-        }
-
-        var (node, error) = DocumentText.Read(text, yaml: http.Request.ContentType?.Contains("yaml", StringComparison.OrdinalIgnoreCase) == true);
-        if (error is not null)
-        {
-            return PeopleApi.Mistakes("The question cannot be read.", [error]);
-        }
-
-        if (node is not MapNode map)
-        {
-            return PeopleApi.Mistakes("The question cannot be read.", [new DocumentError("", 1, 1, $"A question is an object with the members {string.Join(", ", Members)}.")]);
+            return refusal!;
         }
 
         var (tell, by, mistakes) = RuleReader.ReadTelling(map, null);
         var errors = mistakes.ToList();
-        errors.AddRange(map.Members.Where(m => !Members.Contains(m.Name)).Select(m => new DocumentError(m.Name, m.Line, m.Column, $"A question has no member '{m.Name}'.{Closest.Hint(m.Name, Members)}")));
+        errors.AddRange(strangers);
         var urgency = Word(map, "urgency", errors) is { } word ? Names.Parse<Urgency>(word) ?? Wrong<Urgency>(errors, map, "urgency", $"'{word}' is none of {string.Join(", ", Names.All<Urgency>())}.") : Urgency.Prompt;
         var at = Word(map, "at", errors) is { } moment ? Facts.Time(moment) ?? Wrong<Instant>(errors, map, "at", $"'{moment}' is no time of RFC 3339 with an offset, such as 2026-11-24T15:30:00Z.") : clock.GetCurrentInstant();
         var type = Word(map, "event", errors) ?? "order.placed";

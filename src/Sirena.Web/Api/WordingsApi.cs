@@ -33,23 +33,13 @@ public static class WordingsApi
     private static async Task<IResult> PreviewAsync(HttpContext http, WordingDesk desk, SurroundingsCache surroundings)
     {
         var cancel = http.RequestAborted;
-        if (await PeopleApi.TextAsync(http.Request, cancel) is not { } text)
+        var (map, strangers, refusal) = await PeopleApi.QuestionAsync(http, Members);
+        if (map is null)
         {
-            return Problems.Of(413, "The question is too large.", "A question holds at most 4 MB.");
+            return refusal!;
         }
 
-        var (node, error) = DocumentText.Read(text, yaml: http.Request.ContentType?.Contains("yaml", StringComparison.OrdinalIgnoreCase) == true);
-        if (error is not null)
-        {
-            return PeopleApi.Mistakes("The question cannot be read.", [error]);
-        }
-
-        if (node is not MapNode map)
-        {
-            return PeopleApi.Mistakes("The question cannot be read.", [new DocumentError("", 1, 1, $"A question is an object with the members {string.Join(", ", Members)}.")]);
-        }
-
-        var errors = map.Members.Where(m => !Members.Contains(m.Name)).Select(m => new DocumentError(m.Name, m.Line, m.Column, $"A question has no member '{m.Name}'.{Closest.Hint(m.Name, Members)}")).ToList();
+        var errors = strangers.ToList();
         void Wrong(string member, string problem) => errors.Add(new DocumentError(member, (map[member] ?? map).Line, (map[member] ?? map).Column, problem));
         var audience = Names.Parse<Audience>(Word(map, "audience") ?? "staff") ?? Audience.Staff;
         if (Word(map, "audience") is { } word && Names.Parse<Audience>(word) is null)
@@ -71,7 +61,7 @@ public static class WordingsApi
         }
 
         var facts = await FactsAsync(map, type, desk, Wrong, cancel);
-        var language = Word(map, "language") ?? (audience == Audience.Customer && facts is not null ? Facts.InWords(Facts.Member(Facts.Member(facts.Event.After, "customer"), "language")) : person?.Language);
+        var language = Word(map, "language") ?? (audience == Audience.Customer && facts is not null ? facts.CustomerLanguage : person?.Language);
         var (parts, name) = await PartsAsync(map, audience, language, facts, desk, around, errors, Wrong, cancel);
         if (errors.Count > 0 || facts is null || parts is null)
         {
@@ -182,11 +172,8 @@ public static class WordingsApi
     private static async Task<IResult> ListAsync(HttpContext http, SurroundingsCache surroundings)
     {
         var around = await surroundings.GetAsync(http.RequestAborted);
-        return Results.Json(new { items = All(around).Select(WordingReader.Write), next = (string?)null });
+        return Results.Json(new { items = around.AllWordings.Select(WordingReader.Write), next = (string?)null });
     }
-
-    /// <summary>Every wording as it is in force: the business's own, then those that ship.</summary>
-    public static IEnumerable<Wording> All(Surroundings around) => around.Wordings.Values.Concat(ShippedWordings.All.Where(w => !around.Wordings.ContainsKey(w.Id))).OrderBy(w => w.Id, StringComparer.Ordinal);
 
     private static async Task<IResult> GetAsync(HttpContext http, string id, SurroundingsCache surroundings)
     {

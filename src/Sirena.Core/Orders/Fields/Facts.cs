@@ -54,6 +54,9 @@ public sealed class Facts(OrderEvent happened, DateTimeZone zone, string currenc
     /// <summary>The lines of the order after the event, none when it has none.</summary>
     public IReadOnlyList<JsonElement> Lines => LinesOf(Event.After);
 
+    /// <summary>The code of the customer's language, <see langword="null"/> when the order does not say it.</summary>
+    public string? CustomerLanguage => Member(Member(Event.After, "customer"), "language") is { ValueKind: JsonValueKind.String } language ? language.GetString() : null;
+
     private JsonElement Read(Field field, JsonElement order)
     {
         if (field.Lines is { } lines)

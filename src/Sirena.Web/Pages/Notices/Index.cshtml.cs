@@ -116,7 +116,7 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
         if (From is { } id && await db.Notices.AsNoTracking().FirstOrDefaultAsync(n => n.Id == id, cancel) is { } old && JsonNode.Parse(old.Telling) is JsonObject map)
         {
             (Headline, Text) = (old.Headline, old.Text);
-            var (tell, _, _) = RuleReader.ReadTelling((MapNode)DocumentText.Read(old.Telling, yaml: false).Node!, null);
+            var (tell, _, _) = RuleReader.ReadTelling(old.Telling);
             Tell = [.. tell.Select(DraftRecipient.Of)];
             (Ask, Remind, Passes) = ((bool?)map["ask"] ?? true, (int?)map["remindMinutes"] ?? 0, old.Urgency == Urgency.Urgent);
         }
@@ -206,7 +206,7 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
     private async Task LoadAsync(CancellationToken cancel)
     {
         For = (Later ? Clock.Read(At) : null) ?? Clock.Now;
-        var (tell, by, _) = RuleReader.ReadTelling((MapNode)DocumentText.Read(Telling().ToJsonString(), yaml: false).Node!, null);
+        var (tell, by, _) = RuleReader.ReadTelling(Telling().ToJsonString());
         if (tell.Count > 0)
         {
             Who = await who.AskAsync(new TellQuestion(tell, by ?? OwnRules.EveryChannel, Passes ? Urgency.Urgent : Urgency.Prompt, EventTypes.NoticeSent, OwnRules.Notice, false, For), null, cancel);

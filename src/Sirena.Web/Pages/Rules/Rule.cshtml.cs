@@ -91,7 +91,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     public IReadOnlyList<Core.Ladders.SharedLadder> Ladders { get; private set; } = [];
 
     /// <summary>The wordings that can be chosen, the business's own first.</summary>
-    public IEnumerable<Core.Wordings.Wording> Wordings => Api.WordingsApi.All(Around).Where(w => !w.Id.StartsWith("sirena.", StringComparison.Ordinal)).OrderBy(w => Core.Wordings.ShippedWordings.Find(w.Id) is not null).ThenBy(w => w.Name, StringComparer.Ordinal);
+    public IEnumerable<Core.Wordings.Wording> Wordings => Around.AllWordings.Where(w => !w.Id.StartsWith("sirena.", StringComparison.Ordinal)).OrderBy(w => Core.Wordings.ShippedWordings.Find(w.Id) is not null).ThenBy(w => w.Name, StringComparer.Ordinal);
 
     /// <summary>The wording that is used where none is chosen.</summary>
     public string UsualWording => Core.Wordings.ShippedWordings.IdFor(Draft?.When.FirstOrDefault() ?? "");

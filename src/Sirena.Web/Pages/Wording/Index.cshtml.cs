@@ -98,7 +98,7 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     public Channel Channel => Names.Parse<Channel>(Tab) ?? Channel.Mail;
 
     /// <summary>Every wording.</summary>
-    public IEnumerable<Core.Wordings.Wording> All => WordingsApi.All(Around);
+    public IEnumerable<Core.Wordings.Wording> All => Around.AllWordings;
 
     /// <summary>The names of fields for the editor, JSON by path.</summary>
     public string FieldNames => JsonSerializer.Serialize(WordingFields.All.Concat(WordingFields.OfLine).DistinctBy(f => f.Path).ToDictionary(f => f.Path, f => f.Name));
@@ -274,7 +274,7 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
         Name = form["name"].ToString() is { Length: > 0 } name ? name : Name;
         Parts = WordingParts.Names.Aggregate(new WordingParts(), (parts, n) => parts.With(n, form["p." + n].ToString().ReplaceLineEndings("\n")));
         var seen = await desk.SeenAsync(cancel);
-        Mistakes = [.. WordingCheck.Of(Parts, For, seen), .. Parts.Html is { } html ? SafeHtml.Mistakes(html).Select(m => new PartMistake("mail.html", m)) : []];
+        Mistakes = [.. Parts.Given.SelectMany(p => WordingReader.Mistakes(p.Name, p.Text, For, seen).Select(m => new PartMistake(p.Name, m)))];
     }
 
     private async Task LoadAsync(CancellationToken cancel)
