@@ -97,11 +97,12 @@ public static class ShippedWordings
     private static Wording Order(string id, string name, string type, string todo, string todoPt) => new(id, name,
     [
         new WordingText(Audience.Staff, "en", Staff(id, todo, false)), new WordingText(Audience.Staff, "pt", Staff(id, todoPt, true)),
-        new WordingText(Audience.Customer, "en", Customer(type, false)), new WordingText(Audience.Customer, "pt", Customer(type, true)),
+        new WordingText(Audience.Customer, "en", CustomerWords.Parts(type, false)), new WordingText(Audience.Customer, "pt", CustomerWords.Parts(type, true)),
         new WordingText(Audience.Outside, "en", Outside(id, false)), new WordingText(Audience.Outside, "pt", Outside(id, true)),
     ]);
 
-    private static string Row(string label, string path) => $"{{{{#{path}}}}}\n{label}: {{{{{path}}}}}\n{{{{/{path}}}}}\n";
+    /// <summary>A row of a text that is there only where its field is.</summary>
+    internal static string Row(string label, string path) => $"{{{{#{path}}}}}\n{label}: {{{{{path}}}}}\n{{{{/{path}}}}}\n";
 
     // What it is about: the general one may be about something else than an order.
     private static string About(string id) => id == General ? "{{order.number}}{{^order.number}}{{event.subject}}{{/order.number}}" : "{{order.number}}";
@@ -127,26 +128,6 @@ public static class ShippedWordings
             Push = brief,
             Screen = brief + (todo.Length == 0 ? "" : "\n" + todo),
             Ticket = $"{what} {{{{event.what}}}}\n\n{rows}\n{{{{order.lines.table}}}}\n\n{(pt ? "Regra" : "Rule")}: {{{{alert.rule}}}}",
-        };
-    }
-
-    // What the customer may read: where the order stands, never why it is held, how risky it is, or which rule matched.
-    private static WordingParts Customer(string type, bool pt)
-    {
-        var rows = pt ? Row("Navio", "order.extra.vessel") + Row("Cais", "order.extra.berth") + Row("Para", "order.dueAt") + Row("Estado", "order.status") + Row("Total", "order.total")
-            : Row("Vessel", "order.extra.vessel") + Row("Berth", "order.extra.berth") + Row("Due", "order.dueAt") + Row("Status", "order.status") + Row("Total", "order.total");
-        var shipped = type != "order.shipped" ? "{{#order.lines.count}}\n\n{{order.lines.table}}\n{{/order.lines.count}}\n" : pt
-            ? "\n{{#order.lines.now.count}}\nNesta remessa:\n{{order.lines.now.table}}\n{{/order.lines.now.count}}\n{{#order.lines.later}}\n{{title}}: {{now}} agora, {{later}} a seguir.\n{{/order.lines.later}}\n"
-            : "\n{{#order.lines.now.count}}\nIn this shipment:\n{{order.lines.now.table}}\n{{/order.lines.now.count}}\n{{#order.lines.later}}\n{{title}}: {{now}} now, {{later}} to follow.\n{{/order.lines.later}}\n";
-        var opening = pt ? "Olá{{#order.customer.name}} {{order.customer.name}}{{/order.customer.name}},\n\nnotícias da sua encomenda {{order.number}}:\n\n" : "Dear {{order.customer.name}}{{^order.customer.name}}customer{{/order.customer.name}},\n\nthis is how your order {{order.number}} stands:\n\n";
-        var brief = pt ? "A sua encomenda {{order.number}} na {{business.name}}{{#order.status}}: {{order.status}}{{/order.status}}." : "Your order {{order.number}} at {{business.name}}{{#order.status}}: {{order.status}}{{/order.status}}.";
-        var dispatched = pt ? "A sua encomenda {{order.number}} na {{business.name}}: {{order.shipped-now}} a caminho{{#order.lines.later.count}}, {{order.lines.later.sum.quantity}} a seguir{{/order.lines.later.count}}."
-            : "Your order {{order.number}} at {{business.name}}: {{order.shipped-now}} on the way{{#order.lines.later.count}}, {{order.lines.later.sum.quantity}} to follow{{/order.lines.later.count}}.";
-        return new WordingParts
-        {
-            Subject = pt ? "A sua encomenda {{order.number}} na {{business.name}}" : "Your order {{order.number}} at {{business.name}}",
-            Text = opening + rows + shipped,
-            Sms = type == "order.shipped" ? dispatched : brief,
         };
     }
 

@@ -48,6 +48,10 @@ public sealed class TextLanguage
         ["of"] = "de",
         ["Now"] = "Agora",
         ["Follows later"] = "Segue mais tarde",
+        ["To pick"] = "A recolher",
+        ["Ordered"] = "Encomendado",
+        ["Shipped"] = "Enviado",
+        ["Nothing is left to pick here."] = "Aqui já não falta nada.",
         ["Everything is in this shipment."] = "Tudo vai nesta remessa.",
     });
 

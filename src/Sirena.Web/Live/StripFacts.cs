@@ -6,7 +6,7 @@ using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Live;
 
-/// <summary>What the watch strip says.</summary>
+/// <summary>What the watch strip says. What waits for an answer is counted as on the Watch: open, or lapsed not long ago.</summary>
 public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int Waiting, string? WaitingBecause, int NobodyTold, string? NextOrder, string? NextCustomer, Instant? NextDue, string? LastType, string? LastOrder, Instant? LastAt, IReadOnlyList<(string Id, string Name)> Gaps, DeskTime Clock)
 {
     /// <summary>The pauses that hold, in words, with how many alerts they hold back.</summary>
@@ -72,8 +72,8 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
         await using var command = source.CreateCommand(
             """
             select
-              (select count(*) from (select from alerts where state = 'open' and reaches_somebody limit 10000) x),
-              (select min(raised_at) from alerts where state = 'open' and reaches_somebody),
+              (select count(*) from (select from alerts where state = 'open' or (state = 'lapsed' and ended_at >= $3) limit 10000) x),
+              (select min(raised_at) from alerts where state = 'open' or (state = 'lapsed' and ended_at >= $3)),
               (select count(*) from (select from deliveries where state in ('failed', 'expired') and created_at >= $1 limit 10000) x),
               (select count(*) from (select from deliveries where channel = 'mail' and state = 'waiting' and tries > 0 limit 10000) x),
               (select reason from deliveries where channel = 'mail' and state = 'waiting' and reason is not null order by due_at limit 1),
@@ -85,6 +85,7 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
             """);
         command.Parameters.Add(new NpgsqlParameter { Value = local.Midnight });
         command.Parameters.Add(new NpgsqlParameter { Value = now });
+        command.Parameters.Add(new NpgsqlParameter { Value = now - Pages.Watch.IndexModel.LongAgo });
         await using var reader = await command.ExecuteReaderAsync(cancel);
         await reader.ReadAsync(cancel);
         T? Get<T>(int i) => reader.IsDBNull(i) ? default : reader.GetFieldValue<T>(i);

@@ -58,6 +58,7 @@ public class ComposerTests
         var about = About(audience: Audience.Customer, facts: facts);
         Assert.Equal("4 now, 8 later", Write("{{#order.lines}}{{now}} now, {{later}} later{{/order.lines}}", about));
         Assert.Contains("Fish pie: 4 now, 8 to follow.", Shipped(Channel.Mail, about, "order-shipped").Text);
+        Assert.Equal("Part of your order AQ-1 is on its way", Shipped(Channel.Mail, about, "order-shipped").Subject);
         Assert.Equal("Your order AQ-1 at Averil Quay Provisions: 4 on the way, 8 to follow.", Shipped(Channel.Sms, about, "order-shipped").Text);
     }
 
@@ -93,6 +94,35 @@ public class ComposerTests
         }
 
         Assert.Contains("Status: On its way", Shipped(Channel.Mail, About(audience: Audience.Customer)).Text);
+    }
+
+    [Theory]
+    [InlineData("order.placed", "We have your order AQ-1", "thank you: we have your order", "Averil Quay Provisions: We have your order AQ-1, Tue 24 Nov, 15:30.")]
+    [InlineData("order.held", "Your order AQ-1 waits for a word with us", "Please call us and ask for odile.", "Averil Quay Provisions: Your order AQ-1 waits for a word with us.")]
+    [InlineData("order.status-changed", "Your order AQ-1: On its way", "there is news of your order.", "Averil Quay Provisions: Your order AQ-1: On its way.")]
+    [InlineData("order.shipped", "Your order AQ-1 is on its way", "your order is on its way.", "Your order AQ-1 at Averil Quay Provisions: 4 on the way.")]
+    [InlineData("order.risk-flagged", "Your order AQ-1 at Averil Quay Provisions", "this is how your order stands.", "Your order AQ-1 at Averil Quay Provisions: On its way.")]
+    public void A_customer_gets_a_friendly_line_for_each_event(string type, string subject, string line, string sms)
+    {
+        var order = type == "order.shipped" ? Full.Replace("\"quantity\":12", "\"quantity\":4", StringComparison.Ordinal).Replace("\"quantity\":2,\"shipped\":2", "\"quantity\":0,\"shipped\":0", StringComparison.Ordinal) : Full;
+        var about = About(order, Audience.Customer, type: type);
+        var (mail, phone) = (Shipped(Channel.Mail, about, ShippedWordings.IdFor(type)), Shipped(Channel.Sms, about, ShippedWordings.IdFor(type)));
+        Assert.Equal(subject, mail.Subject);
+        Assert.Contains(line, mail.Text);
+        Assert.Equal(sms, phone.Text);
+    }
+
+    [Fact]
+    public void Every_customer_s_SMS_of_an_ordinary_order_fits_one_part()
+    {
+        foreach (var wording in ShippedWordings.All.Where(w => w.For(Audience.Customer, "en") is not null && !w.Id.StartsWith("sirena.", StringComparison.Ordinal)))
+        {
+            foreach (var language in new[] { "en", "pt" })
+            {
+                var sms = SmsText.Of(Shipped(Channel.Sms, About(audience: Audience.Customer, language: language), wording.Id).Text);
+                Assert.True(sms is { Segments: 1, Encoding: SmsEncoding.Gsm7 }, $"{wording.Id} in {language} takes {sms.Segments} parts, {sms.Encoding}");
+            }
+        }
     }
 
     [Fact]

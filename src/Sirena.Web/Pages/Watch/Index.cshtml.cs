@@ -48,7 +48,8 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
     /// <summary>How many alerts are drawn.</summary>
     public const int Most = 300;
 
-    private static readonly Duration LongAgo = Duration.FromHours(12);
+    /// <summary>What was taken or lapsed longer ago is left out until it is asked for.</summary>
+    public static readonly Duration LongAgo = Duration.FromHours(12);
 
     /// <summary><c>team</c> or <c>due</c>.</summary>
     [BindProperty(SupportsGet = true)]
@@ -125,7 +126,7 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
         var burning = db.Alerts.AsNoTracking().Where(a => a.State == AlertState.Open || (a.State == AlertState.Taken && (Old || a.TakenAt >= since)) || (a.State == AlertState.Lapsed && (Old || a.EndedAt >= since)));
         var alerts = await burning.OrderByDescending(a => a.State == AlertState.Open).ThenByDescending(a => a.RaisedAt).Take(Most).ToListAsync(cancel);
         All = alerts.Count < Most ? alerts.Count : await burning.CountAsync(cancel);
-        OldOnes = Old ? 0 : await db.Alerts.Where(a => (a.State == AlertState.Taken && a.TakenAt < since) || (a.State == AlertState.Lapsed && a.EndedAt < since)).Take(1000).CountAsync(cancel);
+        OldOnes = Old ? 0 : await db.Alerts.Where(a => (a.State == AlertState.Taken && a.TakenAt < since) || (a.State == AlertState.Lapsed && a.EndedAt < since)).OrderBy(a => a.Id).Take(1000).CountAsync(cancel);
         Guid[] ids = [.. alerts.Select(a => a.Id)];
         string[] numbers = [.. alerts.Select(a => a.OrderNumber).OfType<string>().Distinct()];
         var steps = (await db.AlertSteps.AsNoTracking().Where(s => ids.Contains(s.AlertId)).ToListAsync(cancel)).ToLookup(s => s.AlertId);
@@ -134,15 +135,16 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
         var (rows, fuses) = (new List<WatchRow>(), new Fuses(Around));
         foreach (var alert in alerts)
         {
-            var ladder = (await shelf.OfAsync(alert, cancel)).Case?.Ladder ?? [];
+            var held = (await shelf.OfAsync(alert, cancel)).Case;
             var order = alert.OrderNumber is { } n ? orders.GetValueOrDefault(n) : null;
-            var fuse = fuses.Of(alert, steps[alert.Id], [.. deliveries[alert.Id]], order?.DueAt, ladder);
-            rows.Add(new WatchRow(alert, fuse, order, LaneOf(alert, deliveries[alert.Id], order)));
+            var fuse = fuses.Of(alert, steps[alert.Id], [.. deliveries[alert.Id]], order?.DueAt, held?.Ladder ?? []);
+            rows.Add(new WatchRow(alert, fuse, order, LaneOf(held, steps[alert.Id], deliveries[alert.Id], order)));
         }
 
+        rows.RemoveAll(r => Team is not null && r.Lane != Team);
         Waiting = rows.Count(r => r.Alert.State is AlertState.Open or AlertState.Lapsed);
         Burnt = rows.Count(r => r.Alert.State == AlertState.Lapsed);
-        Board = [.. rows.Where(r => Team is null || r.Lane == Team).GroupBy(r => r.Lane).Select(Lane).OrderBy(l => l.Rows[0].Fuse.Order).ThenBy(l => l.Name, StringComparer.Ordinal)];
+        Board = [.. rows.GroupBy(r => r.Lane).Select(Lane).OrderBy(l => l.Rows[0].Fuse.Order).ThenBy(l => l.Name, StringComparer.Ordinal)];
         Failed = await db.Deliveries.AsNoTracking().Where(d => (d.State == DeliveryState.Failed || d.State == DeliveryState.Expired) && d.CreatedAt >= Clock.Midnight).OrderByDescending(d => d.CreatedAt).Take(3).ToListAsync(cancel);
         Landed = await db.Deliveries.AsNoTracking().Where(d => d.State == DeliveryState.Landed && d.CreatedAt >= Clock.Midnight).OrderByDescending(d => d.CreatedAt).Take(8).ToListAsync(cancel);
     }
@@ -154,12 +156,20 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
         return new WatchLane(team?.Name ?? (Lanes == "due" ? of.Key : "Others"), team?.Id, rota ? Around.Staff.Rota.OnDuty(team!.Id, Clock.Now).Select(d => d.Person).Distinct().Count() : 0, rota, [.. of.OrderBy(r => r.Fuse.Order)]);
     }
 
-    // A team's alert is one whose first-told reader is of that team.
-    private string LaneOf(Alert alert, IEnumerable<Delivery> told, Order? order)
+    // A team's alert is one that was passed on to it, else one whose rule names it first, else one whose readers are mostly of it.
+    private string LaneOf(RuleCase? held, IEnumerable<AlertStep> steps, IEnumerable<Delivery> told, Order? order)
     {
         if (Lanes == "due")
         {
             return order?.DueAt is not { } due ? "Not due" : due < Clock.Now ? "Overdue" : due < Clock.Now + Duration.FromHours(1) ? "Due within the hour" : Clock.Zone.AtStartOfDay(Clock.Today.PlusDays(1)).ToInstant() > due ? "Due today" : "Due later";
+        }
+
+        const string aimed = "team:";
+        var aim = steps.OrderByDescending(s => s.Index).FirstOrDefault(s => s.FiredAt is not null)?.Aim;
+        var named = aim is not null ? (aim.StartsWith(aimed, StringComparison.Ordinal) ? aim[aimed.Length..] : null) : held?.Tell.Select(r => r is DutyRecipient duty ? duty.Team : r is TeamRecipient team ? team.Team : null).FirstOrDefault(t => t is not null);
+        if (named is not null)
+        {
+            return named;
         }
 
         return told.Where(d => d.Person is not null).SelectMany(d => Around.Staff.Person(d.Person!)?.Teams ?? []).GroupBy(t => t).OrderByDescending(g => g.Count()).ThenBy(g => g.Key, StringComparer.Ordinal).FirstOrDefault()?.Key ?? "";

@@ -2,9 +2,11 @@ using System.Text.Json;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
+using NodaTime;
 using Sirena.Channels;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
+using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
@@ -28,7 +30,7 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     /// <summary>The channels' tabs with the parts that each has.</summary>
     public static IReadOnlyList<(Channel Channel, string Label, (string Part, string Label, int Rows)[] Parts)> Tabs { get; } =
     [
-        (Channel.Mail, "Mail", [("mail.subject", "Subject", 1), ("mail.text", "Text", 12), ("mail.html", "HTML, where the text alone is not enough", 6)]),
+        (Channel.Mail, "Mail", [("mail.subject", "Subject", 1), ("mail.text", "Text", 12), ("mail.html", "HTML", 8)]),
         (Channel.Sms, "SMS", [("sms", "SMS text", 6)]), (Channel.Chat, "Team chat", [("chat", "Chat line", 5)]), (Channel.Push, "Push", [("push", "Push message", 4)]),
         (Channel.Screen, "Screen", [("screen", "On a person's own list", 5)]), (Channel.Ticket, "Ticket", [("ticket", "Printed ticket, 42 columns", 12)]),
     ];
@@ -52,6 +54,10 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     /// <summary>The order whose values are shown.</summary>
     [BindProperty(SupportsGet = true)]
     public string? Order { get; set; }
+
+    /// <summary>The event that is told of; the wording's own where none is chosen.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Event { get; set; }
 
     /// <summary>Who would read it.</summary>
     [BindProperty(SupportsGet = true)]
@@ -78,6 +84,18 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
 
     /// <summary>The preview; <see langword="null"/> while the texts have mistakes.</summary>
     public Preview? Shown { get; private set; }
+
+    /// <summary>The event that is shown.</summary>
+    public string ShownEvent { get; private set; } = "";
+
+    /// <summary>When the shown event happened to the order; <see langword="null"/> where it never did and is imagined.</summary>
+    public Instant? Happened { get; private set; }
+
+    /// <summary>The events that a preview can stand on.</summary>
+    public IEnumerable<string> Events => EventTypes.All.Where(t => t != EventTypes.NoticeSent).Append(ShownEvent).Where(t => t.Length > 0).Distinct();
+
+    /// <summary>Other readers and languages in which it says something else than what ships.</summary>
+    public IEnumerable<WordingText> ChangedElsewhere => ShippedWordings.Find(Id) is not { } shipped ? [] : (Wording?.Texts ?? []).Where(t => (t.Audience, t.Language) != (For, Language) && shipped.Texts.FirstOrDefault(s => (s.Audience, s.Language) == (t.Audience, t.Language))?.Parts != t.Parts);
 
     /// <summary>The fields with their values in the chosen order.</summary>
     public IReadOnlyList<(TextFieldInfo Field, string? Value)> Values { get; private set; } = [];
@@ -214,8 +232,8 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     }
 
     /// <summary>This page's address with other choices.</summary>
-    public string Address(string? id = null, string? audience = null, string? language = null, bool compare = false) =>
-        $"/wording?id={Uri.EscapeDataString(id ?? Id)}&audience={audience ?? Audience}&language={language ?? Language}&tab={Tab}{(Order is null ? "" : "&order=" + Uri.EscapeDataString(Order))}{(Person is null ? "" : "&person=" + Person)}{(compare ? "&compare=true" : "")}";
+    public string Address(string? id = null, string? audience = null, string? language = null, bool compare = false) => "/wording" + QueryString.Create(
+        new Dictionary<string, string?> { ["id"] = id ?? Id, ["audience"] = audience ?? Audience, ["language"] = language ?? Language, ["tab"] = Tab, ["order"] = Order, ["event"] = id is null ? Event : null, ["person"] = Person, ["compare"] = compare ? "true" : null }.Where(p => !string.IsNullOrEmpty(p.Value)));
 
     /// <summary>The mistakes of a part.</summary>
     public IEnumerable<PartMistake> At(string part) => Mistakes.Where(m => m.Part == part);
@@ -292,8 +310,9 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
 
     private async Task ShowAsync(CancellationToken cancel)
     {
-        var type = ShippedWordings.EventOf(Id);
+        var type = string.IsNullOrEmpty(Event) ? ShippedWordings.EventOf(Id) : Event;
         var facts = (Order is null ? null : await desk.FactsAsync(Order, type, cancel) ?? await desk.FactsAsync(Order, null, cancel)) ?? await desk.FactsOfAsync("{}", type, null, cancel);
+        (ShownEvent, Happened) = (facts.Event.Type, facts.Event.Id > 0 ? facts.Event.Time : null);
         var reader = Person is { Length: > 0 } id ? Around.Staff.Person(id) : null;
         var used = Parts.Given.Any() ? Parts : Around.TextsFor(Id, facts.Event.Type, For, Language);
         var question = new PreviewQuestion(used, For, Language, facts, Users[Id].FirstOrDefault()?.Name ?? Name, reader);

@@ -148,17 +148,18 @@
       if (found.some(o => o.number === order.value)) choose();
     }, 200);
   });
-  const choose = () => { const to = new URL(window.location.href); to.searchParams.set('order', order.value); to.searchParams.set('tab', form.elements.tab.value); to.searchParams.set('person', form.elements.person.value); refresh(to); };
+  const choose = () => { const to = new URL(window.location.href); to.searchParams.set('order', order.value); to.searchParams.set('tab', form.elements.tab.value); to.searchParams.set('person', form.elements.person.value); to.searchParams.set('event', form.elements.event.value); refresh(to); };
   // Another order or reader: the values and the preview are drawn anew, what was typed stays.
   const refresh = async to => {
     const doc = new DOMParser().parseFromString(await (await fetch(to)).text(), 'text/html');
-    document.getElementById('fields').innerHTML = doc.getElementById('fields').innerHTML;
+    for (const id of ['fields', 'when']) document.getElementById(id).innerHTML = doc.getElementById(id).innerHTML;
     history.replaceState(null, '', to);
     form.action = doc.getElementById('wording').getAttribute('action');
     document.getElementById('draw-page').formAction = doc.getElementById('draw-page').formAction;
     draw();
   };
   form.elements.person.addEventListener('change', choose);
+  form.elements.event.addEventListener('change', choose);
   marks(document.getElementById('preview'));
   look();
   page();
