@@ -3,7 +3,10 @@ using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using Npgsql;
 using Sirena.Core.Ladders;
+using Sirena.Core.Orders;
+using Sirena.Demo.OrderSystem;
 using Sirena.Demo.World;
+using Sirena.Engine.Intake;
 using Sirena.Storage;
 
 namespace Sirena.Engine.Tests;
@@ -36,6 +39,24 @@ public sealed class SettlementTests : IAsyncLifetime
         Assert.Equal(0, stale);
         await SettleAsync(later + Duration.FromMinutes(10));
         Assert.Equal(more, (await CountAsync(later)).Events);
+    }
+
+    [Fact]
+    public async Task The_demo_s_order_system_leaves_orders_alone_of_which_somebody_else_has_told()
+    {
+        var begin = Instant.FromUtc(2026, 11, 20, 14, 0);
+        await SettleAsync(begin);
+        await using var services = Settlement.Services($"{server};Database={name}", new At(begin));
+        await using var db = await services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync(TestContext.Current.CancellationToken);
+        var own = await OrderSystem.Own(db).Select(o => o.Number).ToListAsync(TestContext.Current.CancellationToken);
+        Assert.Equal(await db.Orders.CountAsync(TestContext.Current.CancellationToken), own.Count);
+        foreach (var (source, number) in new[] { ("/visitor", own[0]), (OwnEvents.Source, own[1]), ("/visitor", "AQ-90001") })
+        {
+            db.Events.Add(new OrderEvent { EventId = $"{source} {number}", Source = source, Type = "order.changed", Subject = number, OrderNumber = number, Seq = 99, Time = begin, Received = begin, Data = "{}" });
+        }
+
+        await db.SaveChangesAsync(TestContext.Current.CancellationToken);
+        Assert.Equal(own.Skip(1).Order(), (await OrderSystem.Own(db).Select(o => o.Number).ToListAsync(TestContext.Current.CancellationToken)).Order());
     }
 
     private async Task SettleAsync(Instant at)

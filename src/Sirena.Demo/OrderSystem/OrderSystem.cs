@@ -4,7 +4,9 @@ using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using NodaTime.Text;
+using Sirena.Core.Orders;
 using Sirena.Demo.World;
+using Sirena.Engine.Intake;
 using Sirena.Storage;
 
 namespace Sirena.Demo.OrderSystem;
@@ -15,6 +17,9 @@ namespace Sirena.Demo.OrderSystem;
 /// </summary>
 public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> factory, DemoFile demo)
 {
+    /// <summary>The source that its events name.</summary>
+    public const string Source = "https://orders.averilquay.example";
+
     private static readonly string[] Way = ["received", "credit-check", "picking", "in-galley", "loaded", "alongside", "signed-for"];
     private readonly Random chance = new();
     private int nextNumber;
@@ -42,6 +47,10 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
         }
     }
 
+    /// <summary>The orders that it moves: those of which nobody else has told. Whoever tries the demo with events of their own keeps those orders to themselves.</summary>
+    public static IQueryable<Order> Own(SirenaDb db) =>
+        db.Orders.AsNoTracking().Where(o => o.Number.StartsWith("AQ-") && !db.Events.Any(e => e.OrderNumber == o.Number && e.Source != Source && e.Source != OwnEvents.Source));
+
     private Task PlaceAsync(CancellationToken cancel)
     {
         var placed = new OrderPlan(chance).Make(nextNumber++, SystemClock.Instance.GetCurrentInstant())[0];
@@ -51,7 +60,7 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
     private async Task MoveAsync(CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var candidates = await db.Orders.AsNoTracking().Where(o => o.Open && o.Number.StartsWith("AQ-") && o.Seq > 0).OrderBy(o => o.DueAt).Take(60).ToListAsync(cancel);
+        var candidates = await Own(db).Where(o => o.Open && o.Seq > 0).OrderBy(o => o.DueAt).Take(60).ToListAsync(cancel);
         if (candidates.Count == 0)
         {
             return;
@@ -99,7 +108,7 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
         {
             ["specversion"] = "1.0",
             ["id"] = Guid.CreateVersion7().ToString(),
-            ["source"] = "https://orders.averilquay.example",
+            ["source"] = Source,
             ["type"] = type,
             ["subject"] = data["order"]!["number"]!.DeepClone(),
             ["time"] = InstantPattern.ExtendedIso.Format(SystemClock.Instance.GetCurrentInstant()),

@@ -16,7 +16,6 @@ namespace Sirena.Demo.World;
 /// </summary>
 public sealed class History(Random chance, Surroundings around, RuleBook book)
 {
-    private const string Source = "https://orders.averilquay.example";
     private readonly Dictionary<string, (OrderState State, long Seq, Instant Newest)> orders = [];
     private readonly List<Alert> open = [];
 
@@ -112,7 +111,7 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
         {
             Id = id,
             EventId = $"h-{id}",
-            Source = Source,
+            Source = OrderSystem.OrderSystem.Source,
             Type = said.Type,
             Subject = number ?? (string?)said.Data["stock"]?["sku"],
             OrderNumber = number,
