@@ -25,6 +25,7 @@ cluster_alive() { local p; p=$(pid_line 1); [ -n "$p" ] && [ -r "/proc/$p/stat" 
 cluster_running() { cluster_alive && "$(postgres_bin)/pg_isready" -q -h 127.0.0.1 -p "$(pid_line 4)"; }
 cluster_password() { cat "$PG_ROOT/password"; }
 port_is_free() { ! (exec 3<>"/dev/tcp/127.0.0.1/$1") 2>/dev/null; }
+udp_port_is_free() { ! grep -qiE "^ *[0-9]+: [0-9A-F]+:$(printf %04X "$1") " /proc/net/udp /proc/net/udp6 2>/dev/null; }
 free_port() { local p; while :; do p=$((20000 + RANDOM % 30000)); port_is_free "$p" && { echo "$p"; return; }; done; }
 
 cluster_make() {

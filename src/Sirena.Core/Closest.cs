@@ -3,7 +3,7 @@ namespace Sirena.Core;
 /// <summary>Finds the word that somebody probably meant.</summary>
 public static class Closest
 {
-    /// <summary>The candidate within two slips of <paramref name="word"/> (Damerau-Levenshtein without transpositions), or <see langword="null"/>.</summary>
+    /// <summary>The candidate within two slips of <paramref name="word"/> (Damerau-Levenshtein without transpositions, upper and lower case alike), or <see langword="null"/>.</summary>
     public static string? To(string word, IEnumerable<string> candidates)
     {
         var best = candidates.Select(c => (Word: c, Slips: Distance(word, c))).OrderBy(x => x.Slips).FirstOrDefault((Word: "", Slips: int.MaxValue));
@@ -24,7 +24,7 @@ public static class Closest
             for (var j = 1; j <= b.Length; j++)
             {
                 var above = row[j];
-                row[j] = Math.Min(Math.Min(row[j], row[j - 1]) + 1, diagonal + (a[i - 1] == b[j - 1] ? 0 : 1));
+                row[j] = Math.Min(Math.Min(row[j], row[j - 1]) + 1, diagonal + (char.ToUpperInvariant(a[i - 1]) == char.ToUpperInvariant(b[j - 1]) ? 0 : 1));
                 diagonal = above;
             }
         }

@@ -106,4 +106,36 @@ public sealed class DispatchTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.Equal("try 1: too late", (await db.Receipts.SingleAsync(r => r.DeliveryId == delivery.Id)).Text);
         Assert.NotEqual(DeliveryState.Failed, (await db.Deliveries.AsNoTracking().SingleAsync(d => d.Id == delivery.Id)).State);
     }
+
+    [Fact]
+    public async Task A_failing_gateway_rests_longer_each_time_and_is_tried_at_once_when_its_settings_change()
+    {
+        var (gateways, cancel) = (desk.Services.GetRequiredService<Gateways>(), TestContext.Current.CancellationToken);
+        async Task SaveAsync(string address)
+        {
+            await using var db = await desk.DbAsync();
+            await db.Gateways.Where(g => g.Id == "dull").ExecuteDeleteAsync(cancel);
+            db.Gateways.Add(new Gateway { Id = "dull", Channel = Channel.Chat, Name = "Dull chat", Address = address });
+            await db.SaveChangesAsync(cancel);
+            desk.Services.GetRequiredService<Signals>().Raise(Topic.Setup);
+        }
+
+        await SaveAsync("http://127.0.0.1:9/away");
+        var line = (await gateways.PickAsync(Channel.Chat, cancel))!;
+        Assert.Equal("dull", line.Id);
+        for (var i = 0; i < 4; i++)
+        {
+            await gateways.NoteAsync(line, Channel.Chat, new Core.Deliveries.HandOver(AttemptOutcome.Gateway, null, "no connection"), cancel);
+        }
+
+        Assert.Null(await gateways.PickAsync(Channel.Chat, cancel));
+        await SaveAsync("http://127.0.0.1:9/here");
+        var trial = (await gateways.PickAsync(Channel.Chat, cancel))!;
+        Assert.True(trial.Trial);
+        Assert.Null(await gateways.PickAsync(Channel.Chat, cancel));
+        await gateways.NoteAsync(trial, Channel.Chat, new Core.Deliveries.HandOver(AttemptOutcome.Accepted, "200", "taken"), cancel);
+        Assert.False((await gateways.PickAsync(Channel.Chat, cancel))!.Trial);
+        await using var after = await desk.DbAsync();
+        await after.Gateways.Where(g => g.Id == "dull").ExecuteDeleteAsync(cancel);
+    }
 }

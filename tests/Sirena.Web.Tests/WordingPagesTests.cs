@@ -50,6 +50,35 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
+    public async Task A_preview_stands_on_any_event_as_it_happened_or_imagined_and_what_is_typed_stays()
+    {
+        await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), "PV-1", "order.placed", ",\"dueAt\":\"2031-05-04T09:30:00Z\",\"lines\":[{\"sku\":\"A\",\"title\":\"Mooring line\",\"quantity\":12,\"shipped\":0}]"));
+        Go("/wording?id=order-shipped&audience=customer&tab=sms&order=PV-1");
+        Until(() => Shown.Contains("Your order PV-1: 12 on the way.", StringComparison.Ordinal), "An imagined shipment takes all that is left");
+        Assert.Contains("has not happened to PV-1", Browser.FindElement(By.Id("when")).Text);
+        Assert.Equal(["mail", "sms"], Browser.FindElements(By.CssSelector("[data-tab]")).Select(t => t.GetAttribute("data-tab")!));
+        Browser.ExecuteScript("const r = document.querySelector(\"[data-part='sms'] + .rich\"); r.replaceChildren('News: {{event.name}} {{order.number}} {{order.extra.gate}}'); r.dispatchEvent(new Event('input', { bubbles: true }));");
+        Until(() => Shown.Contains("News: Shipped PV-1", StringComparison.Ordinal), "The preview follows what is typed");
+        Until(() => Shown.Contains("Missing in this order, so left out: gate", StringComparison.Ordinal), "What the order lacks is said");
+        Choose("select[name=event] option[value='order.placed']");
+        Until(() => Shown.Contains("News: Placed PV-1", StringComparison.Ordinal), "Another event, the same unsaved words");
+        Assert.Contains("as it was told of PV-1", Browser.FindElement(By.Id("when")).Text);
+        NoSeriousFault();
+    }
+
+    [Fact]
+    public void HTML_of_one_s_own_is_folded_away_until_there_is_some_and_scripts_in_it_do_not_save()
+    {
+        Go("/wording?id=order-paid&tab=mail");
+        Assert.False(Browser.FindElement(By.Id("p-mail.html")).Displayed);
+        Browser.FindElement(By.CssSelector("details.own summary")).SendKeys(Keys.Enter);
+        Browser.FindElement(By.Id("p-mail.html")).SendKeys("<p>Paid: <b>{{order.total}}</b></p><script>alert(1)</script>");
+        Choose("button[value=save]");
+        Says("Not saved");
+        Assert.True(Browser.FindElement(By.Id("p-mail.html")).Displayed);
+    }
+
+    [Fact]
     public void A_logo_that_is_too_large_or_none_is_refused_with_a_sentence()
     {
         var large = Path.Combine(Path.GetTempPath(), $"{Guid.NewGuid():N}.png");
@@ -91,7 +120,7 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
     public void A_notice_shows_whom_it_reaches_before_it_goes_and_who_read_it_after()
     {
         Go("/people/notices");
-        Choose("#n-t0 option[value='duty:kitchen']");
+        Choose("#n-t0 option[value='team:kitchen']");
         Until(() => Browser.FindElement(By.Id("readers")).Text.Contains("would be told", StringComparison.Ordinal) && Browser.FindElements(By.CssSelector("#readers tbody tr")).Count > 0, "The readers appear");
         Choose("button[value=send]");
         Says("Say in one line what it is about");

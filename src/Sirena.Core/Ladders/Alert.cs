@@ -1,3 +1,4 @@
+using System.Text.Json;
 using NodaTime;
 using Sirena.Core.Rules;
 
@@ -109,6 +110,14 @@ public sealed class AlertStep
 
     /// <summary>Who was left out and why; JSON, a list of <see cref="People.LeftOut"/>.</summary>
     public required string Left { get; set; }
+
+    /// <summary>What made a person one of those who were told, after 'because'; <see langword="null"/> where they were not.</summary>
+    /// <param name="person">The person's id.</param>
+    public string? BecauseOf(string person)
+    {
+        using var told = JsonDocument.Parse(Told);
+        return told.RootElement.EnumerateArray().Where(t => t.TryGetProperty("person", out var p) && p.GetString() == person).Select(t => t.GetProperty("because").GetString()).FirstOrDefault();
+    }
 }
 
 /// <summary>What a person did with an alert.</summary>

@@ -1,4 +1,5 @@
 using System.Collections.Frozen;
+using Sirena.Core.Rules;
 
 namespace Sirena.Core.People;
 
@@ -51,6 +52,19 @@ public sealed class StaffDirectory
 
     /// <summary>The site of that id, or <see langword="null"/>.</summary>
     public Site? Site(string id) => sites.GetValueOrDefault(id);
+
+    /// <summary>The id of a person of the house or a team as somebody writes them: the id itself, the whole name, or a first or last name that only one has; letters count without case and accents. <see langword="null"/> for nobody, or several.</summary>
+    public string? IdOf(string written)
+    {
+        var wanted = TextFolding.Fold(written.Trim());
+        string? Only(Func<string, bool> fits)
+        {
+            string[] found = [.. people.Values.Where(p => p is { ArchivedAt: null, Outside: false } && fits(TextFolding.Fold(p.Name))).Select(p => p.Id).Concat(teams.Values.Where(t => fits(TextFolding.Fold(t.Name))).Select(t => t.Id)).Take(2)];
+            return found.Length == 1 ? found[0] : null;
+        }
+
+        return Person(written)?.Id ?? Team(written)?.Id ?? Only(n => n == wanted) ?? Only(n => n.Split(' ').Contains(wanted));
+    }
 
     /// <summary>The members of a team, by id.</summary>
     public IEnumerable<Person> Members(string team) => members[team];

@@ -5,6 +5,9 @@ namespace Sirena.Core.Wordings;
 /// <summary>What ships for customers: a friendly line for each event, then how the order stands. Never why it is held, how risky it is, or which rule matched.</summary>
 internal static class CustomerWords
 {
+    private const string Goes = "{{order.shipped-now}} on the way{{#order.lines.later.count}}, {{order.lines.later.sum.quantity}} to follow{{/order.lines.later.count}}";
+    private const string GoesPt = "{{order.shipped-now}} a caminho{{#order.lines.later.count}}, {{order.lines.later.sum.quantity}} a seguir{{/order.lines.later.count}}";
+
     // By event: the subject, and the line after the greeting. SMS repeats the subject, so Portuguese ones keep to letters of the 7-bit alphabet (GSM 03.38) where they can.
     private static readonly FrozenDictionary<string, (string Subject, string Line, string SubjectPt, string LinePt)> ByEvent = new Dictionary<string, (string, string, string, string)>
     {
@@ -15,7 +18,7 @@ internal static class CustomerWords
         ["order.released"] = ("Your order {{order.number}} goes on", "all is settled and your order goes on as planned.", "A sua encomenda {{order.number}} segue em frente", "está tudo resolvido e a sua encomenda segue como previsto."),
         ["order.payment-failed"] = ("The payment for your order {{order.number}} did not go through", "we could not take the payment for your order. Please call us, or pay another way, so that it leaves in time.", "O pagamento da encomenda {{order.number}} falhou", "não conseguimos receber o pagamento da sua encomenda. Ligue-nos ou pague de outra forma, para que siga a tempo."),
         ["order.paid"] = ("Your payment for order {{order.number}} has arrived", "thank you: your payment has arrived.", "Recebemos o pagamento da encomenda {{order.number}}", "obrigado: recebemos o seu pagamento."),
-        ["order.shipped"] = ("{{#order.lines.later.count}}Part of your{{/order.lines.later.count}}{{^order.lines.later.count}}Your{{/order.lines.later.count}} order {{order.number}} is on its way", "{{#order.lines.later.count}}a part of your order is on its way; the rest follows.{{/order.lines.later.count}}{{^order.lines.later.count}}your order is on its way.{{/order.lines.later.count}}", "{{#order.lines.later.count}}Parte da{{/order.lines.later.count}}{{^order.lines.later.count}}A{{/order.lines.later.count}} sua encomenda {{order.number}} vai a caminho", "{{#order.lines.later.count}}parte da sua encomenda vai a caminho; o resto segue depois.{{/order.lines.later.count}}{{^order.lines.later.count}}a sua encomenda vai a caminho.{{/order.lines.later.count}}"),
+        ["order.shipped"] = ("Your order {{order.number}}: " + Goes, "goods of your order are on their way to you.", "A sua encomenda {{order.number}}: " + GoesPt, "artigos da sua encomenda vão a caminho."),
         ["order.cancelled"] = ("Your order {{order.number}} is cancelled", "your order is cancelled. If this is news to you, please call us.", "A sua encomenda {{order.number}} foi cancelada", "a sua encomenda foi cancelada. Se não contava com isto, ligue-nos, por favor."),
         ["order.refunded"] = ("Your refund for order {{order.number}}", "we have sent your money back. It can take a few days to reach you.", "O reembolso da encomenda {{order.number}}", "devolvemos-lhe o dinheiro. Pode demorar alguns dias a chegar."),
         ["order.note-added"] = ("A note on your order {{order.number}}", "there is a note on your order{{#note.public}}: {{note.public}}{{/note.public}}{{^note.public}}.{{/note.public}}", "Uma nota sobre a encomenda {{order.number}}", "há uma nota sobre a sua encomenda{{#note.public}}: {{note.public}}{{/note.public}}{{^note.public}}.{{/note.public}}"),
@@ -36,7 +39,7 @@ internal static class CustomerWords
             ? ShippedWordings.Row("Navio", "order.extra.vessel") + ShippedWordings.Row("Cais", "order.extra.berth") + ShippedWordings.Row("Para", "order.dueAt") + ShippedWordings.Row("Estado", "order.status") + ShippedWordings.Row("Total", "order.total")
             : ShippedWordings.Row("Vessel", "order.extra.vessel") + ShippedWordings.Row("Berth", "order.extra.berth") + ShippedWordings.Row("Due", "order.dueAt") + ShippedWordings.Row("Status", "order.status") + ShippedWordings.Row("Total", "order.total");
         var greeting = pt ? "Olá{{#order.customer.name}} {{order.customer.name}}{{/order.customer.name}},\n\n" : "Dear {{order.customer.name}}{{^order.customer.name}}customer{{/order.customer.name}},\n\n";
-        return new WordingParts { Subject = subject, Text = $"{greeting}{line}\n\n{rows}{(type == "order.shipped" ? Shipped(pt) : "{{#order.lines.count}}\n\n{{order.lines.table}}\n{{/order.lines.count}}\n")}", Sms = type == "order.shipped" ? ShippedSms(pt) : Sms(type, subject) };
+        return new WordingParts { Subject = subject, Text = $"{greeting}{line}\n\n{rows}{(type == "order.shipped" ? Shipped(pt) : "{{#order.lines.count}}\n\n{{order.lines.table}}\n{{/order.lines.count}}\n")}", Sms = Sms(type, subject) };
     }
 
     private static string Sms(string type, string subject) => type switch
@@ -49,8 +52,4 @@ internal static class CustomerWords
     private static string Shipped(bool pt) => pt
         ? "\n{{#order.lines.now.count}}\nNesta remessa:\n{{order.lines.now.table}}\n{{/order.lines.now.count}}\n{{#order.lines.later}}\n{{title}}: {{now}} agora, {{later}} a seguir.\n{{/order.lines.later}}\n"
         : "\n{{#order.lines.now.count}}\nIn this shipment:\n{{order.lines.now.table}}\n{{/order.lines.now.count}}\n{{#order.lines.later}}\n{{title}}: {{now}} now, {{later}} to follow.\n{{/order.lines.later}}\n";
-
-    private static string ShippedSms(bool pt) => pt
-        ? "A sua encomenda {{order.number}} na {{business.name}}: {{order.shipped-now}} a caminho{{#order.lines.later.count}}, {{order.lines.later.sum.quantity}} a seguir{{/order.lines.later.count}}."
-        : "Your order {{order.number}} at {{business.name}}: {{order.shipped-now}} on the way{{#order.lines.later.count}}, {{order.lines.later.sum.quantity}} to follow{{/order.lines.later.count}}.";
 }

@@ -63,13 +63,18 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
             // The mailbox that refused all through the history is known as broken by now.
             await db.Database.ExecuteSqlAsync($"update contact_points set broken_at = {now - Duration.FromDays(1)}, broken_because = '5.1.1 The mailbox does not exist', verified = false where address = 'kaia.lund@averilquay.example'");
         }
-        else if (last is { } at && now - at > Duration.FromHours(1))
+
+        await EchoesWaitAsync(db, now);
+        if (last is { } at && now - at > Duration.FromHours(1))
         {
             await CloseStaleAsync(db, now);
             var next = await db.Orders.Where(o => o.Number.StartsWith("AQ-")).Select(o => o.Number).ToListAsync();
             await HistoryAsync(db, Instant.Max(at, now - Duration.FromDays(30)), now, next.Select(n => int.TryParse(n[3..], out var i) && i < 90_000 ? i : 0).DefaultIfEmpty(16_000).Max() + 1, aDay, seed + (int)(now.ToUnixTimeSeconds() / 3600));
         }
     }
+
+    // The stand-ins come up after the application: echoes wait a minute for them.
+    private static Task EchoesWaitAsync(SirenaDb db, Instant now) => db.Database.ExecuteSqlAsync($"update schedules set next_at = greatest(next_at, {now + Duration.FromMinutes(1)}) where id = 'echo'");
 
     /// <summary>The ways in: those of the file where they still work, new ones where they do not.</summary>
     public async Task<DemoFile> OpenAsync(DemoFile? known, string url, string standIns, string smtp, string database)

@@ -78,10 +78,17 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
         }
 
         var gateway = known ?? new Gateway { Id = id, Channel = channel, Name = id, Address = "" };
+        var (address, wasOn) = (gateway.Address, gateway.On);
         gateway.Name = Text("name", gateway.Name) is { Length: > 0 and <= 60 } name ? name : id;
         gateway.Position = Number("position", gateway.Position);
         gateway.On = document["on"] is JsonValue on && on.TryGetValue<bool>(out var yes) ? yes : gateway.On;
         gateway.Address = Text("address", gateway.Address) ?? "";
+        if (gateway.Address != address || gateway.On != wasOn)
+        {
+            // What goes another way, or goes again, is proved anew without waiting for its turn.
+            gateway.EchoSentAt = null;
+        }
+
         gateway.Width = Number("width", gateway.Width);
         var usual = known is null && MailSettings.Server(gateway.Address) is var (_, port) ? MailSettings.UsualEncryption(port) : gateway.Encryption;
         gateway.Encryption = Text("encryption", usual) ?? usual;

@@ -280,8 +280,21 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
         return Common(new MailSettings(host, port, around.Business.MailFrom, around.Business.Name), around, null);
     }
 
-    // The one that a change replaced is not disposed of at once: messages may be on their way through it.
-    private IGateway Make(string id, string print, Func<IGateway> make) => made.AddOrUpdate(id, _ => (print, make()), (_, old) => old.Print == print ? old : (print, make())).Gateway;
+    // The one that a change replaced is not disposed of at once: messages may be on their way through it. A failing one is tried at once with its new settings.
+    private IGateway Make(string id, string print, Func<IGateway> make) => made.AddOrUpdate(id, _ => (print, make()), (_, old) =>
+    {
+        if (old.Print == print)
+        {
+            return old;
+        }
+
+        if (failing.TryGetValue(id, out var rest))
+        {
+            failing.TryUpdate(id, rest with { RetryAt = Instant.MinValue }, rest);
+        }
+
+        return (print, make());
+    }).Gateway;
 
     /// <summary>The lines as they follow from one reading of the settings.</summary>
     private sealed class Kept(Surroundings around)

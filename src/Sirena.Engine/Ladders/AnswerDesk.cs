@@ -36,15 +36,16 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
     /// <param name="via"><c>link</c>, <c>reply</c>, <c>screen</c>, <c>api</c>.</param>
     /// <param name="enteredBy">Who entered it for them, or <see langword="null"/>.</param>
     /// <param name="note">Their words, or <see langword="null"/>.</param>
-    /// <param name="to">To whom it is passed on: a person's or a team's id; only for passing on.</param>
+    /// <param name="to">To whom it is passed on: a person or a team, by id or by name; only for passing on.</param>
     /// <param name="delivery">The delivery whose link or reply it was, or <see langword="null"/>.</param>
     public async Task<Answered> AnswerAsync(Guid id, string person, AnswerKind answer, string via, string? enteredBy, string? note, Guid? delivery, CancellationToken cancel, string? to = null)
     {
         var around = await surroundings.GetAsync(cancel);
+        to = to is null ? null : around.Staff.IdOf(to) ?? to;
         var aim = to is null ? null : around.Staff.Person(to) is { ArchivedAt: null } ? $"person:{to}" : around.Staff.Team(to) is not null ? $"team:{to}" : null;
         if (answer == AnswerKind.Passed && (aim is null || to == person))
         {
-            return new Answered(null, to is null ? "Say to whom it is passed on: a person or a team." : to == person ? "It cannot be passed on to oneself." : $"There is no person and no team '{to}'.{Closest.Hint(to, around.Staff.People.Select(p => p.Id).Concat(around.Staff.Teams.Select(t => t.Id)))}", false);
+            return new Answered(null, to is null ? "Say to whom it is passed on: a person or a team." : to == person ? "It cannot be passed on to oneself." : $"There is no person and no team '{to}'.{Closest.Hint(to, around.Staff.People.SelectMany(p => new[] { p.Id, p.Name }).Concat(around.Staff.Teams.SelectMany(t => new[] { t.Id, t.Name })))}", false);
         }
 
         await using var db = await factory.CreateDbContextAsync(cancel);

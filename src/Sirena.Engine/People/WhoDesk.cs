@@ -3,6 +3,7 @@ using NodaTime;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
+using Sirena.Engine.Intake;
 using Sirena.Storage;
 
 namespace Sirena.Engine.People;
@@ -26,7 +27,7 @@ public sealed class WhoDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCac
         return await db.Orders.AsNoTracking().Where(o => o.Number == number).Select(o => o.Document).FirstOrDefaultAsync(cancel);
     }
 
-    /// <summary>The facts of an imagined event on an order, given as JSON, with its number where it is known.</summary>
-    public static Facts FactsOf(Surroundings around, string type, string order, Instant at, string? number = null) => new(
-        new OrderEvent { EventId = "preview", Source = "/sirena", Type = type, Subject = number, OrderNumber = number, Time = at, Received = at, Data = $"{{\"order\":{order}}}", OrderAfter = order }, around.Business.Zone, around.Business.Currency);
+    /// <summary>The facts of an imagined event on an order, given as JSON, with its number and the order before where they are known.</summary>
+    public static Facts FactsOf(Surroundings around, string type, string order, Instant at, string? number = null, string? before = null) => new(
+        new OrderEvent { EventId = "preview", Source = OwnEvents.Source, Type = type, Subject = number, OrderNumber = number, Time = at, Received = at, Data = $"{{\"order\":{order}}}", OrderBefore = before, OrderAfter = order }, around.Business.Zone, around.Business.Currency);
 }

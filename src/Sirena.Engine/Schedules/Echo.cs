@@ -18,6 +18,9 @@ public sealed class Echo(IDbContextFactory<SirenaDb> factory, Gateways gateways,
     /// <summary>How long a confirmation may take.</summary>
     public static readonly Duration Patience = Duration.FromMinutes(2);
 
+    // While one is out, or the gateway fails, the next follows sooner, so that what works again is soon known to.
+    private static readonly Duration Anew = Duration.FromMinutes(5);
+
     /// <summary>Sends the echoes that are due, and looks after those that are out.</summary>
     public async Task SendAsync(CancellationToken cancel)
     {
@@ -25,7 +28,9 @@ public sealed class Echo(IDbContextFactory<SirenaDb> factory, Gateways gateways,
         foreach (var gateway in around.Gateways.Where(g => g is { On: true, EchoMinutes: not null, EchoTo: not null }))
         {
             await MissedAsync(gateway, cancel);
-            if (gateway.EchoSentAt is null || clock.GetCurrentInstant() - gateway.EchoSentAt >= Duration.FromMinutes(gateway.EchoMinutes!.Value) - Duration.FromSeconds(10))
+            var between = Duration.FromMinutes(gateway.EchoMinutes!.Value);
+            between = gateway.EchoMissedSince is not null || gateway.FailingSince is not null ? Duration.Min(between, Anew) : between;
+            if (gateway.EchoSentAt is null || clock.GetCurrentInstant() - gateway.EchoSentAt >= between - Duration.FromSeconds(10))
             {
                 await SendAsync(gateway, around.Business, cancel);
             }

@@ -1,3 +1,4 @@
+using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Sirena.Core;
@@ -47,7 +48,24 @@ public sealed class WordingDesk(IDbContextFactory<SirenaDb> factory, Surrounding
             return new Facts(last, around.Business.Zone, around.Business.Currency);
         }
 
-        return await who.OrderAsync(number, cancel) is { } document ? await FactsOfAsync(document, type, number, cancel) : null;
+        if (await who.OrderAsync(number, cancel) is not { } document)
+        {
+            return null;
+        }
+
+        return type == "order.shipped" ? WhoDesk.FactsOf(around, type, Shipped(document), clock.GetCurrentInstant(), number, before: document) : await FactsOfAsync(document, type, number, cancel);
+    }
+
+    // The order once all that is left of it has gone: what an imagined shipment leads to.
+    private static string Shipped(string document)
+    {
+        var order = JsonNode.Parse(document);
+        foreach (var line in order?["lines"]?.AsArray().OfType<JsonObject>() ?? [])
+        {
+            line["shipped"] = line["quantity"]?.DeepClone();
+        }
+
+        return order?.ToJsonString() ?? document;
     }
 
     /// <summary>The facts of an imagined event on an order that was given as JSON.</summary>

@@ -72,4 +72,23 @@ public class WhoIsToldTests
         Assert.Equal(problem is null, MailAddress.TryParse(text, out _, out var found));
         Assert.Equal(problem, found);
     }
+
+    [Theory]
+    [InlineData("tomas.reyle", "tomas.reyle")]
+    [InlineData("kitchen", "kitchen")]
+    [InlineData("Tomas Reyle", "tomas.reyle")]
+    [InlineData("tomas reyle", "tomas.reyle")]
+    [InlineData("SØRENSEN", "emil.sorensen")]
+    [InlineData("emil", "emil.sorensen")]
+    [InlineData("galley kitchen", "kitchen")]
+    [InlineData("reyle", null)]
+    [InlineData("bram", null)]
+    [InlineData("outsider", null)]
+    [InlineData("", null)]
+    public void A_person_or_team_is_known_by_id_or_by_a_name_that_only_one_has(string written, string? id)
+    {
+        Person P(string id, string name, bool archived = false, bool outside = false) => new() { Id = id, Name = name, ArchivedAt = archived ? Noon : null, Outside = outside };
+        var staff = new StaffDirectory([P("tomas.reyle", "Tomas Reyle"), P("ada.reyle", "Ada Reyle"), P("emil.sorensen", "Emil Sørensen"), P("bram.osei", "Bram Osei", archived: true), P("pilot", "Port Outsider", outside: true)], [new Team { Id = "kitchen", Name = "Galley kitchen" }], []);
+        Assert.Equal(id, staff.IdOf(written));
+    }
 }

@@ -3,21 +3,23 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.RateLimiting;
 using Microsoft.EntityFrameworkCore;
+using NodaTime;
 using Sirena.Core;
-using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
-using Sirena.Engine;
+using Sirena.Core.People;
 using Sirena.Engine.Ladders;
+using Sirena.Engine.Rules;
 using Sirena.Storage;
 using Sirena.Web.Pages.Shared;
+using Sirena.Web.Pages.Watch;
 
 namespace Sirena.Web.Pages.Answers;
 
-/// <summary>The page behind a message's link: what the message said, and the button. Opening it changes nothing.</summary>
+/// <summary>The page behind a message's link: what the message said, and the button. Opening it changes nothing, it shows no more of the order than the message did, and it works without a script.</summary>
 [AllowAnonymous]
 [EnableRateLimiting("answers")]
 [ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
-public sealed class AnswerModel(SirenaDb db, AnswerDesk desk) : SirenaPage
+public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf) : SirenaPage
 {
     /// <summary>The link's key.</summary>
     [BindProperty(SupportsGet = true)]
@@ -26,28 +28,55 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk) : SirenaPage
     /// <summary>The link; <see langword="null"/> for a wrong or an expired one.</summary>
     public AnswerLink? Link { get; private set; }
 
+    /// <summary>Its reader, where they are of the staff.</summary>
+    public Person? Reader => Link?.Person is { } id ? Around.Staff.Person(id) : null;
+
     /// <summary>Its alert.</summary>
     public Alert? Alert { get; private set; }
 
     /// <summary>The message as it was sent.</summary>
-    public Message? Message { get; private set; }
+    public MessageParts Parts { get; private set; } = new("", [], [], []);
+
+    /// <summary>When the message was made.</summary>
+    public Instant ToldAt { get; private set; }
+
+    /// <summary>What made its reader one of those who are told, or <see langword="null"/>.</summary>
+    public string? Because { get; private set; }
+
+    /// <summary>When the order is due, where the message says so.</summary>
+    public Instant? DueAt { get; private set; }
+
+    /// <summary>The alert's fuse, for staff; somebody outside sees no colleagues' names.</summary>
+    public Fuse? Fuse { get; private set; }
+
+    /// <summary>Who is told next, or <see langword="null"/>.</summary>
+    public string? NextWho => Fuse?.Next is { Names.Length: > 0 } next ? next.Names : null;
+
+    /// <summary>The fuse for those who do not see it.</summary>
+    public string FuseInWords => Fuse is not { } fuse ? "" : $"Raised {Clock.Short(fuse.Begin)}. {string.Join(" ", fuse.Knots.Where(k => k.Fired || fuse.Next is not null).Select(k => k.Fired ? $"Told {k.Names} {Clock.Short(k.At)}." : $"Then {k.Names} {Clock.Until(k.At)}."))}{(fuse.CutAt is { } cut ? $" Taken {Clock.Short(cut)}." : "")}";
 
     /// <summary>Why the answer was not taken.</summary>
     public string? Problem { get; private set; }
 
-    /// <summary>The answer was taken just now.</summary>
-    public bool Taken { get; private set; }
+    /// <summary>To whom it was to be passed on, where that did not work.</summary>
+    public string? PassTo { get; private set; }
+
+    /// <summary>The answer that was taken just now.</summary>
+    public AnswerKind? Given { get; private set; }
 
     /// <summary>The reader has it.</summary>
-    public bool IsMine => Alert is { State: AlertState.Taken } a && a.TakenBy == Reader;
+    public bool IsMine => Alert is { State: AlertState.Taken } a && a.TakenBy == Who;
 
-    private string Reader => Link!.Person ?? Link.Contact;
+    /// <summary>An answer can still be given.</summary>
+    public bool CanAnswer => Alert!.State is AlertState.Open or AlertState.Lapsed || IsMine;
+
+    private string Who => Link!.Person ?? Link.Contact;
 
     /// <summary>Shows it.</summary>
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel) => await LoadAsync(cancel) ? Page() : NotFoundPage();
 
     /// <summary>Answers.</summary>
-    public async Task<IActionResult> OnPostAsync(string answer, CancellationToken cancel)
+    public async Task<IActionResult> OnPostAsync(string answer, string? to, CancellationToken cancel)
     {
         if (!await LoadAsync(cancel))
         {
@@ -55,8 +84,8 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk) : SirenaPage
         }
 
         var kind = Names.Parse<AnswerKind>(answer) ?? AnswerKind.Taken;
-        var answered = await desk.AnswerAsync(Link!.AlertId, Reader, kind, "link", null, null, Link.DeliveryId, cancel);
-        (Problem, Taken) = (answered.Problem, answered.Problem is null);
+        var answered = await desk.AnswerAsync(Link!.AlertId, Who, kind, "link", null, null, Link.DeliveryId, cancel, to);
+        (Problem, Given, PassTo) = (answered.Problem, answered.Problem is null ? kind : null, answered.Problem is null ? null : to);
         await LoadAsync(cancel);
         return Page();
     }
@@ -71,8 +100,28 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk) : SirenaPage
         }
 
         Alert = await db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.Id == Link.AlertId, cancel);
-        Message = await db.Messages.AsNoTracking().FirstOrDefaultAsync(m => m.DeliveryId == Link.DeliveryId, cancel);
-        return Alert is not null && Message is not null;
+        var message = await db.Messages.AsNoTracking().FirstOrDefaultAsync(m => m.DeliveryId == Link.DeliveryId, cancel);
+        if (Alert is null || message is null)
+        {
+            return false;
+        }
+
+        ToldAt = Alert.RaisedAt;
+        Parts = MessageParts.Of(message.Subject, message.Text, Around.Business.BaseAddress);
+        var due = Alert.OrderNumber is { } number ? await db.Orders.AsNoTracking().Where(o => o.Number == number).Select(o => o.DueAt).FirstOrDefaultAsync(cancel) : null;
+        DueAt = due is { } at && Parts.Says(at.InZone(Clock.Zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture)) ? at : null;
+        if (Link.Person is { } reader)
+        {
+            var steps = await db.AlertSteps.AsNoTracking().Where(s => s.AlertId == Alert.Id).ToListAsync(cancel);
+            var deliveries = await db.Deliveries.AsNoTracking().Where(d => d.AlertId == Alert.Id).OrderBy(d => d.CreatedAt).ToListAsync(cancel);
+            Fuse = new Fuses(Around, reader).Of(Alert, steps, deliveries, null, (await shelf.OfAsync(Alert, cancel)).Case?.Ladder ?? []);
+            if (deliveries.Find(d => d.Id == Link.DeliveryId) is { } own)
+            {
+                (ToldAt, Because) = (own.CreatedAt, steps.Find(s => s.Index == own.Step)?.BecauseOf(reader));
+            }
+        }
+
+        return true;
     }
 
     private PageResult NotFoundPage()

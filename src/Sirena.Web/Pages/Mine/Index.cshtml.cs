@@ -4,24 +4,45 @@ using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
+using Sirena.Core.Orders;
 using Sirena.Engine.Ladders;
+using Sirena.Engine.Rules;
 using Sirena.Storage;
 using Sirena.Storage.Deliveries;
 using Sirena.Web.Access;
+using Sirena.Web.Pages.Answers;
 using Sirena.Web.Pages.Shared;
+using Sirena.Web.Pages.Watch;
 
 namespace Sirena.Web.Pages.Mine;
 
 /// <summary>An alert as its reader sees it.</summary>
-public sealed record MyAlert(Alert Alert, Delivery Delivery, string Headline, IReadOnlyList<string> Lines);
+/// <param name="Alert">The alert.</param>
+/// <param name="Delivery">The delivery that stands for it on the screen.</param>
+/// <param name="Said">What its message said.</param>
+/// <param name="Order">Its order, or <see langword="null"/>.</param>
+/// <param name="Fuse">How it burns; <see langword="null"/> for one that is over.</param>
+public sealed record MyAlert(Alert Alert, Delivery Delivery, MessageParts Said, Order? Order, Fuse? Fuse);
 
 /// <summary>The signed-in person's own alerts: what waits for them, what they have, what others took. Made for a phone.</summary>
-public sealed class IndexModel(SirenaDb db, AnswerDesk desk, LaterNews news) : SirenaPage
+public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, LaterNews news) : SirenaPage
 {
     private const int Days = 2;
 
     /// <summary>The alerts, those that wait first.</summary>
     public IReadOnlyList<MyAlert> Alerts { get; private set; } = [];
+
+    /// <summary>Those that wait for an answer.</summary>
+    public IEnumerable<MyAlert> Waiting => Alerts.Where(a => a.Alert.State is AlertState.Open or AlertState.Lapsed);
+
+    /// <summary>Those that the person has.</summary>
+    public IEnumerable<MyAlert> Own => Alerts.Where(a => a.Alert.State == AlertState.Taken && a.Alert.TakenBy == Person);
+
+    /// <summary>Those that others have, and what is done, the latest ones.</summary>
+    public IEnumerable<MyAlert> Over => Alerts.Except(Waiting).Except(Own).Take(12);
+
+    /// <summary>Until when the person is on duty; <see langword="null"/> while they are not.</summary>
+    public Instant? OnDutyUntil => Person is { } me ? (Around.Staff.Person(me)?.Teams ?? []).SelectMany(t => Around.Staff.Rota.OnDuty(t, Clock.Now)).Where(d => d.Person == me).Select(d => (Instant?)d.To).Max() : null;
 
     /// <summary>The person; <see langword="null"/> when the user is nobody of the staff.</summary>
     public string? Person => User.FindFirst("person")?.Value;
@@ -64,7 +85,7 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, LaterNews news) : S
             return Forbid();
         }
 
-        foreach (var id in await db.Deliveries.AsNoTracking().Where(d => seen.Contains(d.Id) && d.Person == me && d.Channel == Channel.Screen && d.State == DeliveryState.HandedOver).Select(d => d.Id).Take(100).ToListAsync(cancel))
+        foreach (var id in await db.Deliveries.AsNoTracking().Where(d => seen.Contains(d.Id) && d.Person == me && d.Channel == Channel.Screen && d.State == DeliveryState.HandedOver).OrderBy(d => d.CreatedAt).Select(d => d.Id).Take(100).ToListAsync(cancel))
         {
             await news.LandedAsync(id, "read", "drawn on the person's own page", answered: false, Clock.Now, cancel);
         }
@@ -88,24 +109,37 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, LaterNews news) : S
                           select new { Delivery = d, Alert = a }).Take(400).ToListAsync(cancel);
         Guid[] ids = [.. rows.Select(r => r.Delivery.Id)];
         var texts = await db.Messages.AsNoTracking().Where(m => ids.Contains(m.DeliveryId)).Select(m => new { m.DeliveryId, m.Subject, m.Text }).ToDictionaryAsync(m => m.DeliveryId, cancel);
+        var burning = rows.Select(r => r.Alert).Where(a => a.State is AlertState.Open or AlertState.Lapsed || (a.State == AlertState.Taken && a.TakenBy == me)).DistinctBy(a => a.Id).ToArray();
+        Guid[] open = [.. burning.Select(a => a.Id)];
+        string[] numbers = [.. rows.Select(r => r.Alert.OrderNumber).OfType<string>().Distinct()];
+        var orders = await db.Orders.AsNoTracking().Where(o => numbers.Contains(o.Number)).ToDictionaryAsync(o => o.Number, cancel);
+        var steps = (await db.AlertSteps.AsNoTracking().Where(s => open.Contains(s.AlertId)).ToListAsync(cancel)).ToLookup(s => s.AlertId);
+        var deliveries = (await db.Deliveries.AsNoTracking().Where(d => open.Contains(d.AlertId)).OrderBy(d => d.CreatedAt).ToListAsync(cancel)).ToLookup(d => d.AlertId);
+        var (fuses, drawn) = (new Fuses(Around, me), new Dictionary<Guid, Fuse>());
+        foreach (var alert in burning)
+        {
+            drawn[alert.Id] = fuses.Of(alert, steps[alert.Id], [.. deliveries[alert.Id]], null, (await shelf.OfAsync(alert, cancel)).Case?.Ladder ?? []);
+        }
+
         Alerts =
         [
             .. rows.GroupBy(r => r.Alert.Id).Select(g =>
             {
+                var alert = g.First().Alert;
                 var told = g.FirstOrDefault(r => r.Delivery.Channel == Channel.Screen) ?? g.FirstOrDefault(r => texts.ContainsKey(r.Delivery.Id)) ?? g.First();
                 var text = texts.GetValueOrDefault(told.Delivery.Id) ?? g.Select(r => texts.GetValueOrDefault(r.Delivery.Id)).FirstOrDefault(t => t is not null);
-                var lines = (text?.Text ?? "").ReplaceLineEndings("\n").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).ToArray();
-                var headline = text is { Subject.Length: > 0 } ? text.Subject : lines.FirstOrDefault() ?? Around.RuleName(g.First().Alert.RuleId);
-                return new MyAlert(g.First().Alert, told.Delivery, headline, [.. lines.Where(l => l != headline && !l.Contains("/a/", StringComparison.Ordinal) && !l.StartsWith("You get this", StringComparison.Ordinal) && !l.EndsWith(", by Sirena", StringComparison.Ordinal) && !l.StartsWith("The order and its trail", StringComparison.Ordinal)).Take(8)]);
-            }).Where(a => a.Alert.State is not AlertState.Withdrawn).OrderBy(a => Rank(a.Alert, me)).ThenByDescending(a => a.Alert.Urgency).ThenByDescending(a => a.Alert.RaisedAt).Take(60),
+                var said = MessageParts.Of(text?.Subject is { Length: > 0 } subject ? subject : Around.RuleName(alert.RuleId), text?.Text ?? "", Around.Business.BaseAddress);
+                return new MyAlert(alert, told.Delivery, said, alert.OrderNumber is { } n ? orders.GetValueOrDefault(n) : null, drawn.GetValueOrDefault(alert.Id));
+            }).Where(a => a.Alert.State is not AlertState.Withdrawn).OrderBy(a => Rank(a.Alert, me)).ThenByDescending(a => a.Alert.Urgency).ThenBy(a => a.Fuse?.Order).ThenByDescending(a => a.Alert.RaisedAt).Take(60),
         ];
     }
 
     private static int Rank(Alert alert, string me) => alert.State switch
     {
-        AlertState.Open or AlertState.Lapsed => 0,
-        AlertState.Taken when alert.TakenBy == me => 1,
-        AlertState.Taken => 2,
-        _ => 3,
+        AlertState.Open => 0,
+        AlertState.Lapsed => 1,
+        AlertState.Taken when alert.TakenBy == me => 2,
+        AlertState.Taken => 3,
+        _ => 4,
     };
 }

@@ -39,8 +39,7 @@ public sealed class WhyModel(SirenaDb db, RuleShelf shelf) : SirenaPage
         Alert = await db.Alerts.AsNoTracking().FirstAsync(a => a.Id == Delivery.AlertId, cancel);
         Sentence = (await shelf.RuleAsync(Alert.RuleId, Alert.Version, cancel))?.Rule is { } rule ? new RuleSentence(Around.NameOf).Of(rule) : null;
         var step = await db.AlertSteps.AsNoTracking().FirstOrDefaultAsync(s => s.AlertId == Alert.Id && s.Index == Delivery.Step, cancel);
-        using var told = System.Text.Json.JsonDocument.Parse(step?.Told ?? "[]");
-        Because = told.RootElement.EnumerateArray().Where(t => t.TryGetProperty("person", out var p) && p.GetString() == Delivery.Person).Select(t => t.GetProperty("because").GetString()).FirstOrDefault();
+        Because = Delivery.Person is { } person ? step?.BecauseOf(person) : null;
         return Page();
     }
 }

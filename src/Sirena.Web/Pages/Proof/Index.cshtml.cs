@@ -127,7 +127,7 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
             which = which.Where(d => d.CreatedAt < cursor.At || (d.CreatedAt == cursor.At && d.Id.CompareTo(cursor.Id) < 0));
         }
 
-        UnreachedAlerts = await db.Alerts.Where(a => a.Unreached > 0 && a.RaisedAt >= from).Take(Ledger.Most).CountAsync(cancel);
+        UnreachedAlerts = await db.Alerts.Where(a => a.Unreached > 0 && a.RaisedAt >= from).OrderBy(a => a.Id).Take(Ledger.Most).CountAsync(cancel);
         Unreached = (await (from a in db.Alerts.AsNoTracking() where a.Unreached > 0 && a.RaisedAt >= @from orderby a.RaisedAt descending select new { a, Left = db.AlertSteps.Where(s => s.AlertId == a.Id && s.Index == 0).Select(s => s.Left).FirstOrDefault() }).Take(8).ToListAsync(cancel))
             .SelectMany(x => System.Text.Json.JsonSerializer.Deserialize<LeftOut[]>(x.Left ?? "[]", Engine.Decide.EventDecision.Json)!.Where(l => l.Nobody).Select(l => (x.a, l))).ToArray();
         var found = await which.OrderByDescending(d => d.CreatedAt).ThenByDescending(d => d.Id).Take(PageSize + 1).ToListAsync(cancel);

@@ -19,7 +19,12 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
     /// <summary>The drawing's width in pixels.</summary>
     public const double Width = 622;
 
-    private const double Mid = 31;
+    /// <summary>The tip of a fuse whose next step is near.</summary>
+    internal const string FourRays = "M0-8 2.100-2.100 8 0 2.100 2.100 0 8-2.100 2.100-8 0-2.100-2.100z";
+
+    /// <summary>The tip of one whose next step is at hand, or that burnt out.</summary>
+    internal const string EightRays = "M0-9.500 1.600-3.900 6.700-6.700 3.900-1.600 9.500 0 3.900 1.600 6.700 6.700 1.600 3.900 0 9.500-1.600 3.900-6.700 6.700-3.900 1.600-9.500 0-3.900-1.600-6.700-6.700-1.600-3.900z";
+
     private const string Ink = "#1B2B34";
     private const string Muted = "#5C6B73";
 
@@ -108,8 +113,8 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
         svg.Append(heat switch
         {
             FuseHeat.Far => $"<circle cx=\"{N(x)}\" cy=\"31\" r=\"4.6\" fill=\"#fff\" stroke=\"#2A7F74\" stroke-width=\"2.4\"/>",
-            FuseHeat.Near => $"<path transform=\"translate({N(x)} 31)\" d=\"M0-8 2.100-2.100 8 0 2.100 2.100 0 8-2.100 2.100-8 0-2.100-2.100z\" fill=\"#B7791F\" stroke=\"#fff\" stroke-width=\"1.4\" paint-order=\"stroke\"/>",
-            _ => $"<path transform=\"translate({N(x)} 31)\" d=\"M0-9.500 1.600-3.900 6.700-6.700 3.900-1.600 9.500 0 3.900 1.600 6.700 6.700 1.600 3.900 0 9.500-1.600 3.900-6.700 6.700-3.900 1.600-9.500 0-3.900-1.600-6.700-6.700-1.600-3.900z\" fill=\"#C8472B\" stroke=\"#fff\" stroke-width=\"1.4\" paint-order=\"stroke\"/>",
+            FuseHeat.Near => $"<path transform=\"translate({N(x)} 31)\" d=\"{FourRays}\" fill=\"#B7791F\" stroke=\"#fff\" stroke-width=\"1.4\" paint-order=\"stroke\"/>",
+            _ => $"<path transform=\"translate({N(x)} 31)\" d=\"{EightRays}\" fill=\"#C8472B\" stroke=\"#fff\" stroke-width=\"1.4\" paint-order=\"stroke\"/>",
         });
         if (fuse.BurntAt is { } burnt)
         {

@@ -9,11 +9,13 @@ using Sirena.Web.Pages.Shared;
 namespace Sirena.Web.Pages.Watch;
 
 /// <summary>Makes fuses with the names that a reader knows: of an alert, or of a rule that is being written.</summary>
-public sealed class Fuses(Surroundings around)
+/// <param name="around">The business.</param>
+/// <param name="reader">The id of the person who reads it and stands on it as "you"; <see langword="null"/> for a supervisor's view.</param>
+public sealed class Fuses(Surroundings around, string? reader = null)
 {
     /// <summary>An alert's fuse.</summary>
     public Fuse Of(Alert alert, IEnumerable<AlertStep> steps, IReadOnlyCollection<Delivery> deliveries, Instant? due, IReadOnlyList<LadderStep> ladder) =>
-        Fuse.Of(alert, steps, deliveries, due, d => d.Person is { } p ? Surname(around.NameOf(p)) : d.To, s => Ahead(s, ladder));
+        Fuse.Of(alert, steps, deliveries, due, d => d.Person is { } p ? p == reader ? "you" : Surname(around.NameOf(p)) : d.To, s => Ahead(s, ladder));
 
     /// <summary>The fuse of a rule's case as it would burn for an alert that is raised now.</summary>
     public string? Draft(RuleCase one, Rule rule, DeskTime clock)
@@ -35,7 +37,7 @@ public sealed class Fuses(Surroundings around)
 
     private string Names(IEnumerable<Recipient> tell) => string.Join(", ", tell.Select(r => r switch
     {
-        PersonRecipient p => around.NameOf(p.Person),
+        PersonRecipient p => p.Person == reader ? "you" : around.NameOf(p.Person),
         TeamRecipient t => around.NameOf(t.Team),
         DutyRecipient d => $"{around.NameOf(d.Team)} on duty",
         AddressRecipient a => a.Address,

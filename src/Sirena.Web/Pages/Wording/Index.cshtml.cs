@@ -27,6 +27,9 @@ namespace Sirena.Web.Pages.Wording;
 [Authorize(Policies.SeeAll)]
 public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways) : SirenaPage
 {
+    /// <summary>The tabs for the chosen reader: who is not of the staff has mail and SMS only, unless a text is there already.</summary>
+    public IEnumerable<(Channel Channel, string Label, (string Part, string Label, int Rows)[] Parts)> Shelves => Tabs.Where(t => For == Core.People.Audience.Staff || t.Channel is Channel.Mail or Channel.Sms || t.Parts.Any(p => Parts[p.Part] is not null));
+
     /// <summary>The channels' tabs with the parts that each has.</summary>
     public static IReadOnlyList<(Channel Channel, string Label, (string Part, string Label, int Rows)[] Parts)> Tabs { get; } =
     [
@@ -85,6 +88,9 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     /// <summary>The preview; <see langword="null"/> while the texts have mistakes.</summary>
     public Preview? Shown { get; private set; }
 
+    /// <summary>The names of the fields in the shown text that the order lacks; those of a list that is empty are not named one by one.</summary>
+    public IReadOnlyList<string> Missing { get; private set; } = [];
+
     /// <summary>The event that is shown.</summary>
     public string ShownEvent { get; private set; } = "";
 
@@ -113,7 +119,7 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     public Audience For => Names.Parse<Audience>(Audience) ?? Core.People.Audience.Staff;
 
     /// <summary>The channel of the open tab.</summary>
-    public Channel Channel => Names.Parse<Channel>(Tab) ?? Channel.Mail;
+    public Channel Channel => Names.Parse<Channel>(Tab) is { } own && Shelves.Any(t => t.Channel == own) ? own : Channel.Mail;
 
     /// <summary>Every wording.</summary>
     public IEnumerable<Core.Wordings.Wording> All => Around.AllWordings;
@@ -303,14 +309,24 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
         Saved = await db.Wordings.AsNoTracking().FirstOrDefaultAsync(w => w.Id == Id, cancel);
         if (string.IsNullOrEmpty(Order))
         {
-            var type = ShippedWordings.EventOf(Id);
-            Order = await db.Events.AsNoTracking().Where(e => e.OrderNumber != null && (type == null || e.Type == type)).OrderByDescending(e => e.Id).Select(e => e.OrderNumber).FirstOrDefaultAsync(cancel);
+            Order = await OrderOfAsync(cancel);
         }
+    }
+
+    // The order that shows best what it is for: the last of which its event told, or whose alert used it; else the last of all.
+    private async Task<string?> OrderOfAsync(CancellationToken cancel)
+    {
+        string[] rules = [.. Users[Id].Select(r => r.Id)];
+        var own = ShippedWordings.EventOf(Id);
+        var told = db.Events.AsNoTracking().Where(e => e.OrderNumber != null).OrderByDescending(e => e.Id);
+        return own is not null && await told.Where(e => e.Type == own).Select(e => e.OrderNumber).FirstOrDefaultAsync(cancel) is { } happened ? happened
+            : await db.Alerts.AsNoTracking().Where(a => rules.Contains(a.RuleId) && a.OrderNumber != null).OrderByDescending(a => a.RaisedAt).Select(a => a.OrderNumber).FirstOrDefaultAsync(cancel)
+            ?? await told.Select(e => e.OrderNumber).FirstOrDefaultAsync(cancel);
     }
 
     private async Task ShowAsync(CancellationToken cancel)
     {
-        var type = string.IsNullOrEmpty(Event) ? ShippedWordings.EventOf(Id) : Event;
+        var type = string.IsNullOrEmpty(Event) ? ShippedWordings.EventOf(Id) ?? Users[Id].FirstOrDefault()?.When.FirstOrDefault() : Event;
         var facts = (Order is null ? null : await desk.FactsAsync(Order, type, cancel) ?? await desk.FactsAsync(Order, null, cancel)) ?? await desk.FactsOfAsync("{}", type, null, cancel);
         (ShownEvent, Happened) = (facts.Event.Type, facts.Event.Id > 0 ? facts.Event.Time : null);
         var reader = Person is { Length: > 0 } id ? Around.Staff.Person(id) : null;
@@ -318,5 +334,7 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
         var question = new PreviewQuestion(used, For, Language, facts, Users[Id].FirstOrDefault()?.Name ?? Name, reader);
         Values = await desk.ValuesAsync(question, cancel);
         Shown = Mistakes.Count == 0 ? await desk.PreviewAsync(question, cancel) : null;
+        var here = Tabs.First(t => t.Channel == Channel).Parts.Select(p => used.Used(p.Part)).OfType<string>().Distinct().SelectMany(p => WordingCheck.Used(used[p]!)).ToHashSet();
+        Missing = [.. (Shown?.Fields ?? []).Where(f => f.Value is null && here.Contains(f.Field)).Select(f => WordingFields.Find(f.Field)?.Name).OfType<string>()];
     }
 }

@@ -13,8 +13,6 @@
     const now = waiting();
     if (on() && [...now].some(id => !known.has(id))) play();
     known = now;
-    const sum = document.getElementById('mine-sum');
-    if (sum) sum.textContent = now.size === 0 ? 'Nothing waits for you' : `${now.size} alert${now.size === 1 ? ' waits' : 's wait'} for an answer`;
   };
   document.addEventListener('htmx:after:swap', look);
 

@@ -7,6 +7,11 @@
   const time = () => new Date(served + (still ? 0 : performance.now() - loaded) + offset).toISOString().slice(11, 19);
   if (clock) setInterval(() => { clock.textContent = time(); }, 1000);
 
+  // Countdowns to a fuse's next step.
+  const left = ms => { const s = Math.max(0, Math.round(ms / 1000)); return s >= 3600 ? `${Math.floor(s / 3600)} h ${Math.floor(s % 3600 / 60)}` : `${Math.floor(s / 60)}:${String(s % 60).padStart(2, '0')}`; };
+  const count = () => document.querySelectorAll('[data-until]').forEach(t => { t.textContent = `in ${left(Number(t.dataset.until) - served - (performance.now() - loaded))}`; });
+  if (!still) { setInterval(count, 1000); count(); }
+
   document.addEventListener('keydown', e => {
     const typing = /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName);
     if (e.key === '/' && !typing) { e.preventDefault(); document.getElementById('jump')?.focus(); }
@@ -108,7 +113,7 @@
   const following = document.querySelector('[data-follow]');
   if (following && window.htmx) {
     let last = 0, later = null;
-    const busy = list => list.querySelector('tr.opn, details[open]') || (list.contains(document.activeElement) && document.activeElement.matches('input, select, textarea'));
+    const busy = list => list.querySelector('tr.opn, details[open]:not(.whole)') || (list.contains(document.activeElement) && document.activeElement.matches('input, select, textarea'));
     // A list of keyed rows gets only those that differ: it names what it has, and only what changed is drawn.
     const have = list => { const rows = [...list.querySelectorAll('[data-print][data-alert]')]; return rows.length ? { 'X-Sirena-Have': rows.map(r => `${r.dataset.alert.replaceAll('-', '').slice(-12)}=${r.dataset.print}`).join(' ') } : {}; };
     const patch = (old, fresh) => {
@@ -161,6 +166,7 @@
         if (said && !keeps) said.remove();
       } else {
         if (keeps && !fresh.querySelector('.said')) fresh.querySelector('.head')?.after(said);
+        for (const d of list.querySelectorAll('details.whole[open]')) { const same = fresh.querySelector('#' + CSS.escape(d.id)); if (same) same.open = true; }
         list.replaceWith(document.adoptNode(fresh));
         window.htmx.process(fresh);
       }

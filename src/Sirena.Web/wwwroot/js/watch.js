@@ -1,12 +1,9 @@
-// The Watch between two drawings: countdowns, a sound for a new urgent alert, what came while nobody looked, and a drawing every 15 seconds since time moves by itself.
+// The Watch between two drawings: a sound for a new urgent alert, what came while nobody looked, and a drawing every 15 seconds since time moves by itself.
 (() => {
   const offset = () => Number(document.body.dataset.now) - loaded;
   const loaded = Date.now();
   const now = () => Date.now() + offset();
-  const words = ms => { const s = Math.max(0, Math.round(ms / 1000)); return s >= 3600 ? `${Math.floor(s / 3600)} h ${Math.floor(s % 3600 / 60)}` : `${Math.floor(s / 60)}:${String(s % 60).padStart(2, '0')}`; };
   const still = Math.abs(offset()) > 36e5; // a fixed clock, for pictures
-  const count = () => document.querySelectorAll('[data-until]').forEach(t => { t.textContent = `in ${words(Number(t.dataset.until) - now())}`; });
-  if (!still) { setInterval(count, 1000); count(); }
 
   const rows = () => [...document.querySelectorAll('#watch [data-alert]')];
   const button = () => document.querySelector('[data-watch-sound]');
