@@ -50,6 +50,41 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
+    public async Task Steps_are_shared_from_the_editor_used_by_another_rule_and_changed_for_both_without_a_document()
+    {
+        GoToNewRule();
+        Browser.FindElement(By.Id("name")).SendKeys("Shares its steps");
+        Choose("#when-0 option[value='order.refunded']");
+        Press("#k0-t0 option[value='person:ines.calder']", "k0-t0");
+        Press("#k0-sadd", "k0-s0-d");
+        Press("#k0-s0-t0 option[value='team:desk']", "k0-s0-t0");
+        Browser.ExecuteScript("document.querySelector('.sharel').open = true");
+        Choose("button[value='share:k0']");
+        Says("Give the ladder a name");
+        Browser.ExecuteScript("document.querySelector('.sharel').open = true");
+        Browser.FindElement(By.Id("k0-share")).SendKeys("After hours");
+        Choose("button[value='share:k0']");
+        Says("The steps are the shared ladder 'After hours' now.");
+        Says("after 5 min everyone in Desk");
+        Choose("button[value=save].btn-primary");
+        Says("Saved as version 1");
+
+        await World.SendAsync(HttpMethod.Put, "/api/rules/uses-shared", World.World.Demo.Token, "name: Uses shared\nwhen: [test.shared-2]\ntell: [ { person: odile.varga } ]\nladder: { shared: after-hours }", "application/yaml");
+        Press("button[value='unshare:k0']", "k0-s0-d");
+        Browser.FindElement(By.Id("k0-s0-d")).Clear();
+        Browser.FindElement(By.Id("k0-s0-d")).SendKeys("9 min");
+        Browser.ExecuteScript("document.querySelector('.sharel').open = true");
+        Browser.FindElement(By.Id("k0-share")).SendKeys("after HOURS");
+        Choose("button[value='share:k0']");
+        Says("with a new version of the 2 rules that use it");
+        var other = (await World.GetAsync("/api/rules/uses-shared")).Body!;
+        Assert.Equal(2, (int)other["version"]!);
+        Assert.Contains("after 9 min", (string)other["sentence"]!);
+        Assert.Equal("shared: after-hours", $"shared: {(string)other["ladder"]!["shared"]!}");
+        NoSeriousFault();
+    }
+
+    [Fact]
     public void A_draft_is_kept_when_the_browser_closes_and_dropped_when_asked()
     {
         Go("/rules/stock-below-zero");

@@ -42,6 +42,28 @@ public sealed class WatchTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
+    public async Task Arrows_move_between_fuses_and_a_drawing_leaves_the_keys_where_they_are()
+    {
+        var (first, second) = (await RaiseAsync("keys"), await RaiseAsync("keys"));
+        Go("/watch");
+        Until(() => Row(first) is not null && Row(second) is not null, "Both are on the page");
+        string At() => (string)Browser.ExecuteScript("return document.activeElement.closest('[data-alert]')?.querySelector('.id')?.textContent ?? ''")!;
+        string[] order = [.. ((IEnumerable<object>)Browser.ExecuteScript("return [...document.querySelectorAll('#watch [data-alert] .id')].map(e => e.textContent)")!).Cast<string>()];
+        void Press(string key) => new OpenQA.Selenium.Interactions.Actions(Browser).SendKeys(key).Perform();
+        Press(Keys.ArrowDown);
+        Assert.Equal(order[0], At());
+        Press(Keys.ArrowDown);
+        Assert.Equal(order[1], At());
+        Press(Keys.ArrowUp);
+        Assert.Equal(order[0], At());
+        var third = await RaiseAsync("keys");
+        Until(() => Row(third) is not null, "News are drawn meanwhile");
+        Assert.Equal(order[0], At());
+        Press(Keys.Enter);
+        Until(() => Browser.Url.EndsWith($"/orders/{order[0]}", StringComparison.Ordinal), "Enter opens the order");
+    }
+
+    [Fact]
     public async Task An_alert_climbs_is_answered_from_a_phone_and_the_Watch_of_another_browser_cuts_its_fuse_within_a_second()
     {
         Assert.True((await World.SendAsync(HttpMethod.Put, "/api/rules/climbing", World.World.Demo.Token, "name: Climbing\nwhen: [test.climbing]\nurgency: urgent\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [sms] }\nladder: [ { after: PT2S, tell: [ { person: odile.varga } ] }, { after: PT10M, tell: [ { team: desk } ] } ]", "application/yaml")).Status is HttpStatusCode.Created);
@@ -58,7 +80,7 @@ public sealed class WatchTests(WorldFixture world) : BrowserTests(world)
         var token = System.Text.RegularExpressions.Regex.Match(page, "name=\"__RequestVerificationToken\"[^>]*value=\"([^\"]+)\"").Groups[1].Value;
         var begin = System.Diagnostics.Stopwatch.GetTimestamp();
         var answered = await phone.PostAsync(link, new FormUrlEncodedContent([new("answer", "taken"), new("__RequestVerificationToken", token)]));
-        Assert.Contains("You have it.", await answered.Content.ReadAsStringAsync(TestContext.Current.CancellationToken));
+        Assert.Contains("You have it", await answered.Content.ReadAsStringAsync(TestContext.Current.CancellationToken));
         Until(() => Row(number)?.Text.Contains("Odile Varga has it", StringComparison.Ordinal) == true, "The fuse is cut");
         TestContext.Current.SendDiagnosticMessage($"The fuse was cut {System.Diagnostics.Stopwatch.GetElapsedTime(begin).TotalMilliseconds:0} ms after the answer.");
     }

@@ -5,6 +5,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Primitives;
 using NodaTime;
+using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.Rules;
 using Sirena.Engine.Orders;
@@ -88,7 +89,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     public FieldChoices Choices { get; private set; } = null!;
 
     /// <summary>The ladders that many rules use.</summary>
-    public IReadOnlyList<Core.Ladders.SharedLadder> Ladders { get; private set; } = [];
+    public IReadOnlyList<SharedLadder> Ladders { get; private set; } = [];
 
     /// <summary>The wordings that can be chosen, the business's own first.</summary>
     public IEnumerable<Core.Wordings.Wording> Wordings => Around.AllWordings.Where(w => !w.Id.StartsWith("sirena.", StringComparison.Ordinal)).OrderBy(w => Core.Wordings.ShippedWordings.Find(w.Id) is not null).ThenBy(w => w.Name, StringComparer.Ordinal);
@@ -100,11 +101,9 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     public bool OnOrder => true;
 
     /// <summary>A shared ladder's steps in words.</summary>
-    public IEnumerable<string> StepsOf(string ladder)
-    {
-        var sentence = new RuleSentence(Around.NameOf);
-        return Ladders.FirstOrDefault(l => l.Id == ladder) is { } found ? RuleReader.ReadLadder(found.Steps, yaml: false, null).Steps.Select(s => sentence.Of(s, s.By)) : [];
-    }
+    public IEnumerable<string> StepsOf(string ladder) => StepsIn(ladder).Select(s => new RuleSentence(Around.NameOf).Of(s, s.By));
+
+    private IEnumerable<LadderStep> StepsIn(string ladder) => Ladders.FirstOrDefault(l => l.Id == ladder) is { } found ? RuleReader.ReadLadder(found.Steps, yaml: false, null).Steps : [];
 
     /// <summary>How an alert of a case would burn, drawn; <see langword="null"/> while it has no steps or the draft has mistakes.</summary>
     public string? FuseOf(int index) => Shown is { } rule && index < rule.Cases.Length ? new Watch.Fuses(Around).Draft(rule.Cases[index], rule, Clock) : null;
@@ -194,7 +193,14 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
             return await SaveAsync(cancel);
         }
 
+        var problem = act == "share" ? await ShareAsync(where, cancel) : null;
         await ReadFormAsync(form, cancel);
+        if (problem is not null)
+        {
+            Errors = [new DocumentError(where == "k0" && Draft?.Branches == false ? "ladder" : $"cases[{where[1..]}].ladder", null, null, problem)];
+            return Page();
+        }
+
         await KeepAsync(cancel);
         await TryAsync(act, where, cancel);
         Errors = act is "check" or "rehearse" or "trace" or "try" ? Errors : [];
@@ -268,7 +274,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     private async Task ReadFormAsync(IFormCollection given, CancellationToken cancel)
     {
         Draft = given.ContainsKey("text") ? null : RuleDraft.Read(given);
-        Draft?.Do(given["act"].ToString());
+        Draft?.Do(given["act"].ToString(), StepsIn);
         await ReadTextAsync(Draft is null ? given["text"].ToString() : Draft.Document(IsNew ? null : Id).ToJsonString(Pretty), cancel);
 
         // The same draft, seen the other way.
@@ -286,6 +292,28 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     {
         Text = text;
         (Shown, Errors) = RuleReader.Read(text, LooksLikeYaml(text), await desk.NamesAsync(cancel), IsNew ? null : Id);
+    }
+
+    // The steps of a case become a ladder that other rules can use, and the case uses it from here on.
+    private async Task<string?> ShareAsync(string where, CancellationToken cancel)
+    {
+        if (RuleDraft.Read(form!).CaseAt(where) is not { Ladder.Count: > 0 } one)
+        {
+            return "There are no steps to share.";
+        }
+
+        var name = form![where + ".shareAs"].ToString();
+        var known = Ladders.FirstOrDefault(l => l.Name.Equals(name.Trim(), StringComparison.OrdinalIgnoreCase));
+        var (saved, rules, errors) = await ladders.SaveAsync(known?.Id, name, new System.Text.Json.Nodes.JsonArray([.. one.Ladder.Select(s => (System.Text.Json.Nodes.JsonNode)s.Write())]).ToJsonString(), yaml: false, User.Name(), cancel);
+        if (saved is null)
+        {
+            return string.Join(" ", errors.Take(3).Select(e => e.Problem));
+        }
+
+        SaidHere = $"The steps are the shared ladder '{saved.Name}' now{(rules == 0 ? "" : $", with a new version of {(rules == 1 ? "the rule" : $"the {rules} rules")} that {(rules == 1 ? "uses" : "use")} it")}. This rule uses it once it is saved.";
+        Ladders = await ladders.AllAsync(cancel);
+        form = new FormCollection(form!.Where(f => !f.Key.StartsWith(where + ".s", StringComparison.Ordinal)).Append(new(where + ".shared", saved.Id)).ToDictionary(f => f.Key, f => f.Value));
+        return null;
     }
 
     private async Task<IActionResult> SaveAsync(CancellationToken cancel)

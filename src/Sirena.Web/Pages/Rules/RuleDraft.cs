@@ -1,6 +1,7 @@
 using System.Text.Json.Nodes;
 using NodaTime;
 using Sirena.Core;
+using Sirena.Core.Ladders;
 using Sirena.Core.Rules;
 
 namespace Sirena.Web.Pages.Rules;
@@ -115,9 +116,11 @@ public sealed class RuleDraft
     /// <summary>
     /// Does what a button of the form asks, at a place such as <c>c.0</c> (a condition of the rule), <c>k1.c</c> (of the second case), <c>k0</c> (a case), <c>k0.s2</c> (a step):
     /// <c>add:c</c>, <c>group:c</c>, <c>drop:c.1</c>, <c>event</c>, <c>drop-event:1</c>, <c>recipient:k0</c>, <c>drop-recipient:k0.1</c>, <c>channel:k0</c>, <c>drop-channel:k0.1</c>, 
-    /// <c>step:k0</c>, <c>drop-step:k0.s1</c>, <c>case</c>, <c>drop-case:k1</c>, <c>up:k1</c>, <c>down:k0</c>.
+    /// <c>step:k0</c>, <c>drop-step:k0.s1</c>, <c>unshare:k0</c> (the shared ladder's steps become the case's own), <c>case</c>, <c>drop-case:k1</c>, <c>up:k1</c>, <c>down:k0</c>.
     /// </summary>
-    public void Do(string act)
+    /// <param name="act">What is asked.</param>
+    /// <param name="stepsOf">The steps of a shared ladder by its id.</param>
+    public void Do(string act, Func<string, IEnumerable<LadderStep>>? stepsOf = null)
     {
         var (what, where) = act.Split(':', 2) is [var w, var p] ? (w, p) : (act, "");
         var last = where.LastIndexOf('.') is > 0 and var dot && int.TryParse(where[(dot + 1)..], out var n) ? (Before: where[..dot], Index: n) : (Before: where, Index: -1);
@@ -136,6 +139,10 @@ public sealed class RuleDraft
             case "drop-channel": Drop(WaysAt(last.Before)?.Channels, last.Index); break;
             case "step" when CaseAt(where) is { } one: one.Ladder.Add(new DraftStep { Delay = one.Ladder.Count == 0 ? "5 min" : "15 min", Tell = { DraftRecipient.None } }); break;
             case "drop-step" when CaseAt(where) is { } one && StepAt(where) is { } step: one.Ladder.Remove(step); break;
+            case "unshare" when CaseAt(where) is { Shared.Length: > 0 } one && stepsOf is not null:
+                one.Ladder.AddRange(stepsOf(one.Shared).Select(DraftStep.Of));
+                one.Shared = "";
+                break;
             case "case": Branch(); break;
             case "drop-case" when CaseAt(where) is { } one && Cases.Count > 1: Cases.Remove(one); break;
             case "join" when Cases.Count == 1: Branches = false; break;
@@ -292,7 +299,8 @@ public sealed class RuleDraft
         }
     }
 
-    private DraftCase? CaseAt(string place) => place.Split('.')[0] is ['k', .. var n] && int.TryParse(n, out var i) && i >= 0 && i < Cases.Count ? Cases[i] : null;
+    /// <summary>The case at a place such as <c>k1</c>; <see langword="null"/> where there is none.</summary>
+    public DraftCase? CaseAt(string place) => place.Split('.')[0] is ['k', .. var n] && int.TryParse(n, out var i) && i >= 0 && i < Cases.Count ? Cases[i] : null;
 
     private DraftStep? StepAt(string place) => CaseAt(place) is { } one && place.Split('.') is [_, ['s', .. var n], ..] && int.TryParse(n, out var i) && i >= 0 && i < one.Ladder.Count ? one.Ladder[i] : null;
 

@@ -21,6 +21,9 @@ public abstract class SirenaPage : PageModel
     [Microsoft.AspNetCore.Mvc.TempData]
     public string? Said { get; set; }
 
+    /// <summary>A sentence of this answer alone, where the page is shown at once instead of being asked for again.</summary>
+    public string? SaidHere { get; protected set; }
+
     /// <inheritdoc/>
     public override async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
     {

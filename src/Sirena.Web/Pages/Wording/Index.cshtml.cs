@@ -222,7 +222,7 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
                 break;
             case "me" when Mistakes.Count == 0:
                 await ShowAsync(cancel);
-                Said = await SendAsync(cancel);
+                SaidHere = await SendAsync(cancel);
                 break;
             case "save" when await SaveAsync(cancel):
                 Said = "Saved. In force from the next message on.";

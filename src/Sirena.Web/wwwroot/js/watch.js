@@ -1,4 +1,4 @@
-// The Watch between two drawings: a sound for a new urgent alert, what came while nobody looked, and a drawing every 15 seconds since time moves by itself.
+// The Watch between two drawings: keys, a sound for a new urgent alert, what came while nobody looked, and a drawing every 15 seconds since time moves by itself.
 (() => {
   const offset = () => Number(document.body.dataset.now) - loaded;
   const loaded = Date.now();
@@ -6,6 +6,17 @@
   const still = Math.abs(offset()) > 36e5; // a fixed clock, for pictures
 
   const rows = () => [...document.querySelectorAll('#watch [data-alert]')];
+  // Arrows move between fuses; Enter opens the order, Tab goes on to the row's buttons.
+  document.addEventListener('keydown', e => {
+    const step = { ArrowDown: 1, ArrowUp: -1 }[e.key];
+    if (!step || e.altKey || e.ctrlKey || e.metaKey || /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName)) return;
+    const list = rows(), at = list.indexOf(document.activeElement?.closest('[data-alert]')), next = list[at < 0 ? (step > 0 ? 0 : list.length - 1) : at + step];
+    if (!next) return;
+    e.preventDefault();
+    next.querySelector('a.id, button')?.focus({ preventScroll: true });
+    next.scrollIntoView({ block: 'nearest' });
+  });
+
   const button = () => document.querySelector('[data-watch-sound]');
   const show = () => { const b = button(); if (b) { b.textContent = window.sirenaSound.on() ? 'Sound on' : 'Sound off'; b.setAttribute('aria-pressed', window.sirenaSound.on()); } };
   document.addEventListener('click', e => { if (e.target.closest('[data-watch-sound]')) { window.sirenaSound.toggle(); show(); } });
