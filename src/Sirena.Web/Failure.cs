@@ -10,13 +10,15 @@ public static class Failure
     public static async Task AnswerAsync(HttpContext http)
     {
         var problem = http.Features.Get<IExceptionHandlerFeature>()?.Error;
-        var (status, title, detail) = problem switch
-        {
-            BadHttpRequestException { StatusCode: 413 } => (413, "The request is too large.", "A request holds at most 4 MiB. Send less at once."),
-            BadHttpRequestException bad => (bad.StatusCode, "The request cannot be read.", bad.Message),
-            Npgsql.NpgsqlException => (503, "The database does not answer.", "Nothing was changed. Try again in a moment."),
-            _ => (500, "Something broke on our side.", "Nothing was half done. Try again; if it stays, look at the log of this node."),
-        };
+        var (status, title, detail) = problem is BadHttpRequestException bad
+            ? bad.StatusCode == 413 ? (413, "The request is too large.", "A request holds at most 4 MiB. Send less at once.") : (bad.StatusCode, "The request cannot be read.", bad.Message)
+            : problem?.GetBaseException() switch
+            {
+                Npgsql.PostgresException { SqlState: "22021" or "22P05" } or System.Text.EncoderFallbackException or System.Text.DecoderFallbackException or InvalidOperationException { Source: "System.Text.Json" or "System.Text.Json.Rethrowable" } =>
+                    (422, "A character cannot be kept.", "Somewhere in what was sent stands a zero character, or half a character (a lone surrogate), as a broken copy leaves it. Nothing was changed. Delete it and type the character again."),
+                Npgsql.NpgsqlException => (503, "The database does not answer.", "Nothing was changed. Try again in a moment."),
+                _ => (500, "Something broke on our side.", "Nothing was half done. Try again; if it stays, look at the log of this node."),
+            };
         if (http.Request.Path.StartsWithSegments("/api"))
         {
             await Problems.Of(status, title, detail).ExecuteAsync(http);

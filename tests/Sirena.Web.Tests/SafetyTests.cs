@@ -93,4 +93,34 @@ public sealed class SafetyTests(WorldFixture world) : IClassFixture<WorldFixture
         await world.SendAsync(HttpMethod.Get, "/sign-in", null);
         await world.World.UntilAsync("select bool_and(xml like '%KeyFileDecryptor%' and xml not like '%<masterKey%') from data_protection_keys", 5);
     }
+
+    [Theory]
+    [InlineData("\\ud800")]
+    [InlineData("\\u0000")]
+    public async Task A_broken_character_is_taken_mended_in_an_event_and_refused_with_a_sentence_everywhere_else(string broken)
+    {
+        var number = $"BC-{Guid.NewGuid().ToString()[..6]}";
+        var (taken, _, _) = await world.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), number, "order.placed", $",\"customer\":{{\"name\":\"MV {broken}Corvane\"}}"));
+        Assert.Equal(HttpStatusCode.Accepted, taken);
+        var (_, batch, _) = await world.EventAsync($"[{WorldFixture.Event($"{number}-{broken}", number)},{WorldFixture.Event(Guid.NewGuid().ToString(), number)}]", "application/cloudevents-batch+json");
+        Assert.Equal(2, (int)batch!["accepted"]!);
+
+        foreach (var (method, path, body) in new[]
+        {
+            (HttpMethod.Put, "/api/rules/broken", $$"""{"name":"a {{broken}}","when":["order.placed"],"tell":[{"team":"desk"}]}"""),
+            (HttpMethod.Put, "/api/wordings/broken", $$"""{"name":"a","texts":[{"audience":"staff","sms":"x {{broken}}"} ] }"""),
+            (HttpMethod.Post, "/api/previews", $$$"""{"wording":{"sms":"x {{order.customer.name}}"},"order":{"number":"A","customer":{"name":"{{{broken}}}"} } }"""),
+            (HttpMethod.Put, "/api/people", $$"""[{"id":"broken","name":"a {{broken}}","contacts":[]}]"""),
+            (HttpMethod.Post, "/api/who", $$"""{"tell":[{"team":"{{broken}}"}]}"""),
+            (HttpMethod.Post, "/api/rehearsals", $$"""{"rule":{"name":"a {{broken}}","when":["order.placed"],"tell":[{"team":"desk"}] } }"""),
+            (HttpMethod.Put, "/api/gateways/broken", $$"""{"channel":"sms","name":"a {{broken}}","address":"https://sms.example/x"}"""),
+        })
+        {
+            var (status, problem, _) = await world.SendAsync(method, path, world.World.Demo.Token, body);
+            Assert.True(status is HttpStatusCode.UnprocessableEntity or HttpStatusCode.BadRequest, $"{path} answers {status} {problem}");
+            Assert.Contains("character", problem!.ToJsonString());
+        }
+
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await world.GetAsync("/api/alerts?order=%00")).Status);
+    }
 }

@@ -27,6 +27,12 @@ public static class DocumentText
     private static (Node?, DocumentError?) Json(string text)
     {
         var bytes = Encoding.UTF8.GetBytes(text);
+        if (BrokenCharacters.Find(bytes) is var (offset, problem))
+        {
+            var (line, column) = new Places(bytes).At(offset);
+            return (null, new DocumentError("", line, column, problem));
+        }
+
         try
         {
             var reader = new Utf8JsonReader(bytes, new JsonReaderOptions { MaxDepth = Deepest, CommentHandling = JsonCommentHandling.Skip, AllowTrailingCommas = false });
@@ -109,12 +115,14 @@ public static class DocumentText
         };
     }
 
-    private static string Text(YamlNode key) => key is YamlScalarNode { Value: { } name } ? name : throw new YamlException(key.Start, key.End, "a name is expected before the colon");
+    private static string Text(YamlNode key) => key is YamlScalarNode { Value: { } name } ? Whole(key, name) : throw new YamlException(key.Start, key.End, "a name is expected before the colon");
+
+    private static string Whole(YamlNode node, string text) => text.Contains('\0', StringComparison.Ordinal) ? throw new YamlException(node.Start, node.End, BrokenCharacters.Zero) : text;
 
     // The core schema of YAML 1.2 (10.3.2), for plain scalars only: what is quoted is text.
     private static JsonElement Scalar(YamlScalarNode scalar)
     {
-        var text = scalar.Value ?? "";
+        var text = Whole(scalar, scalar.Value ?? "");
         if (scalar.Style != ScalarStyle.Plain)
         {
             return JsonSerializer.SerializeToElement(text);

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Sirena.Core.Orders;
+using Sirena.Formats.Documents;
 
 namespace Sirena.Formats.Events;
 
@@ -19,7 +20,7 @@ public static class CloudEvents
     /// <returns>The events in their order, or one sentence when the body is no JSON of the right shape.</returns>
     public static (IReadOnlyList<ReadEvent> Events, string? Problem) Json(ReadOnlyMemory<byte> body, bool batch)
     {
-        if (Parse(body.Span, out var problem) is not { } root)
+        if (Parse(body, out var problem) is not { } root)
         {
             return ([], problem ?? "The body is empty; an event in JSON is expected.");
         }
@@ -36,9 +37,9 @@ public static class CloudEvents
     /// <summary>Reads the binary mode: attributes in <c>ce-</c> headers, percent-encoded; the data as the body.</summary>
     public static (IReadOnlyList<ReadEvent> Events, string? Problem) Binary(ReadOnlyMemory<byte> body, Func<string, string?> header)
     {
-        string? Attribute(string name) => header("ce-" + name) is { } value ? Uri.UnescapeDataString(value.Trim('"')) : null;
+        string? Attribute(string name) => header("ce-" + name) is { } value ? Uri.UnescapeDataString(value.Trim('"')).Replace('\0', '\uFFFD') : null;
         JsonNode? data = null;
-        if (body.Length > 0 && (data = Parse(body.Span, out var problem)) is null && problem is not null)
+        if (body.Length > 0 && (data = Parse(body, out var problem)) is null && problem is not null)
         {
             return ([], problem);
         }
@@ -82,13 +83,14 @@ public static class CloudEvents
         return media.Equals("application/json", StringComparison.OrdinalIgnoreCase) || media.EndsWith("+json", StringComparison.OrdinalIgnoreCase) || media.Equals("text/json", StringComparison.OrdinalIgnoreCase);
     }
 
-    private static JsonNode? Parse(ReadOnlySpan<byte> body, out string? problem)
+    private static JsonNode? Parse(ReadOnlyMemory<byte> body, out string? problem)
     {
         problem = null;
         try
         {
+            // An order with half a character in a name is an order still: it is taken with the replacement character in its place.
             // Parsing is lazy about members that stand twice; looking at each finds them now instead of later.
-            var node = JsonNode.Parse(body, documentOptions: Options with { AllowDuplicateProperties = false });
+            var node = JsonNode.Parse(BrokenCharacters.Mend(body).Span, documentOptions: Options with { AllowDuplicateProperties = false });
             return node;
         }
         catch (JsonException e)
