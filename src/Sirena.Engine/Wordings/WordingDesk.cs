@@ -90,14 +90,17 @@ public sealed class WordingDesk(IDbContextFactory<SirenaDb> factory, Surrounding
         return new Preview(messages, from, named);
     }
 
-    /// <summary>The values of fields in a preview, for the field finder.</summary>
+    // What most texts say, first in the finder.
+    private static readonly string[] Usual = ["order.number", "order.customer.name", "order.dueAt", "order.dueAt.time", "order.total", "order.status", "order.extra.vessel", "order.extra.berth", "order.lines", "order.lines.table", "order.hold.reason", "order.risk.level", "answer.link", "answer.code"];
+
+    /// <summary>The values of fields in a preview, for the field finder: what most texts say first.</summary>
     public async Task<IReadOnlyList<(TextFieldInfo Field, string? Value)>> ValuesAsync(PreviewQuestion question, CancellationToken cancel)
     {
         var around = await surroundings.GetAsync(cancel);
         var composer = Composer(question, around);
         var own = (await SeenAsync(cancel)).Where(p => p.StartsWith("order.extra.", StringComparison.Ordinal) || p.StartsWith("event.extra.", StringComparison.Ordinal)).Order(StringComparer.Ordinal).Select(p => WordingFields.Find(p)!);
         static int Rank(string path) => path.Split('.')[0] switch { "order" => 0, "answer" or "next" => 1, "alert" or "links" or "recipient" or "business" or "note" => 2, "event" or "change" => 4, _ => 3 };
-        return [.. WordingFields.All.Concat(own).OrderBy(f => Rank(f.Path)).ThenBy(f => f.Path.EndsWith(".plain", StringComparison.Ordinal)).Where(f => question.Audience == Audience.Staff || !f.Internal).Select(f => (Field: f, Value: composer.Value(f.Path))).Where(f => f.Value is not "")];
+        return [.. WordingFields.All.Concat(own).OrderBy(f => Array.IndexOf(Usual, f.Path) is >= 0 and var place ? place : Usual.Length).ThenBy(f => Rank(f.Path)).ThenBy(f => f.Path.EndsWith(".plain", StringComparison.Ordinal)).Where(f => question.Audience == Audience.Staff || !f.Internal).Select(f => (Field: f, Value: composer.Value(f.Path))).Where(f => f.Value is not "")];
     }
 
     private Composer Composer(PreviewQuestion question, Surroundings around) => new(new MessageFacts(question.Facts, around.TextNames, clock.GetCurrentInstant(), around.Business.Name, around.Business.BaseAddress, around.Branding)

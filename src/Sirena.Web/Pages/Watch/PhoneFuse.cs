@@ -76,7 +76,7 @@ public sealed class PhoneFuse(DeskTime clock)
 
             var time = next ? $"in {(knot.At - clock.Now).InWords()}" : clock.Short(knot.At);
             var below = last ? Right + 4 - (time.Length * 6.6) : x - 5;
-            if (below >= times && (fuse.CutAt is null || Math.Abs(place(fuse.CutAt.Value) - x) > 90) && (fuse.BurntAt is null || Math.Abs(place(fuse.BurntAt.Value) - x) > 110))
+            if (below >= times && (fuse.CutAt is null || Math.Abs(place(fuse.CutAt.Value) - x) > (last ? 130 : 90)) && (fuse.BurntAt is null || Math.Abs(place(fuse.BurntAt.Value) - x) > 110))
             {
                 times = below + (time.Length * 6.6) + 4;
                 var colour = !next ? Muted : fuse.Heat(clock.Now) switch { FuseHeat.Hot => "#A3361D", FuseHeat.Near => "#7A4F0E", _ => "#1E665D" };
