@@ -8,9 +8,12 @@ namespace Sirena.Core;
 /// <summary>ISO 8601 durations of fixed length: days and less. A day is 24 hours.</summary>
 public static partial class Durations
 {
-    /// <summary>Reads <c>PT5M</c>, <c>P1DT2H</c>, with or without a sign; <see langword="null"/> when it is none, or has months or years, which have no fixed length.</summary>
-    public static Duration? Parse(string text) =>
-        PeriodPattern.NormalizingIso.Parse(text.Trim()) is { Success: true } parsed && parsed.Value is { Months: 0, Years: 0 } period ? period.ToDuration() : null;
+    /// <summary>Reads <c>PT5M</c>, <c>P1DT2H</c>, with or without a sign before it (ISO 8601-2); <see langword="null"/> when it is none, or has months or years, which have no fixed length.</summary>
+    public static Duration? Parse(string text)
+    {
+        var (body, negative) = text.Trim() is ['-', .. var rest] ? (rest, true) : (text.Trim().TrimStart('+'), false);
+        return PeriodPattern.NormalizingIso.Parse(body) is { Success: true } parsed && parsed.Value is { Months: 0, Years: 0 } period ? negative ? -period.ToDuration() : period.ToDuration() : null;
+    }
 
     /// <summary>Writes it as ISO 8601: <c>PT5M</c>, <c>PT0S</c>.</summary>
     public static string Iso(this Duration duration) =>

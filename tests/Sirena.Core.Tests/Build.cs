@@ -1,5 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using CsCheck;
 using NodaTime;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
@@ -13,6 +14,8 @@ internal static class Build
     public static readonly Instant Noon = Instant.FromUtc(2026, 11, 24, 12, 0);
 
     public static readonly DateTimeZone Lisbon = DateTimeZoneProviders.Tzdb["Europe/Lisbon"];
+
+    public static Gen<T> AnyOf<T>(params T[] values) => Gen.Int[0, values.Length - 1].Select(i => values[i]);
 
     public static JsonObject Json(string json) => (JsonObject)JsonNode.Parse(json)!;
 

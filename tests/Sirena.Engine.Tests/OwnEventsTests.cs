@@ -184,6 +184,14 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
         Assert.Equal(2, files.Count);
         Assert.All(files, f => Assert.StartsWith("%PDF-", System.Text.Encoding.ASCII.GetString(f.Content, 0, 5)));
 
+        // Sent again, it goes with the same file as it was kept.
+        var first = found.Single(d => d.To == to);
+        Assert.True((await desk.Services.GetRequiredService<Dispatch.SecondSending>().SendAsync(first.Id, "Maren Holt", TestContext.Current.CancellationToken))!.Value.Sent);
+        var again = await desk.DeliveriesAsync(order, d => d.Count(x => x.To == to && x.State is DeliveryState.HandedOver or DeliveryState.Landed) == 2, 20);
+        Assert.Equal(2, desk.StandIns.Mail.Mails.Count(m => m.To == to && m.Raw.Contains($"shipping-note-{order}.pdf", StringComparison.Ordinal)));
+        var second = again.Single(d => d.To == to && d.Id != first.Id).Id;
+        Assert.Equal(files.Single(f => f.DeliveryId == first.Id).Content, (await db.MessageFiles.AsNoTracking().SingleAsync(f => f.DeliveryId == second, TestContext.Current.CancellationToken)).Content);
+
         // Nothing is left to answer, so the next shipment tells the customer again.
         Assert.Equal(AlertState.Open, (await db.Alerts.AsNoTracking().FirstAsync(a => a.OrderNumber == order)).State);
     }

@@ -140,8 +140,9 @@ public sealed class HttpGateway(HttpSettings settings, TimeProvider time) : IGat
 
             return at.ValueKind is JsonValueKind.String or JsonValueKind.Number ? at.ToString() : null;
         }
-        catch (JsonException)
+        catch (Exception e) when (e is JsonException or InvalidOperationException)
         {
+            // Not JSON, or with half a character in it.
             return null;
         }
     }

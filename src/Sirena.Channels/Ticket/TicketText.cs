@@ -1,4 +1,5 @@
 using System.Text;
+using Sirena.Core.Wordings;
 
 namespace Sirena.Channels.Ticket;
 
@@ -31,7 +32,7 @@ public static class TicketText
     private static string Clean(string line)
     {
         var made = new StringBuilder(line.Length);
-        foreach (var c in line.Normalize(NormalizationForm.FormD))
+        foreach (var c in FieldValue.Clean(line).Normalize(NormalizationForm.FormD))
         {
             if (char.GetUnicodeCategory(c) == System.Globalization.UnicodeCategory.NonSpacingMark || (char.IsControl(c) && c != '\t'))
             {

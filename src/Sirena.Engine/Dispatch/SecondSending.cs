@@ -35,7 +35,7 @@ public sealed partial class SecondSending(IDbContextFactory<SirenaDb> factory, S
         }
         else if (await db.Messages.AsNoTracking().FirstOrDefaultAsync(m => m.DeliveryId == id && m.Size == null, cancel) is { } message)
         {
-            Add(db, found, message, found.Person, found.Audience, found.To, now, deadline, by);
+            await AddAsync(db, found, message, found.Person, found.Audience, found.To, now, deadline, by, cancel);
         }
         else
         {
@@ -69,7 +69,7 @@ public sealed partial class SecondSending(IDbContextFactory<SirenaDb> factory, S
         var now = clock.GetCurrentInstant();
         var (key, code) = (System.Buffers.Text.Base64Url.EncodeToString(System.Security.Cryptography.RandomNumberGenerator.GetBytes(16)), System.Security.Cryptography.RandomNumberGenerator.GetInt32(1000, 10_000).ToString(System.Globalization.CultureInfo.InvariantCulture));
         string Own(string text) => Code().Replace(Link().Replace(text, "/a/" + key), "OK " + code);
-        Add(db, found, new Message { DeliveryId = id, Subject = message.Subject, Text = Own(message.Text), Html = message.Html is { } html ? Own(html) : null }, person, Core.People.Audience.Staff, contact.Address, now, now + Urgency.Prompt.Deadline(), by);
+        await AddAsync(db, found, new Message { DeliveryId = id, Subject = message.Subject, Text = Own(message.Text), Html = message.Html is { } html ? Own(html) : null, Attach = message.Attach, Files = message.Files }, person, Core.People.Audience.Staff, contact.Address, now, now + Urgency.Prompt.Deadline(), by, cancel);
         if (Link().IsMatch(message.Text))
         {
             db.AnswerLinks.Add(new AnswerLink { Hash = Secrets.Hash(key), AlertId = found.AlertId, DeliveryId = db.ChangeTracker.Entries<Delivery>().Single().Entity.Id, Person = person, Contact = contact.Address, Code = code, ExpiresAt = now + AnswerLink.Lifetime });
@@ -97,7 +97,7 @@ public sealed partial class SecondSending(IDbContextFactory<SirenaDb> factory, S
         return sent;
     }
 
-    private static void Add(SirenaDb db, Delivery found, Message message, string? person, Core.People.Audience audience, string to, Instant now, Instant deadline, string by)
+    private static async Task AddAsync(SirenaDb db, Delivery found, Message message, string? person, Core.People.Audience audience, string to, Instant now, Instant deadline, string by, CancellationToken cancel)
     {
         var second = Guid.CreateVersion7(now.ToDateTimeOffset());
         db.Deliveries.Add(new Delivery
@@ -117,7 +117,11 @@ public sealed partial class SecondSending(IDbContextFactory<SirenaDb> factory, S
             DueAt = now,
             Deadline = deadline,
         });
-        db.Messages.Add(new Message { DeliveryId = second, Subject = message.Subject, Text = message.Text, Html = message.Html });
+
+        // What went with it goes again as it was kept, or is still to be made.
+        var files = message.Files > 0 ? await db.MessageFiles.AsNoTracking().Where(f => f.DeliveryId == message.DeliveryId && f.Content.Length > 0).ToListAsync(cancel) : [];
+        db.MessageFiles.AddRange(files.Select(f => new MessageFile { DeliveryId = second, Number = f.Number, Name = f.Name, Type = f.Type, Content = f.Content, Size = f.Size, Inline = f.Inline }));
+        db.Messages.Add(new Message { DeliveryId = second, Subject = message.Subject, Text = message.Text, Html = message.Html, Attach = message.Attach, Files = files.Count });
     }
 
     [GeneratedRegex("/a/[A-Za-z0-9_-]{22}")]

@@ -1,0 +1,87 @@
+using System.Net;
+using CsCheck;
+using Sirena.Core.Wordings;
+using Stubble.Core.Builders;
+
+namespace Sirena.Core.Tests.Wordings;
+
+public class MessageWriterTests
+{
+    // A small world of names: texts, lists of maps, and maps in maps.
+    private static readonly Dictionary<string, object> World = new()
+    {
+        ["a"] = "first",
+        ["b"] = "",
+        ["c"] = new Dictionary<string, object> { ["a"] = "inner", ["d"] = new Dictionary<string, object> { ["e"] = "deep" } },
+        ["l"] = new List<object> { new Dictionary<string, object> { ["a"] = "one", ["n"] = "1" }, new Dictionary<string, object> { ["n"] = "2" } },
+        ["t"] = new List<object> { "x", "y" },
+        ["z"] = new List<object>(),
+    };
+
+    private static TextValue Of(object value) => value switch
+    {
+        Dictionary<string, object> map => new TextMap(name => map.TryGetValue(name, out var part) ? Of(part) : null),
+        List<object> list => new TextList([.. list.Select(Of)]),
+        _ => new PlainValue((string)value),
+    };
+
+    private static string Write(string text, bool html = false) => MessageWriter.Write(ParsedText.Of(text), name => World.TryGetValue(name, out var value) ? Of(value) : null, html);
+
+    [Theory]
+    [InlineData("{{a}} {{c.a}} {{c.d.e}} {{nothing}}|", "first inner deep |")]
+    [InlineData("{{#c}}{{a}} {{d.e}}{{/c}}", "inner deep")]
+    [InlineData("{{#l}}{{n}}{{a}};{{/l}}", "1one;2first;")]
+    [InlineData("{{#t}}<{{.}}>{{/t}}", "<x><y>")]
+    [InlineData("{{#b}}shown{{/b}}{{^b}}hidden{{/b}}", "hidden")]
+    [InlineData("{{#z}}some{{/z}}{{^z}}none{{/z}}", "none")]
+    [InlineData("begin\n{{#a}}\nline\n{{/a}}\nend", "begin\nline\nend")]
+    [InlineData("{{! a remark }}x", "x")]
+    [InlineData("", "")]
+    public void Fields_sections_and_inverted_sections_are_written_as_the_specification_says(string text, string written) => Assert.Equal(written, Write(text));
+
+    private static Gen<string> Texts(int depth)
+    {
+        var leaf = Gen.OneOf(Build.AnyOf("a", "b", "c.a", "c.d.e", "n", "q", "l.n").Select(n => $"{{{{{n}}}}}"), Build.AnyOf(" words ", "\n", "x", "é", "  "));
+        if (depth == 0)
+        {
+            return leaf;
+        }
+
+        var section = Gen.Select(Build.AnyOf("a", "b", "c", "c.d", "l", "z", "q"), Build.AnyOf('#', '^'), Texts(depth - 1).Array[0, 3]).Select((name, kind, inside) => $"{{{{{kind}{name}}}}}{string.Concat(inside)}{{{{/{name}}}}}");
+        return Gen.OneOf(leaf, section, leaf);
+    }
+
+    [Fact]
+    public void It_agrees_with_a_general_renderer_on_any_text()
+    {
+        var general = new StubbleBuilder().Configure(c => c.SetIgnoreCaseOnKeyLookup(false)).Build();
+        Texts(3).Array[0, 5].Select(t => string.Concat(t)).Sample(text => Assert.Equal(general.Render(text, World, new Stubble.Core.Settings.RenderSettings { SkipHtmlEncoding = true }), Write(text)), iter: 3_000);
+    }
+
+    [Fact]
+    public void A_value_in_HTML_is_only_ever_text() => Gen.OneOf(Gen.String, Gen.Char["<>&\"'ab "].Array.Select(c => new string(c))).Sample(value =>
+    {
+        var written = MessageWriter.Write(ParsedText.Of("<p>{{v}}</p>"), _ => new PlainValue(FieldValue.Clean(value)), html: true)[3..^4];
+        Assert.DoesNotContain('<', written);
+        Assert.DoesNotContain('"', written);
+        Assert.Equal(FieldValue.Clean(value), WebUtility.HtmlDecode(written));
+    });
+
+    [Fact]
+    public void A_text_that_grows_without_measure_is_cut_off_with_a_mark()
+    {
+        var many = new TextList([.. Enumerable.Range(0, 2_000).Select(_ => new PlainValue(new string('x', 400)))]);
+        var written = MessageWriter.Write(ParsedText.Of("{{#m}}{{.}}{{/m}}"), _ => many, html: false);
+        Assert.Equal(MessageWriter.MostOutput + 1, written.Length);
+        Assert.EndsWith("…", written);
+    }
+
+    [Fact]
+    public void A_cleaned_text_has_no_control_characters_and_no_half_characters_and_stays_as_it_is_when_cleaned_again() => Gen.String.Sample(text =>
+    {
+        var clean = FieldValue.Clean(text);
+        Assert.DoesNotContain(clean, c => char.IsControl(c) && c != '\n');
+        Assert.Equal(clean, FieldValue.Clean(clean));
+        Assert.Equal(clean, System.Text.Encoding.UTF8.GetString(System.Text.Encoding.UTF8.GetBytes(clean)));
+    });
+}
