@@ -146,7 +146,8 @@ public sealed partial class Composer(MessageFacts about)
 
     private TextValue? Root(string name) => Own(name, plain);
 
-    private TextValue? RootHtml(string name) => Own(name, html);
+    // Only lines look otherwise in HTML: what the plain text has read is not read again.
+    private TextValue? RootHtml(string name) => name == "order" ? new TextMap(part => (part == "lines" ? html : plain).Root("order")?.Part(part)) : Own(name, html);
 
     private TextValue? Own(string name, OrderValues values) => name switch
     {

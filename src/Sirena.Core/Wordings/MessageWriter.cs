@@ -1,5 +1,4 @@
 using System.Text;
-using Stubble.Core.Tokens;
 
 namespace Sirena.Core.Wordings;
 
@@ -19,7 +18,7 @@ public static class MessageWriter
     public static string Write(ParsedText text, Func<string, TextValue?> root, bool html)
     {
         var written = new StringBuilder(text.Source.Length + 200);
-        Write(text.Tokens, [new TextMap(root)], html, written);
+        Write(text.Pieces, [new TextMap(root)], html, written);
         return written.Length > MostOutput ? written.ToString(0, MostOutput) + "…" : written.ToString();
     }
 
@@ -57,38 +56,34 @@ public static class MessageWriter
         return at;
     }
 
-    private static void Write(IEnumerable<MustacheToken> tokens, List<TextValue> stack, bool html, StringBuilder written)
+    private static void Write(IReadOnlyList<TextPiece> pieces, List<TextValue> stack, bool html, StringBuilder written)
     {
-        foreach (var token in tokens)
+        foreach (var piece in pieces)
         {
             if (written.Length > MostOutput)
             {
                 return;
             }
 
-            switch (token)
+            switch (piece.Kind)
             {
-                case LiteralToken literal:
-                    foreach (var part in literal.Content)
-                    {
-                        written.Append(part.Text, part.Start, part.Length);
-                    }
-
+                case PieceKind.Words:
+                    written.Append(piece.Text);
                     break;
-                case InterpolationToken field:
-                    Put(Find(stack, field.Content.ToString().Trim())?.Show() ?? "", html, written);
+                case PieceKind.Field:
+                    Put(Find(stack, piece.Text)?.Show() ?? "", html, written);
                     break;
-                case SectionToken section:
-                    Section(section.Children, Find(stack, section.SectionName), stack, html, written);
+                case PieceKind.Section:
+                    Section(piece.Inside, Find(stack, piece.Text), stack, html, written);
                     break;
-                case InvertedSectionToken section when Find(stack, section.SectionName) is not { Holds: true }:
-                    Write(section.Children, stack, html, written);
+                case PieceKind.Inverted when Find(stack, piece.Text) is not { Holds: true }:
+                    Write(piece.Inside, stack, html, written);
                     break;
             }
         }
     }
 
-    private static void Section(List<MustacheToken> children, TextValue? value, List<TextValue> stack, bool html, StringBuilder written)
+    private static void Section(IReadOnlyList<TextPiece> inside, TextValue? value, List<TextValue> stack, bool html, StringBuilder written)
     {
         if (value is not { Holds: true })
         {
@@ -98,7 +93,7 @@ public static class MessageWriter
         foreach (var item in value.Items ?? [value])
         {
             stack.Add(item);
-            Write(children, stack, html, written);
+            Write(inside, stack, html, written);
             stack.RemoveAt(stack.Count - 1);
         }
     }

@@ -57,11 +57,12 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
 {
     private readonly Dictionary<string, Field> fields = [];
     private IReadOnlyList<ShippedLine>? lines;
+    private TextMap? order;
 
     /// <summary>The value at the first name of a path; <see langword="null"/> where the event has none.</summary>
     public TextValue? Root(string name) => name switch
     {
-        "order" => new TextMap(part => Order(part, "order." + part, facts.Event.After)),
+        "order" => order ??= new TextMap(part => Order(part, "order." + part, facts.Event.After), kept: true),
         "event" => new TextMap(Event),
         _ when Facts.Member(facts.Event.DataJson, name) is { ValueKind: not JsonValueKind.Undefined } own => Of(own, name),
         _ => null,

@@ -65,6 +65,7 @@ public sealed class ParsedText
         var mistakes = new List<TextMistake>();
         Walk(template.Children, 0, mistakes);
         Mistakes = mistakes;
+        Pieces = mistakes.Count == 0 ? PiecesOf(template.Children) : [];
     }
 
     /// <summary>The text.</summary>
@@ -73,8 +74,8 @@ public sealed class ParsedText
     /// <summary>What is wrong with its form.</summary>
     public IReadOnlyList<TextMistake> Mistakes { get; }
 
-    /// <summary>Its tokens; none when it has mistakes.</summary>
-    public IReadOnlyList<MustacheToken> Tokens => Mistakes.Count == 0 ? template!.Children : [];
+    /// <summary>What it is made of, ready to be written; nothing when it has mistakes.</summary>
+    internal IReadOnlyList<TextPiece> Pieces { get; } = [];
 
     /// <summary>Parses a text, or answers what was parsed before.</summary>
     public static ParsedText Of(string source)
@@ -93,7 +94,7 @@ public sealed class ParsedText
     }
 
     /// <summary>Every field that it names, with where and within which sections.</summary>
-    public IEnumerable<(string Path, int At, int Length, IReadOnlyList<string> Within)> Fields() => Fields(Tokens, []);
+    public IEnumerable<(string Path, int At, int Length, IReadOnlyList<string> Within)> Fields() => Fields(Mistakes.Count == 0 ? template!.Children : [], []);
 
     /// <summary>A mistake at an offset.</summary>
     public TextMistake At(int offset, int length, string problem) => TextMistake.At(Source, offset, length, problem);
@@ -126,6 +127,18 @@ public sealed class ParsedText
             }
         }
     }
+
+    private static IReadOnlyList<TextPiece> PiecesOf(IEnumerable<MustacheToken> tokens) =>
+    [
+        .. tokens.Select(token => token switch
+        {
+            LiteralToken literal => new TextPiece(PieceKind.Words, string.Concat(literal.Content.Select(c => c.ToString())), []),
+            InterpolationToken field => new TextPiece(PieceKind.Field, field.Content.ToString().Trim(), []),
+            SectionToken section => new TextPiece(PieceKind.Section, section.SectionName, PiecesOf(section.Children)),
+            InvertedSectionToken section => new TextPiece(PieceKind.Inverted, section.SectionName, PiecesOf(section.Children)),
+            _ => null,
+        }).OfType<TextPiece>(),
+    ];
 
     private void Walk(IEnumerable<MustacheToken> tokens, int depth, List<TextMistake> mistakes)
     {
@@ -204,3 +217,25 @@ public sealed class ParsedText
         return null;
     }
 }
+
+/// <summary>What a piece of a text is.</summary>
+internal enum PieceKind
+{
+    /// <summary>Words as they stand.</summary>
+    Words,
+
+    /// <summary>A field's value.</summary>
+    Field,
+
+    /// <summary>What is written where, or as often as, a field holds.</summary>
+    Section,
+
+    /// <summary>What is written where it does not.</summary>
+    Inverted,
+}
+
+/// <summary>A piece of a text, ready to be written.</summary>
+/// <param name="Kind">What it is.</param>
+/// <param name="Text">The words, or the field's path.</param>
+/// <param name="Inside">What stands in a section.</param>
+internal sealed record TextPiece(PieceKind Kind, string Text, IReadOnlyList<TextPiece> Inside);

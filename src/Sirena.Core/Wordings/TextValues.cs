@@ -57,13 +57,18 @@ public sealed class TextList(IReadOnlyList<TextValue> items, Func<string>? table
 }
 
 /// <summary>Parts by name.</summary>
-public sealed class TextMap(Func<string, TextValue?> part, Func<string>? show = null) : TextValue
+/// <param name="part">Finds a part.</param>
+/// <param name="show">What it shows of itself.</param>
+/// <param name="kept">Each part is found once: for what several texts ask the same of.</param>
+public sealed class TextMap(Func<string, TextValue?> part, Func<string>? show = null, bool kept = false) : TextValue
 {
+    private readonly Dictionary<string, TextValue?>? parts = kept ? [] : null;
+
     /// <inheritdoc/>
     public override string Show() => show?.Invoke() ?? "";
 
     /// <inheritdoc/>
-    public override TextValue? Part(string name) => part(name);
+    public override TextValue? Part(string name) => parts is null ? part(name) : parts.TryGetValue(name, out var known) ? known : parts[name] = part(name);
 
     /// <inheritdoc/>
     public override bool Holds => true;
@@ -78,8 +83,10 @@ public sealed class TextMap(Func<string, TextValue?> part, Func<string>? show = 
 /// <param name="currency">For amounts.</param>
 public sealed class FieldValue(JsonElement value, FieldType type, TextLanguage language, DateTimeZone zone, Instant now, string currency) : TextValue
 {
+    private string? shown;
+
     /// <inheritdoc/>
-    public override string Show() => type switch
+    public override string Show() => shown ??= type switch
     {
         FieldType.Money when Amount is { } d => language.Money(d, currency),
         FieldType.Number when Amount is { } d => language.Number(d),
