@@ -43,6 +43,10 @@ public sealed record LeftOut(string Person, string Because, bool Nobody = false)
     [System.Text.Json.Serialization.JsonIgnore]
     public bool OffDuty { get; init; }
 
+    /// <summary>It is one of a customer's addresses, by a channel that was not asked for: no fault where another of theirs is told.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public bool OtherWay { get; init; }
+
     /// <inheritdoc/>
     public bool Equals(LeftOut? other) => other is not null && (Person, Because, Nobody) == (other.Person, other.Because, other.Nobody);
 

@@ -45,7 +45,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         }
 
         var told = asked.Told.Where(t => t.HeldUntil is null).ToList();
-        asked.Left.RemoveAll(l => l.OffDuty && asked.Told.Exists(t => t.Person == l.Person));
+        asked.Left.RemoveAll(l => (l.OffDuty && asked.Told.Exists(t => t.Person == l.Person)) || (l.OtherWay && asked.Told.Exists(t => t.Customer)));
         return new Resolution(told, [.. asked.Told.Where(t => t.HeldUntil is not null)], [.. asked.Left.Distinct()]);
     }
 
@@ -177,7 +177,8 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
     {
         if (!asked.Channels.Contains(contact.Channel))
         {
-            return Leave(asked, one.Who, $"{contact.Address} works only by {RuleSentence.Word(contact.Channel)}");
+            asked.Left.Add(new LeftOut(one.Who, $"{contact.Address} works only by {RuleSentence.Word(contact.Channel)}") { OtherWay = one.Customer });
+            return false;
         }
 
         if (asked.Seen.Add($"{contact.Channel} {contact.Address}"))

@@ -53,6 +53,17 @@ public class WhoIsToldTests
     }
 
     [Fact]
+    public void A_customer_who_is_told_by_mail_is_not_left_out_for_their_phone_as_well_but_one_with_a_phone_alone_is()
+    {
+        var both = Resolve("""{"customer":{"name":"MV Corvane","email":"purser@corvane.example","phone":"+447700900123"}}""", new RoleRecipient(OrderRole.Customer));
+        Assert.Equal("purser@corvane.example", Assert.Single(both.Told).Contact);
+        Assert.Empty(both.Left);
+        var phone = Assert.Single(Resolve("""{"customer":{"name":"MV Corvane","phone":"+447700900123"}}""", new RoleRecipient(OrderRole.Customer)).Left);
+        Assert.Equal(("+447700900123 works only by SMS", true), (phone.Because, phone.Nobody));
+        Assert.Equal("+447700900124 works only by SMS", Assert.Single(Resolve("""{"customer":{"email":"purser@corvane.example"}}""", new RoleRecipient(OrderRole.Customer), new AddressRecipient("+447700900124", Outside: true)).Left).Because);
+    }
+
+    [Fact]
     public void A_broken_contact_point_is_not_used()
     {
         var person = new Person { Id = "joost.hale", Name = "Joost Hale", Contacts = { new ContactPoint { Channel = Channel.Mail, Address = "old@a.example", Verified = true, BrokenAt = Noon, BrokenBecause = "550" }, new ContactPoint { Channel = Channel.Mail, Address = "new@a.example" } } };
