@@ -42,6 +42,24 @@ public sealed class WatchTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
+    public async Task A_supervisor_says_for_whoever_has_it_that_it_is_done_and_the_trail_keeps_who_entered_it()
+    {
+        Go("/watch");
+        var number = await RaiseAsync("entered");
+        var alert = (await World.UntilAsync($"/api/alerts?order={number}", a => a["items"]!.AsArray().Count == 1))["items"]![0]!;
+        await World.SendAsync(HttpMethod.Post, $"/api/alerts/{(string)alert["id"]!}/answers", World.World.Demo.Token, """{"person":"ines.calder","answer":"taken"}""");
+        Until(() => Row(number)?.Text.Contains("Ines Calder has it", StringComparison.Ordinal) == true, "Somebody has it");
+        PressIn(number, "button[value=done]");
+        Says("Done, entered for Ines Calder.");
+        var answers = (await World.GetAsync($"/api/alerts?order={number}")).Body!["items"]![0]!["answers"]!.AsArray();
+        var done = answers.Single(a => (string)a!["answer"]! == "done")!;
+        Assert.Equal(("ines.calder", "Maren Holt"), ((string)done["person"]!, (string)done["enteredBy"]!));
+        Go($"/orders/{number}");
+        Says("Ines Calder has it, Fuse entered, by api, entered by Maren Holt");
+        Says("Ines Calder has done it, Fuse entered, by screen, entered by Maren Holt");
+    }
+
+    [Fact]
     public async Task Arrows_move_between_fuses_and_a_drawing_leaves_the_keys_where_they_are()
     {
         var (first, second) = (await RaiseAsync("keys"), await RaiseAsync("keys"));
