@@ -65,6 +65,9 @@ public sealed class Business
     /// <summary>The colour of messages' header and button, <c>#12343B</c>.</summary>
     public string BrandColour { get; set; } = "#12343B";
 
+    /// <summary>The colour of links in messages.</summary>
+    public string BrandAccent { get; set; } = "#4B4799";
+
     /// <summary>The line at the top of messages; empty for the business's name.</summary>
     public string BrandHeader { get; set; } = "";
 

@@ -38,7 +38,7 @@ public sealed record Surroundings(Business Business, StaffDirectory Staff, IRead
     public static string? LanguageOf(Audience audience, Person? person, Facts facts) => audience switch { Audience.Customer => facts.CustomerLanguage, Audience.Staff => person?.Language, _ => null };
 
     /// <summary>What messages look like.</summary>
-    public Branding Branding => new(Business.BrandColour, Business.BrandHeader, Business.BrandFooter, Business.Logo is null ? null : "cid:logo");
+    public Branding Branding => new(Business.BrandColour, Business.BrandHeader, Business.BrandFooter, Business.Logo is null ? null : "cid:logo") { Accent = Business.BrandAccent };
 
     /// <summary>What texts name people, places and statuses by.</summary>
     public TextNames TextNames => new(NameOf, id => Status(id)?.CustomerSees ?? "", Staff.ByCode);

@@ -93,6 +93,10 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         Says("no picture that can be read");
         File.Delete(large);
         NoSeriousFault();
+        Browser.ExecuteScript("document.getElementById('accent').value = '#0a7a3c'");
+        Choose("form .btn-primary");
+        Says("Saved. In force from the next message on.");
+        Assert.Equal("#0a7a3c", Browser.FindElement(By.Id("accent")).GetAttribute("value"), ignoreCase: true);
     }
 
     [Fact]

@@ -194,8 +194,8 @@ public sealed partial class Composer(MessageFacts about)
     private static string Bare(string html) => Tags().Replace(Breaks().Replace(html, "\n"), "");
 
     // Plain text as HTML: an empty line parts paragraphs, a bare link can be pressed.
-    private static string Paragraphs(string text) => string.Concat(text.ReplaceLineEndings("\n").Split("\n\n", StringSplitOptions.RemoveEmptyEntries)
-        .Select(p => $"<p style=\"margin:0 0 14px\">{Linked().Replace(MessageWriter.Escape(p.Trim('\n')), m => $"<a href=\"{m.Value}\" style=\"color:#4B4799\">{m.Value}</a>").Replace("\n", "<br>", StringComparison.Ordinal)}</p>"));
+    private string Paragraphs(string text) => string.Concat(text.ReplaceLineEndings("\n").Split("\n\n", StringSplitOptions.RemoveEmptyEntries)
+        .Select(p => $"<p style=\"margin:0 0 14px\">{Linked().Replace(MessageWriter.Escape(p.Trim('\n')), m => $"<a href=\"{m.Value}\" style=\"color:{about.Branding.Accent}\">{m.Value}</a>").Replace("\n", "<br>", StringComparison.Ordinal)}</p>"));
 
     private string Layout(string subject, string body)
     {
@@ -210,7 +210,7 @@ public sealed partial class Composer(MessageFacts about)
         page.Append("<b>").Append(MessageWriter.Escape(about.Branding.Header.Length > 0 ? about.Branding.Header : about.Business)).Append("</b></div><h1 style=\"font-size:19px;line-height:26px;margin:0 0 12px\">").Append(MessageWriter.Escape(subject)).Append("</h1>").Append(body);
         if (about.Answer is { } ways && !body.Contains(ways.Link, StringComparison.Ordinal))
         {
-            page.Append("<p style=\"margin:18px 0\"><a href=\"").Append(MessageWriter.Escape(ways.Link)).Append("\" style=\"display:inline-block;padding:11px 20px;background:").Append(colour).Append(";color:#ffffff;text-decoration:none;border-radius:4px\">").Append(Say("I have it", "Fico com isto")).Append("</a></p>");
+            page.Append("<p style=\"margin:18px 0\"><a href=\"").Append(MessageWriter.Escape(ways.Link)).Append("\" style=\"display:inline-block;padding:11px 20px;background:").Append(colour).Append(";color:").Append(about.Branding.OnColour).Append(";text-decoration:none;border-radius:4px\">").Append(Say("I have it", "Fico com isto")).Append("</a></p>");
         }
 
         page.Append("<p style=\"margin:18px 0 24px;padding-top:10px;border-top:1px solid #D8D0C0;font-size:13px;line-height:19px;opacity:.8\">");

@@ -143,4 +143,22 @@ public sealed record AnswerWays(string Link, string Code);
 /// <param name="Header">A line beside the logo, or empty.</param>
 /// <param name="Footer">The last lines, or empty.</param>
 /// <param name="Logo">The address of the logo within the message, or <see langword="null"/> for none.</param>
-public sealed record Branding(string Colour, string Header, string Footer, string? Logo);
+public sealed record Branding(string Colour, string Header, string Footer, string? Logo)
+{
+    /// <summary>The colour of links.</summary>
+    public string Accent { get; init; } = "#4B4799";
+
+    /// <summary>What can be read on <see cref="Colour"/>: white, or ink where that has the better contrast (WCAG 2.2, relative luminance).</summary>
+    public string OnColour => Luminance(Colour) > 0.225 ? "#1B2B34" : "#ffffff";
+
+    private static double Luminance(string colour)
+    {
+        if (colour.Length != 7 || !int.TryParse(colour.AsSpan(1), System.Globalization.NumberStyles.HexNumber, System.Globalization.CultureInfo.InvariantCulture, out var rgb))
+        {
+            return 0;
+        }
+
+        static double Linear(int channel) => channel / 255.0 is var c && c <= 0.04045 ? c / 12.92 : Math.Pow((c + 0.055) / 1.055, 2.4);
+        return (0.2126 * Linear(rgb >> 16)) + (0.7152 * Linear((rgb >> 8) & 255)) + (0.0722 * Linear(rgb & 255));
+    }
+}

@@ -144,6 +144,11 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("body_days");
 
+                    b.Property<string>("BrandAccent")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("brand_accent");
+
                     b.Property<string>("BrandColour")
                         .IsRequired()
                         .HasColumnType("text")
@@ -270,6 +275,7 @@ namespace Sirena.Storage.Migrations
                             Id = 1,
                             BaseAddress = "http://127.0.0.1:5080",
                             BodyDays = 90,
+                            BrandAccent = "#4B4799",
                             BrandColour = "#12343B",
                             BrandFooter = "",
                             BrandHeader = "",

@@ -125,6 +125,36 @@ public class ComposerTests
         }
     }
 
+    [Theory]
+    [InlineData("kitchen", "AQ-1: 14 to make by 15:30", "Ready by Tue 24 Nov, 15:30.")]
+    [InlineData("warehouse", "Pick AQ-1 for 15:30", "12 x Fish pie")]
+    [InlineData("finance", "AQ-1: 1,284.50 EUR, held, credit limit", "Risk: high, first order, night")]
+    [InlineData("sales", "MV Corvane <b>: AQ-1 held, credit limit", "Phone: +447700900123")]
+    [InlineData("desk", "AQ-1 held, credit limit, MV Corvane <b>", "Salesperson: odile")]
+    [InlineData("drivers", "AQ-1 to N3, 15:30", "Sails Tue 24 Nov, 15:30.")]
+    public void Each_role_reads_what_it_needs_first(string role, string subject, string words)
+    {
+        var mail = Shipped(Channel.Mail, About(), role);
+        Assert.Equal(subject, mail.Subject);
+        Assert.Contains(words, mail.Text);
+        Assert.DoesNotContain("{{", mail.Subject + mail.Text + Shipped(Channel.Sms, About(), role).Text + Shipped(Channel.Ticket, About(language: "pt"), role).Text);
+        Assert.Contains("OK 2761", Shipped(Channel.Sms, About(), role).Text);
+    }
+
+    [Theory]
+    [InlineData("#12343B", "#ffffff")]
+    [InlineData("#FFD54A", "#1B2B34")]
+    [InlineData("#FFFFFF", "#1B2B34")]
+    [InlineData("#C8472B", "#ffffff")]
+    [InlineData("#A3361D", "#ffffff")]
+    public void What_stands_on_the_business_s_colour_can_be_read(string colour, string on)
+    {
+        var about = About() with { Branding = new Branding(colour, "", "", null) { Accent = "#0A7A3C" } };
+        var html = new Composer(about).For(Channel.Mail, new WordingParts { Text = "See https://sirena.example/orders/AQ-1 and answer." }).Html!;
+        Assert.Contains($"background:{colour};color:{on};", html);
+        Assert.Contains("<a href=\"https://sirena.example/orders/AQ-1\" style=\"color:#0A7A3C\">", html);
+    }
+
     [Fact]
     public void Every_shipped_text_passes_the_check_of_its_audience()
     {

@@ -30,12 +30,13 @@ public sealed partial class BrandingModel(SirenaDb db, Signals signals) : Sirena
     public IActionResult OnGetLogo() => Around.Business.Logo is { } logo ? File(logo, "image/png") : NotFound();
 
     /// <summary>Saves it, all or nothing.</summary>
-    public async Task<IActionResult> OnPostAsync(string? colour, string? header, string? footer, IFormFile? logo, bool without, CancellationToken cancel)
+    public async Task<IActionResult> OnPostAsync(string? colour, string? accent, string? header, string? footer, IFormFile? logo, bool without, CancellationToken cancel)
     {
         byte[]? picture = null;
-        if (!Hex().IsMatch(colour ?? ""))
+        accent ??= Around.Business.BrandAccent;
+        if (new[] { colour ?? "", accent }.FirstOrDefault(c => !Hex().IsMatch(c)) is { } wrong)
         {
-            Problem = $"'{colour}' is no colour: write # and six digits, such as #12343B.";
+            Problem = $"'{wrong}' is no colour: write # and six digits, such as #12343B.";
         }
         else if ((header ?? "").Length > 80 || (footer ?? "").Length > 400)
         {
@@ -59,6 +60,7 @@ public sealed partial class BrandingModel(SirenaDb db, Signals signals) : Sirena
         }
 
         var business = await db.Businesses.SingleAsync(cancel);
+        business.BrandAccent = accent.ToUpperInvariant();
         (business.BrandColour, business.BrandHeader, business.BrandFooter) = (colour!.ToUpperInvariant(), (header ?? "").Trim(), (footer ?? "").Trim().ReplaceLineEndings("\n"));
         business.Logo = without ? null : picture ?? business.Logo;
         db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = "Saved how messages look." });
