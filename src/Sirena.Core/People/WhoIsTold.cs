@@ -106,13 +106,13 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
 
     private IEnumerable<Candidate> OfRole(OrderRole role, Instant at)
     {
-        var sites = facts.Lines.Select(l => Text(l, "site")).OfType<string>().Distinct().ToArray();
+        var sites = facts.Lines.Select(l => Facts.Text(l, "site")).OfType<string>().Distinct().ToArray();
         switch (role)
         {
             case OrderRole.Salesperson:
                 return [Salesperson()];
             case OrderRole.SiteManager:
-                return [Manager(Text(facts.Event.After, "site"))];
+                return [Manager(Facts.Text(facts.Event.After, "site"))];
             case OrderRole.LineSiteManager:
                 return sites.Select(Manager).DefaultIfEmpty(new Candidate("line-site-manager", "", "no line of the order names a site"));
             case OrderRole.LineSiteDuty:
@@ -122,7 +122,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         }
     }
 
-    private Candidate Salesperson() => Text(facts.Event.After, "salesperson") is not { } code ? new Candidate("salesperson", "", "the order names no salesperson")
+    private Candidate Salesperson() => Facts.Text(facts.Event.After, "salesperson") is not { } code ? new Candidate("salesperson", "", "the order names no salesperson")
         : directory.ByCode(code) is { } person ? Person(person.Id, "you are the order's salesperson") : new Candidate(code, "", $"nobody is known by the salesperson code '{code}'");
 
     private Candidate Manager(string? site) =>
@@ -139,8 +139,8 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
     private IEnumerable<Candidate> Customer()
     {
         var order = facts.Event.After;
-        var name = Text(order, "customer", "name") ?? "customer";
-        Contact?[] contacts = [Point(Channel.Mail, Text(order, "customer", "email")), Point(Channel.Sms, Text(order, "customer", "phone"))];
+        var name = Facts.Text(order, "customer", "name") ?? "customer";
+        Contact?[] contacts = [Point(Channel.Mail, Facts.Text(order, "customer", "email")), Point(Channel.Sms, Facts.Text(order, "customer", "phone"))];
         var good = contacts.OfType<Contact>().ToArray();
         return good.Length == 0 ? [new Candidate(name, "", "the order has no address of the customer")] : good.Select(c => directory.Refused.Contains($"{c.Channel.Name()} {c.Address.ToLowerInvariant()}")
             ? new Candidate(name, "", $"the customer wants nothing more by {RuleSentence.Word(c.Channel)} at {c.Address}")
@@ -154,16 +154,6 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         : new Candidate(recipient.Address, "", "no permission for outside: the rule does not say 'outside: true'");
 
     private Candidate Person(string id, string because) => directory.Person(id) is null ? new Candidate(id, "", "there is no such person") : new Candidate(id, because);
-
-    private static string? Text(JsonElement at, params string[] path)
-    {
-        foreach (var name in path)
-        {
-            at = Facts.Member(at, name);
-        }
-
-        return at.ValueKind == JsonValueKind.String && at.GetString() is { Length: > 0 } text ? text : null;
-    }
 
     // ---- whether they can be reached ----
 

@@ -35,9 +35,7 @@ internal static class CustomerWords
     {
         var words = ByEvent.GetValueOrDefault(type, Otherwise);
         var (subject, line) = pt ? (words.SubjectPt, words.LinePt) : (words.Subject, words.Line);
-        var rows = pt
-            ? ShippedWordings.Row("Navio", "order.extra.vessel") + ShippedWordings.Row("Cais", "order.extra.berth") + ShippedWordings.Row("Para", "order.dueAt") + ShippedWordings.Row("Estado", "order.status") + ShippedWordings.Row("Total", "order.total")
-            : ShippedWordings.Row("Vessel", "order.extra.vessel") + ShippedWordings.Row("Berth", "order.extra.berth") + ShippedWordings.Row("Due", "order.dueAt") + ShippedWordings.Row("Status", "order.status") + ShippedWordings.Row("Total", "order.total");
+        var rows = ShippedWordings.Rows(pt, "order.extra.vessel", "order.extra.berth", "order.dueAt", "order.status", "order.total");
         var greeting = pt ? "Olá{{#order.customer.name}} {{order.customer.name}}{{/order.customer.name}},\n\n" : "Dear {{order.customer.name}}{{^order.customer.name}}customer{{/order.customer.name}},\n\n";
         return new WordingParts { Subject = subject, Text = $"{greeting}{line}\n\n{rows}{(type == "order.shipped" ? Shipped(pt) : "{{#order.lines.count}}\n\n{{order.lines.table}}\n{{/order.lines.count}}\n")}", Sms = Sms(type, subject) };
     }

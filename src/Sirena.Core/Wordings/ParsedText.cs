@@ -29,6 +29,9 @@ public sealed class ParsedText
     /// <summary>How deep sections may nest.</summary>
     public const int MostDeep = 8;
 
+    /// <summary>The sentence on half a character in a text.</summary>
+    public const string HalfCharacter = "Here stands half a character (a lone surrogate), as a broken copy leaves it. Delete it and type the character again.";
+
     /// <summary>How long a text may be.</summary>
     public const int MostLength = 64 * 1024;
 
@@ -48,7 +51,7 @@ public sealed class ParsedText
 
         if (Lone(source) is { } at)
         {
-            Mistakes = [At(at, 1, "Here stands half a character (a lone surrogate), as a broken copy leaves it. Delete it and type the character again.")];
+            Mistakes = [At(at, 1, HalfCharacter)];
             return;
         }
 

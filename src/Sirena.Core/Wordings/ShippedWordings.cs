@@ -1,5 +1,6 @@
 using System.Collections.Frozen;
 using System.Collections.Immutable;
+using System.Text;
 using Sirena.Core.People;
 
 namespace Sirena.Core.Wordings;
@@ -54,6 +55,22 @@ public static class ShippedWordings
         ("rule.storm", "rule-storm", "Too many alerts", "rule '{{rule.name}}', more than {{rule.alerts}}", "regra '{{rule.name}}', mais de {{rule.alerts}}", "They are gathered into one message each. Look whether the rule is too wide.", "São reunidos numa só mensagem. Veja se a regra é demasiado ampla."),
     ];
 
+    private static readonly FrozenDictionary<string, (string En, string Pt)> Labels = new Dictionary<string, (string, string)>
+    {
+        ["order.customer.name"] = ("Customer", "Cliente"),
+        ["order.customer.phone"] = ("Phone", "Telefone"),
+        ["order.customer.email"] = ("Mail", "Correio"),
+        ["order.salesperson"] = ("Salesperson", "Vendedor"),
+        ["order.extra.vessel"] = ("Vessel", "Navio"),
+        ["order.extra.berth"] = ("Berth", "Cais"),
+        ["order.dueAt"] = ("Due", "Para"),
+        ["order.status"] = ("Status", "Estado"),
+        ["order.total"] = ("Total", "Total"),
+        ["order.hold.reason"] = ("On hold", "Retida"),
+        ["order.risk.level"] = ("Risk", "Risco"),
+        ["order.risk.reasons"] = ("Because of", "Porquê"),
+    }.ToFrozenDictionary();
+
     private static readonly ImmutableArray<Wording> Wordings = [.. Make()];
     private static readonly FrozenDictionary<string, Wording> ById = Wordings.ToFrozenDictionary(w => w.Id);
     private static readonly FrozenDictionary<string, string> ByEvent = Orders.Select(o => (o.Event, o.Id)).Concat(Others.Select(o => (o.Event, o.Id))).Append(("notice.sent", "sirena.notice")).ToFrozenDictionary(x => x.Item1, x => x.Item2);
@@ -101,8 +118,17 @@ public static class ShippedWordings
         new WordingText(Audience.Outside, "en", Outside(id, false)), new WordingText(Audience.Outside, "pt", Outside(id, true)),
     ]);
 
-    /// <summary>A row of a text that is there only where its field is.</summary>
-    internal static string Row(string label, string path) => $"{{{{#{path}}}}}\n{label}: {{{{{path}}}}}\n{{{{/{path}}}}}\n";
+    /// <summary>Rows of a text, each with its label and there only where its field is.</summary>
+    internal static string Rows(bool pt, params ReadOnlySpan<string> paths)
+    {
+        var rows = new StringBuilder();
+        foreach (var path in paths)
+        {
+            rows.Append($"{{{{#{path}}}}}\n{(pt ? Labels[path].Pt : Labels[path].En)}: {{{{{path}}}}}\n{{{{/{path}}}}}\n");
+        }
+
+        return rows.ToString();
+    }
 
     // What it is about: the general one may be about something else than an order.
     private static string About(string id) => id == General ? "{{order.number}}{{^order.number}}{{event.subject}}{{/order.number}}" : "{{order.number}}";
@@ -111,9 +137,7 @@ public static class ShippedWordings
     {
         var what = About(id);
         var (place, due) = pt ? (PlacePt, DuePt) : (Place, Due);
-        var rows = pt
-            ? Row("Cliente", "order.customer.name") + Row("Navio", "order.extra.vessel") + Row("Cais", "order.extra.berth") + Row("Para", "order.dueAt") + Row("Estado", "order.status") + Row("Total", "order.total") + Row("Retida", "order.hold.reason") + Row("Risco", "order.risk.level") + Row("Porquê", "order.risk.reasons")
-            : Row("Customer", "order.customer.name") + Row("Vessel", "order.extra.vessel") + Row("Berth", "order.extra.berth") + Row("Due", "order.dueAt") + Row("Status", "order.status") + Row("Total", "order.total") + Row("On hold", "order.hold.reason") + Row("Risk", "order.risk.level") + Row("Because of", "order.risk.reasons");
+        var rows = Rows(pt, "order.customer.name", "order.extra.vessel", "order.extra.berth", "order.dueAt", "order.status", "order.total", "order.hold.reason", "order.risk.level", "order.risk.reasons");
         var lines = "{{#order.lines.count}}\n\n{{order.lines.table}}\n{{/order.lines.count}}\n";
         var doing = todo.Length == 0 ? "" : todo + "\n\n";
         var why = pt ? "\nRecebe isto porque {{alert.because}} e a regra '{{alert.rule}}' se aplicou.\n{{#alert.also}}\nA regra '{{.}}' também se aplicou; esta mensagem vale por ambas.\n{{/alert.also}}\n"
@@ -133,7 +157,7 @@ public static class ShippedWordings
 
     private static WordingParts Outside(string id, bool pt)
     {
-        var rows = pt ? Row("Cliente", "order.customer.name") + Row("Navio", "order.extra.vessel") + Row("Cais", "order.extra.berth") + Row("Para", "order.dueAt") : Row("Customer", "order.customer.name") + Row("Vessel", "order.extra.vessel") + Row("Berth", "order.extra.berth") + Row("Due", "order.dueAt");
+        var rows = Rows(pt, "order.customer.name", "order.extra.vessel", "order.extra.berth", "order.dueAt");
         var brief = $"{About(id)} {{{{event.what}}}}. {Vessel}{(pt ? PlacePt : Place)}{(pt ? DuePt : Due)}";
         return new WordingParts
         {
@@ -164,10 +188,10 @@ public static class ShippedWordings
             "Recolher {{order.number}} para as {{order.dueAt.time}}", "{{order.lines.table}}\n\nPara {{order.customer.name}}, {{order.dueAt}}.\n", "Recolher {{order.number}}, {{order.lines.count}} linhas, para {{order.dueAt}}. OK {{answer.code}}");
         yield return Role("finance", "Finance: the amount, and why it is risky", "{{order.number}}: {{order.total}}, {{event.what}}", "Amount: {{order.total}}\nCustomer: {{order.customer.name}}\n{{#order.payment.method}}\nPayment: {{order.payment.method}}, {{order.payment.state}}\n{{/order.payment.method}}\n{{#order.risk.level}}\nRisk: {{order.risk.level}}{{#order.risk.reasons}}, {{.}}{{/order.risk.reasons}}\n{{/order.risk.level}}\n{{#order.hold.reason}}\nOn hold: {{order.hold.reason}}\n{{/order.hold.reason}}\nDue: {{order.dueAt}}\n", "{{order.number}} {{event.what}}: {{order.total}}, {{order.customer.name}}, due {{order.dueAt}}. OK {{answer.code}} or {{answer.link}}",
             "{{order.number}}: {{order.total}}, {{event.what}}", "Valor: {{order.total}}\nCliente: {{order.customer.name}}\n{{#order.risk.level}}\nRisco: {{order.risk.level}}\n{{/order.risk.level}}\n{{#order.hold.reason}}\nRetida: {{order.hold.reason}}\n{{/order.hold.reason}}\nPara: {{order.dueAt}}\n", "{{order.number}} {{event.what}}: {{order.total}}, {{order.customer.name}}. OK {{answer.code}} ou {{answer.link}}");
-        yield return Role("sales", "Salesperson: the customer, and what to tell them", "{{order.customer.name}}: {{order.number}} {{event.what}}", "Customer: {{order.customer.name}}\n{{#order.customer.phone}}\nPhone: {{order.customer.phone}}\n{{/order.customer.phone}}\n{{#order.customer.email}}\nMail: {{order.customer.email}}\n{{/order.customer.email}}\nDue: {{order.dueAt}}\n{{#order.status}}\nStatus: {{order.status}}\n{{/order.status}}\n{{#order.hold.reason}}\nOn hold: {{order.hold.reason}}\n{{/order.hold.reason}}\nTotal: {{order.total}}\n\n{{order.lines.table}}\n", $"{{{{order.number}}}} {{{{event.what}}}}: {Vessel}{{{{#order.customer.phone}}}}, {{{{order.customer.phone}}}}{{{{/order.customer.phone}}}}, due {{{{order.dueAt}}}}. OK {{{{answer.code}}}}",
-            "{{order.customer.name}}: {{order.number}} {{event.what}}", "Cliente: {{order.customer.name}}\n{{#order.customer.phone}}\nTelefone: {{order.customer.phone}}\n{{/order.customer.phone}}\nPara: {{order.dueAt}}\n{{#order.hold.reason}}\nRetida: {{order.hold.reason}}\n{{/order.hold.reason}}\nTotal: {{order.total}}\n\n{{order.lines.table}}\n", $"{{{{order.number}}}} {{{{event.what}}}}: {Vessel}{{{{#order.customer.phone}}}}, {{{{order.customer.phone}}}}{{{{/order.customer.phone}}}}. OK {{{{answer.code}}}}");
-        yield return Role("desk", "Desk: where the order stands, and whose it is", "{{order.number}} {{event.what}}, {{order.customer.name}}", "Customer: {{order.customer.name}}\n{{#order.salesperson}}\nSalesperson: {{order.salesperson}}\n{{/order.salesperson}}\n{{#order.status}}\nStatus: {{order.status}}\n{{/order.status}}\nDue: {{order.dueAt}}\n{{#order.hold.reason}}\nOn hold: {{order.hold.reason}}\n{{/order.hold.reason}}\n{{#order.risk.level}}\nRisk: {{order.risk.level}}\n{{/order.risk.level}}\n\n{{order.lines.table}}\n", $"{{{{order.number}}}} {{{{event.what}}}}, {Vessel}, due {{{{order.dueAt}}}}. OK {{{{answer.code}}}}",
-            "{{order.number}} {{event.what}}, {{order.customer.name}}", "Cliente: {{order.customer.name}}\n{{#order.salesperson}}\nVendedor: {{order.salesperson}}\n{{/order.salesperson}}\n{{#order.status}}\nEstado: {{order.status}}\n{{/order.status}}\nPara: {{order.dueAt}}\n{{#order.hold.reason}}\nRetida: {{order.hold.reason}}\n{{/order.hold.reason}}\n\n{{order.lines.table}}\n", $"{{{{order.number}}}} {{{{event.what}}}}, {Vessel}. OK {{{{answer.code}}}}");
+        yield return Role("sales", "Salesperson: the customer, and what to tell them", "{{order.customer.name}}: {{order.number}} {{event.what}}", "Customer: {{order.customer.name}}\n" + Rows(false, "order.customer.phone", "order.customer.email") + "Due: {{order.dueAt}}\n" + Rows(false, "order.status", "order.hold.reason") + "Total: {{order.total}}\n\n{{order.lines.table}}\n", $"{{{{order.number}}}} {{{{event.what}}}}: {Vessel}{{{{#order.customer.phone}}}}, {{{{order.customer.phone}}}}{{{{/order.customer.phone}}}}, due {{{{order.dueAt}}}}. OK {{{{answer.code}}}}",
+            "{{order.customer.name}}: {{order.number}} {{event.what}}", "Cliente: {{order.customer.name}}\n" + Rows(true, "order.customer.phone") + "Para: {{order.dueAt}}\n" + Rows(true, "order.hold.reason") + "Total: {{order.total}}\n\n{{order.lines.table}}\n", $"{{{{order.number}}}} {{{{event.what}}}}: {Vessel}{{{{#order.customer.phone}}}}, {{{{order.customer.phone}}}}{{{{/order.customer.phone}}}}. OK {{{{answer.code}}}}");
+        yield return Role("desk", "Desk: where the order stands, and whose it is", "{{order.number}} {{event.what}}, {{order.customer.name}}", "Customer: {{order.customer.name}}\n" + Rows(false, "order.salesperson", "order.status") + "Due: {{order.dueAt}}\n" + Rows(false, "order.hold.reason", "order.risk.level") + "\n{{order.lines.table}}\n", $"{{{{order.number}}}} {{{{event.what}}}}, {Vessel}, due {{{{order.dueAt}}}}. OK {{{{answer.code}}}}",
+            "{{order.number}} {{event.what}}, {{order.customer.name}}", "Cliente: {{order.customer.name}}\n" + Rows(true, "order.salesperson", "order.status") + "Para: {{order.dueAt}}\n" + Rows(true, "order.hold.reason") + "\n{{order.lines.table}}\n", $"{{{{order.number}}}} {{{{event.what}}}}, {Vessel}. OK {{{{answer.code}}}}");
         yield return Role("drivers", "Drivers: where and when", "{{order.number}} to {{order.extra.berth}}, {{order.dueAt.time}}", $"{Vessel}{Place}\nSails {{{{order.dueAt}}}}.\n\n{{{{order.lines.table}}}}\n", $"{{{{order.number}}}} to {Vessel}{Place}, sails {{{{order.dueAt.time}}}}. OK {{{{answer.code}}}}",
             "{{order.number}} para {{order.extra.berth}}, {{order.dueAt.time}}", $"{Vessel}{PlacePt}\nParte {{{{order.dueAt}}}}.\n", $"{{{{order.number}}}} para {Vessel}{PlacePt}, parte {{{{order.dueAt.time}}}}. OK {{{{answer.code}}}}");
     }

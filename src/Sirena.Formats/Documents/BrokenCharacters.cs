@@ -1,3 +1,5 @@
+using Sirena.Core.Wordings;
+
 namespace Sirena.Formats.Documents;
 
 /// <summary>
@@ -5,9 +7,6 @@ namespace Sirena.Formats.Documents;
 /// </summary>
 public static class BrokenCharacters
 {
-    /// <summary>The sentence on half a character.</summary>
-    public const string Half = "Here stands half a character (a lone surrogate), as a broken copy leaves it. Delete it and type the character again.";
-
     /// <summary>The sentence on the zero character.</summary>
     public const string Zero = "Here stands a zero character, which no text can hold. Delete it.";
 
@@ -17,7 +16,7 @@ public static class BrokenCharacters
     public static (int Offset, string Problem)? Find(ReadOnlySpan<byte> json)
     {
         var from = 0;
-        return Next(json, ref from, out var zero) is { } at ? (at, zero ? Zero : Half) : null;
+        return Next(json, ref from, out var zero) is { } at ? (at, zero ? Zero : ParsedText.HalfCharacter) : null;
     }
 
     /// <summary>The same text with the replacement character U+FFFD in place of each; the text itself where there is none.</summary>

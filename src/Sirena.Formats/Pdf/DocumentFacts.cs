@@ -19,14 +19,5 @@ namespace Sirena.Formats.Pdf;
 public sealed record DocumentFacts(DocumentKind Kind, OrderEvent Event, string Business, string Footer, TextLanguage Language, DateTimeZone Zone, string Currency, Func<string, string> NameOf, IReadOnlyList<string> Sites)
 {
     /// <summary>A text of the order, cleaned; empty where it has none.</summary>
-    internal string Text(params ReadOnlySpan<string> path)
-    {
-        var at = Event.After;
-        foreach (var name in path)
-        {
-            at = Facts.Member(at, name);
-        }
-
-        return at.ValueKind == System.Text.Json.JsonValueKind.String ? FieldValue.Clean(at.GetString()!) : "";
-    }
+    internal string Text(params ReadOnlySpan<string> path) => FieldValue.Clean(Facts.Text(Event.After, path) ?? "");
 }

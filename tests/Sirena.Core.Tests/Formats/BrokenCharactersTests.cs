@@ -59,7 +59,7 @@ public class BrokenCharactersTests
     }
 
     [Theory]
-    [InlineData("{\n \"name\": \"a \\ud800 b\" }", false, 2, 13, BrokenCharacters.Half)]
+    [InlineData("{\n \"name\": \"a \\ud800 b\" }", false, 2, 13, Sirena.Core.Wordings.ParsedText.HalfCharacter)]
     [InlineData("{ \"na\\u0000me\": 1 }", false, 1, 6, BrokenCharacters.Zero)]
     [InlineData("name: x\nwhen: \"a\\0b\"", true, 2, 7, BrokenCharacters.Zero)]
     [InlineData("\"a\\0b\": x", true, 1, 1, BrokenCharacters.Zero)]

@@ -96,6 +96,17 @@ public sealed class Facts(OrderEvent happened, DateTimeZone zone, string currenc
         _ => JsonSerializer.SerializeToElement(all.Select(l => Member(l, field.Members[0])).Select(v => v.ValueKind == JsonValueKind.Undefined ? null : (JsonElement?)v)),
     };
 
+    /// <summary>The text at a path of an order; <see langword="null"/> where there is none, or an empty one.</summary>
+    public static string? Text(JsonElement at, params ReadOnlySpan<string> path)
+    {
+        foreach (var name in path)
+        {
+            at = Member(at, name);
+        }
+
+        return at.ValueKind == JsonValueKind.String && at.GetString() is { Length: > 0 } text ? text : null;
+    }
+
     /// <summary>One member of an object, undefined when it is absent, null, or the parent is no object.</summary>
     public static JsonElement Member(JsonElement parent, string name) =>
         parent.ValueKind == JsonValueKind.Object && parent.TryGetProperty(name, out var value) && value.ValueKind != JsonValueKind.Null ? value : default;
