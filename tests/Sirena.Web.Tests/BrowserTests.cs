@@ -94,6 +94,10 @@ public abstract class BrowserTests : IClassFixture<WorldFixture>
         }, $"{selector} can be pressed");
     }
 
+    /// <summary>Presses what the part of a page that says some words holds, found and pressed in one go, so that a redrawing cannot come in between.</summary>
+    protected void PressIn(string parts, string words, string selector) =>
+        Until(() => (bool)Browser.ExecuteScript("const p = [...document.querySelectorAll(arguments[0])].find(p => p.textContent.includes(arguments[1])); const e = p?.querySelector(arguments[2]); if (!e) return false; e.click(); return true;", parts, words, selector)!, $"{words} has no {selector}");
+
     /// <summary>Nothing serious or critical by axe-core on the page that is shown.</summary>
     protected void NoSeriousFault()
     {

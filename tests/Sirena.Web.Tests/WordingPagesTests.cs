@@ -7,6 +7,10 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
 {
     private IWebElement Rich(string part) => Browser.FindElement(By.CssSelector($"[data-part='{part}'] + .rich"));
 
+    // Does something with the editor of a part, r, as typing would, and leaves the cursor at its end.
+    private void Edit(string part, string script) =>
+        Browser.ExecuteScript($"const r = document.querySelector(\"[data-part='{part}'] + .rich\"); {script}; r.focus(); getSelection().selectAllChildren(r); getSelection().collapseToEnd(); r.dispatchEvent(new Event('input', {{ bubbles: true }}));");
+
     private string Shown => Browser.FindElement(By.Id("preview")).Text;
 
     [Fact]
@@ -15,14 +19,14 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         Go("/wording?id=kitchen&tab=sms");
         Until(() => Browser.FindElements(By.CssSelector(".rich .fld")).Count > 3, "Fields stand as words");
         Rich("sms").Click();
-        Browser.ExecuteScript("const r = document.querySelector(\"[data-part='sms'] + .rich\"); r.replaceChildren('Kitchen’s list, ready as early as you can so that the drivers need not wait at the quay for it: '); r.focus(); getSelection().selectAllChildren(r); getSelection().collapseToEnd(); r.dispatchEvent(new Event('input', { bubbles: true }));");
+        Edit("sms", "r.replaceChildren('Kitchen’s list, ready as early as you can so that the drivers need not wait at the quay for it: ')");
         Browser.FindElement(By.Id("field-find")).SendKeys("due time, time");
         Until(() => Browser.FindElements(By.CssSelector("#fields [data-path]:not([hidden])")).Count is > 0 and < 6, "The finder filters");
         Browser.FindElement(By.Id("field-find")).SendKeys(Keys.Enter);
         Until(() => Rich("sms").FindElements(By.CssSelector("[data-tag='order.dueAt.time']")).Count == 1, "Enter puts the field at the cursor");
         Until(() => Shown.Contains("’ forces the costly encoding", StringComparison.Ordinal) && Browser.FindElement(By.CssSelector("#sms-count dd")).Text == "2", "A curly quote costs a second part");
         NoSeriousFault();
-        Browser.ExecuteScript("const r = document.querySelector(\"[data-part='sms'] + .rich\"); r.firstChild.data = r.firstChild.data.replace('’', \"'\"); r.dispatchEvent(new Event('input', { bubbles: true }));");
+        Edit("sms", "r.firstChild.data = r.firstChild.data.replace('’', \"'\")");
         Until(() => Browser.FindElement(By.CssSelector("#sms-count dd")).Text == "1", "Without it one part is enough");
         Choose("button[value=me]");
         Says("Sent to +44");
@@ -42,7 +46,7 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
     {
         Go("/wording?id=order-held&tab=sms&audience=customer");
         Until(() => Browser.FindElements(By.CssSelector(".rich .fld")).Count > 0, "Fields stand as words");
-        Browser.ExecuteScript("const r = document.querySelector(\"[data-part='sms'] + .rich\"); r.append(' {{order.hold.reason}} {{order.numbr}}'); r.dispatchEvent(new Event('input', { bubbles: true }));");
+        Edit("sms", "r.append(' {{order.hold.reason}} {{order.numbr}}')");
         Until(() => Shown.Contains("'order.hold.reason' is internal", StringComparison.Ordinal) && Shown.Contains("order.number", StringComparison.Ordinal), "Both mistakes are named with the way out");
         Until(() => Rich("sms").FindElements(By.CssSelector(".fld.bad")).Count == 2, "They are marked where they stand");
         Choose("button[value=save]");
@@ -57,7 +61,7 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         Until(() => Shown.Contains("Your order PV-1: 12 on the way.", StringComparison.Ordinal), "An imagined shipment takes all that is left");
         Assert.Contains("has not happened to PV-1", Browser.FindElement(By.Id("when")).Text);
         Assert.Equal(["mail", "sms"], Browser.FindElements(By.CssSelector("[data-tab]")).Select(t => t.GetAttribute("data-tab")!));
-        Browser.ExecuteScript("const r = document.querySelector(\"[data-part='sms'] + .rich\"); r.replaceChildren('News: {{event.name}} {{order.number}} {{order.extra.gate}}'); r.dispatchEvent(new Event('input', { bubbles: true }));");
+        Edit("sms", "r.replaceChildren('News: {{event.name}} {{order.number}} {{order.extra.gate}}')");
         Until(() => Shown.Contains("News: Shipped PV-1", StringComparison.Ordinal), "The preview follows what is typed");
         Until(() => Shown.Contains("Missing in this order, so left out: gate", StringComparison.Ordinal), "What the order lacks is said");
         Choose("select[name=event] option[value='order.placed']");

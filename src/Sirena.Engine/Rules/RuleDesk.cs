@@ -45,7 +45,7 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
     {
         var around = await surroundings.GetAsync(cancel);
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var ladders = (await db.Ladders.AsNoTracking().ToListAsync(cancel)).ToDictionary(l => l.Id, l => RuleReader.ReadLadder(l.Steps, yaml: false, null).Steps);
+        var ladders = (await db.Ladders.AsNoTracking().ToListAsync(cancel)).ToDictionary(l => l.Id, l => SharedLadders.StepsOf(l));
         return new KnownNames(
             around.Staff.People.Where(p => p.ArchivedAt is null).Select(p => p.Id).ToHashSet(),
             around.Staff.Teams.Select(t => t.Id).ToHashSet(),

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Sirena.Core.Ladders;
@@ -18,6 +19,12 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
         await using var db = await factory.CreateDbContextAsync(cancel);
         return await db.Ladders.AsNoTracking().OrderBy(l => l.Name).ToListAsync(cancel);
     }
+
+    /// <summary>The steps of one, as they were checked when it was saved.</summary>
+    public static ImmutableArray<LadderStep> StepsOf(SharedLadder ladder) => RuleReader.ReadLadder(ladder.Steps, yaml: false, null).Steps;
+
+    /// <summary>What follows for the rules that use one that was saved, to be put behind a sentence: <c>, with a new version of the 2 rules that use it</c>; nothing where none does.</summary>
+    public static string Followed(int rules) => rules == 0 ? "" : $", with a new version of {(rules == 1 ? "the rule" : $"the {rules} rules")} that {(rules == 1 ? "uses" : "use")} it";
 
     /// <summary>The rules in force that use a ladder.</summary>
     public async Task<IReadOnlyList<Rule>> UsersAsync(string id, CancellationToken cancel) =>

@@ -16,6 +16,7 @@ internal sealed class AlertMapping : IEntityTypeConfiguration<Alert>
         alert.HasIndex(a => new { a.Subject, a.RuleId, a.RaisedAt });
         alert.HasIndex(a => new { a.State, a.RaisedAt }).HasFilter("state in ('open','taken','lapsed')").HasDatabaseName("ix_alerts_burning");
         alert.HasIndex(a => a.OrderNumber).HasFilter("state = 'open'").HasDatabaseName("ix_alerts_open_order");
+        alert.HasIndex(a => a.EndedAt).HasFilter("state = 'lapsed'").HasDatabaseName("ix_alerts_lapsed");
         alert.HasIndex(a => new { a.RuleId, a.RaisedAt });
         alert.HasIndex(a => new { a.RaisedAt, a.Id });
         alert.HasIndex(a => a.DoneBy).HasFilter("state = 'taken' and done_by is not null").HasDatabaseName("ix_alerts_done_by");

@@ -968,6 +968,10 @@ namespace Sirena.Storage.Migrations
                         .HasDatabaseName("ix_alerts_done_by")
                         .HasFilter("state = 'taken' and done_by is not null");
 
+                    b.HasIndex("EndedAt")
+                        .HasDatabaseName("ix_alerts_lapsed")
+                        .HasFilter("state = 'lapsed'");
+
                     b.HasIndex("EventId")
                         .HasDatabaseName("ix_alerts_event_id");
 

@@ -72,8 +72,8 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
         await using var command = source.CreateCommand(
             """
             select
-              (select count(*) from (select from alerts where state = 'open' or (state = 'lapsed' and ended_at >= $3) limit 10000) x),
-              (select min(raised_at) from alerts where state = 'open' or (state = 'lapsed' and ended_at >= $3)),
+              (select count(*) from (select from alerts where state = 'open' union all select from alerts where state = 'lapsed' and ended_at >= $3 limit 10000) x),
+              least((select min(raised_at) from alerts where state = 'open'), (select min(raised_at) from alerts where state = 'lapsed' and ended_at >= $3)),
               (select count(*) from (select from deliveries where state in ('failed', 'expired') and created_at >= $1 limit 10000) x),
               (select count(*) from (select from deliveries where channel = 'mail' and state = 'waiting' and tries > 0 limit 10000) x),
               (select reason from deliveries where channel = 'mail' and state = 'waiting' and reason is not null order by due_at limit 1),

@@ -73,12 +73,12 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf) :
     private string Who => Link!.Person ?? Link.Contact;
 
     /// <summary>Shows it.</summary>
-    public async Task<IActionResult> OnGetAsync(CancellationToken cancel) => await LoadAsync(cancel) ? Page() : NotFoundPage();
+    public async Task<IActionResult> OnGetAsync(CancellationToken cancel) => await ReadAsync(cancel) ? await ShowAsync(cancel) : NotFoundPage();
 
     /// <summary>Answers.</summary>
     public async Task<IActionResult> OnPostAsync(string answer, string? to, CancellationToken cancel)
     {
-        if (!await LoadAsync(cancel))
+        if (!await ReadAsync(cancel))
         {
             return NotFoundPage();
         }
@@ -86,11 +86,12 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf) :
         var kind = Names.Parse<AnswerKind>(answer) ?? AnswerKind.Taken;
         var answered = await desk.AnswerAsync(Link!.AlertId, Who, kind, "link", null, null, Link.DeliveryId, cancel, to);
         (Problem, Given, PassTo) = (answered.Problem, answered.Problem is null ? kind : null, answered.Problem is null ? null : to);
-        await LoadAsync(cancel);
-        return Page();
+        Alert = await db.Alerts.AsNoTracking().FirstAsync(a => a.Id == Link.AlertId, cancel);
+        return await ShowAsync(cancel);
     }
 
-    private async Task<bool> LoadAsync(CancellationToken cancel)
+    // The link, its alert and what its message said.
+    private async Task<bool> ReadAsync(CancellationToken cancel)
     {
         Response.Headers["Referrer-Policy"] = "no-referrer";
         Link = await desk.LinkAsync(Key, cancel);
@@ -106,22 +107,26 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf) :
             return false;
         }
 
-        ToldAt = Alert.RaisedAt;
         Parts = MessageParts.Of(message.Subject, message.Text, Around.Business.BaseAddress);
+        return true;
+    }
+
+    private async Task<PageResult> ShowAsync(CancellationToken cancel)
+    {
+        ToldAt = Alert!.RaisedAt;
         var due = Alert.OrderNumber is { } number ? await db.Orders.AsNoTracking().Where(o => o.Number == number).Select(o => o.DueAt).FirstOrDefaultAsync(cancel) : null;
         DueAt = due is { } at && Parts.Says(at.InZone(Clock.Zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture)) ? at : null;
-        if (Link.Person is { } reader)
+        if (Link!.Person is { } reader)
         {
-            var steps = await db.AlertSteps.AsNoTracking().Where(s => s.AlertId == Alert.Id).ToListAsync(cancel);
-            var deliveries = await db.Deliveries.AsNoTracking().Where(d => d.AlertId == Alert.Id).OrderBy(d => d.CreatedAt).ToListAsync(cancel);
-            Fuse = new Fuses(Around, reader).Of(Alert, steps, deliveries, null, (await shelf.OfAsync(Alert, cancel)).Case?.Ladder ?? []);
-            if (deliveries.Find(d => d.Id == Link.DeliveryId) is { } own)
+            var one = (await BurningAlert.ReadAsync(db, shelf, [Alert], cancel))[0];
+            Fuse = new Fuses(Around, reader).Of(one);
+            if (one.Deliveries.FirstOrDefault(d => d.Id == Link.DeliveryId) is { } own)
             {
-                (ToldAt, Because) = (own.CreatedAt, steps.Find(s => s.Index == own.Step)?.BecauseOf(reader));
+                (ToldAt, Because) = (own.CreatedAt, one.Steps.FirstOrDefault(s => s.Index == own.Step)?.BecauseOf(reader));
             }
         }
 
-        return true;
+        return Page();
     }
 
     private PageResult NotFoundPage()

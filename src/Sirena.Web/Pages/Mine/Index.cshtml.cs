@@ -113,16 +113,10 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, La
         Guid[] ids = [.. rows.Select(r => r.Delivery.Id)];
         var texts = await db.Messages.AsNoTracking().Where(m => ids.Contains(m.DeliveryId)).Select(m => new { m.DeliveryId, m.Subject, m.Text }).ToDictionaryAsync(m => m.DeliveryId, cancel);
         var burning = rows.Select(r => r.Alert).Where(a => a.State is AlertState.Open or AlertState.Lapsed || (a.State == AlertState.Taken && a.TakenBy == me)).DistinctBy(a => a.Id).ToArray();
-        Guid[] open = [.. burning.Select(a => a.Id)];
         string[] numbers = [.. rows.Select(r => r.Alert.OrderNumber).OfType<string>().Distinct()];
         var orders = await db.Orders.AsNoTracking().Where(o => numbers.Contains(o.Number)).ToDictionaryAsync(o => o.Number, cancel);
-        var steps = (await db.AlertSteps.AsNoTracking().Where(s => open.Contains(s.AlertId)).ToListAsync(cancel)).ToLookup(s => s.AlertId);
-        var deliveries = (await db.Deliveries.AsNoTracking().Where(d => open.Contains(d.AlertId)).OrderBy(d => d.CreatedAt).ToListAsync(cancel)).ToLookup(d => d.AlertId);
-        var (fuses, drawn) = (new Fuses(Around, me), new Dictionary<Guid, Fuse>());
-        foreach (var alert in burning)
-        {
-            drawn[alert.Id] = fuses.Of(alert, steps[alert.Id], [.. deliveries[alert.Id]], null, (await shelf.OfAsync(alert, cancel)).Case?.Ladder ?? []);
-        }
+        var fuses = new Fuses(Around, me);
+        var drawn = (await BurningAlert.ReadAsync(db, shelf, burning, cancel)).ToDictionary(b => b.Alert.Id, b => fuses.Of(b));
 
         Alerts =
         [

@@ -154,8 +154,7 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
         var (all, fuses) = (new List<(AlertTrail, Fuse)>(), new Fuses(Around));
         foreach (var a in Trail.Alerts.Where(a => a.Alert.State is AlertState.Open or AlertState.Taken || (a.Alert.State == AlertState.Lapsed && Clock.Now - a.Alert.RaisedAt < NodaTime.Duration.FromHours(12))))
         {
-            var ladder = (await shelf.OfAsync(a.Alert, cancel)).Case?.Ladder ?? [];
-            all.Add((a, fuses.Of(a.Alert, a.Steps, [.. a.Deliveries.Select(d => d.Delivery)], Order.DueAt, ladder)));
+            all.Add((a, fuses.Of(new BurningAlert(a.Alert, (await shelf.OfAsync(a.Alert, cancel)).Case, [.. a.Steps], [.. a.Deliveries.Select(d => d.Delivery)]), Order.DueAt)));
         }
 
         Burning = [.. all.OrderBy(b => b.Item2.Order).Take(6)];

@@ -37,7 +37,7 @@ public sealed class LaddersModel(SharedLadders ladders) : SirenaPage
     public IEnumerable<string> Words(SharedLadder ladder)
     {
         var sentence = new RuleSentence(Around.NameOf);
-        return RuleReader.ReadLadder(ladder.Steps, yaml: false, null).Steps.Select(s => s.By is null ? sentence.Of(s, null).Replace(" by mail", " by the rule's channels", StringComparison.Ordinal) : sentence.Of(s, null));
+        return SharedLadders.StepsOf(ladder).Select(s => s.By is null ? sentence.Of(s, null).Replace(" by mail", " by the rule's channels", StringComparison.Ordinal) : sentence.Of(s, null));
     }
 
     /// <summary>Shows them.</summary>
@@ -61,7 +61,7 @@ public sealed class LaddersModel(SharedLadders ladders) : SirenaPage
         var (saved, rules, errors) = await ladders.SaveAsync(Id is null or "new" ? null : Id, name ?? "", steps ?? "", !(steps ?? "").TrimStart().StartsWith('['), User.Name(), cancel);
         if (saved is not null)
         {
-            Said = $"'{saved.Name}' is saved{(rules == 0 ? "" : $", with a new version of {(rules == 1 ? "the rule" : $"the {rules} rules")} that {(rules == 1 ? "uses" : "use")} it, in force from the next event")}.";
+            Said = $"'{saved.Name}' is saved{SharedLadders.Followed(rules)}{(rules == 0 ? "" : ", in force from the next event")}.";
             return Redirect("/rules/ladders");
         }
 

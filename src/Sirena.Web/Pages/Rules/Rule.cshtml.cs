@@ -103,7 +103,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     /// <summary>A shared ladder's steps in words.</summary>
     public IEnumerable<string> StepsOf(string ladder) => StepsIn(ladder).Select(s => new RuleSentence(Around.NameOf).Of(s, s.By));
 
-    private IEnumerable<LadderStep> StepsIn(string ladder) => Ladders.FirstOrDefault(l => l.Id == ladder) is { } found ? RuleReader.ReadLadder(found.Steps, yaml: false, null).Steps : [];
+    private IEnumerable<LadderStep> StepsIn(string ladder) => Ladders.FirstOrDefault(l => l.Id == ladder) is { } found ? SharedLadders.StepsOf(found) : [];
 
     /// <summary>How an alert of a case would burn, drawn; <see langword="null"/> while it has no steps or the draft has mistakes.</summary>
     public string? FuseOf(int index) => Shown is { } rule && index < rule.Cases.Length ? new Watch.Fuses(Around).Draft(rule.Cases[index], rule, Clock) : null;
@@ -197,7 +197,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
         await ReadFormAsync(form, cancel);
         if (problem is not null)
         {
-            Errors = [new DocumentError(where == "k0" && Draft?.Branches == false ? "ladder" : $"cases[{where[1..]}].ladder", null, null, problem)];
+            Errors = [new DocumentError(where == "k0" && Draft?.Branches == false ? "ladder" : $"cases[{where.TrimStart('k')}].ladder", null, null, problem)];
             return Page();
         }
 
@@ -310,7 +310,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
             return string.Join(" ", errors.Take(3).Select(e => e.Problem));
         }
 
-        SaidHere = $"The steps are the shared ladder '{saved.Name}' now{(rules == 0 ? "" : $", with a new version of {(rules == 1 ? "the rule" : $"the {rules} rules")} that {(rules == 1 ? "uses" : "use")} it")}. This rule uses it once it is saved.";
+        SaidHere = $"The steps are the shared ladder '{saved.Name}' now{SharedLadders.Followed(rules)}. This rule uses it once it is saved.";
         Ladders = await ladders.AllAsync(cancel);
         form = new FormCollection(form!.Where(f => !f.Key.StartsWith(where + ".s", StringComparison.Ordinal)).Append(new(where + ".shared", saved.Id)).ToDictionary(f => f.Key, f => f.Value));
         return null;

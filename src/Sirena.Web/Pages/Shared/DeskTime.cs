@@ -22,6 +22,9 @@ public sealed record DeskTime(Instant Now, DateTimeZone Zone)
     /// <summary>The begin of today.</summary>
     public Instant Midnight => Zone.AtStartOfDay(Today).ToInstant();
 
+    /// <summary>It is due within half an hour, or was already.</summary>
+    public bool Soon(Instant due) => due - Now < Duration.FromMinutes(30);
+
     /// <summary><c>14:32</c>, with the day before it when it is not today: <c>Fri 07:00</c>, <c>2 Mar 07:00</c>.</summary>
     public string Short(Instant at)
     {

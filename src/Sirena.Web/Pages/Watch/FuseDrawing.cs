@@ -19,12 +19,6 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
     /// <summary>The drawing's width in pixels.</summary>
     public const double Width = 622;
 
-    /// <summary>The tip of a fuse whose next step is near.</summary>
-    internal const string FourRays = "M0-8 2.100-2.100 8 0 2.100 2.100 0 8-2.100 2.100-8 0-2.100-2.100z";
-
-    /// <summary>The tip of one whose next step is at hand, or that burnt out.</summary>
-    internal const string EightRays = "M0-9.500 1.600-3.900 6.700-6.700 3.900-1.600 9.500 0 3.900 1.600 6.700 6.700 1.600 3.900 0 9.500-1.600 3.900-6.700 6.700-3.900 1.600-9.500 0-3.900-1.600-6.700-6.700-1.600-3.900z";
-
     private const string Ink = "#1B2B34";
     private const string Muted = "#5C6B73";
 
@@ -110,12 +104,7 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
             return;
         }
 
-        svg.Append(heat switch
-        {
-            FuseHeat.Far => $"<circle cx=\"{N(x)}\" cy=\"31\" r=\"4.6\" fill=\"#fff\" stroke=\"#2A7F74\" stroke-width=\"2.4\"/>",
-            FuseHeat.Near => $"<path transform=\"translate({N(x)} 31)\" d=\"{FourRays}\" fill=\"#B7791F\" stroke=\"#fff\" stroke-width=\"1.4\" paint-order=\"stroke\"/>",
-            _ => $"<path transform=\"translate({N(x)} 31)\" d=\"{EightRays}\" fill=\"#C8472B\" stroke=\"#fff\" stroke-width=\"1.4\" paint-order=\"stroke\"/>",
-        });
+        svg.Append(Tip(x, 31, heat));
         if (fuse.BurntAt is { } burnt)
         {
             svg.Append($"<text x=\"{N(x + 14)}\" y=\"28\" font-size=\"13\" font-weight=\"620\" fill=\"#A3361D\">Burnt out {E(clock.Short(burnt))}</text><text x=\"{N(x + 14)}\" y=\"44\" font-size=\"12\" fill=\"{Muted}\">nobody answered</text>");
@@ -145,8 +134,7 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
 
             if (knot == fuse.Next && knot.At > now)
             {
-                var heat = fuse.Heat(now);
-                svg.Append($"<text x=\"{N(Math.Min(x - 4, Width - 60))}\" y=\"53\" font-size=\"12.500\" font-weight=\"620\" fill=\"{heat switch { FuseHeat.Hot => "#A3361D", FuseHeat.Near => "#7A4F0E", _ => "#1E665D" }}\" data-until=\"{knot.At.ToUnixTimeMilliseconds()}\">in {E((knot.At - now).InWords())}</text>");
+                svg.Append($"<text x=\"{N(Math.Min(x - 4, Width - 60))}\" y=\"53\" font-size=\"12.500\" font-weight=\"620\" fill=\"{Tone(fuse.Heat(now))}\" data-until=\"{knot.At.ToUnixTimeMilliseconds()}\">in {E((knot.At - now).InWords())}</text>");
             }
 
             var mark = x - 4;
@@ -159,5 +147,14 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
         }
     }
 
-    private static string N(double value) => value.ToString("0.#", CultureInfo.InvariantCulture);
+    /// <summary>The burning tip, which says how soon the next step comes.</summary>
+    internal static string Tip(double x, double y, FuseHeat heat) => heat switch
+    {
+        FuseHeat.Far => $"<circle cx=\"{N(x)}\" cy=\"{N(y)}\" r=\"4.6\" fill=\"#fff\" stroke=\"#2A7F74\" stroke-width=\"2.4\"/>",
+        FuseHeat.Near => $"<path transform=\"translate({N(x)} {N(y)})\" d=\"M0-8 2.100-2.100 8 0 2.100 2.100 0 8-2.100 2.100-8 0-2.100-2.100z\" fill=\"#B7791F\" stroke=\"#fff\" stroke-width=\"1.4\" paint-order=\"stroke\"/>",
+        _ => $"<path transform=\"translate({N(x)} {N(y)})\" d=\"M0-9.500 1.600-3.900 6.700-6.700 3.900-1.600 9.500 0 3.900 1.600 6.700 6.700 1.600 3.900 0 9.500-1.600 3.900-6.700 6.700-3.900 1.600-9.500 0-3.900-1.600-6.700-6.700-1.600-3.900z\" fill=\"#C8472B\" stroke=\"#fff\" stroke-width=\"1.4\" paint-order=\"stroke\"/>",
+    };
+
+    /// <summary>The colour of words about the next step.</summary>
+    internal static string Tone(FuseHeat heat) => heat switch { FuseHeat.Hot => "#A3361D", FuseHeat.Near => "#7A4F0E", _ => "#1E665D" };
 }

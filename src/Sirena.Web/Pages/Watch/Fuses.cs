@@ -14,8 +14,10 @@ namespace Sirena.Web.Pages.Watch;
 public sealed class Fuses(Surroundings around, string? reader = null)
 {
     /// <summary>An alert's fuse.</summary>
-    public Fuse Of(Alert alert, IEnumerable<AlertStep> steps, IReadOnlyCollection<Delivery> deliveries, Instant? due, IReadOnlyList<LadderStep> ladder) =>
-        Fuse.Of(alert, steps, deliveries, due, d => d.Person is { } p ? p == reader ? "you" : Surname(around.NameOf(p)) : d.To, s => Ahead(s, ladder));
+    /// <param name="one">The alert with its steps and messages.</param>
+    /// <param name="due">When its order is due, where that is to be drawn.</param>
+    public Fuse Of(BurningAlert one, Instant? due = null) =>
+        Fuse.Of(one.Alert, one.Steps, one.Deliveries, due, d => d.Person is { } p ? p == reader ? "you" : Surname(around.NameOf(p)) : d.To, s => Ahead(s, one.Case?.Ladder ?? []));
 
     /// <summary>The fuse of a rule's case as it would burn for an alert that is raised now.</summary>
     public string? Draft(RuleCase one, Rule rule, DeskTime clock)

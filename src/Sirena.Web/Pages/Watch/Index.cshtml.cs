@@ -127,18 +127,13 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
         var alerts = await burning.OrderByDescending(a => a.State == AlertState.Open).ThenByDescending(a => a.RaisedAt).Take(Most).ToListAsync(cancel);
         All = alerts.Count < Most ? alerts.Count : await burning.CountAsync(cancel);
         OldOnes = Old ? 0 : await db.Alerts.Where(a => (a.State == AlertState.Taken && a.TakenAt < since) || (a.State == AlertState.Lapsed && a.EndedAt < since)).OrderBy(a => a.Id).Take(1000).CountAsync(cancel);
-        Guid[] ids = [.. alerts.Select(a => a.Id)];
         string[] numbers = [.. alerts.Select(a => a.OrderNumber).OfType<string>().Distinct()];
-        var steps = (await db.AlertSteps.AsNoTracking().Where(s => ids.Contains(s.AlertId)).ToListAsync(cancel)).ToLookup(s => s.AlertId);
-        var deliveries = (await db.Deliveries.AsNoTracking().Where(d => ids.Contains(d.AlertId)).OrderBy(d => d.CreatedAt).ToListAsync(cancel)).ToLookup(d => d.AlertId);
         var orders = await db.Orders.AsNoTracking().Where(o => numbers.Contains(o.Number)).ToDictionaryAsync(o => o.Number, cancel);
         var (rows, fuses) = (new List<WatchRow>(), new Fuses(Around));
-        foreach (var alert in alerts)
+        foreach (var one in await BurningAlert.ReadAsync(db, shelf, alerts, cancel))
         {
-            var held = (await shelf.OfAsync(alert, cancel)).Case;
-            var order = alert.OrderNumber is { } n ? orders.GetValueOrDefault(n) : null;
-            var fuse = fuses.Of(alert, steps[alert.Id], [.. deliveries[alert.Id]], order?.DueAt, held?.Ladder ?? []);
-            rows.Add(new WatchRow(alert, fuse, order, LaneOf(held, steps[alert.Id], deliveries[alert.Id], order)));
+            var order = one.Alert.OrderNumber is { } n ? orders.GetValueOrDefault(n) : null;
+            rows.Add(new WatchRow(one.Alert, fuses.Of(one, order?.DueAt), order, LaneOf(one, order)));
         }
 
         rows.RemoveAll(r => Team is not null && r.Lane != Team);
@@ -157,7 +152,7 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
     }
 
     // A team's alert is one that was passed on to it, else one whose rule names it first, else one whose readers are mostly of it.
-    private string LaneOf(RuleCase? held, IEnumerable<AlertStep> steps, IEnumerable<Delivery> told, Order? order)
+    private string LaneOf(BurningAlert one, Order? order)
     {
         if (Lanes == "due")
         {
@@ -165,13 +160,13 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
         }
 
         const string aimed = "team:";
-        var aim = steps.OrderByDescending(s => s.Index).FirstOrDefault(s => s.FiredAt is not null)?.Aim;
-        var named = aim is not null ? (aim.StartsWith(aimed, StringComparison.Ordinal) ? aim[aimed.Length..] : null) : held?.Tell.Select(r => r is DutyRecipient duty ? duty.Team : r is TeamRecipient team ? team.Team : null).FirstOrDefault(t => t is not null);
+        var aim = one.Steps.OrderByDescending(s => s.Index).FirstOrDefault(s => s.FiredAt is not null)?.Aim;
+        var named = aim is not null ? (aim.StartsWith(aimed, StringComparison.Ordinal) ? aim[aimed.Length..] : null) : one.Case?.Tell.Select(r => r is DutyRecipient duty ? duty.Team : r is TeamRecipient team ? team.Team : null).FirstOrDefault(t => t is not null);
         if (named is not null)
         {
             return named;
         }
 
-        return told.Where(d => d.Person is not null).SelectMany(d => Around.Staff.Person(d.Person!)?.Teams ?? []).GroupBy(t => t).OrderByDescending(g => g.Count()).ThenBy(g => g.Key, StringComparer.Ordinal).FirstOrDefault()?.Key ?? "";
+        return one.Deliveries.Where(d => d.Person is not null).SelectMany(d => Around.Staff.Person(d.Person!)?.Teams ?? []).GroupBy(t => t).OrderByDescending(g => g.Count()).ThenBy(g => g.Key, StringComparer.Ordinal).FirstOrDefault()?.Key ?? "";
     }
 }

@@ -1,10 +1,10 @@
-using System.Globalization;
 using System.Text;
 using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Ladders;
 using Sirena.Web.Pages.Shared;
 using static Sirena.Web.Pages.Shared.Draw;
+using static Sirena.Web.Pages.Watch.FuseDrawing;
 
 namespace Sirena.Web.Pages.Watch;
 
@@ -42,12 +42,12 @@ public sealed class PhoneFuse(DeskTime clock)
         }
         else if (fuse.BurntAt is { } burnt)
         {
-            svg.Append(Tip(x, FuseHeat.Hot));
+            svg.Append(Tip(x, 28, FuseHeat.Hot));
             Words(svg, x, 50, $"burnt out {clock.Short(burnt)}", "#A3361D", bold: true);
         }
         else
         {
-            svg.Append(Tip(x, heat));
+            svg.Append(Tip(x, 28, heat));
         }
 
         return svg.Append("</svg>").ToString();
@@ -79,21 +79,12 @@ public sealed class PhoneFuse(DeskTime clock)
             if (below >= times && (fuse.CutAt is null || Math.Abs(place(fuse.CutAt.Value) - x) > (last ? 130 : 90)) && (fuse.BurntAt is null || Math.Abs(place(fuse.BurntAt.Value) - x) > 110))
             {
                 times = below + (time.Length * 6.6) + 4;
-                var colour = !next ? Muted : fuse.Heat(clock.Now) switch { FuseHeat.Hot => "#A3361D", FuseHeat.Near => "#7A4F0E", _ => "#1E665D" };
+                var colour = !next ? Muted : Tone(fuse.Heat(clock.Now));
                 Words(svg, last ? Right + 4 : below, 50, time, colour, next, last, next ? knot.At : null);
             }
         }
     }
 
-    private static string Tip(double x, FuseHeat heat) => heat switch
-    {
-        FuseHeat.Far => $"<circle cx=\"{N(x)}\" cy=\"28\" r=\"4.600\" fill=\"#fff\" stroke=\"#2A7F74\" stroke-width=\"2.400\"/>",
-        FuseHeat.Near => $"<path transform=\"translate({N(x)} 28)\" d=\"{FuseDrawing.FourRays}\" fill=\"#B7791F\" stroke=\"#fff\" stroke-width=\"1.400\" paint-order=\"stroke\"/>",
-        _ => $"<path transform=\"translate({N(x)} 28)\" d=\"{FuseDrawing.EightRays}\" fill=\"#C8472B\" stroke=\"#fff\" stroke-width=\"1.400\" paint-order=\"stroke\"/>",
-    };
-
     private static void Words(StringBuilder svg, double x, double y, string words, string colour, bool bold = false, bool end = false, Instant? until = null) =>
         svg.Append($"<text x=\"{N(Math.Clamp(x, 2, Width - 2))}\" y=\"{y}\" font-size=\"12.500\" fill=\"{colour}\"{(bold ? " font-weight=\"620\"" : "")}{(end || x > Width - 60 ? " text-anchor=\"end\"" : "")}{(until is { } at ? $" data-until=\"{at.ToUnixTimeMilliseconds()}\"" : "")}>{E(words)}</text>");
-
-    private static string N(double value) => value.ToString("0.#", CultureInfo.InvariantCulture);
 }

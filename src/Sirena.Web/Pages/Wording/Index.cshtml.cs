@@ -98,7 +98,7 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     public Instant? Happened { get; private set; }
 
     /// <summary>The events that a preview can stand on.</summary>
-    public IEnumerable<string> Events => EventTypes.All.Where(t => t != EventTypes.NoticeSent).Append(ShownEvent).Where(t => t.Length > 0).Distinct();
+    public IEnumerable<string> Events => Around.EventTypesKnown.Where(t => t != EventTypes.NoticeSent).Append(ShownEvent).Where(t => t.Length > 0).Distinct();
 
     /// <summary>Other readers and languages in which it says something else than what ships.</summary>
     public IEnumerable<WordingText> ChangedElsewhere => ShippedWordings.Find(Id) is not { } shipped ? [] : (Wording?.Texts ?? []).Where(t => (t.Audience, t.Language) != (For, Language) && shipped.Texts.FirstOrDefault(s => (s.Audience, s.Language) == (t.Audience, t.Language))?.Parts != t.Parts);
