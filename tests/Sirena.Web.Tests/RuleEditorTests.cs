@@ -129,6 +129,9 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
         Choose("button[value=save].btn-primary");
         Until(() => Main.Contains("Saved as version 1", StringComparison.Ordinal), "The copy is saved");
         Browser.FindElement(By.Id("note")).SendKeys("by hand this week");
+
+        // The page has asked for the sentence anew meanwhile: a note alone is no draft that would stand before the reason.
+        Until(() => (bool)Browser.ExecuteScript("return performance.getEntriesByType('resource').some(e => e.initiatorType === 'fetch' && e.name.includes('/rules/') && e.responseEnd > 0)")!, "The sentence is asked for while typing");
         var until = DateTime.UtcNow.AddDays(2);
         Browser.ExecuteScript("document.getElementById('until').value = arguments[0]", $"{until:yyyy-MM-dd}T10:00");
         Choose("button[value=off]");

@@ -1,5 +1,6 @@
 using System.Text.Encodings.Web;
 using System.Text.Json;
+using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
@@ -304,7 +305,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
 
         var name = form![where + ".shareAs"].ToString();
         var known = Ladders.FirstOrDefault(l => l.Name.Equals(name.Trim(), StringComparison.OrdinalIgnoreCase));
-        var (saved, rules, errors) = await ladders.SaveAsync(known?.Id, name, new System.Text.Json.Nodes.JsonArray([.. one.Ladder.Select(s => (System.Text.Json.Nodes.JsonNode)s.Write())]).ToJsonString(), yaml: false, User.Name(), cancel);
+        var (saved, rules, errors) = await ladders.SaveAsync(known?.Id, name, new JsonArray([.. one.Ladder.Select(s => (JsonNode)s.Write())]).ToJsonString(), yaml: false, User.Name(), cancel);
         if (saved is null)
         {
             return string.Join(" ", errors.Take(3).Select(e => e.Problem));
@@ -371,6 +372,14 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     // The draft as it stands is kept, so that closing the browser loses nothing.
     private async Task KeepAsync(CancellationToken cancel)
     {
+        // A note or a time that was typed beside the rule makes no draft of it.
+        if (Draft is not null && InForce is { } inForce && JsonNode.DeepEquals(Draft.Document(Id), RuleDraft.From(inForce).Document(Id)))
+        {
+            await DropAsync(cancel);
+            (Dirty, KeptAt) = (false, null);
+            return;
+        }
+
         // The form as it was sent with the button that was pressed: read again, they give the same draft.
         var fields = form!.Where(f => f.Key is not ("note" or "until" or "pasted" or "days") && !f.Key.StartsWith("__", StringComparison.Ordinal)).ToDictionary(f => f.Key, f => f.Value.ToArray());
         var json = JsonSerializer.Serialize(fields);
