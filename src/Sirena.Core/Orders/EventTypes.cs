@@ -67,7 +67,10 @@ public static class EventTypes
     /// <summary>The clause after 'When': <c>an order is held</c>.</summary>
     public static string Phrase(string type) => ByType.TryGetValue(type, out var known) ? known.Phrase : $"the event {type} comes in";
 
-    /// <summary>Whether the text can be a type: lower-case words of letters, digits and hyphens, joined by dots.</summary>
+    /// <summary>The type itself where it is one that Sirena knows, else <see langword="null"/>.</summary>
+    public static string? OfKnown(string type) => ByType.ContainsKey(type) ? type : null;
+
+    /// <summary>Whether the text can be a type: words of letters, digits and hyphens, joined by dots.</summary>
     public static bool IsType(string? text) =>
-        text is { Length: > 0 and <= 100 } && text.Split('.').All(w => w.Length > 0 && w.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c is '-' or '_'));
+        text is { Length: > 0 and <= 100 } && text.Split('.').All(w => w.Length > 0 && w.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_'));
 }

@@ -37,19 +37,23 @@ public sealed record IncomingEvent(string EventId, string Source, string Type, s
             return (null, $"specversion is '{version}'; Sirena takes 1.0.");
         }
 
-        if (!EventTypes.IsType(type!))
+        if (type!.Any(char.IsControl))
         {
-            return (null, $"The type '{type}' cannot be an event: lower-case words joined by dots, such as order.placed.");
+            return (null, "The attribute 'type' holds a control character.");
         }
+
+        // A type of another manner of writing is kept as it came; one that differs only in its capitals is the one that is known.
+        type = EventTypes.OfKnown(type!.ToLowerInvariant()) ?? type;
 
         Instant? time = null;
         if (attribute("time") is { } text)
         {
-            time = Facts.Time(text);
-            if (time is null)
+            if (Facts.AnyTime(text) is not { } said)
             {
                 return (null, $"The time '{text}' is not RFC 3339 with an offset, such as 2026-11-24T06:12:09Z.");
             }
+
+            time = KnownTime.Nearest(said);
         }
 
         if (data is not (null or JsonObject))
@@ -122,7 +126,7 @@ public sealed record IncomingEvent(string EventId, string Source, string Type, s
         (FieldType.Text, _) => "text",
         (FieldType.Number or FieldType.Money, JsonValueKind.Number) => Decimal(at) ? null : "a decimal number of at most 28 digits",
         (FieldType.Number or FieldType.Money, _) => "a number",
-        (FieldType.Time, JsonValueKind.String) => Facts.Time(at.GetValue<string>()) is null ? "a time in RFC 3339 with an offset, such as 2026-11-24T15:30:00Z" : null,
+        (FieldType.Time, JsonValueKind.String) => Facts.Time(at.GetValue<string>()) is null ? "a time in RFC 3339 with an offset from 1970 to 2199, such as 2026-11-24T15:30:00Z" : null,
         (FieldType.Time, _) => "a time in RFC 3339",
         (FieldType.Choice, JsonValueKind.String) => null,
         (FieldType.Choice, _) => "text",

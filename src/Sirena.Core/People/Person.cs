@@ -57,6 +57,25 @@ public sealed class Person
     /// <summary>What they do not want to be told.</summary>
     public List<OptOut> OptOuts { get; set; } = [];
 
+    /// <summary>The same person under another id, as a file is read before it is known whom it means.</summary>
+    public Person As(string id) => new()
+    {
+        Id = id,
+        Name = Name,
+        Email = Email,
+        Language = Language,
+        Post = Post,
+        Outside = Outside,
+        Teams = Teams,
+        Codes = Codes,
+        Contacts = Contacts,
+        OptOuts = OptOuts,
+        Quiet = Quiet,
+        Away = Away,
+        First = First,
+        ArchivedAt = ArchivedAt,
+    };
+
     /// <summary>When they want quiet.</summary>
     public List<WeeklySpan> Quiet { get; set; } = [];
 

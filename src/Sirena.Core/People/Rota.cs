@@ -1,8 +1,6 @@
 using System.Collections.Concurrent;
 using Ical.Net;
 using Ical.Net.CalendarComponents;
-using Ical.Net.DataTypes;
-using Ical.Net.Evaluation;
 using NodaTime;
 using Duration = NodaTime.Duration;
 
@@ -14,10 +12,15 @@ namespace Sirena.Core.People;
 /// </summary>
 public sealed class Rota
 {
+    /// <summary>How many shifts a team may have in any 28 days.</summary>
+    public const int MostInBlock = 2_000;
+
+    private const int StepsOfBlock = 200_000;
     private static readonly Duration Block = Duration.FromDays(28);
     private readonly DateTimeZone zone;
     private readonly ILookup<string, Shift> shifts;
-    private readonly ConcurrentDictionary<string, Plan> plans = [];
+    private readonly ConcurrentDictionary<string, TeamPlan> plans = [];
+    private readonly ConcurrentDictionary<string, string> faults = [];
     private readonly ConcurrentDictionary<(string Team, long Block), Duty[]> blocks = [];
 
     /// <summary>Makes a rota.</summary>
@@ -31,13 +34,20 @@ public sealed class Rota
     /// <summary>The team has shifts at all.</summary>
     public bool Has(string team) => shifts.Contains(team);
 
+    /// <summary>Why a team's rota cannot be read or worked out, or <see langword="null"/> while it can. Nobody of such a team is on duty; other teams are as they are.</summary>
+    public string? Fault(string team)
+    {
+        Of(team);
+        return faults.GetValueOrDefault(team);
+    }
+
     /// <summary>The shifts of a team as they are kept.</summary>
     public IEnumerable<Shift> Shifts(string team) => shifts[team];
 
     /// <summary>Whoever of a team is on duty at an instant; at one place, where it is given and the shift names one.</summary>
     public IEnumerable<Duty> OnDuty(string team, Instant at, Site? place = null)
     {
-        foreach (var duty in InBlock(team, at))
+        foreach (var duty in InBlock(team, Number(at)))
         {
             if (duty.From > at)
             {
@@ -55,9 +65,9 @@ public sealed class Rota
     public IReadOnlyList<Duty> Between(string team, Instant from, Instant to)
     {
         var found = new HashSet<Duty>();
-        for (var at = from; at < to + Block; at += Block)
+        for (var block = Number(from); block <= Number(to); block++)
         {
-            found.UnionWith(InBlock(team, at).Where(d => d.From < to && d.To > from));
+            found.UnionWith(InBlock(team, block).Where(d => d.From < to && d.To > from));
         }
 
         return [.. found.OrderBy(d => d.From).ThenBy(d => d.Person, StringComparer.Ordinal)];
@@ -68,7 +78,7 @@ public sealed class Rota
     {
         for (var i = 0; i < 3; i++)
         {
-            if (InBlock(team, at + (Block * i)).FirstOrDefault(d => d.From > at && (person is null || d.Person == person)) is { } next)
+            if (InBlock(team, Number(at) + i).FirstOrDefault(d => d.From > at && (person is null || d.Person == person)) is { } next)
             {
                 return next;
             }
@@ -80,82 +90,41 @@ public sealed class Rota
     private static bool At(Duty duty, Site? place) =>
         place is null || duty.Place is null || duty.Place.Equals(place.Id, StringComparison.OrdinalIgnoreCase) || duty.Place.Equals(place.Name, StringComparison.OrdinalIgnoreCase);
 
-    private Duty[] InBlock(string team, Instant at)
+    private static long Number(Instant at) => (long)Math.Floor(KnownTime.Nearest(at).ToUnixTimeSeconds() / Block.TotalSeconds);
+
+    private Duty[] InBlock(string team, long number) => blocks.TryGetValue((team, number), out var known) ? known : blocks.GetOrAdd((team, number), WorkedOut);
+
+    // What is stored may be older than the door that it came through: one team's bad calendar is that team's alone.
+    private Duty[] WorkedOut((string Team, long Number) block)
     {
-        var number = (long)Math.Floor((at - NodaConstants.UnixEpoch) / Block);
-        return blocks.TryGetValue((team, number), out var known) ? known
-            : blocks.GetOrAdd((team, number), key => plans.GetOrAdd(key.Team, t => new Plan([.. shifts[t]], zone)).Between(NodaConstants.UnixEpoch + (Block * number), NodaConstants.UnixEpoch + (Block * (number + 1))));
+        var begin = NodaConstants.UnixEpoch + (Block * block.Number);
+        try
+        {
+            return begin >= KnownTime.Latest || Of(block.Team) is not { } plan ? [] : plan.Between(begin, begin + Block, new StepBudget(StepsOfBlock));
+        }
+        catch (Exception e) when (e is not OutOfMemoryException)
+        {
+            faults[block.Team] = e.Message;
+            return [];
+        }
     }
 
-    /// <summary>A team's calendar, read once.</summary>
-    private sealed class Plan
+    private TeamPlan? Of(string team)
     {
-        private readonly Calendar calendar = new();
-        private readonly Dictionary<CalendarEvent, Shift> own = new(ReferenceEqualityComparer.Instance);
-        private readonly Dictionary<string, Shift> series = [];
-        private readonly Duration longest = Duration.FromDays(2);
-        private readonly DateTimeZone zone;
-
-        public Plan(IReadOnlyList<Shift> shifts, DateTimeZone zone)
+        if (plans.TryGetValue(team, out var plan) || faults.ContainsKey(team))
         {
-            this.zone = zone;
-            foreach (var shift in shifts)
-            {
-                var made = Component(shift.Component);
-                calendar.Events.Add(made);
-                own[made] = shift;
-                if (made.RecurrenceIdentifier is null)
-                {
-                    series[shift.Uid] = shift;
-                }
-
-                var length = Length(made);
-                longest = length > longest ? length : longest;
-            }
+            return plan;
         }
 
-        public Duty[] Between(Instant from, Instant to)
+        try
         {
-            lock (calendar)
-            {
-                var begin = new CalDateTime((from - longest).ToDateTimeUtc(), "UTC");
-                var found = new List<Duty>();
-                foreach (var occurrence in calendar.GetOccurrences<CalendarEvent>(begin).TakeWhileBefore(new CalDateTime((to + Duration.FromDays(1)).ToDateTimeUtc(), "UTC")))
-                {
-                    var made = (CalendarEvent)occurrence.Source;
-                    var shift = own[made];
-                    if (string.Equals(made.Status, "CANCELLED", StringComparison.OrdinalIgnoreCase))
-                    {
-                        continue;
-                    }
-
-                    var start = Instant(occurrence.Period.StartTime);
-                    var end = shift.WallClock ? WallEnd(made, occurrence) : occurrence.Period.EffectiveEndTime is { } e ? Instant(e) : start;
-                    if (start >= to || end <= from || end <= start)
-                    {
-                        continue;
-                    }
-
-                    var people = shift.People.Count > 0 ? shift.People : series.GetValueOrDefault(shift.Uid)?.People ?? [];
-                    found.AddRange(people.Select(p => new Duty(p, start, end, shift.Id, string.IsNullOrWhiteSpace(made.Location) ? null : made.Location.Trim(), made.RecurrenceRule is not null)));
-                }
-
-                return [.. found.OrderBy(d => d.From).ThenBy(d => d.Person, StringComparer.Ordinal)];
-            }
+            return plans.GetOrAdd(team, new TeamPlan([.. shifts[team]], zone));
         }
-
-        private Instant WallEnd(CalendarEvent made, Occurrence occurrence)
+        catch (Exception e) when (e is not OutOfMemoryException)
         {
-            var wall = Local(made.End!) - Local(made.Start!);
-            return zone.AtLeniently(Local(occurrence.Period.StartTime) + wall).ToInstant();
+            faults[team] = e.Message;
+            return null;
         }
-
-        private Duration Length(CalendarEvent made) => made.End is { } end ? Instant(end) - Instant(made.Start!) : made.Duration is { } d ? Duration.FromTimeSpan(d.ToTimeSpanUnspecified()) : Duration.FromDays(1);
-
-        private Instant Instant(CalDateTime at) =>
-            at.IsUtc || at.TzId is not null ? NodaTime.Instant.FromDateTimeUtc(DateTime.SpecifyKind(at.AsUtc, DateTimeKind.Utc)) : zone.AtLeniently(Local(at)).ToInstant();
-
-        private static LocalDateTime Local(CalDateTime at) => LocalDateTime.FromDateTime(at.Value);
     }
 
     /// <summary>Reads one VEVENT.</summary>

@@ -85,6 +85,12 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
 
     private IEnumerable<Candidate> Duty(Team team, Instant at, Site? place, string id)
     {
+        if (directory.Rota.Fault(team.Id) is { } fault)
+        {
+            yield return new Candidate(id, "", $"the rota of {team.Name} cannot be read: {fault.TrimEnd('.')}");
+            yield break;
+        }
+
         var where = place is null ? team.Name : $"{team.Name} at {place.Name}";
         var on = directory.Rota.OnDuty(team.Id, at, place).Select(d => d.Person).Distinct().ToArray();
         foreach (var person in on)
@@ -97,7 +103,11 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
             yield return new Candidate(member.Id, "", directory.Rota.Next(team.Id, at, member.Id) is { } next ? $"off duty until {Moment(next.From, at)}" : "off duty", OffDuty: true);
         }
 
-        if (on.Length == 0)
+        if (directory.Rota.Fault(team.Id) is { } late)
+        {
+            yield return new Candidate(id, "", $"the rota of {team.Name} cannot be read: {late.TrimEnd('.')}");
+        }
+        else if (on.Length == 0)
         {
             yield return new Candidate(id, "", directory.Rota.Next(team.Id, at) is { } next ? $"nobody of {where} is on duty until {Moment(next.From, at)}"
                 : directory.Rota.Has(team.Id) ? $"nobody of {where} is on duty" : $"{team.Name} has no rota");

@@ -8,6 +8,12 @@ public static class MessageWriter
     /// <summary>How long a finished text may be; what is beyond is cut off, with a mark.</summary>
     public const int MostOutput = 256 * 1024;
 
+    /// <summary>How many pieces and sections may be written for one text; what repeats more often is cut off, with a sentence.</summary>
+    public const int MostWork = 100_000;
+
+    /// <summary>What stands at the end of a text that repeats too much.</summary>
+    public const string TooMuch = "… (cut off: this text repeats too much)";
+
     internal const char RawBegin = '\uE000';
     internal const char RawEnd = '\uE001';
 
@@ -18,8 +24,9 @@ public static class MessageWriter
     public static string Write(ParsedText text, Func<string, TextValue?> root, bool html)
     {
         var written = new StringBuilder(text.Source.Length + 200);
-        Write(text.Pieces, [new TextMap(root)], html, written);
-        return written.Length > MostOutput ? written.ToString(0, MostOutput) + "…" : written.ToString();
+        var work = MostWork;
+        Write(text.Pieces, [new TextMap(root)], html, written, ref work);
+        return work < 0 ? written.Append(TooMuch).ToString() : written.Length > MostOutput ? written.ToString(0, MostOutput) + "…" : written.ToString();
     }
 
     /// <summary>The value at a path, from the innermost of the values in hand outwards; <see langword="null"/> where there is none.</summary>
@@ -56,11 +63,11 @@ public static class MessageWriter
         return at;
     }
 
-    private static void Write(IReadOnlyList<TextPiece> pieces, List<TextValue> stack, bool html, StringBuilder written)
+    private static void Write(IReadOnlyList<TextPiece> pieces, List<TextValue> stack, bool html, StringBuilder written, ref int work)
     {
         foreach (var piece in pieces)
         {
-            if (written.Length > MostOutput)
+            if (--work < 0 || written.Length > MostOutput)
             {
                 return;
             }
@@ -74,16 +81,16 @@ public static class MessageWriter
                     Put(Find(stack, piece.Text)?.Show() ?? "", html, written);
                     break;
                 case PieceKind.Section:
-                    Section(piece.Inside, Find(stack, piece.Text), stack, html, written);
+                    Section(piece.Inside, Find(stack, piece.Text), stack, html, written, ref work);
                     break;
                 case PieceKind.Inverted when Find(stack, piece.Text) is not { Holds: true }:
-                    Write(piece.Inside, stack, html, written);
+                    Write(piece.Inside, stack, html, written, ref work);
                     break;
             }
         }
     }
 
-    private static void Section(IReadOnlyList<TextPiece> inside, TextValue? value, List<TextValue> stack, bool html, StringBuilder written)
+    private static void Section(IReadOnlyList<TextPiece> inside, TextValue? value, List<TextValue> stack, bool html, StringBuilder written, ref int work)
     {
         if (value is not { Holds: true })
         {
@@ -92,8 +99,13 @@ public static class MessageWriter
 
         foreach (var item in value.Items ?? [value])
         {
+            if (--work < 0)
+            {
+                return;
+            }
+
             stack.Add(item);
-            Write(inside, stack, html, written);
+            Write(inside, stack, html, written, ref work);
             stack.RemoveAt(stack.Count - 1);
         }
     }

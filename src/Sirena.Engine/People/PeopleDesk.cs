@@ -32,7 +32,7 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
         await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended('people', 0))", cancel);
         var known = (await db.People.ToListAsync(cancel)).ToDictionary(p => p.Id, p => p.InOrder());
         var zone = (await db.Businesses.AsNoTracking().SingleAsync(cancel)).Zone;
-        var good = document.Good.ToList();
+        var good = Found(document.Good, known, errors);
         Covered(good, known, errors);
         Managed(good, errors);
         Circles(good, known, errors);
@@ -112,28 +112,61 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
     private static void Put(PersonEntry entry, Person person, Instant now)
     {
         var (from, given) = (entry.Person, entry.Given);
-        bool Gives(string member) => given?.Contains(member) ?? true;
+        bool Gives(string member) => entry.Gives(member);
         person.Name = Gives("name") ? from.Name : person.Name;
         person.Email = Gives("email") ? from.Email : person.Email;
         person.Language = Gives("language") ? from.Language : person.Language;
         person.Post = Gives("post") ? from.Post : person.Post;
         person.Teams = Gives("teams") ? from.Teams : person.Teams;
         person.Codes = Gives("codes") ? from.Codes : person.Codes;
-        if (given is null)
-        {
-            (person.Outside, person.OptOuts, person.Quiet, person.Away, person.First) = (from.Outside, from.OptOuts, from.Quiet, from.Away, from.First);
-            person.ArchivedAt = from.ArchivedAt is null ? null : person.ArchivedAt ?? now;
-        }
+        person.Outside = Gives("outside") ? from.Outside : person.Outside;
+        person.OptOuts = Gives("optOuts") ? from.OptOuts : person.OptOuts;
+        person.Quiet = Gives("quiet") ? from.Quiet : person.Quiet;
+        person.Away = Gives("away") ? from.Away : person.Away;
+        person.First = Gives("first") ? from.First : person.First;
+        person.ArchivedAt = !Gives("archived") ? person.ArchivedAt : from.ArchivedAt is null ? null : person.ArchivedAt ?? now;
 
         // A contact point keeps what is known of it unless the document says otherwise.
-        ContactPoint[] kept = [.. person.Contacts.Where(c => !Gives(c.Channel.Name()) && given is not null)];
-        ContactPoint[] points = [.. from.Contacts.Select(c => given is not null && person.Contacts.Find(o => Same(o, c)) is { } old ? old : c)];
+        ContactPoint[] kept = [.. person.Contacts.Where(c => !Gives("contacts") && !Gives(c.Channel.Name()))];
+        ContactPoint[] points = [.. from.Contacts.Select(c => !Gives("contacts") && person.Contacts.Find(o => Same(o, c)) is { } old ? old : c)];
         person.Contacts.Clear();
         person.Contacts.AddRange([.. points, .. kept]);
         person.NumberContacts();
     }
 
     private static bool Same(ContactPoint a, ContactPoint b) => a.Channel == b.Channel && a.Address.Equals(b.Address, StringComparison.OrdinalIgnoreCase);
+
+    // By our id, else by mail address, never by name: two people may be called alike, and one of them would lose what is theirs.
+    private static List<PersonEntry> Found(IReadOnlyList<PersonEntry> entries, Dictionary<string, Person> known, List<DocumentError> errors)
+    {
+        var (good, taken) = (new List<PersonEntry>(), new HashSet<string>());
+        foreach (var entry in entries)
+        {
+            var (id, problem) = entry.FoundByMail ? ByMail(entry, known) : (entry.Person.Id, null);
+            problem ??= taken.Add(id) ? null : $"'{id}' stands twice in the file.";
+            if (problem is not null)
+            {
+                errors.Add(new DocumentError("id", entry.Line, 1, problem));
+            }
+            else
+            {
+                good.Add(id == entry.Person.Id ? entry : entry with { Person = entry.Person.As(id) });
+            }
+        }
+
+        return good;
+    }
+
+    private static (string Id, string? Problem) ByMail(PersonEntry entry, Dictionary<string, Person> known)
+    {
+        var mails = entry.Mails.ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var found = known.Values.Where(p => (p.Email is { } own && mails.Contains(own)) || p.Contacts.Exists(c => c.Channel == Core.Deliveries.Channel.Mail && mails.Contains(c.Address))).ToList();
+        var alike = known.GetValueOrDefault(entry.Person.Id) ?? known.Values.FirstOrDefault(p => p.ArchivedAt is null && p.Name.Equals(entry.Person.Name, StringComparison.OrdinalIgnoreCase));
+        return found.Count == 1 ? (found[0].Id, null)
+            : found.Count > 1 ? ("", $"The mail addresses of {entry.Person.Name} belong to several: {string.Join(" and ", found.Select(p => p.Id))}. Give the id of whoever is meant.")
+            : alike is not null ? ("", $"Somebody called {alike.Name} is there already ({alike.Id}), with no mail address of these. If it is the same person, give the id {alike.Id} or one of their addresses; else give an id of its own.")
+            : (entry.Person.Id, null);
+    }
 
     private static void Covered(List<PersonEntry> good, Dictionary<string, Person> known, List<DocumentError> errors)
     {

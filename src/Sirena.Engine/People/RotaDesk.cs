@@ -8,30 +8,102 @@ using Sirena.Storage.Access;
 
 namespace Sirena.Engine.People;
 
+/// <summary>What a caller has said yes to before something is replaced.</summary>
+public enum LessConsent
+{
+    /// <summary>Nothing: less than half may go.</summary>
+    None,
+
+    /// <summary>More than half may go.</summary>
+    Less,
+
+    /// <summary>All may go.</summary>
+    Empty,
+}
+
+/// <summary>What a new calendar changes.</summary>
+/// <param name="Gone">What stood there and would stand no more, in words.</param>
+/// <param name="Stays">How many entries stay.</param>
+/// <param name="New">How many are new.</param>
+public sealed record RotaDifference(IReadOnlyList<string> Gone, int Stays, int New)
+{
+    /// <summary>More than half of what stood there would go.</summary>
+    public bool AsksFirst => Gone.Count > Stays;
+
+    /// <summary>Compares. An entry stays that has the same UID, or the same people at the same times.</summary>
+    public static RotaDifference Of(IReadOnlyList<Shift> stood, IReadOnlyList<Shift> now, Func<string, string> name)
+    {
+        var (uids, contents) = (now.Select(s => s.Uid).ToHashSet(), now.Select(Content).ToHashSet());
+        var gone = stood.Where(s => !uids.Contains(s.Uid) && !contents.Contains(Content(s))).ToList();
+        var stays = stood.Count - gone.Count;
+        return new RotaDifference([.. gone.Select(s => Words(s, name))], stays, Math.Max(0, now.Count - stays));
+    }
+
+    private static string Content(Shift shift) => $"{string.Join(',', shift.People.Order(StringComparer.Ordinal))} {Line(shift, "DTSTART")} {Line(shift, "DTEND")} {Line(shift, "DURATION")} {Line(shift, "RRULE")}";
+
+    private static string Words(Shift shift, Func<string, string> name) => $"{(shift.People.Count == 0 ? "a night that differs" : string.Join(", ", shift.People.Select(name)))}: {Line(shift, "DTSTART")?.Split(':')[^1]}{(Line(shift, "RRULE") is { } rule ? $", {rule}" : "")}";
+
+    private static string? Line(Shift shift, string property) => shift.Component.Split("\r\n").FirstOrDefault(l => l.StartsWith(property, StringComparison.Ordinal));
+}
+
+/// <summary>How replacing a rota ended.</summary>
+/// <param name="Shifts">How many shifts it has now.</param>
+/// <param name="LeftOut">What of the calendar is no shift.</param>
+/// <param name="Errors">The mistakes; nothing is changed then.</param>
+/// <param name="Difference">What would go, when that is much and nobody has said yes; nothing is changed then.</param>
+public sealed record RotaSave(int Shifts, IReadOnlyList<LeftOutOfRota> LeftOut, IReadOnlyList<DocumentError> Errors, RotaDifference? Difference);
+
 /// <summary>Saves rotas; each change makes every node read them again.</summary>
 public sealed class RotaDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Signals signals, IClock clock)
 {
     private static readonly Duration FarAhead = Duration.FromDays(3 * 365);
 
-    /// <summary>Replaces a team's rota by a calendar.</summary>
-    /// <returns>How many shifts it has now, or the mistakes; nothing is changed then.</returns>
-    public async Task<(int Shifts, IReadOnlyList<DocumentError> Errors)> PutAsync(string team, string calendar, string by, CancellationToken cancel)
+    /// <summary>Replaces a team's rota by a calendar. What takes away more than half of what stood there asks first.</summary>
+    /// <param name="team">The team's id.</param>
+    /// <param name="bytes">The calendar.</param>
+    /// <param name="charset">Its declared character set, or <see langword="null"/>.</param>
+    /// <param name="consent">What the caller has said yes to.</param>
+    /// <param name="by">The name of whoever replaces it.</param>
+    public async Task<RotaSave> PutAsync(string team, byte[] bytes, string? charset, LessConsent consent, string by, CancellationToken cancel)
     {
         var around = await surroundings.GetAsync(cancel);
-        var (shifts, errors) = RotaCalendar.Read(calendar, team, address => Named(around.Staff, address));
-        if (errors.Count > 0)
+        var file = RotaFile.Read(bytes, charset, team, address => Named(around.Staff, address), around.Business.Zone, clock.GetCurrentInstant());
+        var empties = file.Shifts.Count == 0 && file.Errors.All(e => e.Path == "VEVENT" && e.Line == 1);
+        if (file.Errors.Count > 0 && !(empties && consent == LessConsent.Empty))
         {
-            return (0, errors);
+            return new RotaSave(0, file.LeftOut, file.Errors, null);
         }
 
-        await ChangeAsync(team, by, $"Replaced the rota of {around.NameOf(team)} by a calendar of {shifts.Count} entries.", async db =>
+        if (file.Shifts.Count == 0 && consent != LessConsent.Empty)
         {
-            await db.Shifts.Where(s => s.Team == team).ExecuteDeleteAsync(cancel);
-            db.Shifts.AddRange(shifts);
+            var why = file.LeftOut.Select(l => new DocumentError("VEVENT", l.Line, 1, $"{l.What} is left out: {l.Because}."));
+            return new RotaSave(0, file.LeftOut, [new DocumentError("VEVENT", null, null, "No entry of this calendar is a shift of somebody of the house. To empty the rota, delete it or say so (?empty=yes)."), .. why], null);
+        }
+
+        RotaDifference? difference = null;
+        await ChangeAsync(team, by, $"Replaced the rota of {around.NameOf(team)} by a calendar of {file.Shifts.Count} entries.", async db =>
+        {
+            var stood = await db.Shifts.Where(s => s.Team == team).ToListAsync(cancel);
+            var change = RotaDifference.Of(stood, file.Shifts, around.NameOf);
+            if (change.AsksFirst && consent == LessConsent.None)
+            {
+                difference = change;
+                return "asks first";
+            }
+
+            db.Shifts.RemoveRange(stood);
+            db.Shifts.AddRange(file.Shifts);
             return null;
         }, cancel);
-        return (shifts.Count, []);
+        return new RotaSave(file.Shifts.Count, file.LeftOut, [], difference);
     }
+
+    /// <summary>Takes away all shifts of a team.</summary>
+    public Task EmptyAsync(string team, string by, CancellationToken cancel) => ChangeAsync(team, by, $"Emptied the rota of {team}.", async db =>
+    {
+        await db.Shifts.Where(s => s.Team == team).ExecuteDeleteAsync(cancel);
+        return null;
+    }, cancel);
 
     /// <summary>A team's rota as a calendar, the same that was put.</summary>
     public async Task<string> GetAsync(string team, CancellationToken cancel)

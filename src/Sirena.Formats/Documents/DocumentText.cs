@@ -2,14 +2,18 @@ using System.Buffers;
 using System.Text;
 using System.Text.Json;
 using YamlDotNet.Core;
-using YamlDotNet.RepresentationModel;
+using YamlDotNet.Core.Events;
 
 namespace Sirena.Formats.Documents;
 
-/// <summary>Reads JSON (RFC 8259) and YAML 1.2 into the same nodes. JSON may be 32 deep; YAML 32 deep, without aliases, 1 MB.</summary>
+/// <summary>
+/// Reads JSON (RFC 8259) and YAML 1.2 into the same nodes: at most 32 deep, 200,000 nodes and 1 MB, counted while reading; a member stands once; YAML without anchors and aliases.
+/// </summary>
 public static class DocumentText
 {
     private const int Deepest = 32;
+    private const string NoAnchors = "This is not YAML that is taken: anchors and aliases are not taken.";
+    private const int MostNodes = 200_000;
     private const int Longest = 1024 * 1024;
 
     /// <summary>Reads a text.</summary>
@@ -37,9 +41,13 @@ public static class DocumentText
         {
             var reader = new Utf8JsonReader(bytes, new JsonReaderOptions { MaxDepth = Deepest, CommentHandling = JsonCommentHandling.Skip, AllowTrailingCommas = false });
             reader.Read();
-            var node = Json(ref reader, new Places(bytes));
+            var node = Json(ref reader, new Places(bytes), new Count());
             reader.Read();
             return (node, null);
+        }
+        catch (NotTakenException e)
+        {
+            return (null, e.Error);
         }
         catch (JsonException e)
         {
@@ -48,19 +56,22 @@ public static class DocumentText
         }
     }
 
-    private static Node Json(ref Utf8JsonReader reader, Places places)
+    private static Node Json(ref Utf8JsonReader reader, Places places, Count count)
     {
         var (line, column) = places.At((int)reader.TokenStartIndex);
+        count.Add(line, column);
         switch (reader.TokenType)
         {
             case JsonTokenType.StartObject:
                 var members = new List<(string, int, int, Node)>();
+                var names = new HashSet<string>();
                 while (reader.Read() && reader.TokenType != JsonTokenType.EndObject)
                 {
                     var (nameLine, nameColumn) = places.At((int)reader.TokenStartIndex);
                     var name = reader.GetString()!;
+                    Once(names, name, nameLine, nameColumn);
                     reader.Read();
-                    members.Add((name, nameLine, nameColumn, Json(ref reader, places)));
+                    members.Add((name, nameLine, nameColumn, Json(ref reader, places, count)));
                 }
 
                 return new MapNode(members, line, column);
@@ -68,7 +79,7 @@ public static class DocumentText
                 var items = new List<Node>();
                 while (reader.Read() && reader.TokenType != JsonTokenType.EndArray)
                 {
-                    items.Add(Json(ref reader, places));
+                    items.Add(Json(ref reader, places, count));
                 }
 
                 return new ListNode(items, line, column);
@@ -83,14 +94,21 @@ public static class DocumentText
     {
         try
         {
-            var stream = new YamlStream();
-            stream.Load(new YamlDotNet.Core.Parser(new StringReader(text)));
-            return stream.Documents.Count switch
+            var parser = new Parser(new StringReader(text));
+            parser.Consume<StreamStart>();
+            if (parser.Accept<StreamEnd>(out _))
             {
-                0 => (null, new DocumentError("", 1, 1, "The document is empty.")),
-                1 => (Yaml(stream.Documents[0].RootNode, 1), null),
-                _ => (null, new DocumentError("", 1, 1, "The text holds several documents; one is expected.")),
-            };
+                return (null, new DocumentError("", 1, 1, "The document is empty."));
+            }
+
+            parser.Consume<DocumentStart>();
+            var node = Yaml(parser, 1, new Count());
+            parser.Consume<DocumentEnd>();
+            return parser.Accept<StreamEnd>(out _) ? (node, null) : (null, new DocumentError("", 1, 1, "The text holds several documents; one is expected."));
+        }
+        catch (NotTakenException e)
+        {
+            return (null, e.Error);
         }
         catch (YamlException e)
         {
@@ -98,31 +116,68 @@ public static class DocumentText
         }
     }
 
-    private static Node Yaml(YamlNode node, int depth)
+    // Events are taken one by one: what is too deep or too much is left before it is read.
+    private static Node Yaml(Parser parser, int depth, Count count)
     {
-        var (line, column) = ((int)node.Start.Line, (int)node.Start.Column);
-        if (depth > Deepest || !node.Anchor.IsEmpty)
+        if (parser.Accept<AnchorAlias>(out var alias))
         {
-            throw new YamlException(node.Start, node.End, depth > Deepest ? $"it is more than {Deepest} deep" : "anchors and aliases are not taken");
+            throw new NotTakenException((int)alias.Start.Line, (int)alias.Start.Column, NoAnchors);
         }
 
-        return node switch
+        var next = parser.Consume<NodeEvent>();
+        var (line, column) = ((int)next.Start.Line, (int)next.Start.Column);
+        count.Add(line, column);
+        if (depth > Deepest || !next.Anchor.IsEmpty)
         {
-            YamlMappingNode map => new MapNode([.. map.Children.Select(c => (Text(c.Key), (int)c.Key.Start.Line, (int)c.Key.Start.Column, Yaml(c.Value, depth + 1)))], line, column),
-            YamlSequenceNode list => new ListNode([.. list.Children.Select(c => Yaml(c, depth + 1))], line, column),
-            YamlScalarNode scalar => new ScalarNode(Scalar(scalar), line, column),
-            _ => throw new YamlException(node.Start, node.End, "a kind of node that is not taken"),
-        };
+            throw new NotTakenException(line, column, depth > Deepest ? $"This is not YAML that is taken: it is more than {Deepest} deep." : NoAnchors);
+        }
+
+        switch (next)
+        {
+            case MappingStart:
+                var members = new List<(string, int, int, Node)>();
+                var names = new HashSet<string>();
+                while (!parser.TryConsume<MappingEnd>(out _))
+                {
+                    if (!parser.TryConsume<Scalar>(out var key))
+                    {
+                        throw new NotTakenException((int)parser.Current!.Start.Line, (int)parser.Current.Start.Column, "This is not YAML that is taken: a name is expected before the colon.");
+                    }
+
+                    var (nameLine, nameColumn) = ((int)key.Start.Line, (int)key.Start.Column);
+                    Once(names, Whole(key), nameLine, nameColumn);
+                    members.Add((key.Value, nameLine, nameColumn, Yaml(parser, depth + 1, count)));
+                }
+
+                return new MapNode(members, line, column);
+            case SequenceStart:
+                var items = new List<Node>();
+                while (!parser.TryConsume<SequenceEnd>(out _))
+                {
+                    items.Add(Yaml(parser, depth + 1, count));
+                }
+
+                return new ListNode(items, line, column);
+            default:
+                return new ScalarNode(ScalarOf((Scalar)next), line, column);
+        }
     }
 
-    private static string Text(YamlNode key) => key is YamlScalarNode { Value: { } name } ? Whole(key, name) : throw new YamlException(key.Start, key.End, "a name is expected before the colon");
+    private static void Once(HashSet<string> names, string name, int line, int column)
+    {
+        if (!names.Add(name))
+        {
+            throw new NotTakenException(line, column, $"'{(name.Length > 60 ? name[..60] + "…" : name)}' stands twice.", name);
+        }
+    }
 
-    private static string Whole(YamlNode node, string text) => text.Contains('\0', StringComparison.Ordinal) ? throw new YamlException(node.Start, node.End, BrokenCharacters.Zero) : text;
+    private static string Whole(Scalar scalar) =>
+        scalar.Value.Contains('\0', StringComparison.Ordinal) ? throw new NotTakenException((int)scalar.Start.Line, (int)scalar.Start.Column, BrokenCharacters.Zero) : scalar.Value;
 
     // The core schema of YAML 1.2 (10.3.2), for plain scalars only: what is quoted is text.
-    private static JsonElement Scalar(YamlScalarNode scalar)
+    private static JsonElement ScalarOf(Scalar scalar)
     {
-        var text = Whole(scalar, scalar.Value ?? "");
+        var text = Whole(scalar);
         if (scalar.Style != ScalarStyle.Plain)
         {
             return JsonSerializer.SerializeToElement(text);
@@ -141,6 +196,26 @@ public static class DocumentText
     private static decimal? Number(string text) =>
         (char.IsAsciiDigit(text[^1]) || text[^1] == '.') && (char.IsAsciiDigit(text[0]) || text[0] is '-' or '+' or '.')
         && decimal.TryParse(text, System.Globalization.NumberStyles.Float, System.Globalization.CultureInfo.InvariantCulture, out var number) ? number : null;
+
+    /// <summary>Counts nodes while they are read.</summary>
+    private sealed class Count
+    {
+        private int nodes;
+
+        public void Add(int line, int column)
+        {
+            if (++nodes > MostNodes)
+            {
+                throw new NotTakenException(line, column, $"The document holds more than {MostNodes:N0} values. Send it in parts.");
+            }
+        }
+    }
+
+    /// <summary>A document that could be read but is not taken.</summary>
+    private sealed class NotTakenException(int line, int column, string problem, string path = "") : Exception
+    {
+        public DocumentError Error { get; } = new(path, line, column, problem);
+    }
 
     /// <summary>Finds line and column of a byte.</summary>
     private sealed class Places(byte[] bytes)

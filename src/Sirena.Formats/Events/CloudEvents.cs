@@ -57,11 +57,7 @@ public static class CloudEvents
 
         string? Attribute(string name) => map[name] is JsonValue v ? v.GetValueKind() == JsonValueKind.String ? v.GetValue<string>() : v.ToJsonString() : null;
         string? wrong = null;
-        if (map.ContainsKey("data_base64"))
-        {
-            wrong = "data_base64 is not taken: send the data as JSON in 'data'.";
-        }
-        else if (Attribute("datacontenttype") is { } type && !IsJson(type))
+        if (Attribute("datacontenttype") is { } type && !IsJson(type))
         {
             wrong = $"datacontenttype is '{type}'; Sirena takes application/json.";
         }
@@ -71,10 +67,23 @@ public static class CloudEvents
         {
             var data = map["data"];
             map.Remove("data");
-            (made, wrong) = IncomingEvent.Check(Attribute, data);
+            if (map["data_base64"] is { } packed)
+            {
+                (data, wrong) = data is null ? Unpacked(packed) : (null, "'data' and 'data_base64' exclude each other (CloudEvents JSON format, 3.1).");
+            }
+
+            (made, wrong) = wrong is null ? IncomingEvent.Check(Attribute, data) : (null, wrong);
         }
 
         return new ReadEvent(index, Attribute("id"), made, wrong);
+    }
+
+    // Some libraries always send bytes (CloudEvents JSON format, 3.1.1); what they hold is JSON all the same.
+    private static (JsonNode? Data, string? Problem) Unpacked(JsonNode packed)
+    {
+        var bytes = new byte[packed is JsonValue v && v.TryGetValue<string>(out var text) ? text.Length : 0];
+        return bytes.Length == 0 || !Convert.TryFromBase64String(packed.GetValue<string>(), bytes, out var length) ? (null, "data_base64 is no Base64 text.")
+            : Parse(bytes.AsMemory(0, length), out var problem) is { } data ? (data, null) : (null, problem is null ? "data_base64 holds nothing." : $"data_base64 holds no JSON. {problem}");
     }
 
     private static bool IsJson(string type)

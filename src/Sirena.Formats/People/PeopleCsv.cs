@@ -8,7 +8,7 @@ namespace Sirena.Formats.People;
 
 /// <summary>
 /// People as CSV (RFC 4180), a person a row: <c>id, name, email, language, post, teams, manages, codes, mail, sms, chat</c>; several values of a cell separated by semicolons. What a row
-/// cannot hold (opt-outs, quiet hours, leave) stays as it is when the file is read.
+/// cannot hold (opt-outs, quiet hours, leave) and what a file has no column for stays as it is when the file is read. A row without an id is found by its mail address.
 /// </summary>
 public static class PeopleCsv
 {
@@ -35,11 +35,17 @@ public static class PeopleCsv
     public static PeopleDocument Read(string text, IReadOnlyCollection<string> sites)
     {
         text = text.TrimStart('\uFEFF');
-        var first = text.Split('\n')[0];
+        var first = text.Split('\n', '\r')[0];
+        var separator = first.Count(c => c == ';') > first.Count(c => c == ',') ? ';' : ',';
+        if (OpenQuote(text, separator) is { } open)
+        {
+            return new PeopleDocument([], [new DocumentError("", open, 1, "A quotation mark is opened here and never closed. Is the file cut off?")], 1);
+        }
+
         using var csv = CsvReader.FromText(text, CsvReaderOptions.Default with
         {
             HasHeader = false,
-            Separator = first.Count(c => c == ';') > first.Count(c => c == ',') ? ';' : ',',
+            Separator = separator,
             TrimWhitespace = true,
             TrackLineNumbers = true,
             FieldCountMismatch = CsvFieldCountHandling.Allow,
@@ -51,9 +57,14 @@ public static class PeopleCsv
 
         var header = Enumerable.Range(0, csv.FieldCount).Select(i => csv.GetString(i).Trim().ToLowerInvariant()).ToArray();
         var unknown = header.Select((h, i) => (h, i)).Where(x => !Columns.Contains(x.h)).Select(x => new DocumentError(x.h, 1, x.i + 1, $"There is no column '{x.h}'.{Core.Closest.Hint(x.h, Columns)} Known are {string.Join(", ", Columns)}.")).ToList();
-        if (!header.Contains("id"))
+        foreach (var twice in header.Select((h, i) => (h, i)).GroupBy(x => x.h).Where(g => g.Count() > 1))
         {
-            unknown.Add(new DocumentError("id", 1, 1, "The column 'id' is missing."));
+            unknown.Add(new DocumentError(twice.Key, 1, twice.Last().i + 1, $"The column '{twice.Key}' stands twice."));
+        }
+
+        if (!header.Contains("id") && !header.Contains("mail") && !header.Contains("email"))
+        {
+            unknown.Add(new DocumentError("id", 1, 1, "The column 'id' is missing, and so are 'mail' and 'email', by which somebody could be found."));
         }
 
         if (unknown.Count > 0)
@@ -66,6 +77,18 @@ public static class PeopleCsv
         {
             var row = new Row(header, csv, (int)csv.LineNumber, errors);
             var before = errors.Count;
+            if (csv.FieldCount == 1 && csv.GetString(0).Length == 0)
+            {
+                continue;
+            }
+
+            if (csv.FieldCount != header.Length)
+            {
+                bad++;
+                errors.Add(new DocumentError("", (int)csv.LineNumber, csv.FieldCount, $"The row has {csv.FieldCount} of {header.Length} cells. Is the file cut off, or a quotation mark not closed?"));
+                continue;
+            }
+
             var entry = row.Read(sites, good);
             if (errors.Count > before)
             {
@@ -80,6 +103,30 @@ public static class PeopleCsv
         return new PeopleDocument(good, errors, bad);
     }
 
+    // The line of a quotation mark that begins a cell and is never closed (RFC 4180, 2.5 to 2.7); null for none.
+    private static int? OpenQuote(string text, char separator)
+    {
+        var (line, opened, begins) = (1, 0, true);
+        for (var i = 0; i < text.Length; i++)
+        {
+            line += text[i] == '\n' ? 1 : 0;
+            if (opened > 0)
+            {
+                if (text[i] == '"')
+                {
+                    (opened, i) = i + 1 < text.Length && text[i + 1] == '"' ? (opened, i + 1) : (0, i);
+                }
+            }
+            else
+            {
+                opened = text[i] == '"' && begins ? line : 0;
+                begins = text[i] == separator || text[i] is '\r' or '\n' || (begins && text[i] == ' ');
+            }
+        }
+
+        return opened > 0 ? opened : null;
+    }
+
     private static string Join(IEnumerable<string> values) => string.Join("; ", values);
 
     private static string Guarded(string cell) => cell.Length > 0 && "=+-@\t\r".Contains(cell[0], StringComparison.Ordinal) ? "'" + cell : cell;
@@ -88,12 +135,13 @@ public static class PeopleCsv
     {
         public PersonEntry Read(IReadOnlyCollection<string> sites, List<PersonEntry> good)
         {
-            var id = Cell("id");
+            var byMail = Cell("id").Length == 0 && (Cell("mail").Length > 0 || Cell("email").Length > 0);
+            var id = byMail ? PersonId.From(Cell("name") is { Length: > 0 } called ? called : (Cell("mail") + Cell("email")).Split('@')[0]) : Cell("id");
             if (!PeopleReader.IsId(id))
             {
-                Wrong("id", id.Length == 0 ? "The id is missing." : $"'{id}' cannot be an id: lower-case letters, digits, dots, hyphens and underscores, 60 at most.");
+                Wrong("id", id.Length == 0 ? "The id is missing, and there is no mail address by which somebody could be found." : $"'{id}' cannot be an id: lower-case letters, digits, dots, hyphens and underscores, 60 at most.");
             }
-            else if (good.Exists(g => g.Person.Id == id))
+            else if (!byMail && good.Exists(g => !g.FoundByMail && g.Person.Id == id))
             {
                 Wrong("id", $"'{id}' stands twice in the file.");
             }
@@ -126,7 +174,7 @@ public static class PeopleCsv
                 Codes = [.. Several("codes")],
                 Contacts = [.. Channels.SelectMany(c => Points(c.Column, c.Channel))],
             };
-            return new PersonEntry(person, header.Contains("manages") ? manages : null, header.ToHashSet());
+            return new PersonEntry(person, header.Contains("manages") ? manages : null, header.ToHashSet()) { FoundByMail = byMail, Line = line };
         }
 
         private IEnumerable<ContactPoint> Points(string column, Channel channel)

@@ -12,8 +12,21 @@ namespace Sirena.Formats.People;
 /// <summary>A person as a document gives them.</summary>
 /// <param name="Person">The person.</param>
 /// <param name="Manages">The ids of the sites that they manage, or <see langword="null"/> where the format does not say.</param>
-/// <param name="Given">The members that the document may set; what a format cannot hold stays as it is. <see langword="null"/> for all.</param>
-public sealed record PersonEntry(Person Person, IReadOnlyList<string>? Manages, IReadOnlySet<string>? Given = null);
+/// <param name="Given">The members that the document carries; the others stay as they are. <see langword="null"/> for all.</param>
+public sealed record PersonEntry(Person Person, IReadOnlyList<string>? Manages, IReadOnlySet<string>? Given = null)
+{
+    /// <summary>The document names no id of ours: the person is found by a mail address, and the id is a proposal for somebody new.</summary>
+    public bool FoundByMail { get; init; }
+
+    /// <summary>Where it begins in the document, from 1; <see langword="null"/> where that is not known.</summary>
+    public int? Line { get; init; }
+
+    /// <summary>The mail addresses by which the person is found.</summary>
+    public IEnumerable<string> Mails => Person.Contacts.Where(c => c.Channel == Channel.Mail).Select(c => c.Address).Prepend(Person.Email).OfType<string>();
+
+    /// <summary>Whether the document carries a member.</summary>
+    public bool Gives(string member) => Given?.Contains(member) ?? true;
+}
 
 /// <summary>What a people document holds.</summary>
 /// <param name="Good">The people without a mistake.</param>
@@ -74,6 +87,72 @@ public sealed class PeopleReader : DocumentReader
         }
 
         return new PeopleDocument(good, errors, bad);
+    }
+
+    /// <summary>Reads people as JSON lines: an object a line, which changes only the members that it carries; <c>null</c> clears one.</summary>
+    /// <param name="text">The lines.</param>
+    /// <param name="zone">The business's time zone, for dates.</param>
+    /// <param name="sites">The ids of the sites that exist.</param>
+    public static PeopleDocument ReadLines(string text, DateTimeZone zone, IReadOnlyCollection<string> sites)
+    {
+        var (good, errors, bad) = (new List<PersonEntry>(), new List<DocumentError>(), 0);
+        var lines = text.ReplaceLineEndings("\n").Split('\n');
+        for (var i = 0; i < lines.Length; i++)
+        {
+            if (string.IsNullOrWhiteSpace(lines[i]))
+            {
+                continue;
+            }
+
+            var (node, error) = DocumentText.Read(lines[i], yaml: false);
+            var (entry, mistakes) = error is null ? ReadPart(node!, null, zone, sites) : (null, [error]);
+            if (entry is not null && entry.Person.Id.Length > 0 && good.Exists(g => g.Person.Id == entry.Person.Id))
+            {
+                mistakes = [.. mistakes, new DocumentError("id", 1, 1, $"'{entry.Person.Id}' stands twice in the file.")];
+            }
+
+            if (entry is null || mistakes.Count > 0)
+            {
+                bad++;
+                errors.AddRange(mistakes.Select(m => m with { Line = i + 1 }));
+            }
+            else
+            {
+                good.Add(entry with { Line = i + 1 });
+            }
+        }
+
+        return good.Count == 0 && errors.Count == 0 ? new PeopleDocument([], [new DocumentError("", 1, 1, "The file is empty. A person is one JSON object in one line.")], 1) : new PeopleDocument(good, errors, bad);
+    }
+
+    /// <summary>Reads an object that changes only the members that it carries (as RFC 7396 has it: <c>null</c> clears).</summary>
+    /// <param name="node">The object.</param>
+    /// <param name="id">Whose it is; <see langword="null"/> when the object says so, by id or mail address.</param>
+    /// <param name="zone">The business's time zone, for dates.</param>
+    /// <param name="sites">The ids of the sites that exist.</param>
+    public static (PersonEntry? Entry, IReadOnlyList<DocumentError> Errors) ReadPart(Node node, string? id, DateTimeZone zone, IReadOnlyCollection<string> sites)
+    {
+        if (node is not MapNode given)
+        {
+            return (null, [new DocumentError("", node.Line, node.Column, "An object is expected: a person.")]);
+        }
+
+        var members = given.Members.Where(m => m.Value is not ScalarNode { IsNull: true }).ToList();
+        var own = id ?? (given["id"] as ScalarNode)?.Text;
+        var nameless = own is null && (given["name"] as ScalarNode)?.Text is { } name ? PersonId.From(name) : own;
+        if (given["id"] is null && nameless is not null)
+        {
+            members.Insert(0, ("id", given.Line, given.Column, new ScalarNode(System.Text.Json.JsonSerializer.SerializeToElement(nameless), given.Line, given.Column)));
+        }
+
+        var reader = new PeopleReader(zone, sites);
+        var entry = reader.ReadPerson(new MapNode(members, given.Line, given.Column), "");
+        if (id is not null && entry is not null && entry.Person.Id != id)
+        {
+            reader.Wrong("id", given, $"The document's id is not '{id}', which the address says. Make them the same or leave the id out.");
+        }
+
+        return (entry is null ? null : entry with { Given = given.Members.Select(m => m.Name).ToHashSet(), FoundByMail = own is null }, reader.Errors);
     }
 
     /// <summary>Whether a text can be a person's id.</summary>

@@ -1,5 +1,4 @@
 using System.Security.Claims;
-using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Sirena.Core;
@@ -32,19 +31,10 @@ public static class GatewaysApi
 
     private static async Task<IResult> PutAsync(string id, HttpContext http, GatewayDesk desk)
     {
-        JsonObject? document;
-        try
-        {
-            document = await JsonNode.ParseAsync(http.Request.Body, cancellationToken: http.RequestAborted) as JsonObject;
-        }
-        catch (JsonException e)
-        {
-            return PeopleApi.Mistakes("The gateway cannot be read.", [new DocumentError("", (int?)e.LineNumber + 1, (int?)e.BytePositionInLine + 1, $"This is not JSON: {e.Message}")]);
-        }
-
+        var (document, refusal) = await RequestText.ObjectAsync(http.Request, "the gateway", "{ \"channel\": \"sms\", \"address\": \"https://…\" }");
         if (document is null)
         {
-            return PeopleApi.Mistakes("The gateway cannot be read.", [new DocumentError("", 1, 1, "An object is expected: { \"channel\": \"sms\", \"address\": \"https://…\" }.")]);
+            return refusal!;
         }
 
         var saved = await desk.SaveAsync(id, document, http.User.Name(), http.RequestAborted);
@@ -54,31 +44,25 @@ public static class GatewaysApi
 
     private static async Task<IResult> ReceiptAsync(string gateway, HttpContext http, ReceiptDesk desk)
     {
-        if (http.Request.ContentLength > LargestCall)
+        if (await RequestText.BytesAsync(http.Request, LargestCall, http.RequestAborted) is not { } body)
         {
             return Problems.Of(413, "The call is too large.", "A receipt holds at most 64 KB.");
         }
 
-        using var body = new MemoryStream();
-        await http.Request.Body.CopyToAsync(body, http.RequestAborted);
         string? Header(string name) => http.Request.Headers[name] is { Count: > 0 } v ? v.ToString() : null;
-        var taken = body.Length > LargestCall ? new Received(413, "A receipt holds at most 64 KB.") : await desk.TakeAsync(gateway, Header("webhook-id"), Header("webhook-timestamp"), Header("webhook-signature"), body.ToArray(), http.RequestAborted);
+        var taken = await desk.TakeAsync(gateway, Header("webhook-id"), Header("webhook-timestamp"), Header("webhook-signature"), body, http.RequestAborted);
         return taken.Problem is { } problem ? Problems.Of(taken.Status, "The call was not taken.", problem) : Results.StatusCode(taken.Status);
     }
 
     private static async Task<IResult> AnswerAsync(Guid id, HttpContext http, AnswerDesk desk, SurroundingsCache around)
     {
-        JsonObject? given;
-        try
+        var (given, refusal) = await RequestText.ObjectAsync(http.Request, "the answer", "{ \"answer\": \"taken\" }");
+        if (given is null)
         {
-            given = await JsonNode.ParseAsync(http.Request.Body, cancellationToken: http.RequestAborted) as JsonObject;
-        }
-        catch (JsonException)
-        {
-            given = null;
+            return refusal!;
         }
 
-        string? Text(string name) => given?[name] is JsonValue v && v.TryGetValue<string>(out var s) ? s : null;
+        string? Text(string name) => given[name] is JsonValue v && v.TryGetValue<string>(out var s) ? s : null;
         var staff = (await around.GetAsync(http.RequestAborted)).Staff;
         var own = http.User.FindFirst("person")?.Value;
         var person = Text("person") ?? own;

@@ -18,7 +18,7 @@ namespace Sirena.Web.Api;
 /// <summary>People, teams, sites and rotas, in and out as documents; the calendars that a program can subscribe to.</summary>
 public static class PeopleApi
 {
-    private const int LargestBody = 4 * 1024 * 1024;
+    private const int LargestBody = RequestText.Largest;
 
     /// <summary>Maps them.</summary>
     public static void MapPeople(this IEndpointRouteBuilder routes)
@@ -29,7 +29,8 @@ public static class PeopleApi
         api.MapGet("/teams", TeamsAsync).WithSummary("Teams");
         api.MapGet("/sites", SitesAsync).WithSummary("Sites");
         api.MapGet("/teams/{id}/rota", GetRotaAsync).WithSummary("A team's rota as iCalendar");
-        api.MapPut("/teams/{id}/rota", PutRotaAsync).RequireAuthorization(Policies.Change).WithSummary("Replace a team's rota by an iCalendar");
+        api.MapPut("/teams/{id}/rota", PutRotaAsync).RequireAuthorization(Policies.Change).WithSummary("Replace a team's rota by an iCalendar; ?take=less when more than half of it may go, ?empty=yes when all may");
+        api.MapDelete("/teams/{id}/rota", DeleteRotaAsync).RequireAuthorization(Policies.Change).WithSummary("Empty a team's rota");
         routes.MapGet("/rota/{name}.ics", TeamFeedAsync).AllowAnonymous().WithTags("People").WithSummary("A team's duty as a calendar to subscribe to, by key or sign-in");
         routes.MapGet("/rota/people/{name}.ics", PersonFeedAsync).AllowAnonymous().WithTags("People").WithSummary("A person's duty as a calendar to subscribe to, by key or sign-in");
     }
@@ -57,25 +58,21 @@ public static class PeopleApi
             return Problems.Of(400, "'take' can only be 'good'.", "Leave it out to take all or nothing, or send ?take=good.");
         }
 
-        var media = http.Request.ContentType?.Split(';')[0].Trim().ToLowerInvariant();
-        if (media is not ("application/json" or "text/json" or "application/yaml" or "application/x-yaml" or "text/yaml" or "text/csv" or "text/vcard"))
+        var media = RequestText.Media(http.Request);
+        if (media is not ("application/json" or "text/json" or "application/yaml" or "application/x-yaml" or "text/yaml" or "text/csv" or "text/vcard" or "text/x-vcard" or "text/directory" or "application/jsonl" or "application/x-ndjson"))
         {
-            return Problems.Of(415, "This content type is not taken.", "Send people as application/json, application/yaml, text/csv or text/vcard.");
+            return Problems.Of(415, "This content type is not taken.", "Send people as application/json, application/yaml, text/csv, text/vcard or application/jsonl.");
         }
 
-        if (await TextAsync(http.Request, cancel) is not { } text)
+        if (await RequestText.BytesAsync(http.Request, LargestBody, cancel) is not { } bytes)
         {
             return Problems.Of(413, "The document is too large.", "A people document holds at most 4 MB.");
         }
 
         var around = await surroundings.GetAsync(cancel);
         string[] sites = [.. around.Staff.Sites.Select(s => s.Id)];
-        var document = media switch
-        {
-            "text/csv" => PeopleCsv.Read(text, sites),
-            "text/vcard" => VCards.Read(text),
-            _ => PeopleReader.Read(text, media.Contains("yaml", StringComparison.Ordinal), around.Business.Zone, sites),
-        };
+        var format = media.Split('/')[1] switch { "csv" => "csv", "vcard" or "x-vcard" or "directory" => "vcf", "jsonl" or "x-ndjson" => "jsonl", "json" => "json", _ => "yaml" };
+        var document = PeopleFile.Read(bytes, RequestText.Charset(http.Request), format, around.Business.Zone, sites)!;
         var saved = await desk.SaveAsync(document, take == "good", http.User.Name(), cancel);
         return saved.Taken || saved.Errors.Count == 0
             ? Results.Json(new { taken = saved.Made.Count + saved.Replaced.Count, made = saved.Made, replaced = saved.Replaced, errors = saved.Errors.Select(Error) })
@@ -108,26 +105,47 @@ public static class PeopleApi
     private static async Task<IResult> GetRotaAsync(string id, RotaDesk desk, SurroundingsCache surroundings, CancellationToken cancel) =>
         (await surroundings.GetAsync(cancel)).Staff.Team(id) is null ? Missing(id) : Results.Text(await desk.GetAsync(id, cancel), "text/calendar; charset=utf-8", Encoding.UTF8);
 
-    private static async Task<IResult> PutRotaAsync(string id, HttpContext http, RotaDesk desk, SurroundingsCache surroundings)
+    private static async Task<IResult> PutRotaAsync(string id, HttpContext http, RotaDesk desk, SurroundingsCache surroundings, string? take, string? empty)
     {
         var cancel = http.RequestAborted;
+        if (take is not (null or "less") || empty is not (null or "yes"))
+        {
+            return Problems.Of(400, "'take' can only be 'less', 'empty' only 'yes'.", "Leave both out to be asked before much goes.");
+        }
+
         if ((await surroundings.GetAsync(cancel)).Staff.Team(id) is null)
         {
             return Missing(id);
         }
 
-        if (http.Request.ContentType?.Split(';')[0].Trim().ToLowerInvariant() is not "text/calendar")
+        if (RequestText.Media(http.Request) is not "text/calendar")
         {
             return Problems.Of(415, "This content type is not taken.", "Send a rota as text/calendar (RFC 5545).");
         }
 
-        if (await TextAsync(http.Request, cancel) is not { } text)
+        if (await RequestText.BytesAsync(http.Request, LargestBody, cancel) is not { } bytes)
         {
             return Problems.Of(413, "The calendar is too large.", "A rota holds at most 4 MB.");
         }
 
-        var (shifts, errors) = await desk.PutAsync(id, text, http.User.Name(), cancel);
-        return errors.Count > 0 ? Mistakes("The rota was not saved.", errors) : Results.Json(new { team = id, shifts });
+        var consent = empty == "yes" ? LessConsent.Empty : take == "less" ? LessConsent.Less : LessConsent.None;
+        var saved = await desk.PutAsync(id, bytes, RequestText.Charset(http.Request), consent, http.User.Name(), cancel);
+        var leftOut = saved.LeftOut.Select(l => new { line = l.Line, uid = l.Uid, what = l.What, because = l.Because });
+        return saved.Errors.Count > 0 ? Mistakes("The rota was not saved.", saved.Errors)
+            : saved.Difference is { } less ? Problems.Of(409, "More than half of the rota would go.", $"{less.Gone.Count} of {less.Gone.Count + less.Stays} entries would go. Send it again with ?take=less if that is meant.",
+                new() { ["gone"] = less.Gone.Take(200), ["stays"] = less.Stays, ["new"] = less.New, ["leftOut"] = leftOut })
+            : Results.Json(new { team = id, shifts = saved.Shifts, leftOut });
+    }
+
+    private static async Task<IResult> DeleteRotaAsync(string id, HttpContext http, RotaDesk desk, SurroundingsCache surroundings)
+    {
+        if ((await surroundings.GetAsync(http.RequestAborted)).Staff.Team(id) is null)
+        {
+            return Missing(id);
+        }
+
+        await desk.EmptyAsync(id, http.User.Name(), http.RequestAborted);
+        return Results.NoContent();
     }
 
     private static Task<IResult> TeamFeedAsync(string name, HttpContext http, SirenaDb db, SurroundingsCache surroundings, IClock clock) =>
@@ -167,37 +185,10 @@ public static class PeopleApi
     /// <returns>The object, and a mistake for each member that a question has not; else the answer that says why it cannot be read.</returns>
     internal static async Task<(MapNode? Map, IEnumerable<DocumentError> Strangers, IResult? Refusal)> QuestionAsync(HttpContext http, string[] members)
     {
-        if (await TextAsync(http.Request, http.RequestAborted) is not { } text)
-        {
-            return (null, [], Problems.Of(413, "The question is too large.", "A question holds at most 4 MB."));
-        }
-
-        var (node, error) = DocumentText.Read(text, yaml: http.Request.ContentType?.Contains("yaml", StringComparison.OrdinalIgnoreCase) == true);
+        var (node, refusal) = await RequestText.DocumentAsync(http.Request, "the question");
         return node is MapNode map
             ? (map, map.Members.Where(m => !members.Contains(m.Name)).Select(m => new DocumentError(m.Name, m.Line, m.Column, $"A question has no member '{m.Name}'.{Closest.Hint(m.Name, members)}")), null)
-            : (null, [], Mistakes("The question cannot be read.", [error ?? new DocumentError("", 1, 1, $"A question is an object with the members {string.Join(", ", members)}.")]));
-    }
-
-    /// <summary>A request's text, or <see langword="null"/> when it is longer than 4 MB.</summary>
-    internal static async Task<string?> TextAsync(HttpRequest request, CancellationToken cancel)
-    {
-        if (request.ContentLength > LargestBody)
-        {
-            return null;
-        }
-
-        using var body = new MemoryStream();
-        var part = new byte[81_920];
-        for (int read; (read = await request.Body.ReadAsync(part, cancel)) > 0;)
-        {
-            await body.WriteAsync(part.AsMemory(0, read), cancel);
-            if (body.Length > LargestBody)
-            {
-                return null;
-            }
-        }
-
-        return Encoding.UTF8.GetString(body.GetBuffer(), 0, (int)body.Length);
+            : (null, [], refusal ?? Mistakes("The question cannot be read.", [new DocumentError("", 1, 1, $"A question is an object with the members {string.Join(", ", members)}.")]));
     }
 
     /// <summary>422 with every mistake and its place.</summary>

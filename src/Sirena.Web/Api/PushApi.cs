@@ -68,11 +68,12 @@ public static class PushApi
 
     private static async Task<(Subscription? Given, IResult? Problem)> ReadAsync(HttpContext http)
     {
+        var (document, refusal) = await RequestText.ObjectAsync(http.Request, "the browser", "what PushManager.subscribe gave");
         try
         {
-            return await http.Request.ReadFromJsonAsync<Subscription>(http.RequestAborted) is { } given ? (given, null) : (null, Bad("An object is expected."));
+            return document is null ? (null, refusal) : document.Deserialize<Subscription>(JsonSerializerOptions.Web) is { } given ? (given, null) : (null, Bad("An object is expected."));
         }
-        catch (Exception e) when (e is JsonException or InvalidOperationException)
+        catch (JsonException e)
         {
             return (null, Bad($"This is no subscription: {e.Message}"));
         }

@@ -1,4 +1,3 @@
-using System.Text.Json;
 using NodaTime;
 using NodaTime.Text;
 using Sirena.Core.Insight;
@@ -30,20 +29,14 @@ public static class RehearsalsApi
     private static async Task<IResult> BeginAsync(HttpContext http, RehearsalDesk desk, RuleDesk rules, SurroundingsCache around, IClock clock)
     {
         var cancel = http.RequestAborted;
-        if (await PeopleApi.TextAsync(http.Request, cancel) is not { } text)
+        var (node, refusal) = await RequestText.DocumentAsync(http.Request, "the rehearsal");
+        if (node is not MapNode map || map["rule"] is not MapNode rule)
         {
-            return Problems.Of(413, "The draft is too large.", "A rehearsal's document holds at most 4 MB.");
-        }
-
-        var (node, error) = DocumentText.Read(text, yaml: false);
-        if (error is not null || node is not MapNode map || map["rule"] is not MapNode)
-        {
-            return PeopleApi.Mistakes("The rehearsal cannot be read.", [error ?? new DocumentError("rule", node!.Line, node.Column, "An object with the members rule, from and to is expected; 'rule' is a rule document.")]);
+            return refusal ?? PeopleApi.Mistakes("The rehearsal cannot be read.", [new DocumentError("rule", node!.Line, node.Column, "An object with the members rule, from and to is expected; 'rule' is a rule document.")]);
         }
 
         var errors = new List<DocumentError>();
-        using var document = JsonDocument.Parse(text, new JsonDocumentOptions { MaxDepth = 64, CommentHandling = JsonCommentHandling.Skip });
-        var (draft, mistakes) = RuleReader.Read(document.RootElement.GetProperty("rule").GetRawText(), yaml: false, await rules.NamesAsync(cancel));
+        var (draft, mistakes) = RuleReader.Read(rule.ToJson().GetRawText(), yaml: false, await rules.NamesAsync(cancel));
         errors.AddRange(mistakes.Select(m => m with { Path = $"rule.{m.Path}", Line = null, Column = null }));
         var now = clock.GetCurrentInstant();
         var to = Moment(map, "to", now, errors);

@@ -1,5 +1,4 @@
 using System.Security.Claims;
-using System.Text;
 using Microsoft.EntityFrameworkCore;
 using Sirena.Engine;
 using Sirena.Engine.Rules;
@@ -41,20 +40,20 @@ public static class RulesApi
     private static async Task<IResult> SaveAsync(HttpContext http, RuleDesk desk, SurroundingsCache around, string? id)
     {
         var cancel = http.RequestAborted;
-        var media = http.Request.ContentType?.Split(';')[0].Trim().ToLowerInvariant();
+        var media = RequestText.Media(http.Request);
         var yaml = media is "application/yaml" or "application/x-yaml" or "text/yaml";
         if (!yaml && media is not ("application/json" or "text/json"))
         {
             return Problems.Of(415, "This content type is not taken.", "Send a rule as application/json or application/yaml.");
         }
 
-        if (http.Request.ContentLength > LargestBody)
+        var (text, refusal) = await RequestText.ReadAsync(http.Request, "a rule document", LargestBody);
+        if (text is null)
         {
-            return Problems.Of(413, "The document is too large.", "A rule document holds at most 1 MB.");
+            return refusal!;
         }
 
-        using var reader = new StreamReader(http.Request.Body, Encoding.UTF8);
-        var saved = await desk.SaveAsync(await reader.ReadToEndAsync(cancel), yaml, id, http.User.Name(), cancel);
+        var saved = await desk.SaveAsync(text, yaml, id, http.User.Name(), cancel);
         if (saved.Conflict is { } conflict)
         {
             return Problems.Of(409, "The rule cannot be saved under this id.", conflict);

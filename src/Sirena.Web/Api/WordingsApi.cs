@@ -194,12 +194,13 @@ public static class WordingsApi
     private static async Task<IResult> TakeAsync(HttpContext http, string? id, WordingDesk desk, SurroundingsCache surroundings)
     {
         var cancel = http.RequestAborted;
-        if (await PeopleApi.TextAsync(http.Request, cancel) is not { } text)
+        var (text, refusal) = await RequestText.ReadAsync(http.Request, "a document");
+        if (text is null)
         {
-            return Problems.Of(413, "The document is too large.", "A document holds at most 4 MB.");
+            return refusal!;
         }
 
-        var (wordings, errors) = WordingReader.Read(text, http.Request.ContentType?.Contains("yaml", StringComparison.OrdinalIgnoreCase) == true, id, await desk.SeenAsync(cancel));
+        var (wordings, errors) = WordingReader.Read(text, RequestText.IsYaml(http.Request), id, await desk.SeenAsync(cancel));
         if (errors.Count == 0 && id is not null && (wordings.Count != 1 || wordings[0].Id != id))
         {
             errors = [new DocumentError("id", null, null, $"The document's id is not '{id}', which the address says. Make them the same or leave the id out.")];

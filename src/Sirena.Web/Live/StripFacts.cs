@@ -15,6 +15,12 @@ public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int W
     /// <summary>Gateways that fail, or whose marked messages do not come back.</summary>
     public IReadOnlyList<string> Failing { get; init; } = [];
 
+    /// <summary>Teams whose rota cannot be read.</summary>
+    public IReadOnlyList<(string Id, string Name)> Unreadable { get; init; } = [];
+
+    /// <summary>Events that could not be decided, and the newest of them.</summary>
+    public (int Count, string? Newest) Undecided { get; init; }
+
     /// <summary>When a marked message last came back, the oldest of the gateways that send any; <see langword="null"/> when none does.</summary>
     public Instant? Proof { get; init; }
 }
@@ -66,7 +72,7 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
 
         var around = await surroundings.GetAsync(cancel);
         var local = new DeskTime(now, around.Business.Zone);
-        (string Id, string Name)[] gaps = [.. around.Staff.Teams.Where(t => around.Staff.Rota.Has(t.Id) && !around.Staff.Rota.OnDuty(t.Id, now).Any()).OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => (t.Id, t.Name))];
+        (string Id, string Name)[] gaps = [.. around.Staff.Teams.Where(t => around.Staff.Rota.Has(t.Id) && around.Staff.Rota.Fault(t.Id) is null && !around.Staff.Rota.OnDuty(t.Id, now).Any()).OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => (t.Id, t.Name))];
 
         // Each part lives on an index of its own; the counts stop at 10,000.
         await using var command = source.CreateCommand(
@@ -93,6 +99,7 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
             (int)reader.GetInt64(0), Get<Instant?>(1), (int)reader.GetInt64(2), (int)reader.GetInt64(3), Get<string>(4), (int)reader.GetInt64(5),
             Get<string>(6), Get<string>(7), Get<Instant?>(8), Get<string>(9), Get<string>(10), Get<Instant?>(11), gaps, local)
         {
+            Unreadable = [.. around.Staff.Teams.Where(t => around.Staff.Rota.Fault(t.Id) is not null).OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => (t.Id, t.Name))],
             Failing = [.. around.Gateways.Where(g => g.On && (g.FailingSince is not null || g.EchoMissedSince is not null)).Select(g => g.Name)],
             Proof = around.Gateways.Where(g => g.On && g.EchoMinutes is not null).Select(g => g.EchoBackAt).Min(),
         };

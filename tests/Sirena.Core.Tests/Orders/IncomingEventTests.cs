@@ -38,7 +38,7 @@ public class IncomingEventTests
     [Theory]
     [InlineData(",\"time\":\"yesterday\"", "is not RFC 3339")]
     [InlineData(",\"datacontenttype\":\"text/xml\"", "Sirena takes application/json")]
-    [InlineData(",\"data_base64\":\"aGk=\"", "data_base64 is not taken")]
+    [InlineData(",\"data_base64\":\"aGk=\"", "'data' and 'data_base64' exclude each other")]
     public void Bad_attributes_are_named(string more, string sentence) => Assert.Contains(sentence, Problem("""{"order":{"number":"AQ-1"}}""", more: more));
 
     [Fact]

@@ -68,6 +68,30 @@ public class MessageWriterTests
     });
 
     [Fact]
+    public void A_text_that_repeats_without_measure_is_cut_off_with_a_sentence()
+    {
+        var many = new TextList([.. Enumerable.Range(0, 60).Select(_ => new PlainValue("x"))]);
+        var nested = string.Concat(Enumerable.Repeat("{{#m}}", 6)) + string.Concat(Enumerable.Repeat("{{/m}}", 6));
+        var watch = System.Diagnostics.Stopwatch.StartNew();
+        Assert.Equal(MessageWriter.TooMuch, MessageWriter.Write(ParsedText.Of(nested), name => name == "m" ? many : null, html: false));
+        Assert.True(watch.Elapsed < TimeSpan.FromSeconds(10), $"{watch.Elapsed}");
+    }
+
+    [Theory]
+    [InlineData("{{#a}}", 5_400, "{{/a}}")]
+    [InlineData("{{#a}}", 10_900, "")]
+    [InlineData("{{/a}}", 10_900, "")]
+    [InlineData("{{", 32_000, "")]
+    [InlineData("{{a}}", 13_000, "")]
+    [InlineData("{{#a}}{{/b}}", 5_400, "")]
+    public void A_text_of_nothing_but_braces_is_read_in_no_time(string open, int times, string close)
+    {
+        var watch = System.Diagnostics.Stopwatch.StartNew();
+        _ = ParsedText.Of(string.Concat(Enumerable.Repeat(open, times)) + string.Concat(Enumerable.Repeat(close, times))).Mistakes;
+        Assert.True(watch.Elapsed < TimeSpan.FromSeconds(10), $"{watch.Elapsed}");
+    }
+
+    [Fact]
     public void A_text_that_grows_without_measure_is_cut_off_with_a_mark()
     {
         var many = new TextList([.. Enumerable.Range(0, 2_000).Select(_ => new PlainValue(new string('x', 400)))]);

@@ -111,8 +111,11 @@ public sealed class Facts(OrderEvent happened, DateTimeZone zone, string currenc
     public static JsonElement Member(JsonElement parent, string name) =>
         parent.ValueKind == JsonValueKind.Object && parent.TryGetProperty(name, out var value) && value.ValueKind != JsonValueKind.Null ? value : default;
 
-    /// <summary>An instant as RFC 3339 with an offset writes it, or <see langword="null"/>.</summary>
-    public static Instant? Time(string? text) =>
+    /// <summary>An instant as RFC 3339 with an offset writes it, from 1970 to 2199; else <see langword="null"/>.</summary>
+    public static Instant? Time(string? text) => AnyTime(text) is { } at && KnownTime.Holds(at) ? at : null;
+
+    /// <summary>A time in RFC 3339 with an offset, however far away.</summary>
+    internal static Instant? AnyTime(string? text) =>
         OffsetDateTimePattern.Rfc3339.Parse(text?.Trim().ToUpperInvariant() ?? "") is { Success: true } parsed ? parsed.Value.ToInstant() : null;
 
     private static IReadOnlyList<JsonElement> LinesOf(JsonElement order) =>

@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Mvc;
 using Sirena.Engine.People;
 using Sirena.Formats.People;
 using Sirena.Web.Access;
+using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.People;
 
@@ -41,20 +42,11 @@ public sealed class FilesModel(PeopleDesk desk) : PeoplePage
             return Page();
         }
 
-        using var reader = new StreamReader(file.OpenReadStream());
-        var text = await reader.ReadToEndAsync(cancel);
         string[] sites = [.. Around.Staff.Sites.Select(s => s.Id)];
-        var document = Path.GetExtension(file.FileName).ToLowerInvariant() switch
-        {
-            ".csv" => PeopleCsv.Read(text, sites),
-            ".vcf" => VCards.Read(text),
-            ".yaml" or ".yml" => PeopleReader.Read(text, true, Clock.Zone, sites),
-            ".json" => PeopleReader.Read(text, false, Clock.Zone, sites),
-            _ => null,
-        };
+        var document = PeopleFile.Read(await file.BytesAsync(cancel), null, Path.GetExtension(file.FileName).TrimStart('.').ToLowerInvariant(), Clock.Zone, sites);
         if (document is null)
         {
-            Problem = $"'{file.FileName}' is none of .yaml, .json, .csv and .vcf.";
+            Problem = $"'{file.FileName}' is none of .yaml, .json, .jsonl, .csv and .vcf.";
             Response.StatusCode = 422;
             return Page();
         }

@@ -82,6 +82,13 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
     /// <summary>Somebody is there: whoever has the shift, or a cover where they are away.</summary>
     public bool Served(Duty duty) => Around.Staff.Person(duty.Person) is { ArchivedAt: null } person && !person.Away.Exists(a => a.Cover is null && a.Holds(duty.From));
 
+    /// <summary>What an import would take away and that nobody has said yes to, with the file itself.</summary>
+    public (RotaDifference Difference, string Kept, string Called)? Asked { get; private set; }
+
+    /// <summary>What of an import is no shift, a line each.</summary>
+    [TempData]
+    public string? LeftOut { get; set; }
+
     /// <summary>Shows the week.</summary>
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel) => await LoadAsync(cancel) ? Page() : NotFound();
 
@@ -208,15 +215,44 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
             return await WrongAsync(cancel);
         }
 
-        using var reader = new StreamReader(file.OpenReadStream());
-        var (shifts, errors) = await desk.PutAsync(Of.Id, await reader.ReadToEndAsync(cancel), User.Name(), cancel);
-        if (errors.Count > 0)
+        return await ImportAsync(await file.BytesAsync(cancel), file.FileName, LessConsent.None, cancel);
+    }
+
+    /// <summary>Replaces the rota by a calendar that takes away more than half of it, after the page has asked.</summary>
+    public async Task<IActionResult> OnPostImportLessAsync(string? kept, string? called, CancellationToken cancel)
+    {
+        if (!User.MayChange())
         {
-            Problem = $"Nothing was imported. {string.Join(" ", errors.Take(5).Select(e => $"{(e.Line is { } line ? $"Line {line}: " : "")}{e.Problem}"))}{(errors.Count > 5 ? $" And {errors.Count - 5} more." : "")}";
+            return Forbid();
+        }
+
+        var bytes = new byte[kept?.Length ?? 0];
+        if (!await LoadAsync(cancel) || !Convert.TryFromBase64String(kept ?? "", bytes, out var length) || length == 0)
+        {
+            Problem = "Choose the calendar file again.";
             return await WrongAsync(cancel);
         }
 
-        Said = $"The rota of {Of.Name} now has {shifts} entries from {file.FileName}.";
+        return await ImportAsync(bytes[..length], called ?? "the file", LessConsent.Less, cancel);
+    }
+
+    private async Task<IActionResult> ImportAsync(byte[] bytes, string called, LessConsent consent, CancellationToken cancel)
+    {
+        var saved = await desk.PutAsync(Of.Id, bytes, null, consent, User.Name(), cancel);
+        if (saved.Errors.Count > 0)
+        {
+            Problem = $"Nothing was imported. {string.Join(" ", saved.Errors.Take(5).Select(e => $"{(e.Line is { } line ? $"Line {line}: " : "")}{e.Problem}"))}{(saved.Errors.Count > 5 ? $" And {saved.Errors.Count - 5} more." : "")}";
+            return await WrongAsync(cancel);
+        }
+
+        if (saved.Difference is not null)
+        {
+            Asked = (saved.Difference, Convert.ToBase64String(bytes), called);
+            return await WrongAsync(cancel);
+        }
+
+        Said = $"The rota of {Of.Name} now has {saved.Shifts} entries from {called}.";
+        LeftOut = saved.LeftOut.Count == 0 ? null : string.Join("\n", saved.LeftOut.Take(12).Select(l => $"Line {l.Line}: {l.What}, {l.Because}"));
         return RedirectToPage(new { Team, week = Iso(Monday) });
     }
 
@@ -264,7 +300,7 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
         Of = team;
         Duties = Around.Staff.Rota.Between(team.Id, Drawing.Begin, Drawing.End);
         Rows = [.. Duties.Select(d => Around.Staff.Person(d.Person)).OfType<Person>().Concat(Around.Staff.Members(team.Id).Where(p => p.ArchivedAt is null)).Distinct().OrderBy(p => p.Name, StringComparer.Ordinal)];
-        Opened = Shift is { } id && At is { } at ? Around.Staff.Rota.Between(team.Id, Instant.FromUnixTimeSeconds(at), Instant.FromUnixTimeSeconds(at + 1)).FirstOrDefault(d => d.Shift == id && d.From.ToUnixTimeSeconds() == at) : null;
+        Opened = Shift is { } id && At is >= 0 and < 7_000_000_000 and var at ? Around.Staff.Rota.Between(team.Id, Instant.FromUnixTimeSeconds(at), Instant.FromUnixTimeSeconds(at + 1)).FirstOrDefault(d => d.Shift == id && d.From.ToUnixTimeSeconds() == at) : null;
         Feeds = await db.ApiTokens.AsNoTracking().Where(t => t.Feed == $"team:{team.Id}" && t.RevokedAt == null).OrderBy(t => t.CreatedAt).ToListAsync(cancel);
         return true;
     }

@@ -1,0 +1,19 @@
+using NodaTime;
+
+namespace Sirena.Core;
+
+/// <summary>The stretch of time that is taken from outside and worked with: 1970 to 2199. What lies beyond cannot be shown in every time zone, nor computed in every calendar.</summary>
+public static class KnownTime
+{
+    /// <summary>Its begin.</summary>
+    public static Instant Earliest { get; } = NodaConstants.UnixEpoch;
+
+    /// <summary>Its end, not included.</summary>
+    public static Instant Latest { get; } = Instant.FromUtc(2200, 1, 1, 0, 0);
+
+    /// <summary>Whether an instant lies in it.</summary>
+    public static bool Holds(Instant at) => at >= Earliest && at < Latest;
+
+    /// <summary>The instant, or the nearest that lies in it.</summary>
+    public static Instant Nearest(Instant at) => at < Earliest ? Earliest : at >= Latest ? Latest - Duration.FromSeconds(1) : at;
+}
