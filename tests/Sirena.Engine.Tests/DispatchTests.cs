@@ -101,7 +101,7 @@ public sealed class DispatchTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var stranger = new Claimed(delivery.Id, Guid.NewGuid(), delivery.To, null, 1, delivery.Deadline, "", "", null, false, Channel.Mail);
         var said = new HandOver(AttemptOutcome.Permanent, "550", "too late");
         var now = SystemClock.Instance.GetCurrentInstant();
-        Assert.Empty(await desk.Services.GetRequiredService<DeliveryQueue>().FinishAsync([new Ended(stranger, said, said.After(1, now, delivery.Deadline, 0), now)], default));
+        Assert.Empty(await desk.Services.GetRequiredService<DeliveryQueue>().FinishAsync([new Ended(stranger, said, said.After(1, now, delivery.Deadline, 0), now) { Gateway = "x" }], default));
         await using var db = await desk.DbAsync();
         Assert.Equal("try 1: too late", (await db.Receipts.SingleAsync(r => r.DeliveryId == delivery.Id)).Text);
         Assert.NotEqual(DeliveryState.Failed, (await db.Deliveries.AsNoTracking().SingleAsync(d => d.Id == delivery.Id)).State);
@@ -125,15 +125,13 @@ public sealed class DispatchTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.Equal("dull", line.Id);
         for (var i = 0; i < 4; i++)
         {
-            await gateways.NoteAsync(line, Channel.Chat, new Core.Deliveries.HandOver(AttemptOutcome.Gateway, null, "no connection"), cancel);
+            await gateways.NoteAsync(line, Channel.Chat, Guid.NewGuid(), "room", new Core.Deliveries.HandOver(AttemptOutcome.Gateway, null, "no connection"), cancel);
         }
 
         Assert.Null(await gateways.PickAsync(Channel.Chat, cancel));
         await SaveAsync("http://127.0.0.1:9/here");
         var trial = (await gateways.PickAsync(Channel.Chat, cancel))!;
-        Assert.True(trial.Trial);
-        Assert.Null(await gateways.PickAsync(Channel.Chat, cancel));
-        await gateways.NoteAsync(trial, Channel.Chat, new Core.Deliveries.HandOver(AttemptOutcome.Accepted, "200", "taken"), cancel);
+        await gateways.NoteAsync(trial, Channel.Chat, Guid.NewGuid(), "room", new Core.Deliveries.HandOver(AttemptOutcome.Accepted, "200", "taken"), cancel);
         Assert.False((await gateways.PickAsync(Channel.Chat, cancel))!.Trial);
         await using var after = await desk.DbAsync();
         await after.Gateways.Where(g => g.Id == "dull").ExecuteDeleteAsync(cancel);

@@ -13,7 +13,7 @@ public class HttpGatewayTests
     private static readonly OutgoingMessage Message = new(Guid.Parse("01a21a83-111a-7ddc-99e1-dbc43e38f07e"), "+447700900123", "AQ-1", "Held", "Line \"one\"\nline two – 'é'", null);
 
     private static HttpGateway Gateway(string url, string? key = null, string? idAt = "id", string? errorAt = "error.message", string body = Gateways.DefaultBody) =>
-        new(new HttpSettings(Channel.Sms, "Test network", new Uri(url + "/messages"), new Dictionary<string, string> { ["X-Account"] = "averil" }, body, idAt, errorAt, key, "https://sirena.example/api/receipts/test", 4), TimeProvider.System);
+        new(new HttpSettings(Channel.Sms, "Test network", new Uri(url + "/messages"), new Dictionary<string, string> { ["X-Account"] = "averil" }, body, idAt, errorAt, key, "https://sirena.example/api/receipts/test", 4), new OutsideHosts(["127.0.0.1"]), TimeProvider.System);
 
     [Theory]
     [InlineData(200, """{"id":"m-1"}""", AttemptOutcome.Accepted, """{"id":"m-1"}""", "m-1")]

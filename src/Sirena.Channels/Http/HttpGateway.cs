@@ -5,6 +5,7 @@ using System.Net.Sockets;
 using System.Text;
 using System.Text.Encodings.Web;
 using System.Text.Json;
+using NodaTime;
 using Sirena.Core.Deliveries;
 using Stubble.Core;
 using Stubble.Core.Builders;
@@ -25,13 +26,17 @@ namespace Sirena.Channels.Http;
 public sealed record HttpSettings(Channel Channel, string Name, Uri Address, IReadOnlyDictionary<string, string> Headers, string Body, string? IdAt, string? ErrorAt, string? Key, string Receipts, int Width);
 
 /// <summary>Posts messages over HTTP to any carrier that can be described by an address, headers and a body. Requests are signed (Standard Webhooks); the delivery's id is the call's id, so that a repeat can be told.</summary>
-public sealed class HttpGateway(HttpSettings settings, TimeProvider time) : IGateway
+public sealed class HttpGateway(HttpSettings settings, OutsideHosts hosts, TimeProvider time) : IGateway
 {
     private const int MostAnswer = 64 * 1024;
+    private const int MostKept = 300;
+
+    // The head and the body of the answer together: one that sends its head and then hangs holds a hand no longer.
+    private static readonly TimeSpan OneExchange = TimeSpan.FromSeconds(20);
 
     // Values become part of a JSON text: escaped as JSON, not as HTML.
     private static readonly StubbleVisitorRenderer Mustache = new StubbleBuilder().Configure(s => s.SetEncodingFunction(v => JavaScriptEncoder.Default.Encode(v))).Build();
-    private readonly HttpClient http = new(new SocketsHttpHandler { AllowAutoRedirect = false, PooledConnectionLifetime = TimeSpan.FromMinutes(5), ConnectTimeout = TimeSpan.FromSeconds(5) }) { Timeout = TimeSpan.FromSeconds(15) };
+    private readonly HttpClient http = new(hosts.Handler()) { Timeout = Timeout.InfiniteTimeSpan };
 
     /// <inheritdoc/>
     public Channel Channel => settings.Channel;
@@ -75,17 +80,26 @@ public sealed class HttpGateway(HttpSettings settings, TimeProvider time) : IGat
             request.Headers.TryAddWithoutValidation("webhook-signature", WebhookSignature.Sign(key, message.Id.ToString(), now, body));
         }
 
+        using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        limit.CancelAfter(OneExchange);
+        HttpStatusCode? head = null;
         try
         {
-            using var response = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, cancel);
-            var answer = await ReadAsync(response, cancel);
-            return Judge(response.StatusCode, answer);
+            using var response = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, limit.Token);
+            head = response.StatusCode;
+            var answer = await ReadAsync(response, limit.Token);
+            return Judge(response, answer);
         }
         catch (HttpRequestException e) when (e.HttpRequestError is HttpRequestError.ConnectionError or HttpRequestError.NameResolutionError or HttpRequestError.SecureConnectionError)
         {
             return new HandOver(AttemptOutcome.Gateway, null, $"no connection to {settings.Address.Host}:{settings.Address.Port}: {e.GetBaseException().Message}");
         }
-        catch (Exception e) when (e is HttpRequestException or IOException or SocketException || (e is OperationCanceledException && !cancel.IsCancellationRequested))
+        catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
+        {
+            var words = head is { } begun ? $"the gateway began to answer (HTTP {(int)begun}) and fell silent; it may have arrived" : "the gateway took the message and fell silent; it may have arrived";
+            return new HandOver(AttemptOutcome.Unknown, null, words) { Blame = Blame.Gateway };
+        }
+        catch (Exception e) when (e is HttpRequestException or IOException or SocketException)
         {
             return new HandOver(AttemptOutcome.Unknown, null, $"the line dropped before an answer came; it may have arrived: {e.GetBaseException().Message}");
         }
@@ -99,19 +113,25 @@ public sealed class HttpGateway(HttpSettings settings, TimeProvider time) : IGat
     }
 
     // RFC 9110, 15: what a status says of this message. Who we are is the gateway's matter, the address the message's.
-    private HandOver Judge(HttpStatusCode status, string answer)
+    private HandOver Judge(HttpResponseMessage response, string answer)
     {
-        var code = ((int)status).ToString(CultureInfo.InvariantCulture);
-        var said = Member(answer, settings.ErrorAt) ?? (answer.Length is > 0 and <= 300 ? answer : $"HTTP {code}");
-        return (int)status switch
+        var code = ((int)response.StatusCode).ToString(CultureInfo.InvariantCulture);
+        var words = FarText.Clean(answer, MostKept);
+        var said = Member(answer, settings.ErrorAt) ?? (words.Length > 0 ? words : $"HTTP {code}");
+        return (int)response.StatusCode switch
         {
-            >= 200 and < 300 => new HandOver(AttemptOutcome.Accepted, code, answer.Length > 0 ? answer[..Math.Min(answer.Length, 300)] : $"HTTP {code}", Member(answer, settings.IdAt)),
+            >= 200 and < 300 => new HandOver(AttemptOutcome.Accepted, code, words.Length > 0 ? words : $"HTTP {code}", Member(answer, settings.IdAt)),
             401 or 403 or 407 => new HandOver(AttemptOutcome.Gateway, code, $"the gateway does not know us: {said}"),
             404 or 405 or (>= 300 and < 400) => new HandOver(AttemptOutcome.Gateway, code, $"the gateway's address is not right: {said}"),
-            408 or 425 or 429 or >= 500 => new HandOver(AttemptOutcome.Temporary, code, said),
+            408 or 425 or 429 or >= 500 => new HandOver(AttemptOutcome.Temporary, code, said) { RetryAfter = Wait(response) },
+            413 or 414 or 431 => new HandOver(AttemptOutcome.Permanent, code, said) { Blame = Blame.Content },
             _ => new HandOver(AttemptOutcome.Permanent, code, said),
         };
     }
+
+    // RFC 9110, 10.2.3: seconds, or a date.
+    private Duration? Wait(HttpResponseMessage response) =>
+        (response.Headers.RetryAfter?.Delta ?? response.Headers.RetryAfter?.Date - time.GetUtcNow()) is { } wait && wait > TimeSpan.Zero ? Duration.FromTimeSpan(wait) : null;
 
     private static async Task<string> ReadAsync(HttpResponseMessage response, CancellationToken cancel)
     {

@@ -8,7 +8,7 @@ namespace Sirena.Channels.Http;
 public static class HttpProbe
 {
     /// <summary>Runs it.</summary>
-    public static async Task<ProbeResult> RunAsync(HttpSettings settings, OutgoingMessage message, TimeProvider time, ProbeWays ways, CancellationToken cancel)
+    public static async Task<ProbeResult> RunAsync(HttpSettings settings, OutsideHosts hosts, OutgoingMessage message, TimeProvider time, ProbeWays ways, CancellationToken cancel)
     {
         var log = new ProbeLog(ways.Say, "name found", "connected", "message accepted", "id found", "receipt received");
         List<(bool, string)> lines = [(true, $"POST {settings.Address}"), .. settings.Headers.Keys.Select(h => (true, $"{h}: ***")), (true, HttpGateway.Render(settings.Body, message, settings.Receipts))];
@@ -24,7 +24,7 @@ public static class HttpProbe
             return log.End($"There is no server called {host}.", e.Message, lines, "Look for a typing mistake in the address.");
         }
 
-        await using var gateway = new HttpGateway(settings, time);
+        await using var gateway = new HttpGateway(settings, hosts, time);
         var result = await gateway.HandOverAsync(message, cancel);
         lines.Add((false, $"{result.Code} {result.Reply}"));
         if (result is { Outcome: AttemptOutcome.Gateway, Code: null })

@@ -13,7 +13,10 @@ public sealed class OutsideHosts(IEnumerable<string> allowed)
     private readonly HashSet<string> list = new(allowed, StringComparer.OrdinalIgnoreCase);
 
     /// <summary>A handler that follows no redirect and connects only where it may.</summary>
-    public SocketsHttpHandler Handler() => new() { AllowAutoRedirect = false, ConnectTimeout = TimeSpan.FromSeconds(5), PooledConnectionLifetime = TimeSpan.FromMinutes(5), UseProxy = false, ConnectCallback = ConnectAsync };
+    public SocketsHttpHandler Handler() => new() { AllowAutoRedirect = false, ConnectTimeout = TimeSpan.FromSeconds(10), PooledConnectionLifetime = TimeSpan.FromMinutes(5), UseProxy = false, ConnectCallback = ConnectAsync };
+
+    /// <summary>Whether an address, as it is written, may be called; a name is looked at again when the connection is made.</summary>
+    public bool May(Uri address) => list.Contains(address.Host) || list.Contains($"{address.Host}:{address.Port}") || !(address.Host is "localhost" || (IPAddress.TryParse(address.Host.Trim('[', ']'), out var literal) && IsInside(literal)));
 
     /// <summary>Whether an address lies inside: loopback, private (RFC 1918, RFC 4193), link-local, shared, multicast or unspecified.</summary>
     public static bool IsInside(IPAddress address)

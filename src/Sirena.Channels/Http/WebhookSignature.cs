@@ -14,7 +14,7 @@ public static class WebhookSignature
     public static string NewKey() => "whsec_" + Convert.ToBase64String(RandomNumberGenerator.GetBytes(24));
 
     /// <summary>The signature of a call.</summary>
-    /// <param name="key">The key; what follows <c>whsec_</c> is base64, any other text is taken as it is.</param>
+    /// <param name="key">The key: base64 as the Standard Webhooks libraries read it, with or without <c>whsec_</c> before it; any other text as it stands.</param>
     /// <param name="id">The call's id.</param>
     /// <param name="timestamp">Seconds since 1970.</param>
     /// <param name="body">The body.</param>
@@ -39,17 +39,13 @@ public static class WebhookSignature
         return holds;
     }
 
-    private static byte[] KeyOf(string key)
-    {
-        if (key.StartsWith("whsec_", StringComparison.Ordinal))
-        {
-            var bytes = new byte[key.Length];
-            if (Convert.TryFromBase64String(key["whsec_".Length..], bytes, out var length))
-            {
-                return bytes[..length];
-            }
-        }
+    // A key that is no base64 is read as it stands: some far ends sign with the text itself.
+    private static byte[] KeyOf(string key) => Decoded(key) ?? Encoding.UTF8.GetBytes(key);
 
-        return Encoding.UTF8.GetBytes(key);
+    private static byte[]? Decoded(string key)
+    {
+        var text = key.StartsWith("whsec_", StringComparison.Ordinal) ? key["whsec_".Length..] : key;
+        var bytes = new byte[text.Length];
+        return Convert.TryFromBase64String(text, bytes, out var length) ? bytes[..length] : null;
     }
 }

@@ -106,6 +106,9 @@ public static class AlertMail
         using var key = new MemoryStream(System.Text.Encoding.ASCII.GetBytes(dkim.Key));
         var signer = new DkimSigner(key, domain, dkim.Selector) { HeaderCanonicalizationAlgorithm = DkimCanonicalizationAlgorithm.Relaxed, BodyCanonicalizationAlgorithm = DkimCanonicalizationAlgorithm.Relaxed };
         mail.Prepare(EncodingConstraint.SevenBit);
-        signer.Sign(mail, [HeaderId.From, HeaderId.To, HeaderId.Subject, HeaderId.Date, HeaderId.MessageId]);
+        HeaderId[] signed = [HeaderId.From, HeaderId.To, HeaderId.Subject, HeaderId.Date, HeaderId.MessageId, HeaderId.ReplyTo, HeaderId.InReplyTo, HeaderId.References, HeaderId.ListUnsubscribe, HeaderId.ListUnsubscribePost, HeaderId.MimeVersion, HeaderId.ContentType];
+
+        // One-click is believed only where both its headers are signed (RFC 8058, 4).
+        signer.Sign(mail, [.. signed.Where(mail.Headers.Contains)]);
     }
 }

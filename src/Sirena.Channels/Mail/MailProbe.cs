@@ -56,14 +56,15 @@ public static class MailProbe
 
         X509Certificate2? certificate = null;
         var errors = SslPolicyErrors.None;
-        client.ServerCertificateValidationCallback = (_, given, _, found) =>
+        client.ServerCertificateValidationCallback = (sender, given, chain, found) =>
         {
             (certificate, errors) = (given is null ? null : X509CertificateLoader.LoadCertificate(given.GetRawCertData()), found);
-            return found == SslPolicyErrors.None;
+            return ServerCertificate.Check(settings.Authority, settings.Pin) is { } own ? own(sender, given, chain, found) : found == SslPolicyErrors.None;
         };
+        client.LocalDomain = settings.Greeting(client);
         try
         {
-            await client.ConnectAsync(socket, host, port, settings.Encryption switch { "tls" => SecureSocketOptions.SslOnConnect, "starttls" => SecureSocketOptions.StartTls, _ => SecureSocketOptions.None }, limit.Token);
+            await client.ConnectAsync(socket, host, port, settings.Security, limit.Token);
             client.Capabilities &= ~SmtpCapabilities.Pipelining;
             if (settings.Encryption == "none")
             {
@@ -170,6 +171,11 @@ public static class MailProbe
         catch (SmtpCommandException e)
         {
             return Refused(log, settings, message, e, spoken.Lines);
+        }
+        catch (ServiceNotAuthenticatedException e)
+        {
+            log.Fail("wants a sign-in");
+            return log.End("The server takes nothing before a sign-in or encryption.", $"It said: {e.Message}", spoken.Lines, settings.Encryption == "none" ? "Choose STARTTLS or TLS." : "Give the name and the password of the account that sends.");
         }
         catch (Exception e) when (e is ProtocolException or IOException or TimeoutException or OperationCanceledException)
         {

@@ -1,3 +1,5 @@
+using MailKit.Net.Smtp;
+using MailKit.Security;
 using Sirena.Core.People;
 
 namespace Sirena.Channels.Mail;
@@ -51,6 +53,39 @@ public sealed record MailSettings(string Host, int Port, string From, string Fro
 
     /// <summary>Gives the address where a reader ends such mail (RFC 8058); <see langword="null"/> names none.</summary>
     public Func<string, string>? Unsubscribe { get; init; }
+
+    /// <summary>The name said in EHLO (RFC 5321, 4.1.1.1), or <see langword="null"/> for this machine's own; where that has no domain, the address that the call comes from.</summary>
+    public string? Ehlo { get; init; }
+
+    /// <summary>The authority that signs the server's certificate, PEM, where it is none that this machine knows.</summary>
+    public string? Authority { get; init; }
+
+    /// <summary>The SHA-256 of the one certificate that the server may show, hexadecimal; <see langword="null"/> for any that can be checked.</summary>
+    public string? Pin { get; init; }
+
+    /// <summary>How the line is encrypted.</summary>
+    public SecureSocketOptions Security => Encryption switch { "tls" => SecureSocketOptions.SslOnConnect, "starttls" => SecureSocketOptions.StartTls, _ => SecureSocketOptions.None };
+
+    /// <summary>What a client says in EHLO: nobody but the next machine knows a name without a domain, and many servers refuse it.</summary>
+    /// <returns><see langword="null"/> for the address that the call comes from, as a literal.</returns>
+    public string? Greeting(SmtpClient client) => Ehlo ?? (client.LocalDomain?.Contains('.', StringComparison.Ordinal) == true ? client.LocalDomain : null);
+
+    /// <summary>The host of an address, where it is a name with a domain.</summary>
+    public static string? NameIn(string address) => Uri.TryCreate(address, UriKind.Absolute, out var own) && own.HostNameType == UriHostNameType.Dns && own.Host.Contains('.', StringComparison.Ordinal) ? own.IdnHost : null;
+
+    /// <summary>A client that says the name and checks the certificate as it is set.</summary>
+    public T Prepare<T>(T client)
+        where T : SmtpClient
+    {
+        client.LocalDomain = Greeting(client);
+        if (ServerCertificate.Check(Authority, Pin) is { } check)
+        {
+            client.CheckCertificateRevocation = false;
+            client.ServerCertificateValidationCallback = check;
+        }
+
+        return client;
+    }
 
     /// <summary>From whom a message to such a reader comes.</summary>
     public MailSender SenderFor(Audience audience) => Senders.TryGetValue(audience, out var own) ? own : new MailSender(From, FromName);

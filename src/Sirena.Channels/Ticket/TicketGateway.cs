@@ -10,6 +10,9 @@ public sealed class TicketGateway : IGateway
     private static readonly byte[] Initialise = [0x1B, 0x40];
     private static readonly byte[] FeedAndCut = [0x1D, 0x56, 0x42, 0x03];
 
+    // ESC t n: the numbers under which printers of this kind know their code pages.
+    private static byte[] ChoosePage(int? page) => page switch { 437 => [0x1B, 0x74, 0], 850 => [0x1B, 0x74, 2], 858 => [0x1B, 0x74, 19], 1252 => [0x1B, 0x74, 16], _ => [] };
+
     // Real-time status, n = 4: the paper sensor. Bits 5 and 6 set: no paper.
     private static readonly byte[] AskPaper = [0x10, 0x04, 0x04];
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(8);
@@ -26,8 +29,12 @@ public sealed class TicketGateway : IGateway
     /// <inheritdoc/>
     public async Task<HandOver> HandOverAsync(OutgoingMessage message, CancellationToken cancel)
     {
-        var colon = message.To.LastIndexOf(':');
-        var (host, port) = colon > 0 && int.TryParse(message.To[(colon + 1)..], out var p) ? (message.To[..colon], p) : (message.To, 9100);
+        if (!PrinterAddress.TryParse(message.To, out var printer, out var fault))
+        {
+            return new HandOver(AttemptOutcome.Permanent, null, $"'{message.To}' {fault}");
+        }
+
+        var (host, port) = (printer!.Host, printer.Port);
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         limit.CancelAfter(Patience);
         var sent = false;
@@ -41,7 +48,9 @@ public sealed class TicketGateway : IGateway
                 return new HandOver(AttemptOutcome.Temporary, "paper", "the printer has no paper");
             }
 
-            byte[] ticket = [.. Initialise, .. Encoding.ASCII.GetBytes(string.Concat(TicketText.Lines(message.Text).Select(l => l + "\n"))), .. FeedAndCut, .. AskPaper];
+            var letters = TicketText.Letters(printer.Page);
+            var lines = string.Concat(TicketText.Lines(message.Text, printer.Columns, letters).Select(l => l + "\n"));
+            byte[] ticket = [.. Initialise, .. ChoosePage(printer.Page), .. (letters ?? Encoding.ASCII).GetBytes(lines), .. FeedAndCut, .. AskPaper];
             sent = true;
             await socket.SendAsync(ticket, limit.Token);
             return await AnswerAsync(socket, limit.Token) is { } state

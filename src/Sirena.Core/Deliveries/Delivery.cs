@@ -102,6 +102,21 @@ public sealed class Delivery
     /// <summary>The pause that holds it back, or <see langword="null"/>.</summary>
     public int? PausedBy { get; set; }
 
+    /// <summary>Its alert is urgent: it goes before what is not.</summary>
+    public bool Urgent { get; init; }
+
+    /// <summary>The ids of the gateways that refused to send it, and are not asked again.</summary>
+    public List<string> PassedOver { get; init; } = [];
+
+    /// <summary>It goes without its documents, because it was too large with them.</summary>
+    public bool Bare { get; set; }
+
+    /// <summary>What is said of a message that may have arrived twice.</summary>
+    public const string Twice = "may have arrived twice: an earlier try ended without an answer";
+
+    /// <summary>The number of the attempt that ended without an answer, so that the message may have arrived twice; <see langword="null"/> for none. Nothing takes it away.</summary>
+    public int? TwiceAttempt { get; set; }
+
     /// <summary>The far end's id of the message, by which receipts name it.</summary>
     public string? FarId { get; set; }
 
@@ -210,6 +225,9 @@ public sealed class Attempt
 
     /// <summary>The gateway's name.</summary>
     public required string Gateway { get; init; }
+
+    /// <summary>The gateway's id, or <see langword="null"/> for what has none: printers, browsers.</summary>
+    public string? GatewayId { get; init; }
 
     /// <summary>How it ended.</summary>
     public AttemptOutcome Outcome { get; set; }

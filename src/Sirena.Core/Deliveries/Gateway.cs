@@ -5,6 +5,9 @@ namespace Sirena.Core.Deliveries;
 /// <summary>One configured connection of a channel. A channel may have several; they are used in order.</summary>
 public sealed class Gateway
 {
+    /// <summary>The id of the mail server of the settings, which is used where no mail gateway is set up.</summary>
+    public const string OfSettings = "settings";
+
     /// <summary>Its id, lower-case words and hyphens; stands in addresses of receipts.</summary>
     public required string Id { get; init; }
 
@@ -31,6 +34,15 @@ public sealed class Gateway
 
     /// <summary>Mail: <c>none</c>, <c>starttls</c> or <c>tls</c>.</summary>
     public string Encryption { get; set; } = "none";
+
+    /// <summary>Mail: the name said in EHLO, or <see langword="null"/> for this machine's own.</summary>
+    public string? Ehlo { get; set; }
+
+    /// <summary>Mail: the authority that signs the server's certificate, PEM, where it is none that this machine knows.</summary>
+    public string? Authority { get; set; }
+
+    /// <summary>Mail: the SHA-256 of the one certificate that the server may show, hexadecimal, or <see langword="null"/>.</summary>
+    public string? Pin { get; set; }
 
     /// <summary>Mail: the name to sign in with, or <see langword="null"/> for not signing in.</summary>
     public string? User { get; set; }
@@ -74,7 +86,7 @@ public sealed class Gateway
     /// <summary>Mail: the address that mail comes from; the business's own where it is <see langword="null"/>.</summary>
     public string? Sender { get; set; }
 
-    /// <summary>Http: headers of each request.</summary>
+    /// <summary>Http: headers of each request, their values encrypted.</summary>
     public Dictionary<string, string> Headers { get; set; } = [];
 
     /// <summary>Http: the body in Mustache, values escaped for JSON: <c>{"to":"{{to}}","text":"{{text}}"}</c>.</summary>

@@ -10,6 +10,12 @@ namespace Sirena.Core.Deliveries;
 /// <param name="Landed">The far end confirmed on the same connection that it reached its reader.</param>
 public sealed record HandOver(AttemptOutcome Outcome, string? Code, string Reply, string? FarId = null, bool Landed = false)
 {
+    /// <summary>Whose fault it is that it was not taken.</summary>
+    public Blame Blame { get; init; } = Outcome switch { AttemptOutcome.Gateway => Blame.Gateway, AttemptOutcome.Permanent => Blame.Address, AttemptOutcome.Temporary => Blame.Mailbox, _ => Blame.None };
+
+    /// <summary>How long the far end asks to wait before the next try (RFC 9110, 10.2.3), or <see langword="null"/>.</summary>
+    public Duration? RetryAfter { get; init; }
+
     /// <summary>The verdict: where the delivery stands after this try.</summary>
     /// <param name="tries">Tries so far, this one included; at least 1.</param>
     /// <param name="endedAt">When the try ended.</param>
@@ -24,7 +30,9 @@ public sealed record HandOver(AttemptOutcome Outcome, string? Code, string Reply
             case AttemptOutcome.Permanent:
                 return new Verdict(DeliveryState.Failed, $"refused for good: {Reply}", endedAt);
             default:
-                return RetrySchedule.Default.NextTry(tries, endedAt, deadline, spread) is { } next
+                var usual = RetrySchedule.Default.NextTry(tries, endedAt, deadline, spread);
+                var asked = RetryAfter is { } wait ? Instant.Min(endedAt + wait, deadline - Duration.FromSeconds(1)) : (Instant?)null;
+                return (usual is { } soon && asked is { } later ? Instant.Max(soon, later) : usual) is { } next
                     ? new Verdict(DeliveryState.Waiting, $"{(Outcome == AttemptOutcome.Gateway ? "the gateway could not be used" : "not now")}: {Reply}", next)
                     : new Verdict(DeliveryState.Expired, $"gave up after {tries} tries: {Reply}", endedAt);
         }

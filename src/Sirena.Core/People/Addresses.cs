@@ -43,6 +43,8 @@ public static partial class Addresses
             case Channel.Sms:
                 address = PhoneNumber.TryParse(part, out var number, out var wrong) ? number.Value : part;
                 return wrong;
+            case Channel.Ticket:
+                return PrinterAddress.TryParse(part, out _, out var fault) ? null : fault;
             default:
                 return part.Length > 200 || part.Any(char.IsControl) ? "is longer than 200 characters or holds control characters" : null;
         }

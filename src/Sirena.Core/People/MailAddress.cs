@@ -1,6 +1,9 @@
+using System.Globalization;
+using System.Text;
+
 namespace Sirena.Core.People;
 
-/// <summary>A mail address as RFC 5321 writes it (dot-atom local part, a domain with an ending). Parsed once at the edge, valid ever after.</summary>
+/// <summary>A mail address as RFC 5321 writes it (dot-atom local part, a domain with an ending), with the letters of any language in it (RFC 6531). Parsed once at the edge, valid ever after.</summary>
 public readonly record struct MailAddress
 {
     private MailAddress(string value) => Value = value;
@@ -42,7 +45,7 @@ public readonly record struct MailAddress
         }
 
         var (local, domain) = (value[..at], value[(at + 1)..]);
-        if (local.Length is 0 or > 64 || local[0] == '.' || local[^1] == '.' || local.Contains("..", StringComparison.Ordinal) || !local.All(IsLocal))
+        if (local.Length == 0 || Encoding.UTF8.GetByteCount(local) > 64 || local[0] == '.' || local[^1] == '.' || local.Contains("..", StringComparison.Ordinal) || !local.All(IsLocal))
         {
             return "has a part before the @ that no mail address can have";
         }
@@ -55,7 +58,7 @@ public readonly record struct MailAddress
         return domain.Split('.').All(IsLabel) ? null : "has a domain that cannot exist";
     }
 
-    private static bool IsLocal(char c) => char.IsAsciiLetterOrDigit(c) || "!#$%&'*+-/=?^_`{|}~.".Contains(c, StringComparison.Ordinal);
+    private static bool IsLocal(char c) => char.IsLetterOrDigit(c) || (c > 127 && char.GetUnicodeCategory(c) is UnicodeCategory.NonSpacingMark or UnicodeCategory.SpacingCombiningMark) || "!#$%&'*+-/=?^_`{|}~.".Contains(c, StringComparison.Ordinal);
 
     private static bool IsLabel(string label) =>
         label.Length is > 0 and <= 63 && label[0] != '-' && label[^1] != '-' && label.All(c => char.IsLetterOrDigit(c) || c == '-');

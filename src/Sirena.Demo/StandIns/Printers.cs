@@ -69,14 +69,15 @@ public sealed class Printers : IDisposable
         {
             client.NoDelay = true;
             var (fault, text, stream) = (faults.Take("ticket", name), new StringBuilder(), client.GetStream());
-            var buffer = new byte[4096];
+            var (buffer, page) = (new byte[4096], Encoding.ASCII);
+            Encoding.RegisterProvider(CodePagesEncodingProvider.Instance);
             try
             {
                 for (var asked = 0; await stream.ReadAsync(buffer, stop.Token) is > 0 and var read;)
                 {
                     for (var i = 0; i < read; i++)
                     {
-                        // DLE EOT 4 asks for the paper sensor; GS V cuts; ESC @ begins.
+                        // DLE EOT 4 asks for the paper sensor; GS V cuts; ESC @ begins; ESC t n chooses a code page.
                         if (buffer[i] == 0x10 && i + 2 < read)
                         {
                             i += 2;
@@ -107,10 +108,14 @@ public sealed class Printers : IDisposable
                         else if (buffer[i] == 0x1B)
                         {
                             i++;
+                            if (i + 1 < read && buffer[i] == 0x74)
+                            {
+                                page = Encoding.GetEncoding(buffer[++i] switch { 0 => 437, 2 => 850, 16 => 1252, 19 => 858, _ => 20127 });
+                            }
                         }
                         else
                         {
-                            text.Append((char)buffer[i]);
+                            text.Append(page.GetString(buffer, i, 1));
                         }
                     }
                 }

@@ -1,71 +1,74 @@
 using System.Collections.Concurrent;
-using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using NodaTime;
-using Npgsql;
 using Sirena.Channels;
+using Sirena.Core;
 using Sirena.Core.Deliveries;
+using Sirena.Storage;
 using Sirena.Storage.Deliveries;
 using Sirena.Storage.People;
 
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>
-/// Hands due messages over, each channel for itself: claims some ahead under a lease, keeps as many under way as the gateway is wide, renews the leases while it works, writes each outcome only while its lease holds.
+/// Hands due messages over, each gateway for itself: claims some ahead under a lease, keeps as many under way as the gateway is wide, renews the leases while it works, writes each outcome only while its lease holds.
 /// When the gateway itself is at fault, the next one takes over at once.
 /// </summary>
-public sealed class Dispatcher : BackgroundService
+public sealed class Dispatcher : Worker
 {
+    private static readonly Channel[] Dispatched = [Channel.Mail, Channel.Sms, Channel.Chat, Channel.Push, Channel.Ticket];
     private static readonly Duration Poll = Duration.FromSeconds(1);
+    private static readonly Duration OneMinute = Duration.FromMinutes(1);
     private static readonly TimeSpan Renewal = TimeSpan.FromSeconds(3);
     private readonly DeliveryQueue queue;
     private readonly ContactPoints contacts;
     private readonly Gateways gateways;
     private readonly Spending spending;
     private readonly Packer packer;
+    private readonly ReceiptDesk receipts;
     private readonly Signals signals;
     private readonly IClock clock;
     private readonly ILogger<Dispatcher> log;
     private readonly Outcomes outcomes;
-    private readonly Dictionary<Channel, Lane> lanes;
+    private readonly ConcurrentDictionary<string, Lane> lanes = [];
     private readonly ConcurrentDictionary<Guid, Line> lines = [];
     private readonly ConcurrentDictionary<Guid, Claimed> held = [];
     private CancellationToken stopping;
 
     /// <summary>A dispatcher.</summary>
-    public Dispatcher(DeliveryQueue queue, ContactPoints contacts, Gateways gateways, Spending spending, Packer packer, Signals signals, IClock clock, ILogger<Dispatcher> log)
+    public Dispatcher(DeliveryQueue queue, ContactPoints contacts, Gateways gateways, Spending spending, Packer packer, ReceiptDesk receipts, Signals signals, IClock clock, ILogger<Dispatcher> log)
+        : base(log)
     {
-        (this.queue, this.contacts, this.gateways, this.spending, this.packer, this.signals, this.clock, this.log) = (queue, contacts, gateways, spending, packer, signals, clock, log);
+        (this.receipts, this.queue, this.contacts, this.gateways, this.spending, this.packer, this.signals, this.clock, this.log) = (receipts, queue, contacts, gateways, spending, packer, signals, clock, log);
         outcomes = new Outcomes(queue, clock, log);
-        lanes = new[] { Channel.Mail, Channel.Sms, Channel.Chat, Channel.Push, Channel.Ticket }.ToDictionary(c => c, c => new Lane(c, SendAsync));
     }
 
     /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override async Task RunAsync(CancellationToken stopping)
     {
-        stopping = stoppingToken;
-        using var renewal = new Timer(_ => _ = RenewAsync(stoppingToken), null, Renewal, Renewal);
+        this.stopping = stopping;
+        using var renewal = new Timer(_ => _ = RenewAsync(stopping), null, Renewal, Renewal);
         var writing = Task.Run(outcomes.RunAsync, CancellationToken.None);
         try
         {
             while (true)
             {
                 var more = false;
-                foreach (var lane in lanes.Values)
+                foreach (var channel in Dispatched)
                 {
                     try
                     {
-                        more |= await BeginAsync(lane, stoppingToken);
+                        more |= await BeginAsync(channel, stopping);
                     }
-                    catch (Exception e) when (e is NpgsqlException or TimeoutException && !stoppingToken.IsCancellationRequested)
+                    catch (Exception e) when (!stopping.IsCancellationRequested)
                     {
-                        log.LogWarning("Due messages could not be claimed: {Problem}", e.Message);
+                        await Task.Delay(Broke(e), stopping);
                     }
                 }
 
                 if (!more)
                 {
-                    await signals.WaitAsync(Topic.Deliveries, Poll, stoppingToken);
+                    await signals.WaitAsync(Topic.Deliveries, Poll, stopping);
                 }
             }
         }
@@ -85,16 +88,17 @@ public sealed class Dispatcher : BackgroundService
     public async Task<IReadOnlyList<Delivery>> TakeAsync(IEnumerable<Delivery> fresh, CancellationToken cancel)
     {
         var taken = new List<Delivery>();
-        foreach (var of in fresh.Where(d => lanes.ContainsKey(d.Channel) && d.State == DeliveryState.Waiting && d.DueAt <= d.CreatedAt).GroupBy(d => d.Channel))
+        foreach (var of in fresh.Where(d => Dispatched.Contains(d.Channel) && d.State == DeliveryState.Waiting && d.DueAt <= d.CreatedAt).GroupBy(d => d.Channel))
         {
             if (await gateways.PickAsync(of.Key, cancel) is not { } line)
             {
                 continue;
             }
 
-            foreach (var delivery in of)
+            var (lane, wide) = (LaneOf(line, of.Key), line.Gateway.Width);
+            foreach (var delivery in of.OrderByDescending(d => d.Urgent))
             {
-                if (!lanes[of.Key].Reserve(line.Gateway.Width))
+                if (!lane.Reserve(delivery.Urgent ? wide : wide - Lane.ForUrgent(wide)))
                 {
                     break;
                 }
@@ -113,22 +117,28 @@ public sealed class Dispatcher : BackgroundService
     }
 
     /// <summary>The first attempt of a taken delivery, as it is to be stored with it.</summary>
-    public Attempt First(Delivery taken) => new() { DeliveryId = taken.Id, Number = 1, At = clock.GetCurrentInstant(), Gateway = lines[taken.Id].Gateway.Name, Outcome = AttemptOutcome.Unknown };
+    public Attempt First(Delivery taken) => new() { DeliveryId = taken.Id, Number = 1, At = clock.GetCurrentInstant(), Gateway = lines[taken.Id].Gateway.Name, GatewayId = lines[taken.Id].Id, Outcome = AttemptOutcome.Unknown };
 
     /// <summary>Begins a taken delivery whose claim is stored.</summary>
     public void Begin(Delivery taken, Message message)
     {
-        var claimed = new Claimed(taken.Id, taken.Lease!.Value, taken.To, taken.OrderNumber, 1, taken.Deadline, message.Subject, message.Text, message.Html, MayArriveTwice: false, taken.Channel, taken.Chain is not null, taken.Audience, message.Attach is not null);
-        Hold(lanes[taken.Channel], lines[taken.Id], claimed);
+        var claimed = new Claimed(taken.Id, taken.Lease!.Value, taken.To, taken.OrderNumber, 1, taken.Deadline, message.Subject, message.Text, message.Html, MayArriveTwice: false, taken.Channel, taken.Chain is not null, taken.Audience, message.Attach is not null) { Urgent = taken.Urgent };
+        var line = lines[taken.Id];
+        Hold(LaneOf(line, taken.Channel), line, claimed);
         GiveBack(taken);
     }
 
     /// <summary>Gives back a taken delivery that was not stored, or frees the place of one that was begun.</summary>
     public void GiveBack(Delivery taken)
     {
-        lines.TryRemove(taken.Id, out _);
-        lanes[taken.Channel].Release();
+        if (lines.TryRemove(taken.Id, out var line))
+        {
+            LaneOf(line, taken.Channel).Release();
+        }
     }
+
+    // Each gateway has lines of its own: one that hangs holds up nobody but itself.
+    private Lane LaneOf(Line line, Channel channel) => lanes.GetOrAdd(line.Id ?? channel.Name(), _ => new Lane(SendAsync));
 
     private void Hold(Lane lane, Line line, Claimed claimed)
     {
@@ -137,27 +147,38 @@ public sealed class Dispatcher : BackgroundService
     }
 
     // Whether another look at once may find more.
-    private async Task<bool> BeginAsync(Lane lane, CancellationToken cancel)
+    private async Task<bool> BeginAsync(Channel channel, CancellationToken cancel)
     {
-        if (await gateways.PickAsync(lane.Channel, cancel) is not { } line)
+        if (await gateways.PickAsync(channel, cancel) is not { } line)
         {
             return false;
         }
 
-        // Claims go in batches, or the database takes the time that the messages need.
-        var ahead = lane.Ahead(line.Gateway.Width);
-        var free = line.Trial ? 1 : ahead - lane.Held;
-        if (free <= 0 || (!line.Trial && lane.Held > line.Gateway.Width && free < ahead / 2))
+        // Claims go in batches, or the database takes the time that the messages need. Urgent ones have room of their own.
+        var (lane, wide) = (LaneOf(line, channel), line.Gateway.Width);
+        var ahead = lane.Ahead(wide);
+        var free = line.Trial ? 1 : Math.Max(0, ahead - lane.Held);
+        var freeUrgent = line.Trial ? 1 : Math.Max(0, (2 * wide) - lane.HeldUrgent);
+        if (!line.Trial && lane.Held > wide && free < ahead / 2)
         {
             (lane.MoreMayWait, lane.Refill) = (true, ahead / 2);
+            free = 0;
+        }
+
+        if (free == 0 && freeUrgent == 0)
+        {
             return false;
         }
 
-        var claimed = await queue.ClaimAsync(lane.Channel, line.Gateway.Name, free, clock.GetCurrentInstant(), cancel);
-        (lane.MoreMayWait, lane.Refill) = (claimed.Count == free, ahead / 2);
-        foreach (var one in claimed)
+        var claimed = await queue.ClaimAsync(channel, line.Gateway.Name, line.Id, free, freeUrgent, line.Trial, clock.GetCurrentInstant(), cancel);
+        if (free > 0)
         {
-            Hold(lane, line, one);
+            (lane.MoreMayWait, lane.Refill) = (claimed.Count >= free, ahead / 2);
+        }
+
+        foreach (var next in claimed)
+        {
+            Hold(lane, line, next);
         }
 
         return line.Trial && claimed.Count > 0;
@@ -175,33 +196,23 @@ public sealed class Dispatcher : BackgroundService
                 return;
             }
 
+            if (line.Id is { } own && claimed.PassedOver.Contains(own))
+            {
+                if (await gateways.PickAsync(claimed.Channel, stopping, claimed.PassedOver) is not { } other)
+                {
+                    await GiveBackAsync([claimed], later: true);
+                    return;
+                }
+
+                line = other;
+            }
+
             if (line.Pace is { } pace)
             {
                 using var turn = await pace.AcquireAsync(1, stopping);
             }
 
-            var late = clock.GetCurrentInstant() >= claimed.Deadline;
-            var result = late ? new HandOver(AttemptOutcome.Temporary, null, "its deadline had passed before this try")
-                : line.Settings is { } settings && spending.Refuses(settings, claimed.Text) is { } dear ? new HandOver(AttemptOutcome.Gateway, null, dear)
-                : await line.Gateway.HandOverAsync(claimed.Packs ? await packer.PackAsync(claimed, stopping) : Packer.Bare(claimed), stopping);
-            if (result.Outcome == AttemptOutcome.Accepted && line.Settings is { } counted)
-            {
-                spending.Note(counted, claimed.Text);
-            }
-
-            var now = clock.GetCurrentInstant();
-            var verdict = result.After(claimed.Attempt, now, claimed.Deadline, (Random.Shared.NextDouble() * 2) - 1);
-            if (await gateways.NoteAsync(line, claimed.Channel, result, CancellationToken.None) && verdict.State == DeliveryState.Waiting)
-            {
-                verdict = verdict with { DueAt = now, Reason = $"{line.Gateway.Name} could not be used, the next gateway takes over: {result.Reply}" };
-            }
-
-            if (verdict.State == DeliveryState.HandedOver && claimed.MayArriveTwice)
-            {
-                verdict = verdict with { Reason = "may have arrived twice: an earlier try ended without an answer" };
-            }
-
-            _ = AfterAsync(claimed, result, verdict, outcomes.NoteAsync(new Ended(claimed, result, verdict, now)));
+            await NoteAsync(line, claimed, await HandOverAsync(line, claimed));
         }
         catch (OperationCanceledException) when (stopping.IsCancellationRequested)
         {
@@ -215,7 +226,7 @@ public sealed class Dispatcher : BackgroundService
         }
         finally
         {
-            if (lanes[claimed.Channel] is { MoreMayWait: true } lane && lane.Held <= lane.Refill)
+            if (LaneOf(line, claimed.Channel) is { MoreMayWait: true } lane && lane.Held <= lane.Refill)
             {
                 lane.MoreMayWait = false;
                 signals.Wake(Topic.Deliveries);
@@ -223,7 +234,64 @@ public sealed class Dispatcher : BackgroundService
         }
     }
 
-    private async Task AfterAsync(Claimed claimed, HandOver result, Verdict verdict, Task<bool> written)
+    private async Task<HandOver> HandOverAsync(Line line, Claimed claimed)
+    {
+        if (clock.GetCurrentInstant() >= claimed.Deadline)
+        {
+            return new HandOver(AttemptOutcome.Temporary, null, "its deadline had passed before this try") { Blame = Blame.None };
+        }
+
+        if (line.Settings is { } settings && spending.Refuses(settings, claimed.Text) is { } dear)
+        {
+            return new HandOver(AttemptOutcome.Gateway, null, dear);
+        }
+
+        var result = await line.Gateway.HandOverAsync(claimed.Packs && !claimed.Bare ? await packer.PackAsync(claimed, stopping) : Packer.Bare(claimed), stopping);
+        if (result.Outcome == AttemptOutcome.Accepted && line.Settings is { } counted)
+        {
+            spending.Note(counted, claimed.Text);
+        }
+
+        // What a far end says is text from outside.
+        return result with { Reply = FarText.Clean(result.Reply), Code = result.Code is null ? null : FarText.Clean(result.Code, 60), FarId = result.FarId is { } far && FarText.Clean(far, 200) is { Length: > 0 } clean ? clean : null };
+    }
+
+    private async Task NoteAsync(Line line, Claimed claimed, HandOver result)
+    {
+        var now = clock.GetCurrentInstant();
+        var noted = await gateways.NoteAsync(line, claimed.Channel, claimed.Id, claimed.To, result, CancellationToken.None);
+        var left = (await gateways.OfAsync(claimed.Channel, CancellationToken.None)).Any(l => l.Id is not null && l.Id != line.Id && !claimed.PassedOver.Contains(l.Id));
+        var course = Course.After(result, claimed.Bare || !claimed.Packs, noted.Before.Believed(claimed.To), left, noted.OthersWork);
+        var verdict = result.After(claimed.Attempt, now, claimed.Deadline, (Random.Shared.NextDouble() * 2) - 1);
+        verdict = course switch
+        {
+            Course.Next when now < claimed.Deadline => new Verdict(DeliveryState.Waiting, $"{line.Gateway.Name} would not send it, the next gateway is asked: {result.Reply}", now),
+            Course.Over when now < claimed.Deadline => new Verdict(DeliveryState.Waiting, $"{line.Gateway.Name} could not be used, the next gateway takes over: {result.Reply}", now),
+            Course.Bare when now < claimed.Deadline => new Verdict(DeliveryState.Waiting, $"too large for {line.Gateway.Name}, it goes again without its documents: {result.Reply}", now),
+            _ => verdict,
+        };
+        if (verdict.State == DeliveryState.Waiting && noted.OthersWork && noted.After.PutOffSince(claimed.Id) is { } since && since + OneMinute > now)
+        {
+            // After a minute of putting off, the next gateway is asked: the try that finds it out comes no later.
+            verdict = verdict with { DueAt = Instant.Min(verdict.DueAt, since + OneMinute) };
+        }
+
+        if (verdict.State == DeliveryState.Waiting && !noted.After.Works && noted.OthersWork)
+        {
+            verdict = verdict with { DueAt = now };
+        }
+
+        if (verdict.State == DeliveryState.HandedOver && claimed.MayArriveTwice)
+        {
+            verdict = verdict with { Reason = Delivery.Twice };
+        }
+
+        var marks = course == Course.Refused && result is { Outcome: AttemptOutcome.Permanent, Blame: Blame.Address };
+        var ended = new Ended(claimed, result, verdict, now) { Gateway = line.Gateway.Name, GatewayId = line.Id, PassOver = course == Course.Next ? line.Id : null, Bare = course == Course.Bare };
+        _ = AfterAsync(claimed, result, verdict, marks, outcomes.NoteAsync(ended));
+    }
+
+    private async Task AfterAsync(Claimed claimed, HandOver result, Verdict verdict, bool marks, Task<bool> written)
     {
         try
         {
@@ -231,15 +299,19 @@ public sealed class Dispatcher : BackgroundService
             {
                 log.LogWarning("The lease of delivery {Delivery} had run out; its outcome is kept as evidence.", claimed.Id);
             }
-            else if (verdict.State == DeliveryState.Failed && result.Outcome == AttemptOutcome.Permanent && await contacts.BrokeAsync(claimed.Id, result.Reply ?? "refused", clock.GetCurrentInstant(), CancellationToken.None))
+            else if (result.FarId is { } far)
+            {
+                await receipts.ApplyEarlyAsync(far, claimed.Id, CancellationToken.None);
+            }
+            else if (verdict.State == DeliveryState.Failed && marks && await contacts.BrokeAsync(claimed.Id, result.Reply ?? "refused", clock.GetCurrentInstant(), CancellationToken.None))
             {
                 signals.Raise(Topic.Setup);
                 signals.Raise(Topic.Deliveries);
             }
         }
-        catch (NpgsqlException e)
+        catch (Exception e) when (DatabaseFault.OfSurroundings(e))
         {
-            log.LogError(e, "That delivery {Delivery} failed could not be noted at its contact point.", claimed.Id);
+            log.LogError(e, "What became of delivery {Delivery} failed could not be noted beside it.", claimed.Id);
         }
         finally
         {
@@ -252,7 +324,7 @@ public sealed class Dispatcher : BackgroundService
         }
     }
 
-    private async Task GiveBackAsync(IReadOnlyCollection<Claimed> unbegun)
+    private async Task GiveBackAsync(IReadOnlyCollection<Claimed> unbegun, bool later = false)
     {
         if (unbegun.Count == 0)
         {
@@ -261,9 +333,9 @@ public sealed class Dispatcher : BackgroundService
 
         try
         {
-            await queue.GiveBackAsync(unbegun, CancellationToken.None);
+            await queue.GiveBackAsync(unbegun, later ? clock.GetCurrentInstant() + Duration.FromSeconds(5) : null, CancellationToken.None);
         }
-        catch (Exception e) when (e is NpgsqlException or TimeoutException)
+        catch (Exception e) when (DatabaseFault.OfSurroundings(e))
         {
             log.LogWarning("{Count} messages could not be given back; their leases run out: {Problem}", unbegun.Count, e.Message);
         }
@@ -285,7 +357,7 @@ public sealed class Dispatcher : BackgroundService
         {
             await queue.RenewAsync([.. held.Values.Select(h => (h.Id, h.Lease))], clock.GetCurrentInstant(), cancel);
         }
-        catch (Exception e) when (e is NpgsqlException or OperationCanceledException)
+        catch (Exception e) when (DatabaseFault.OfSurroundings(e))
         {
             // The next renewal is three seconds away, the lease holds for ten.
         }

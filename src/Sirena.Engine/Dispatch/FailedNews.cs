@@ -1,5 +1,4 @@
 using System.Text.Json.Nodes;
-using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using NodaTime;
 using Npgsql;
@@ -13,13 +12,13 @@ namespace Sirena.Engine.Dispatch;
 /// Makes the event <c>delivery.failed</c>, once for each delivery that failed or expired, so that a rule can tell somebody. It looks for those that have none, so that a node that dies loses nothing;
 /// those of alerts that Sirena's own events raised are left out.
 /// </summary>
-public sealed class FailedNews(QueueSource queue, IntakeDesk desk, IClock clock, ILogger<FailedNews> log) : BackgroundService
+public sealed class FailedNews(QueueSource queue, IntakeDesk desk, IClock clock, ILogger<FailedNews> log) : Worker(log)
 {
     private static readonly TimeSpan Turn = TimeSpan.FromSeconds(2);
     private static readonly Duration Back = Duration.FromHours(30);
 
     /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override async Task RunAsync(CancellationToken stopping)
     {
         // What failed before this node started and has no event is told too, unless it is old.
         for (var from = clock.GetCurrentInstant() - Back; ;)
@@ -27,14 +26,14 @@ public sealed class FailedNews(QueueSource queue, IntakeDesk desk, IClock clock,
             try
             {
                 var now = clock.GetCurrentInstant();
-                await TellAsync(from > now - Back ? from : now - Back, stoppingToken);
+                await TellAsync(from > now - Back ? from : now - Back, stopping);
             }
-            catch (Exception e) when (e is NpgsqlException or TimeoutException && !stoppingToken.IsCancellationRequested)
+            catch (Exception e) when (!stopping.IsCancellationRequested)
             {
-                log.LogWarning("Failed deliveries could not be looked for: {Problem}", e.Message);
+                await Task.Delay(Broke(e), stopping);
             }
 
-            await Task.Delay(Turn, stoppingToken);
+            await Task.Delay(Turn, stopping);
         }
     }
 

@@ -11,6 +11,7 @@ using Sirena.Core.People;
 using Sirena.Formats.Documents;
 using Sirena.Storage;
 using Sirena.Storage.Access;
+using Sirena.Storage.Deliveries;
 
 namespace Sirena.Engine.Dispatch;
 
@@ -22,10 +23,10 @@ namespace Sirena.Engine.Dispatch;
 public sealed record GatewaySave(Gateway? Gateway, bool Created, string? NewReceiptKey, IReadOnlyList<DocumentError> Errors);
 
 /// <summary>Saves gateways. Secrets go in and never come out.</summary>
-public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways gateways, Signals signals, IClock clock)
+public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways gateways, OutsideHosts hosts, DeliveryQueue queue, Signals signals, IClock clock)
 {
     private static readonly string[] Members = ["id", "channel", "name", "position", "on", "address", "width", "encryption", "user", "sender", "headers", "body", "idAt", "errorAt", "secret", "receiptSecret",
-        "perMinute", "tokenAddress", "clientId", "scope", "dkimSelector", "dkimKey", "segmentCost", "monthlyBudget", "echoMinutes", "echoTo"];
+        "ehlo", "certificateAuthority", "certificatePin", "perMinute", "tokenAddress", "clientId", "scope", "dkimSelector", "dkimKey", "segmentCost", "monthlyBudget", "echoMinutes", "echoTo"];
 
     /// <summary>Creates or replaces a gateway. An absent member of a known one stays as it is; an empty secret takes it away.</summary>
     public async Task<GatewaySave> SaveAsync(string id, JsonObject document, string by, CancellationToken cancel)
@@ -78,7 +79,7 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
         }
 
         var gateway = known ?? new Gateway { Id = id, Channel = channel, Name = id, Address = "" };
-        var (address, wasOn) = (gateway.Address, gateway.On);
+        var (address, wasOn, way) = (gateway.Address, gateway.On, Way(gateway));
         gateway.Name = Text("name", gateway.Name) is { Length: > 0 and <= 60 } name ? name : id;
         gateway.Position = Number("position", gateway.Position);
         gateway.On = document["on"] is JsonValue on && on.TryGetValue<bool>(out var yes) ? yes : gateway.On;
@@ -93,6 +94,9 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
         var usual = known is null && MailSettings.Server(gateway.Address) is var (_, port) ? MailSettings.UsualEncryption(port) : gateway.Encryption;
         gateway.Encryption = Text("encryption", usual) ?? usual;
         gateway.PerMinute = Maybe("perMinute", gateway.PerMinute, n => n is >= 1 and <= 60_000, "The rate is a number of messages a minute, from 1 to 60,000; leave it out for none.");
+        gateway.Ehlo = Filled("ehlo", gateway.Ehlo);
+        gateway.Authority = Filled("certificateAuthority", gateway.Authority);
+        gateway.Pin = Filled("certificatePin", gateway.Pin);
         gateway.TokenAddress = Filled("tokenAddress", gateway.TokenAddress);
         gateway.ClientId = Filled("clientId", gateway.ClientId);
         gateway.Scope = Filled("scope", gateway.Scope);
@@ -108,10 +112,15 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
         gateway.ErrorAt = Text("errorAt", gateway.ErrorAt);
         if (document["headers"] is JsonObject headers)
         {
-            gateway.Headers = headers.ToDictionary(h => h.Key, h => h.Value?.ToString() ?? "");
+            gateway.Headers = headers.ToDictionary(h => h.Key, h => gateways.CloseHeader(h.Value?.ToString() ?? ""));
         }
 
         Check(gateway, Wrong);
+        if (gateway.Channel != Channel.Mail && Uri.TryCreate(gateway.Address, UriKind.Absolute, out var called) && called.Scheme is "http" or "https" && !hosts.May(called))
+        {
+            Wrong("address", $"{called.Host} lies inside this network, and such addresses are not called. Where that is meant, name the host in SIRENA_INSIDE when Sirena is started.");
+        }
+
         CheckDkim(gateway, Text("dkimKey", null), Wrong);
         if (errors.Count > 0)
         {
@@ -135,9 +144,17 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
             db.Gateways.Add(gateway);
         }
 
+        if (Way(gateway) != way)
+        {
+            // What was said of the old way says nothing of the new one.
+            (gateway.FailingSince, gateway.LastError) = (null, null);
+        }
+
         db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = $"{(known is null ? "Set up" : "Changed")} the gateway '{gateway.Name}' ({id}): {gateway.Channel.Name()} to {gateway.Address}, place {gateway.Position}, {(gateway.On ? "on" : "off")}." });
         await db.SaveChangesAsync(cancel);
+        await queue.HurryAsync(gateway.Channel, clock.GetCurrentInstant(), cancel);
         signals.Raise(Topic.Setup);
+        signals.Raise(Topic.Deliveries);
         return new GatewaySave(gateway, known is null, made, []);
     }
 
@@ -156,6 +173,8 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
         signals.Raise(Topic.Setup);
         return true;
     }
+
+    private static string Way(Gateway g) => $"{g.Address}|{g.Encryption}|{g.User}|{g.Secret}|{g.TokenAddress}|{g.ClientId}|{g.Ehlo}|{g.Authority}|{g.Pin}|{g.Sender}|{string.Join(';', g.Headers.Values)}";
 
     private static void Check(Gateway g, Action<string, string> wrong)
     {
@@ -179,6 +198,21 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
             if (g.Encryption is not ("none" or "starttls" or "tls"))
             {
                 wrong("encryption", "The encryption is none, starttls or tls.");
+            }
+
+            if (g.Ehlo is { } name && Uri.CheckHostName(name) == UriHostNameType.Unknown)
+            {
+                wrong("ehlo", "The name said in EHLO is a host's name, such as desk.averilquay.example.");
+            }
+
+            if (g.Authority is { } authority && !ServerCertificate.IsAuthority(authority))
+            {
+                wrong("certificateAuthority", "This is no certificate: paste the PEM text from -----BEGIN CERTIFICATE----- to -----END CERTIFICATE-----.");
+            }
+
+            if (g.Pin is { } pin && !ServerCertificate.IsPin(pin))
+            {
+                wrong("certificatePin", "The pin is the certificate's SHA-256: 64 hexadecimal digits, with or without colons.");
             }
 
             if (g.TokenAddress is { } token && (!Uri.TryCreate(token, UriKind.Absolute, out var at) || at.Scheme is not ("http" or "https")))

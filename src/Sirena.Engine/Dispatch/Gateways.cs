@@ -12,30 +12,37 @@ using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.People;
 using Sirena.Storage;
+using Sirena.Storage.Deliveries;
 
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>A gateway that can be used, with what this node knows of its health.</summary>
-/// <param name="Id">Its id, or <see langword="null"/> for one that follows from the settings.</param>
+/// <param name="Id">Its id, or <see langword="null"/> for what is no one connection: printers, browsers.</param>
 /// <param name="Gateway">The connection.</param>
-/// <param name="Trial">It rested because it failed: one message tries whether it works again.</param>
+/// <param name="Trial">It rested because it failed: a few messages try whether it works again.</param>
 public sealed record Line(string? Id, IGateway Gateway, bool Trial = false)
 {
-    /// <summary>Its settings, where it has a row of its own.</summary>
+    /// <summary>Its settings, where it has any.</summary>
     public Gateway? Settings { get; init; }
 
     /// <summary>Keeps to its rate; <see langword="null"/> when it has none.</summary>
     public System.Threading.RateLimiting.RateLimiter? Pace { get; init; }
 }
 
-/// <summary>The gateways as they are set, in order, made anew when the settings change. One that fails rests for a growing pause; then one message tries it again.</summary>
-public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<SirenaDb> factory, IServiceProvider services, TimeProvider time, IClock clock, Signals signals) : IAsyncDisposable
+/// <summary>What a try says of its gateway.</summary>
+/// <param name="Before">What was known before.</param>
+/// <param name="After">What is known now.</param>
+/// <param name="OthersWork">Another gateway of the channel can take over at once.</param>
+public sealed record Noted(GatewayHealth Before, GatewayHealth After, bool OthersWork);
+
+/// <summary>The gateways as they are set, in order, made anew when the settings change. One that fails rests for a growing pause; then a few messages try it again.</summary>
+public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<SirenaDb> factory, IServiceProvider services, OutsideHosts hosts, DeliveryQueue queue, TimeProvider time, IClock clock, Signals signals) : IAsyncDisposable
 {
-    private static readonly Duration[] Pauses = [Duration.FromSeconds(5), Duration.FromSeconds(20), Duration.FromMinutes(1), Duration.FromMinutes(5)];
     private readonly ConcurrentDictionary<string, (string Print, IGateway Gateway)> made = [];
-    private readonly ConcurrentDictionary<string, (int Failures, Instant RetryAt)> failing = [];
+    private readonly ConcurrentDictionary<string, GatewayHealth> health = [];
     private readonly TicketGateway tickets = new();
     private readonly PushGateway push = services.GetRequiredService<PushGateway>();
+    private const string Closed = "closed:";
     private Kept? kept;
 
     private readonly ConcurrentDictionary<string, (int PerMinute, System.Threading.RateLimiting.RateLimiter Limiter)> paces = [];
@@ -68,23 +75,36 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
             return [new Line(null, push)];
         }
 
-        Line[] set = [.. around.Gateways.Where(g => g.Channel == channel && g.On).OrderBy(g => g.Position).ThenBy(g => g.Id, StringComparer.Ordinal).Select(g => new Line(g.Id, Make(g, around)) { Settings = g, Pace = Pace(g) })];
-        return set.Length > 0 || channel != Channel.Mail ? set : [new Line(null, Make("", $"{around.Business.MailServer}|{around.Business.MailFrom}|{around.Business.Name}|{around.Business.BaseAddress}|{Takes(around.Business)}|{Print(around.Senders)}|{Print(around.Business.Logo)}", () => new MailGateway(OfSettings(around), time)))];
+        Line[] set = [.. around.AllGateways.Where(g => g.Channel == channel && g.On).OrderBy(g => g.Position).ThenBy(g => g.Id, StringComparer.Ordinal).Select(g => new Line(g.Id, Make(g, around)) { Settings = g, Pace = Pace(g) })];
+        return set;
     }
 
-    /// <summary>The gateway that is to take the next message: the first that does not rest; <see langword="null"/> when all do.</summary>
-    public async Task<Line?> PickAsync(Channel channel, CancellationToken cancel)
+    /// <summary>The gateway that is to take the next message: the first that works; <see langword="null"/> when all rest.</summary>
+    /// <param name="channel">The channel.</param>
+    /// <param name="without">The ids of those that are not to be asked.</param>
+    public async Task<Line?> PickAsync(Channel channel, CancellationToken cancel, IReadOnlyCollection<string>? without = null)
     {
         var now = clock.GetCurrentInstant();
         foreach (var line in await OfAsync(channel, cancel))
         {
-            if (line.Id is null || !failing.TryGetValue(line.Id, out var rest))
+            if (line.Id is null)
             {
                 return line;
             }
 
-            // The pause is over: one message tries it, the others go on to the next until it is seen to work.
-            if (rest.RetryAt <= now && failing.TryUpdate(line.Id, rest with { RetryAt = now + Pause(rest.Failures) }, rest))
+            var known = HealthOf(line.Id);
+            if (without?.Contains(line.Id) == true || known.RestsUntil > now)
+            {
+                continue;
+            }
+
+            if (known.Works)
+            {
+                return line;
+            }
+
+            // The pause is over: a few messages try it, the others go on to the next until it is seen to work.
+            if (known.Tried(now) is { } tried && health.TryUpdate(line.Id, tried, known))
             {
                 return line with { Trial = true };
             }
@@ -93,44 +113,68 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
         return null;
     }
 
-    /// <summary>It failed, and its pause is not over.</summary>
-    public bool Rests(Line line) => line.Id is { } id && failing.ContainsKey(id);
+    /// <summary>It failed, or asked to be left alone.</summary>
+    public bool Rests(Line line) => line.Id is { } id && HealthOf(id) is var known && (!known.Works || known.RestsUntil > clock.GetCurrentInstant());
+
+    /// <summary>What is known of a gateway.</summary>
+    public GatewayHealth HealthOf(string id) => health.GetOrAdd(id, GatewayHealth.New);
 
     /// <summary>The first mail gateway that does not rest, else the first at all.</summary>
     public async Task<IGateway> MailAsync(CancellationToken cancel) => (await PickAsync(Channel.Mail, cancel) ?? (await OfAsync(Channel.Mail, cancel))[0]).Gateway;
 
     /// <summary>Notes how a try with a gateway went.</summary>
-    /// <returns>Whether another gateway of the channel can take over at once.</returns>
-    public async Task<bool> NoteAsync(Line line, Channel channel, HandOver result, CancellationToken cancel)
+    /// <param name="line">The gateway.</param>
+    /// <param name="channel">The channel.</param>
+    /// <param name="message">The message that was tried.</param>
+    /// <param name="address">Its address.</param>
+    /// <param name="result">What the far end said.</param>
+    public async Task<Noted> NoteAsync(Line line, Channel channel, Guid message, string address, HandOver result, CancellationToken cancel)
     {
         if (line.Id is not { } id)
         {
-            return false;
+            return new Noted(GatewayHealth.New, GatewayHealth.New, false);
         }
 
-        if (result.Outcome != AttemptOutcome.Gateway)
+        GatewayHealth before, after;
+        do
         {
-            if (result.Outcome is AttemptOutcome.Accepted or AttemptOutcome.Permanent && failing.TryRemove(id, out _))
-            {
-                await MarkAsync(id, null, cancel);
-            }
-
-            return false;
+            before = HealthOf(id);
+            after = before.After(message, address, result, clock.GetCurrentInstant());
         }
-
+        while (!health.TryUpdate(id, after, before));
         var now = clock.GetCurrentInstant();
-        var first = !failing.ContainsKey(id);
-        failing.AddOrUpdate(id, _ => (1, now + Pause(1)), (_, old) => (old.Failures + 1, now + Pause(old.Failures + 1)));
-        if (first)
+        var others = (await OfAsync(channel, cancel)).Any(l => l.Id is not null && l.Id != id && HealthOf(l.Id) is var other && other.Works && other.RestsUntil <= now);
+        if (!after.Works && (before.Works || before.Because != after.Because))
         {
-            await MarkAsync(id, result.Reply, cancel);
+            await MarkAsync(id, after.Because ?? result.Reply, cancel);
+            if (before.Works && !after.Refused.IsEmpty)
+            {
+                await queue.ReviveAsync([.. after.Refused.Values], id, $"{line.Gateway.Name} refuses everybody; it is sent again", now, cancel);
+            }
+        }
+        else if (after.Works && (!before.Works || (result.Outcome == AttemptOutcome.Accepted && line.Settings?.FailingSince is not null)))
+        {
+            await MarkAsync(id, null, cancel);
         }
 
-        return (await OfAsync(channel, cancel)).Any(l => l.Id is not null && !failing.ContainsKey(l.Id));
+        if (before.Works != after.Works)
+        {
+            // What waits behind its pauses goes by the next at once, or by this one that works again.
+            await queue.HurryAsync(channel, now, cancel);
+            signals.Raise(Topic.Deliveries);
+        }
+
+        return new Noted(before, after, others);
     }
 
     /// <summary>A gateway's secret in plain, or <see langword="null"/>.</summary>
     public string? Open(string? secret) => secret is null ? null : Protector?.Unprotect(secret);
+
+    /// <summary>A header's value in plain.</summary>
+    private string OpenHeader(string kept) => kept.StartsWith(Closed, StringComparison.Ordinal) ? Open(kept[Closed.Length..]) ?? "" : kept;
+
+    /// <summary>A header's value as it is kept: it may be a key.</summary>
+    public string CloseHeader(string plain) => Close(plain) is { } closed ? Closed + closed : "";
 
     /// <summary>A secret as it is kept.</summary>
     public string? Close(string? plain) => string.IsNullOrEmpty(plain) ? null : (Protector ?? throw new InvalidOperationException("No key is set with which secrets are kept.")).Protect(plain);
@@ -153,28 +197,34 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
 
     private IDataProtector? Protector => services.GetService<IDataProtectionProvider>()?.CreateProtector("gateways");
 
-    private static Duration Pause(int failures) => Pauses[Math.Min(failures, Pauses.Length) - 1];
-
     // One node of several sees the change first: only it tells of it.
     private async Task MarkAsync(string id, string? error, CancellationToken cancel)
     {
         var now = clock.GetCurrentInstant();
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var changed = error is not null
-            ? await db.Gateways.Where(g => g.Id == id && g.FailingSince == null).ExecuteUpdateAsync(s => s.SetProperty(g => g.FailingSince, now).SetProperty(g => g.LastError, error), cancel)
-            : await db.Gateways.Where(g => g.Id == id && g.FailingSince != null).ExecuteUpdateAsync(s => s.SetProperty(g => g.FailingSince, (Instant?)null).SetProperty(g => g.LastGoodAt, now), cancel);
-        if (changed == 0)
+        var (first, again) = id == Gateway.OfSettings ? await MarkSettingsAsync(db, error, now, cancel) : await MarkRowAsync(db, id, error, now, cancel);
+        if (first == 0 && again == 0)
         {
             return;
         }
 
         signals.Raise(Topic.Setup);
         signals.Raise(Topic.Pages);
-        if (Changed is { } told && await db.Gateways.AsNoTracking().FirstOrDefaultAsync(g => g.Id == id, cancel) is { } gateway)
+        if (first > 0 && Changed is { } told && (await surroundings.GetAsync(cancel)).AllGateways.FirstOrDefault(g => g.Id == id) is { } gateway)
         {
             await told(gateway, error is not null, error ?? "");
         }
     }
+
+    private static async Task<(int First, int Again)> MarkRowAsync(SirenaDb db, string id, string? error, Instant now, CancellationToken cancel) => error is null
+        ? (await db.Gateways.Where(g => g.Id == id && g.FailingSince != null).ExecuteUpdateAsync(s => s.SetProperty(g => g.FailingSince, (Instant?)null).SetProperty(g => g.LastGoodAt, now), cancel), 0)
+        : (await db.Gateways.Where(g => g.Id == id && g.FailingSince == null).ExecuteUpdateAsync(s => s.SetProperty(g => g.FailingSince, now).SetProperty(g => g.LastError, error), cancel),
+            await db.Gateways.Where(g => g.Id == id && g.LastError != error).ExecuteUpdateAsync(s => s.SetProperty(g => g.LastError, error), cancel));
+
+    private static async Task<(int First, int Again)> MarkSettingsAsync(SirenaDb db, string? error, Instant now, CancellationToken cancel) => error is null
+        ? (await db.Businesses.Where(b => b.MailFailingSince != null).ExecuteUpdateAsync(s => s.SetProperty(b => b.MailFailingSince, (Instant?)null).SetProperty(b => b.MailLastGoodAt, now), cancel), 0)
+        : (await db.Businesses.Where(b => b.MailFailingSince == null).ExecuteUpdateAsync(s => s.SetProperty(b => b.MailFailingSince, now).SetProperty(b => b.MailLastError, error), cancel),
+            await db.Businesses.Where(b => b.MailLastError != error).ExecuteUpdateAsync(s => s.SetProperty(b => b.MailLastError, error), cancel));
 
     /// <summary>The key of return addresses, of links that end a customer's mail, and of what push messages call back; <see langword="null"/> before the first start.</summary>
     public byte[]? LinkKey(Business business) => Open(business.ReportKey) is { } key ? Convert.FromBase64String(key) : null;
@@ -209,8 +259,8 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
     private IGateway Make(Gateway g, Surroundings around)
     {
         var business = around.Business;
-        var print = $"{g.Name}|{g.TokenAddress}|{g.ClientId}|{g.Scope}|{g.DkimSelector}|{g.DkimKey}|{Print(around.Senders)}|{g.Address}|{g.Width}|{g.Encryption}|{g.User}|{g.Sender}|{g.Body}|{g.IdAt}|{g.ErrorAt}|{g.Secret}|{string.Join(';', g.Headers.Select(h => $"{h.Key}={h.Value}"))}|{business.BaseAddress}|{business.MailFrom}|{business.Name}|{Takes(business)}|{Print(business.Logo)}";
-        return Make(g.Id, print, () => g.Channel == Channel.Mail ? new MailGateway(Mail(g, around), time) : new HttpGateway(Http(g, business), time));
+        var print = $"{g.Name}|{g.Ehlo}|{g.Authority}|{g.Pin}|{g.TokenAddress}|{g.ClientId}|{g.Scope}|{g.DkimSelector}|{g.DkimKey}|{Print(around.Senders)}|{g.Address}|{g.Width}|{g.Encryption}|{g.User}|{g.Sender}|{g.Body}|{g.IdAt}|{g.ErrorAt}|{g.Secret}|{string.Join(';', g.Headers.Select(h => $"{h.Key}={h.Value}"))}|{business.BaseAddress}|{business.MailFrom}|{business.Name}|{Takes(business)}|{Print(business.Logo)}";
+        return Make(g.Id, print, () => g.Channel == Channel.Mail ? new MailGateway(Mail(g, around), time) : new HttpGateway(Http(g, business), hosts, time));
     }
 
     /// <summary>Sends a test message through a gateway, step by step.</summary>
@@ -223,7 +273,7 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
         var around = await surroundings.GetAsync(cancel);
         var business = around.Business;
         var message = new OutgoingMessage(id, to, null, $"A test from {business.Name}", TestText(business), null);
-        return g is null || g.Channel == Channel.Mail ? await MailProbe.RunAsync(g is null ? OfSettings(around) : Mail(g, around), message, time.GetUtcNow(), time, ways, cancel) : await HttpProbe.RunAsync(Http(g, business), message, time, ways, cancel);
+        return g is null || g.Channel == Channel.Mail ? await MailProbe.RunAsync(g is null ? OfSettings(around) : Mail(g, around), message, time.GetUtcNow(), time, ways, cancel) : await HttpProbe.RunAsync(Http(g, business), hosts, message, time, ways, cancel);
     }
 
     /// <summary>Sends one message from a sender that may not be verified yet, by the first gateway that it may use.</summary>
@@ -245,9 +295,12 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
         return AlertMail.Make(message, around.Gateways.FirstOrDefault(g => g.Channel == Channel.Mail && g.Name == gateway) is { } g ? Mail(g, around) : OfSettings(around), at.ToDateTimeOffset());
     }
 
-    private MailSettings Mail(Gateway g, Surroundings around) => MailSettings.Server(g.Address) is var (host, port)
+    private MailSettings Mail(Gateway g, Surroundings around) => g.Id != Gateway.OfSettings && MailSettings.Server(g.Address) is var (host, port)
         ? Common(new MailSettings(host, port, g.Sender ?? around.Business.MailFrom, around.Business.Name, g.Encryption, g.User, g.TokenAddress is null ? Open(g.Secret) : null, g.Width, g.Name), around, g.Id) with
         {
+            Ehlo = g.Ehlo ?? MailSettings.NameIn(around.Business.BaseAddress),
+            Authority = g.Authority,
+            Pin = g.Pin,
             Dkim = g.DkimSelector is { } selector && Open(g.DkimKey) is { } key ? new DkimSettings(selector, key) : null,
             Token = g.TokenAddress is { } token && g.ClientId is { } client ? new TokenSettings(new Uri(token), client, Open(g.Secret) ?? "", g.Scope) : null,
         }
@@ -259,6 +312,7 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
         return mail with
         {
             Logo = around.Business.Logo,
+            Ehlo = MailSettings.NameIn(around.Business.BaseAddress),
             ReturnKey = Takes(around.Business) ? key : null,
             Unsubscribe = key is null ? null : to => $"{around.Business.BaseAddress}/u/{LinkMac.For(to.ToLowerInvariant(), key)}",
             Senders = Enum.GetValues<Audience>().Select(a => (Audience: a, Sender: Sender.For(around.Senders, a, gateway))).Where(s => s.Sender is not null).ToDictionary(s => s.Audience, s => new MailSender(s.Sender!.Address, s.Sender.Name, s.Sender.ReplyTo)),
@@ -266,7 +320,7 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
     }
 
     private HttpSettings Http(Gateway g, Business business) =>
-        new(g.Channel, g.Name, new Uri(g.Address), g.Headers, g.Body ?? DefaultBody, g.IdAt, g.ErrorAt, Open(g.Secret), $"{business.BaseAddress}/api/receipts/{g.Id}", g.Width);
+        new(g.Channel, g.Name, new Uri(g.Address), g.Headers.ToDictionary(h => h.Key, h => OpenHeader(h.Value)), g.Body ?? DefaultBody, g.IdAt, g.ErrorAt, Open(g.Secret), $"{business.BaseAddress}/api/receipts/{g.Id}", g.Width);
 
     /// <summary>What a test says.</summary>
     public static string TestText(Business business) => $"A test from {business.Name}, by Sirena. Nothing is to be done.";
@@ -288,11 +342,8 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
             return old;
         }
 
-        if (failing.TryGetValue(id, out var rest))
-        {
-            failing.TryUpdate(id, rest with { RetryAt = Instant.MinValue }, rest);
-        }
-
+        // What was known of it was known of its old settings.
+        health[id] = GatewayHealth.New;
         return (print, make());
     }).Gateway;
 

@@ -1,7 +1,7 @@
 using System.Threading.Channels;
 using Microsoft.Extensions.Logging;
 using NodaTime;
-using Npgsql;
+using Sirena.Storage;
 using Sirena.Storage.Deliveries;
 
 namespace Sirena.Engine.Dispatch;
@@ -51,20 +51,37 @@ internal sealed class Outcomes(DeliveryQueue queue, IClock clock, ILogger log)
             try
             {
                 var mine = await queue.FinishAsync([.. batch.Select(b => b.Ended)], CancellationToken.None);
-                batch.ForEach(b => b.Written.SetResult(mine.Contains(b.Ended.Claimed.Id)));
+                batch.ForEach(b => b.Written.TrySetResult(mine.Contains(b.Ended.Claimed.Id)));
                 return;
             }
-            catch (Exception e) when (e is NpgsqlException or TimeoutException or IOException)
+            catch (Exception e) when (DatabaseFault.OfSurroundings(e))
             {
                 if (clock.GetCurrentInstant() - batch[0].Ended.At > Hope)
                 {
                     log.LogError(e, "{Count} outcomes could not be written; the messages are tried again and marked.", batch.Count);
-                    batch.ForEach(b => b.Written.SetResult(false));
+                    batch.ForEach(b => b.Written.TrySetResult(false));
                     return;
                 }
 
                 log.LogWarning("{Count} outcomes wait for the database: {Problem}", batch.Count, e.Message);
                 await Task.Delay(200);
+            }
+            catch (Exception e) when (batch.Count > 1)
+            {
+                // One that cannot be written must not hold back the others.
+                log.LogWarning("{Count} outcomes could not be written together, writing each alone: {Problem}", batch.Count, e.Message);
+                foreach (var one in batch)
+                {
+                    await WriteAsync([one]);
+                }
+
+                return;
+            }
+            catch (Exception e)
+            {
+                log.LogError(e, "The outcome of delivery {Delivery} could not be written; it is tried again when its lease runs out.", batch[0].Ended.Claimed.Id);
+                batch[0].Written.TrySetResult(false);
+                return;
             }
         }
     }

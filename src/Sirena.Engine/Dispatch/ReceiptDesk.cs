@@ -6,6 +6,7 @@ using Sirena.Channels.Http;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Engine.Ladders;
+using Sirena.Formats.Documents;
 using Sirena.Storage;
 using Sirena.Storage.Deliveries;
 using Sirena.Storage.People;
@@ -17,12 +18,13 @@ public sealed record Received(int Status, string? Problem);
 
 /// <summary>
 /// Takes what gateways report: signed as Standard Webhooks says, each once, only for their own deliveries. A receipt is <c>{ "type": "delivered" | "failed" | "read", "id": "…", "reason": "…" }</c> with the id that the
-/// gateway gave or the delivery's; a reply is <c>{ "type": "reply", "from": "+44…", "text": "OK 4821" }</c>.
+/// gateway gave or the delivery's; a reply is <c>{ "type": "reply", "from": "+44…", "text": "OK 4821" }</c>; both also as <c>{ "type": "message.delivered", "timestamp": "…", "data": { … } }</c>.
 /// </summary>
 public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gateways gateways, LaterNews news, ContactPoints contacts, MarkedMessages marked, AnswerDesk answers, Signals signals, IClock clock)
 {
     private const int MostWrong = 5;
     private static readonly Duration LockedFor = Duration.FromHours(1);
+    private static readonly Duration UnderWay = Duration.FromMinutes(10);
     private readonly System.Collections.Concurrent.ConcurrentDictionary<string, (int Wrong, Instant Since)> wrong = [];
 
     /// <summary>Takes a call.</summary>
@@ -56,16 +58,16 @@ public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gat
             return new Received(401, "The signature is not that of this gateway's receipt key.");
         }
 
-        var fresh = await db.Database.ExecuteSqlAsync($"insert into seen_calls (gateway, call_id, at) values ({gateway}, {id}, {now}) on conflict do nothing", cancel);
-        return fresh == 0 ? new Received(204, null) : await ReadAsync(db, from, body, now, cancel);
+        return await db.SeenCalls.AnyAsync(c => c.Gateway == gateway && c.CallId == id, cancel) ? new Received(204, null) : await ReadAsync(db, from, new SeenCall { Gateway = gateway, CallId = id, At = now }, body, now, cancel);
     }
 
-    private async Task<Received> ReadAsync(SirenaDb db, Gateway from, byte[] body, Instant now, CancellationToken cancel)
+    // A call is remembered with what it does, never before: one that meets trouble is taken when it comes again.
+    private async Task<Received> ReadAsync(SirenaDb db, Gateway from, SeenCall call, byte[] body, Instant now, CancellationToken cancel)
     {
         JsonElement root;
         try
         {
-            using var document = JsonDocument.Parse(body, new JsonDocumentOptions { MaxDepth = 32 });
+            using var document = JsonDocument.Parse(BrokenCharacters.Mend(body), new JsonDocumentOptions { MaxDepth = 32, AllowDuplicateProperties = false });
             root = document.RootElement.Clone();
         }
         catch (JsonException e)
@@ -73,54 +75,86 @@ public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gat
             return new Received(400, $"The body is not JSON: {e.Message}");
         }
 
-        string Text(string name) => root.ValueKind == JsonValueKind.Object && root.TryGetProperty(name, out var v) && v.ValueKind == JsonValueKind.String ? v.GetString()! : "";
-        var type = Text("type");
-        if (type == "reply")
+        var said = ReceiptText.Of(root);
+        switch (said.Kind)
         {
-            if (Text("text").Trim().Equals("stop", StringComparison.OrdinalIgnoreCase))
-            {
-                await StopAsync(db, from.Channel, Text("from"), now, cancel);
-                return new Received(204, null);
-            }
-
-            await ReplyAsync(db, Text("from"), Text("text"), now, cancel);
-            return new Received(204, null);
+            case "reply" when said.Text.Trim().Equals("stop", StringComparison.OrdinalIgnoreCase):
+                await StopAsync(db, from.Channel, said.From, now, cancel);
+                return await DoneAsync(db, call, cancel);
+            case "reply":
+                await ReplyAsync(db, said.From, said.Text, now, cancel);
+                return await DoneAsync(db, call, cancel);
+            case null:
+                return new Received(422, $"'{FarText.Clean(said.Type, 60)}' is none of delivered, failed, read and reply.");
         }
 
-        if (type is not ("delivered" or "failed" or "read"))
-        {
-            return new Received(422, $"'{type}' is none of delivered, failed, read and reply.");
-        }
-
-        var id = Text("id");
-        var own = Guid.TryParse(id, out var guid) ? guid : Guid.Empty;
+        var own = Guid.TryParse(said.Id, out var guid) ? guid : Guid.Empty;
         var delivery = await db.Deliveries.AsNoTracking()
-            .Where(d => (d.FarId == id || d.Id == own) && db.Attempts.Any(a => a.DeliveryId == d.Id && a.Gateway == from.Name)).OrderByDescending(d => d.Id).FirstOrDefaultAsync(cancel);
-        if (delivery is null && await marked.HeardAsync(id, from.Id, type != "failed", Text("reason") is { Length: > 0 } heard ? heard : $"{from.Name} reported: {type}", cancel))
+            .Where(d => (d.FarId == said.Id || d.Id == own) && db.Attempts.Any(a => a.DeliveryId == d.Id && (a.GatewayId == from.Id || (a.GatewayId == null && a.Gateway == from.Name))))
+            .OrderByDescending(d => d.Id).FirstOrDefaultAsync(cancel);
+        var words = said.Reason.Length > 0 ? said.Reason : said.Kind == "failed" ? "the gateway reported that it failed" : $"{from.Name} reported: {said.Kind}";
+        if (delivery is null && await marked.HeardAsync(said.Id, from.Id, said.Kind != "failed", words, cancel))
         {
-            return new Received(204, null);
+            return await DoneAsync(db, call, cancel);
         }
 
         if (delivery is null)
         {
-            return new Received(404, $"No delivery that went through '{from.Id}' has the id '{id}'.");
+            return await EarlyAsync(db, from, call, said, words, now, cancel);
         }
 
-        if (type == "failed")
+        await ApplyAsync(delivery.Id, said.Kind, words, call, now, cancel);
+        return new Received(204, null);
+    }
+
+    private async Task ApplyAsync(Guid delivery, string kind, string words, SeenCall? call, Instant now, CancellationToken cancel)
+    {
+        if (kind == "failed")
         {
-            var reason = Text("reason") is { Length: > 0 } words ? words : "the gateway reported that it failed";
-            await news.FailedAsync(delivery.Id, "failed", reason, now, cancel);
-            await contacts.BrokeAsync(delivery.Id, reason, now, cancel);
+            await news.FailedAsync(delivery, "failed", words, now, cancel, call);
+            await contacts.BrokeAsync(delivery, words, now, cancel);
             signals.Raise(Topic.Deliveries);
             signals.Raise(Topic.Setup);
         }
         else
         {
-            await news.LandedAsync(delivery.Id, type, Text("reason") is { Length: > 0 } words ? words : $"{from.Name} reported: {type}", answered: false, now, cancel);
+            await news.LandedAsync(delivery, kind, words, answered: false, now, cancel, call);
         }
 
         signals.Raise(Topic.Pages);
-        return new Received(204, null);
+    }
+
+    // While a message is on its way through the gateway, a receipt may come before the id of its answer is stored.
+    private static async Task<Received> EarlyAsync(SirenaDb db, Gateway from, SeenCall call, ReceiptText said, string words, Instant now, CancellationToken cancel)
+    {
+        var since = now - UnderWay;
+        if (said.Id.Length is 0 or > 200 || !await db.Attempts.AnyAsync(a => a.GatewayId == from.Id && a.EndedAt == null && a.At > since, cancel))
+        {
+            return new Received(404, $"No delivery that went through '{from.Id}' has the id '{FarText.Clean(said.Id, 60)}'.");
+        }
+
+        db.EarlyReceipts.Add(new EarlyReceipt { Gateway = from.Id, FarId = said.Id, Kind = said.Kind!, Words = FarText.Clean(words), At = now });
+        return await DoneAsync(db, call, cancel, 202);
+    }
+
+    /// <summary>Applies the receipts that waited for the far end's id of a delivery to be stored.</summary>
+    public async Task ApplyEarlyAsync(string farId, Guid delivery, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        foreach (var early in await db.EarlyReceipts.AsNoTracking().Where(r => r.FarId == farId).OrderBy(r => r.Id).ToListAsync(cancel))
+        {
+            await ApplyAsync(delivery, early.Kind, early.Words, null, early.At, cancel);
+            await db.EarlyReceipts.Where(r => r.Id == early.Id).ExecuteDeleteAsync(cancel);
+        }
+    }
+
+    private static async Task<Received> DoneAsync(SirenaDb db, SeenCall call, CancellationToken cancel, int status = 204)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        await db.SaveChangesAsync(cancel);
+        await db.Database.ExecuteSqlAsync($"insert into seen_calls (gateway, call_id, at) values ({call.Gateway}, {call.CallId}, {call.At}) on conflict do nothing", cancel);
+        await transaction.CommitAsync(cancel);
+        return new Received(status, null);
     }
 
     // A customer who wants nothing more by this channel. Staff change theirs on their own page.

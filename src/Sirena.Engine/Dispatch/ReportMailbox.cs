@@ -1,6 +1,5 @@
 using System.Net;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using Sirena.Channels.Mail;
 using Sirena.Storage;
@@ -12,29 +11,22 @@ namespace Sirena.Engine.Dispatch;
 public sealed record ReportEndpoint(IPEndPoint? Endpoint);
 
 /// <summary>The mail server to which reports come back, where this node is one.</summary>
-public sealed class ReportMailbox(ReportEndpoint endpoint, ReturnedMail returned, IDbContextFactory<SirenaDb> factory, Signals signals, ILogger<ReportMailbox> log) : BackgroundService
+public sealed class ReportMailbox(ReportEndpoint endpoint, ReturnedMail returned, IDbContextFactory<SirenaDb> factory, Signals signals, ILogger<ReportMailbox> log) : Worker(log)
 {
     /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override async Task RunAsync(CancellationToken stopping)
     {
         if (endpoint.Endpoint is not { } at)
         {
             return;
         }
 
-        try
+        await using (var db = await factory.CreateDbContextAsync(stopping))
         {
-            await using (var db = await factory.CreateDbContextAsync(stoppingToken))
-            {
-                await db.Businesses.ExecuteUpdateAsync(s => s.SetProperty(b => b.ReportsTaken, true), stoppingToken);
-            }
+            await db.Businesses.ExecuteUpdateAsync(s => s.SetProperty(b => b.ReportsTaken, true), stopping);
+        }
 
-            signals.Raise(Topic.Setup);
-            await ReportServer.ServeAsync(at, (to, letter) => returned.TakeAsync(to, letter, stoppingToken), stoppingToken);
-        }
-        catch (Exception e) when (!stoppingToken.IsCancellationRequested)
-        {
-            log.LogError(e, "Reports about mail cannot be taken at {Endpoint}.", at);
-        }
+        signals.Raise(Topic.Setup);
+        await ReportServer.ServeAsync(at, (to, letter) => returned.TakeAsync(to, letter, stopping), stopping);
     }
 }

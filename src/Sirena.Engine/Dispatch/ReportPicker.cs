@@ -3,7 +3,6 @@ using MailKit.Net.Imap;
 using MailKit.Search;
 using MailKit.Security;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using MimeKit;
 using NodaTime;
@@ -14,37 +13,37 @@ using Sirena.Storage;
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>Reads the reports that come back to an IMAP mailbox (RFC 9051), where the business has one for them. A letter that was read is marked as seen and left there.</summary>
-public sealed class ReportPicker(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Gateways gateways, ReturnedMail returned, Signals signals, ILogger<ReportPicker> log) : BackgroundService
+public sealed class ReportPicker(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Gateways gateways, ReturnedMail returned, Signals signals, ILogger<ReportPicker> log) : Worker(log)
 {
     private const int MostAtOnce = 200;
     private static readonly TimeSpan Turn = TimeSpan.FromSeconds(15);
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(30);
 
     /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override async Task RunAsync(CancellationToken stopping)
     {
         while (true)
         {
             try
             {
-                var business = (await surroundings.GetAsync(stoppingToken)).Business;
+                var business = (await surroundings.GetAsync(stopping)).Business;
                 if (business.ReportMailbox is not null)
                 {
-                    var problem = await TryAsync(business, stoppingToken);
+                    var problem = await TryAsync(business, stopping);
                     if (problem != business.ReportMailboxError)
                     {
-                        await using var db = await factory.CreateDbContextAsync(stoppingToken);
-                        await db.Businesses.ExecuteUpdateAsync(s => s.SetProperty(b => b.ReportMailboxError, problem), stoppingToken);
+                        await using var db = await factory.CreateDbContextAsync(stopping);
+                        await db.Businesses.ExecuteUpdateAsync(s => s.SetProperty(b => b.ReportMailboxError, problem), stopping);
                         signals.Raise(Topic.Setup);
                     }
                 }
             }
-            catch (Exception e) when (e is Npgsql.NpgsqlException or TimeoutException && !stoppingToken.IsCancellationRequested)
+            catch (Exception e) when (!stopping.IsCancellationRequested)
             {
-                log.LogWarning("The mailbox of reports could not be looked after: {Problem}", e.Message);
+                await Task.Delay(Broke(e), stopping);
             }
 
-            await Task.Delay(Turn, stoppingToken);
+            await Task.Delay(Turn, stopping);
         }
     }
 

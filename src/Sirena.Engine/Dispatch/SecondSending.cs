@@ -110,6 +110,7 @@ public sealed partial class SecondSending(IDbContextFactory<SirenaDb> factory, S
             Person = person,
             Audience = audience,
             Channel = found.Channel,
+            Urgent = found.Urgent,
             To = to,
             State = DeliveryState.Waiting,
             Reason = $"sent again by {by}",

@@ -1,7 +1,6 @@
 using System.Collections.Concurrent;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using NodaTime;
 using Sirena.Core;
@@ -12,7 +11,7 @@ using Sirena.Storage;
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>Counts what text messages cost, by gateway and calendar month, and warns once when four fifths of a budget are spent.</summary>
-public sealed class Spending(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, IntakeDesk desk, Signals signals, IClock clock, ILogger<Spending> log) : BackgroundService
+public sealed class Spending(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, IntakeDesk desk, Signals signals, IClock clock, ILogger<Spending> log) : Worker(log)
 {
     private const decimal WarnAt = .8m;
     private static readonly TimeSpan Turn = TimeSpan.FromSeconds(1);
@@ -43,7 +42,7 @@ public sealed class Spending(IDbContextFactory<SirenaDb> factory, SurroundingsCa
     }
 
     /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override async Task RunAsync(CancellationToken stopping)
     {
         try
         {
@@ -53,15 +52,15 @@ public sealed class Spending(IDbContextFactory<SirenaDb> factory, SurroundingsCa
                 {
                     if (turn % 5 == 0 || !fresh.IsEmpty)
                     {
-                        await WriteAsync(stoppingToken);
+                        await WriteAsync(stopping);
                     }
                 }
-                catch (Exception e) when (e is Npgsql.NpgsqlException or TimeoutException && !stoppingToken.IsCancellationRequested)
+                catch (Exception e) when (!stopping.IsCancellationRequested)
                 {
-                    log.LogWarning("What text messages cost could not be noted yet: {Problem}", e.Message);
+                    await Task.Delay(Broke(e), stopping);
                 }
 
-                await Task.Delay(Turn, stoppingToken);
+                await Task.Delay(Turn, stopping);
             }
         }
         finally
@@ -70,7 +69,7 @@ public sealed class Spending(IDbContextFactory<SirenaDb> factory, SurroundingsCa
             {
                 await WriteAsync(CancellationToken.None);
             }
-            catch (Exception e) when (e is Npgsql.NpgsqlException or TimeoutException)
+            catch (Exception e) when (DatabaseFault.OfSurroundings(e))
             {
                 log.LogWarning("What the last text messages cost could not be noted: {Problem}", e.Message);
             }

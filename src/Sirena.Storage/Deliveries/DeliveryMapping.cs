@@ -18,8 +18,12 @@ internal sealed class DeliveryMapping : IEntityTypeConfiguration<Delivery>
         delivery.Ignore(d => d.Stands);
         delivery.Property(d => d.Audience).HasDefaultValue(Core.People.Audience.Staff).HasSentinel(Core.People.Audience.Staff);
 
-        // The queue: what is due, by channel.
-        delivery.HasIndex(d => new { d.Channel, d.DueAt }).HasFilter("state = 'waiting'").HasDatabaseName("ix_deliveries_due");
+        delivery.Property(d => d.PassedOver).HasColumnType("text[]").HasDefaultValueSql("'{}'");
+        delivery.Property(d => d.Urgent).HasDefaultValue(false);
+        delivery.Property(d => d.Bare).HasDefaultValue(false);
+
+        // The queue: what is due, by channel, urgent ones by themselves.
+        delivery.HasIndex(d => new { d.Channel, d.Urgent, d.DueAt }).HasFilter("state = 'waiting'").HasDatabaseName("ix_deliveries_due");
 
         // What is still gathered into.
         delivery.HasIndex(d => d.GathersUntil).HasFilter("gathers_until is not null and state = 'waiting'").HasDatabaseName("ix_deliveries_gathering");
@@ -43,6 +47,7 @@ internal sealed class MessageMapping : IEntityTypeConfiguration<Message>
     {
         message.ToTable("messages");
         message.HasKey(m => m.DeliveryId);
+        message.Property(m => m.Files).HasDefaultValue(0);
         message.HasOne<Delivery>().WithOne().HasForeignKey<Message>(m => m.DeliveryId).OnDelete(DeleteBehavior.Restrict);
     }
 }
@@ -241,6 +246,37 @@ internal sealed class AnswerLinkMapping : IEntityTypeConfiguration<AnswerLink>
 
         // A reply is looked up by the number it came from and its code.
         link.HasIndex(l => new { l.Contact, l.Code });
+    }
+}
+
+/// <summary>A receipt that came before the outcome of its message was stored: it waits for it.</summary>
+public sealed class EarlyReceipt
+{
+    /// <summary>Its number.</summary>
+    public long Id { get; init; }
+
+    /// <summary>The gateway's id.</summary>
+    public required string Gateway { get; init; }
+
+    /// <summary>The id by which it names the message.</summary>
+    public required string FarId { get; init; }
+
+    /// <summary>What it says: <c>delivered</c>, <c>read</c> or <c>failed</c>.</summary>
+    public required string Kind { get; init; }
+
+    /// <summary>Its words.</summary>
+    public required string Words { get; init; }
+
+    /// <summary>When it came.</summary>
+    public NodaTime.Instant At { get; init; }
+}
+
+internal sealed class EarlyReceiptMapping : IEntityTypeConfiguration<EarlyReceipt>
+{
+    public void Configure(EntityTypeBuilder<EarlyReceipt> receipt)
+    {
+        receipt.ToTable("early_receipts");
+        receipt.HasIndex(r => r.FarId);
     }
 }
 

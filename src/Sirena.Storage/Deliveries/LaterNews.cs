@@ -15,35 +15,42 @@ public sealed class LaterNews(QueueSource queue)
     /// <param name="words">The far end's words.</param>
     /// <param name="answered">The reader answered by it.</param>
     /// <param name="now">When it became known.</param>
-    public Task LandedAsync(Guid delivery, string kind, string words, bool answered, Instant now, CancellationToken cancel) => RunAsync(
+    /// <param name="call">The call that says so, remembered in the same statement; it does nothing the second time.</param>
+    public Task LandedAsync(Guid delivery, string kind, string words, bool answered, Instant now, CancellationToken cancel, SeenCall? call = null) => RunAsync(
         """
-        with landed as (
+        with seen as (
+            insert into seen_calls (gateway, call_id, at) select $6, $7, $2 where $6 is not null on conflict do nothing returning 1),
+        landed as (
             update deliveries set state = 'landed', landed_at = coalesce(landed_at, $2), answered = answered or $5, reason = null, lease = null, lease_until = null
-            where id = $1 and (state <> 'landed' or ($5 and not answered)) returning id, person, channel, "to", chain),
+            where id = $1 and ($6 is null or exists (select from seen)) and (state <> 'landed' or ($5 and not answered)) returning id, person, channel, "to", chain),
         noted as (insert into receipts (delivery_id, at, kind, text) select id, $2, $3, $4 from landed),
         verified as (
             update contact_points c set verified = true, broken_at = null, broken_because = null from landed l
             where c.person_id = l.person and c.channel = l.channel and lower(c.address) = lower(l."to") and not c.verified)
         """ + DeliveryChain.Skip("landed"),
-        delivery, kind, words, answered, now, cancel);
+        delivery, kind, words, answered, now, call, cancel);
 
     /// <summary>It failed after it was handed over: the next of its chain goes at once. One that landed stays landed; the news is kept.</summary>
-    public Task FailedAsync(Guid delivery, string kind, string words, Instant now, CancellationToken cancel) => RunAsync(
+    public Task FailedAsync(Guid delivery, string kind, string words, Instant now, CancellationToken cancel, SeenCall? call = null) => RunAsync(
         """
-        with failed as (
-            update deliveries set state = 'failed', reason = $4, lease = null, lease_until = null where id = $1 and not $5 and state in ('waiting', 'handed-over') returning id, chain),
-        noted as (insert into receipts (delivery_id, at, kind, text) select $1, $2, $3, $4)
+        with seen as (
+            insert into seen_calls (gateway, call_id, at) select $6, $7, $2 where $6 is not null on conflict do nothing returning 1),
+        failed as (
+            update deliveries set state = 'failed', reason = $4, lease = null, lease_until = null where id = $1 and not $5 and ($6 is null or exists (select from seen)) and state in ('waiting', 'handed-over') returning id, chain),
+        noted as (insert into receipts (delivery_id, at, kind, text) select $1, $2, $3, $4 where $6 is null or exists (select from seen))
         """ + DeliveryChain.Onward("failed", "$2"),
-        delivery, kind, words, false, now, cancel);
+        delivery, kind, words, false, now, call, cancel);
 
-    private async Task RunAsync(string sql, Guid delivery, string kind, string words, bool flag, Instant now, CancellationToken cancel)
+    private async Task RunAsync(string sql, Guid delivery, string kind, string words, bool flag, Instant now, SeenCall? call, CancellationToken cancel)
     {
         await using var command = source.CreateCommand(sql);
         command.Parameters.Add(new NpgsqlParameter { Value = delivery });
         command.Parameters.Add(new NpgsqlParameter { Value = now });
         command.Parameters.Add(new NpgsqlParameter { Value = kind, NpgsqlDbType = NpgsqlDbType.Text });
-        command.Parameters.Add(new NpgsqlParameter { Value = words, NpgsqlDbType = NpgsqlDbType.Text });
+        command.Parameters.Add(new NpgsqlParameter { Value = Core.Deliveries.FarText.Clean(words), NpgsqlDbType = NpgsqlDbType.Text });
         command.Parameters.Add(new NpgsqlParameter { Value = flag });
+        command.Parameters.Add(new NpgsqlParameter { Value = (object?)call?.Gateway ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.Text });
+        command.Parameters.Add(new NpgsqlParameter { Value = (object?)call?.CallId ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.Text });
         await command.ExecuteNonQueryAsync(cancel);
     }
 }

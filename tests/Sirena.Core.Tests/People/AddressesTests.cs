@@ -30,6 +30,9 @@ public class AddressesTests
     [InlineData("a.b+c@mail.example", true)]
     [InlineData("o'brien@mail.example", true)]
     [InlineData("a@xn--bcher-kva.example", true)]
+    [InlineData("bjørk@mail.example", true)]
+    [InlineData("山田@mail.example", true)]
+    [InlineData("a\u202Eb@mail.example", false)]
     [InlineData(".a@mail.example", false)]
     [InlineData("a..b@mail.example", false)]
     [InlineData("a b@mail.example", false)]
@@ -42,6 +45,7 @@ public class AddressesTests
     public void Parts_that_are_too_long_are_refused()
     {
         Assert.True(MailAddress.TryParse(new string('a', 64) + "@mail.example", out _, out _));
+        Assert.False(MailAddress.TryParse(new string('ø', 33) + "@mail.example", out _, out _));
         Assert.False(MailAddress.TryParse(new string('a', 65) + "@mail.example", out _, out _));
         Assert.False(MailAddress.TryParse("a@" + new string('b', 64) + ".example", out _, out _));
         Assert.False(MailAddress.TryParse("a@" + string.Join('.', Enumerable.Repeat("label", 50)), out _, out var problem));

@@ -34,7 +34,7 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
     public IReadOnlyDictionary<string, GatewayUse> Use { get; private set; } = new Dictionary<string, GatewayUse>();
 
     /// <summary>The chosen gateway.</summary>
-    public Gateway? Chosen => Around.Gateways.FirstOrDefault(g => g.Id == Id);
+    public Gateway? Chosen => Around.AllGateways.FirstOrDefault(g => g.Id == Id);
 
     /// <summary>Settings stand in the panel instead of the test.</summary>
     [BindProperty(SupportsGet = true)]
@@ -51,7 +51,7 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
     public Guid? TestId { get; set; }
 
     /// <summary>That test, running or over.</summary>
-    public RunningTest? Test => TestId is { } id && tests.Of(id) is { } test && test.Gateway == (Chosen?.Id ?? "settings") ? test : null;
+    public RunningTest? Test => TestId is { } id && tests.Of(id) is { } test && test.Gateway == (Chosen?.Id ?? Gateway.OfSettings) ? test : null;
 
     /// <summary>Where the test goes.</summary>
     public string To { get; private set; } = "";
@@ -62,18 +62,21 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
     /// <summary>How many browsers show push messages.</summary>
     public int Browsers { get; private set; }
 
-    /// <summary>The name under which the mail server of the settings stands in attempts.</summary>
-    public string SettingsMail => $"mail {Around.Business.MailServer}";
-
     /// <summary>Shows them.</summary>
     public async Task OnGetAsync(CancellationToken cancel) => await LoadAsync(cancel);
 
     /// <summary>Sends a test.</summary>
-    public async Task<IActionResult> OnPostTestAsync(string to, CancellationToken cancel)
+    public async Task<IActionResult> OnPostTestAsync(string? to, CancellationToken cancel)
     {
         if (!User.MayChange())
         {
             return Forbid();
+        }
+
+        if (string.IsNullOrWhiteSpace(to))
+        {
+            Said = "Nothing was sent: give an address of your own to which the test goes.";
+            return Redirect("/channels?id=" + Uri.EscapeDataString(Id ?? ""));
         }
 
         var chosen = Around.Gateways.FirstOrDefault(g => g.Id == Id);
@@ -108,7 +111,7 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
         var form = await Request.ReadFormAsync(cancel);
         var id = Id is null or "new" ? form["newId"].ToString().Trim() : Id;
         var document = new JsonObject { ["on"] = form["on"].ToString() == "true" };
-        foreach (var name in new[] { "channel", "name", "address", "encryption", "user", "sender", "body", "idAt", "errorAt", "tokenAddress", "clientId", "scope", "dkimSelector", "echoTo" }.Where(form.ContainsKey))
+        foreach (var name in new[] { "channel", "name", "address", "encryption", "user", "sender", "body", "idAt", "errorAt", "tokenAddress", "clientId", "scope", "dkimSelector", "echoTo", "ehlo", "certificateAuthority", "certificatePin" }.Where(form.ContainsKey))
         {
             document[name] = form[name].ToString();
         }

@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 using Sirena.Core;
+using Sirena.Core.Deliveries;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Engine;
@@ -34,6 +35,11 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
         if (team is null)
         {
             var made = RuleReader.IdFrom(name!);
+            if (made.Length == 0)
+            {
+                return "Give a name that has letters or digits in it.";
+            }
+
             if (await db.Teams.AnyAsync(t => t.Id == made, cancel))
             {
                 return $"There is a team '{made}' already.";
@@ -53,6 +59,11 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
         if (site is null)
         {
             var made = RuleReader.IdFrom(name!);
+            if (made.Length == 0)
+            {
+                return "Give a name that has letters or digits in it.";
+            }
+
             if (await db.Sites.AnyAsync(s => s.Id == made, cancel))
             {
                 return $"There is a site '{made}' already.";
@@ -63,9 +74,9 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
 
         (site.Name, site.Manager, site.Team) = (name!.Trim(), Around.Staff.Person(manager ?? "")?.Id, Around.Staff.Team(team ?? "")?.Id);
         site.Printer = string.IsNullOrWhiteSpace(printer) ? null : printer.Trim();
-        if (site.Printer is not null && Channels.Mail.MailSettings.Server(site.Printer) is null)
+        if (site.Printer is not null && !PrinterAddress.TryParse(site.Printer, out _, out var fault))
         {
-            return $"'{site.Printer}' is no printer's address: host and port, such as printer.galley.example:9100.";
+            return $"'{site.Printer}' {fault}.";
         }
 
         return null;
