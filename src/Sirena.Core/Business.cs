@@ -47,6 +47,15 @@ public sealed class Business
     /// <summary>What the mailbox last said when it could not be read; <see langword="null"/> while it can.</summary>
     public string? ReportMailboxError { get; set; }
 
+    /// <summary>Since when the mail server of the settings cannot be used, or <see langword="null"/> while it can.</summary>
+    public Instant? MailFailingSince { get; set; }
+
+    /// <summary>What it said when it last failed.</summary>
+    public string? MailLastError { get; set; }
+
+    /// <summary>When it last worked again.</summary>
+    public Instant? MailLastGoodAt { get; set; }
+
     /// <summary>The key with which push services know us (VAPID, RFC 8292), P-256: the public one, base64url.</summary>
     public string? PushPublicKey { get; set; }
 

@@ -14,6 +14,9 @@ public static class KnownTime
     /// <summary>Whether an instant lies in it.</summary>
     public static bool Holds(Instant at) => at >= Earliest && at < Latest;
 
+    /// <summary>Whether a day lies in it.</summary>
+    public static bool Holds(LocalDate day) => day.Year is >= 1970 and < 2200;
+
     /// <summary>The instant, or the nearest that lies in it.</summary>
     public static Instant Nearest(Instant at) => at < Earliest ? Earliest : at >= Latest ? Latest - Duration.FromSeconds(1) : at;
 }

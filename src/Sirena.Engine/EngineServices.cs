@@ -1,6 +1,7 @@
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.DependencyInjection.Extensions;
 using Microsoft.Extensions.Hosting;
+using Microsoft.Extensions.Logging;
 using NodaTime;
 using Sirena.Channels.Http;
 using Sirena.Channels.Push;
@@ -81,12 +82,14 @@ public static class EngineServices
         services.AddSingleton<Packer>();
         services.AddSingleton<Dispatcher>();
         services.AddSingleton<IntakeDesk>();
+        services.AddSingleton<Crowds>();
         services.AddSingleton<IHostedService>(provider => provider.GetRequiredService<IntakeDesk>());
-        services.AddSingleton<IHostedService>(provider => new ClockWatch(provider.GetRequiredService<Npgsql.NpgsqlDataSource>(), provider.GetRequiredService<NodeClock>(), machine));
+        services.AddSingleton<IHostedService>(provider => new ClockWatch(provider.GetRequiredService<Npgsql.NpgsqlDataSource>(), provider.GetRequiredService<NodeClock>(), machine, provider.GetRequiredService<ILogger<ClockWatch>>()));
         services.AddHostedService<NodeNews>();
+        services.AddSingleton<DecideWorker>();
         if (machine is SystemClock)
         {
-            services.AddHostedService<DecideWorker>();
+            services.AddHostedService(provider => provider.GetRequiredService<DecideWorker>());
             services.AddSingleton<LadderWorker>();
             services.AddHostedService(provider => provider.GetRequiredService<LadderWorker>());
             services.AddHostedService(provider => provider.GetRequiredService<Spending>());

@@ -1,4 +1,4 @@
-using Microsoft.Extensions.Hosting;
+using Microsoft.Extensions.Logging;
 using NodaTime;
 using Npgsql;
 
@@ -24,10 +24,10 @@ public sealed class NodeClock(IClock machine) : IClock
 }
 
 /// <summary>Measures the offset each half minute. A fixed clock (for pictures) is left as it is.</summary>
-public sealed class ClockWatch(NpgsqlDataSource source, NodeClock clock, IClock machine) : BackgroundService
+public sealed class ClockWatch(NpgsqlDataSource source, NodeClock clock, IClock machine, ILogger<ClockWatch> log) : Worker(log)
 {
     /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override async Task RunAsync(CancellationToken stopping)
     {
         while (machine is SystemClock)
         {
@@ -35,16 +35,16 @@ public sealed class ClockWatch(NpgsqlDataSource source, NodeClock clock, IClock 
             {
                 await using var command = source.CreateCommand("select clock_timestamp()");
                 var begun = machine.GetCurrentInstant();
-                var there = (Instant)(await command.ExecuteScalarAsync(stoppingToken))!;
+                var there = (Instant)(await command.ExecuteScalarAsync(stopping))!;
                 var ended = machine.GetCurrentInstant();
                 clock.Offset = there - (begun + ((ended - begun) / 2));
             }
-            catch (NpgsqlException)
+            catch (Exception e) when (Sirena.Storage.DatabaseFault.OfSurroundings(e) && !stopping.IsCancellationRequested)
             {
                 // Without a database nothing is compared anyway.
             }
 
-            await Task.Delay(30_000, stoppingToken);
+            await Task.Delay(30_000, stopping);
         }
     }
 }

@@ -1,5 +1,4 @@
 using System.Collections.Concurrent;
-using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using Npgsql;
 using Sirena.Core;
@@ -10,7 +9,7 @@ namespace Sirena.Engine;
 /// Carries signals between nodes over PostgreSQL's listen and notify. A notification is sent after the commit and gathered for about 5 ms: inside the
 /// transaction it would put all commits in a row. A lost one costs seconds, because every worker polls slowly behind it.
 /// </summary>
-public sealed class NodeNews(NpgsqlDataSource source, Signals signals, ILogger<NodeNews> log) : BackgroundService
+public sealed class NodeNews(NpgsqlDataSource source, Signals signals, ILogger<NodeNews> log) : Worker(log)
 {
     private const string ChannelName = "sirena";
     private readonly ConcurrentDictionary<Topic, bool> outgoing = [];
@@ -18,12 +17,12 @@ public sealed class NodeNews(NpgsqlDataSource source, Signals signals, ILogger<N
     private readonly string node = Guid.NewGuid().ToString("N")[..12];
 
     /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override async Task RunAsync(CancellationToken stopping)
     {
         signals.Raised += Note;
         try
         {
-            await Task.WhenAll(TellAsync(stoppingToken), ListenAsync(stoppingToken));
+            await Task.WhenAll(TellAsync(stopping), ListenAsync(stopping));
         }
         finally
         {
@@ -63,7 +62,7 @@ public sealed class NodeNews(NpgsqlDataSource source, Signals signals, ILogger<N
                 command.Parameters.Add(new NpgsqlParameter { Value = $"{node} {string.Join(' ', topics.Select(t => t.Name()))}" });
                 await command.ExecuteNonQueryAsync(cancel);
             }
-            catch (NpgsqlException e)
+            catch (Exception e) when (Sirena.Storage.DatabaseFault.OfSurroundings(e) && !cancel.IsCancellationRequested)
             {
                 log.LogWarning("News for the other nodes was lost: {Problem}", e.Message);
             }
@@ -90,7 +89,7 @@ public sealed class NodeNews(NpgsqlDataSource source, Signals signals, ILogger<N
                     await connection.WaitAsync(cancel);
                 }
             }
-            catch (Exception e) when (e is NpgsqlException or IOException && !cancel.IsCancellationRequested)
+            catch (Exception e) when (Sirena.Storage.DatabaseFault.OfSurroundings(e) && !cancel.IsCancellationRequested)
             {
                 log.LogWarning("The link to the database's news is lost, trying again: {Problem}", e.Message);
                 await Task.Delay(1000, cancel);

@@ -18,6 +18,20 @@ public sealed record Surroundings(Business Business, StaffDirectory Staff, IRead
     /// <summary>The names and addresses that mail comes from.</summary>
     public IReadOnlyList<Sender> Senders { get; init; } = [];
 
+    /// <summary>The gateways as they are used: those that are set up, and the mail server of the settings where no mail gateway is.</summary>
+    public IReadOnlyList<Gateway> AllGateways { get; } = Gateways.Any(g => g is { Channel: Channel.Mail, On: true }) ? Gateways : [MailOfSettings(Business), .. Gateways];
+
+    private static Gateway MailOfSettings(Business business) => new()
+    {
+        Id = Gateway.OfSettings,
+        Channel = Channel.Mail,
+        Name = $"mail {business.MailServer}",
+        Address = business.MailServer,
+        FailingSince = business.MailFailingSince,
+        LastError = business.MailLastError,
+        LastGoodAt = business.MailLastGoodAt,
+    };
+
     /// <summary>The wordings that were changed or are the supervisor's own, by id; the shipped ones stand behind them.</summary>
     public IReadOnlyDictionary<string, Wording> Wordings { get; init; } = new Dictionary<string, Wording>();
 

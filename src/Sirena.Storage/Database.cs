@@ -20,13 +20,15 @@ public sealed class QueueSource(NpgsqlDataSource source) : IAsyncDisposable
 /// <summary>How the database is reached and made.</summary>
 public static class Database
 {
+    // A frozen node lets go of what it holds, and no statement waits for ever. What is meant to take long says so (LongStatements).
+    private const string Limits = "-c idle_in_transaction_session_timeout=5s -c statement_timeout=30s -c tcp_keepalives_idle=5 -c tcp_keepalives_interval=5 -c tcp_keepalives_count=2 -c tcp_user_timeout=15s";
     private const long MigrationLock = 0x51_72_65_6E_61;
 
     /// <summary>Registers one data source, used by EF Core and by the hand-written statements alike, and that of the queues.</summary>
     public static IServiceCollection AddSirenaDatabase(this IServiceCollection services, string connectionString)
     {
-        services.AddSingleton(_ => Source(connectionString));
-        services.AddSingleton(_ => new QueueSource(Source(connectionString, "-c enable_seqscan=off")));
+        services.AddSingleton(_ => Source(connectionString, Limits));
+        services.AddSingleton(_ => new QueueSource(Source(connectionString, Limits + " -c enable_seqscan=off")));
         services.AddPooledDbContextFactory<SirenaDb>((provider, options) => Configure(options, provider.GetRequiredService<NpgsqlDataSource>()));
         services.AddScoped(provider => provider.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContext());
         return services;
@@ -54,10 +56,12 @@ public static class Database
     {
         var source = services.GetRequiredService<NpgsqlDataSource>();
         await using var connection = await source.OpenConnectionAsync(cancel);
-        await Execute(connection, $"select pg_advisory_lock({MigrationLock})", cancel);
+        await Execute(connection, $"set statement_timeout = 0; select pg_advisory_lock({MigrationLock})", cancel);
         try
         {
             await using var db = await services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync(cancel);
+            await db.Database.OpenConnectionAsync(cancel);
+            await db.Database.ExecuteSqlRawAsync("set statement_timeout = 0; set idle_in_transaction_session_timeout = 0", cancel);
             await db.Database.MigrateAsync(cancel);
         }
         finally

@@ -88,6 +88,12 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
 
     public DbSet<SeenCall> SeenCalls => Set<SeenCall>();
 
+    /// <summary>Who is signed in.</summary>
+    public DbSet<Session> Sessions => Set<Session>();
+
+    /// <summary>Receipts that came before the outcome of their message.</summary>
+    public DbSet<EarlyReceipt> EarlyReceipts => Set<EarlyReceipt>();
+
     public DbSet<AnswerLink> AnswerLinks => Set<AnswerLink>();
 
     public DbSet<Message> Messages => Set<Message>();

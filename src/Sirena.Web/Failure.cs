@@ -16,9 +16,16 @@ public static class Failure
             {
                 Npgsql.PostgresException { SqlState: "22021" or "22P05" } or System.Text.EncoderFallbackException or System.Text.DecoderFallbackException or InvalidOperationException { Source: "System.Text.Json" or "System.Text.Json.Rethrowable" } =>
                     (422, "A character cannot be kept.", "Somewhere in what was sent stands a zero character, or half a character (a lone surrogate), as a broken copy leaves it. Nothing was changed. Delete it and type the character again."),
-                Npgsql.NpgsqlException => (503, "The database does not answer.", "Nothing was changed. Try again in a moment."),
+                Npgsql.PostgresException { SqlState: ['2', '2', ..] } => (422, "A value cannot be kept.", "Somewhere in what was sent stands a number or a time that is too large or too small. Nothing was changed. Correct it and send it again."),
+                Npgsql.PostgresException { SqlState: ['2', '3', ..] } => (409, "It does not fit what is there.", "Somebody may have changed it meanwhile. Nothing was changed. Read it again and try once more."),
+                _ when problem is not null && !http.RequestAborted.IsCancellationRequested && Storage.DatabaseFault.OfSurroundings(problem) => (503, "The database does not answer.", "Nothing was changed. Try again in a moment."),
                 _ => (500, "Something broke on our side.", "Nothing was half done. Try again; if it stays, look at the log of this node."),
             };
+        if (status == 503)
+        {
+            http.Response.Headers.RetryAfter = "5";
+        }
+
         if (http.Request.Path.StartsWithSegments("/api"))
         {
             await Problems.Of(status, title, detail).ExecuteAsync(http);

@@ -5,6 +5,7 @@ using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using NodaTime;
 using Npgsql;
+using Sirena.Channels.Http;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
@@ -48,6 +49,7 @@ public sealed class DeskFixture : IAsyncLifetime
     {
         var builder = Host.CreateEmptyApplicationBuilder(null);
         builder.Logging.ClearProviders();
+        builder.Services.AddSingleton(new OutsideHosts(["127.0.0.1"]));
         builder.Services.AddSirenaEngine(Database, SystemClock.Instance);
         var host = builder.Build();
         await host.StartAsync();
@@ -78,12 +80,26 @@ public sealed class DeskFixture : IAsyncLifetime
 
     public Task<SirenaDb> DbAsync() => Services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync(TestContext.Current.CancellationToken);
 
-    public async Task<Alert> AlertAsync(string order, Func<Alert, bool>? until = null)
+    /// <summary>What <paramref name="read"/> finds; null where the connection was cut under it, as the tests of faults do.</summary>
+    private async Task<T?> ReadAsync<T>(Func<SirenaDb, Task<T>> read)
+        where T : class?
     {
-        for (var end = DateTime.UtcNow.AddSeconds(12); DateTime.UtcNow < end; await Task.Delay(50))
+        try
         {
             await using var db = await DbAsync();
-            if (await db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.OrderNumber == order) is { } alert && (until is null || until(alert)))
+            return await read(db);
+        }
+        catch (Exception e) when (DatabaseFault.OfSurroundings(e))
+        {
+            return null;
+        }
+    }
+
+    public async Task<Alert> AlertAsync(string order, Func<Alert, bool>? until = null)
+    {
+        for (var end = DateTime.UtcNow.AddSeconds(45); DateTime.UtcNow < end; await Task.Delay(50))
+        {
+            if (await ReadAsync(db => db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.OrderNumber == order)) is { } alert && (until is null || until(alert)))
             {
                 return alert;
             }
@@ -111,13 +127,12 @@ public sealed class DeskFixture : IAsyncLifetime
 
     public Task PostAsync(string type, string order) => PostAsync((Guid.NewGuid().ToString(), type, order, null));
 
-    public async Task<List<Delivery>> DeliveriesAsync(string order, Func<List<Delivery>, bool> until, int seconds = 10)
+    public async Task<List<Delivery>> DeliveriesAsync(string order, Func<List<Delivery>, bool> until, int seconds = 40)
     {
         List<Delivery> found = [];
         for (var end = DateTime.UtcNow.AddSeconds(seconds); DateTime.UtcNow < end; await Task.Delay(40))
         {
-            await using var db = await DbAsync();
-            found = await db.Deliveries.AsNoTracking().Where(d => d.OrderNumber == order).OrderBy(d => d.CreatedAt).ThenBy(d => d.Id).ToListAsync();
+            found = await ReadAsync(db => db.Deliveries.AsNoTracking().Where(d => d.OrderNumber == order).OrderBy(d => d.CreatedAt).ThenBy(d => d.Id).ToListAsync()) ?? found;
             if (found.Count > 0 && until(found))
             {
                 return found;

@@ -126,7 +126,7 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
         }
 
         Assert.Equal(events.Count, alerts.Length);
-        await desk.Services.GetRequiredService<AnswerDesk>().AnswerAsync(alerts[0].Id, "ines.calder", AnswerKind.Taken, "api", null, null, null, default);
+        await desk.Services.GetRequiredService<AnswerDesk>().AnswerAsync(alerts[0].Id, "ines.calder", AnswerKind.Taken, "api", "Maren Holt", null, null, default);
         await using var after = await desk.DbAsync();
         Assert.Equal(AlertState.Done, (await after.Alerts.AsNoTracking().FirstAsync(a => a.Id == alerts[0].Id)).State);
         Assert.Equal(alerts.Length - 1, await after.Alerts.CountAsync(a => a.Subject == subject && a.State == AlertState.Open));

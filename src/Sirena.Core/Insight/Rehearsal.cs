@@ -53,7 +53,7 @@ public sealed class RehearsalRun(CompiledRule rule, StaffDirectory staff, Busine
         var now = happened.Received;
         var key = Key(happened);
         var joining = Joining.Of(decision, happened, latest.GetValueOrDefault(key), now);
-        if (!joining.Tells || decision.Case!.Tell.IsEmpty)
+        if (!joining.Tells || (decision.Case!.Tell.IsEmpty && decision.Case.Ladder.IsEmpty))
         {
             return false;
         }

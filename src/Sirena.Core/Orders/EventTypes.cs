@@ -11,6 +11,9 @@ public static class EventTypes
     /// <summary>Sirena's own: a recipient of an alert resolves to nobody.</summary>
     public const string Unreachable = "recipient.unreachable";
 
+    /// <summary>Sirena's own: an event could not be decided.</summary>
+    public const string Undecided = "event.undecided";
+
     /// <summary>Sirena's own: a notice goes out.</summary>
     public const string NoticeSent = "notice.sent";
 
@@ -45,6 +48,7 @@ public static class EventTypes
         ("gateway.budget-low", "Budget low", "a gateway has spent four fifths of its month's budget"),
         ("delivery.failed", "Delivery failed", "a delivery fails"),
         ("alert.lapsed", "Alert lapsed", "an alert lapses with no answer"),
+        (Undecided, "Event undecided", "an event cannot be decided"),
         (RuleStorm, "Rule storm", "a rule raises too many alerts"),
         (NoticeSent, "Notice", "a notice is sent"),
     ];
@@ -59,7 +63,7 @@ public static class EventTypes
     public static bool NeedsOrder(string type) => type.StartsWith("order.", StringComparison.Ordinal);
 
     /// <summary>Whether Sirena itself makes such events; an alert that was raised by one raises none.</summary>
-    public static bool IsOwn(string type) => type is "order.overdue" or "order.backlog" or Unreachable or "gateway.failing" or "gateway.restored" or "gateway.budget-low" or "delivery.failed" or "alert.lapsed" or RuleStorm;
+    public static bool IsOwn(string type) => type is "order.overdue" or "order.backlog" or Unreachable or "gateway.failing" or "gateway.restored" or "gateway.budget-low" or "delivery.failed" or "alert.lapsed" or RuleStorm or Undecided;
 
     /// <summary>A short heading: <c>Held</c>. An unknown type is shown as it is written.</summary>
     public static string Name(string type) => ByType.TryGetValue(type, out var known) ? known.Name : type;

@@ -56,10 +56,19 @@ public sealed class OrderEvent
     public string? OrderAfter { get; init; }
 
     /// <summary>The version of the rule book in force when the event was taken in.</summary>
-    public long Book { get; init; }
+    public long Book { get; set; }
 
     /// <summary>When the rules were decided, or <see langword="null"/>.</summary>
     public Instant? DecidedAt { get; set; }
+
+    /// <summary>It came in a crowd: a large batch, a listing. It is decided beside what comes alone, not before it.</summary>
+    public bool Crowd { get; init; }
+
+    /// <summary>When it was set aside because it could not be decided; <see langword="null"/> when it was not, or was decided since.</summary>
+    public Instant? SetAsideAt { get; set; }
+
+    /// <summary>It was decided anew, later than it should have been.</summary>
+    public bool DecidedLate { get; set; }
 
     /// <summary>Why the event could not be decided, after the last try, or <see langword="null"/>.</summary>
     public string? Problem { get; set; }

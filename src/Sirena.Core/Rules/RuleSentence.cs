@@ -163,12 +163,12 @@ public sealed class RuleSentence(Func<string, string> name)
 
     private string Of(RuleCase one)
     {
+        var steps = one.Ladder.Select(s => Of(s, one.By));
         if (one.Tell.Length == 0)
         {
-            return "tell nobody";
+            return one.Ladder.IsEmpty ? "tell nobody" : string.Join("; if it still stands so, ", ["tell nobody and wait", .. steps]);
         }
 
-        var steps = one.Ladder.Select(s => Of(s, one.By));
         return string.Join("; if nobody answers, ", [$"tell {Join([.. one.Tell.Select(Of)], "and")} {Of(one.By)}", .. steps]);
     }
 

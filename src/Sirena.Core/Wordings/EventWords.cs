@@ -35,6 +35,7 @@ public static class EventWords
         ["delivery.failed"] = "Envio falhou",
         ["alert.lapsed"] = "Alerta sem resposta",
         [EventTypes.RuleStorm] = "Alertas em excesso",
+        [EventTypes.Undecided] = "Evento por decidir",
         [EventTypes.NoticeSent] = "Aviso",
     }.ToFrozenDictionary();
 

@@ -52,6 +52,7 @@ public static class ShippedWordings
         ("gateway.budget-low", "budget-low", "Budget low", "{{gateway.name}} has spent four fifths of this month's budget", "{{gateway.name}} gastou quatro quintos do orçamento deste mês", "", ""),
         ("delivery.failed", "delivery-failed", "Delivery failed", "{{event.subject}}: {{delivery.to}}, {{delivery.reason}}", "{{event.subject}}: {{delivery.to}}, {{delivery.reason}}", "", ""),
         ("alert.lapsed", "alert-lapsed", "Alert lapsed", "{{event.subject}}, rule '{{alert.ruleName}}': nobody answered", "{{event.subject}}, regra '{{alert.ruleName}}': ninguém respondeu", "Take it yourself, or pass it on.", "Fique com ele ou passe-o a alguém."),
+        ("event.undecided", "event-undecided", "Event undecided", "{{event.subject}}: {{undecided.problem}}", "{{event.subject}}: {{undecided.problem}}", "Nobody was told of it. Mend the cause, then decide it anew in Proof.", "Ninguém foi avisado. Corrija a causa e decida de novo na página de provas."),
         ("rule.storm", "rule-storm", "Too many alerts", "rule '{{rule.name}}', more than {{rule.alerts}}", "regra '{{rule.name}}', mais de {{rule.alerts}}", "They are gathered into one message each. Look whether the rule is too wide.", "São reunidos numa só mensagem. Veja se a regra é demasiado ampla."),
     ];
 

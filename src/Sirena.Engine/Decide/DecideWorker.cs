@@ -1,5 +1,4 @@
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using NodaTime;
 using Sirena.Core.Deliveries;
@@ -20,49 +19,67 @@ namespace Sirena.Engine.Decide;
 /// that an event is decided exactly once however often a node dies.
 /// </summary>
 public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, Dispatcher mail, OwnNews news, FieldWatch fields, Signals signals, IClock clock, ILogger<DecideWorker> log)
-    : BackgroundService
+    : Worker(log)
 {
     private const int AtOnce = 50;
-    private const int MostTries = 5;
+    private const int MostTries = 3;
+    private const int MostAgain = 500;
     private static readonly Duration Poll = Duration.FromSeconds(1);
 
     /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override async Task RunAsync(CancellationToken stopping)
     {
-        var decided = 0;
-        while (true)
+        var setup = 0;
+        void Note(Topic topic) => Interlocked.Add(ref setup, topic == Topic.Setup ? 1 : 0);
+        signals.Woken += Note;
+        try
         {
-            try
+            while (true)
             {
-                // After a batch one more may wait, of the same orders; a look is cheaper than a claim.
-                decided = decided > 0 && !await AnyAsync(stoppingToken) ? 0 : await DecideAsync(AtOnce, stoppingToken);
-            }
-            catch (Exception e) when (!stoppingToken.IsCancellationRequested)
-            {
-                log.LogError(e, "Events could not be decided together; each is tried alone.");
-                decided = await AloneAsync(stoppingToken);
-            }
+                if (Interlocked.Exchange(ref setup, 0) > 0)
+                {
+                    await AgainAsync(null, stopping);
+                }
 
-            if (decided == 0)
-            {
-                await signals.WaitAsync(Topic.Events, Poll, stoppingToken);
+                // What comes alone is not held up by a crowd, nor the crowd for ever by what comes alone: they take turns.
+                var lone = await TurnAsync(crowd: false, stopping);
+                var crowd = await TurnAsync(crowd: true, stopping);
+                if (lone + crowd == 0)
+                {
+                    await signals.WaitAsync(Topic.Events, Poll, stopping);
+                }
             }
+        }
+        finally
+        {
+            signals.Woken -= Note;
         }
     }
 
-    private async Task<bool> AnyAsync(CancellationToken cancel)
+    private async Task<int> TurnAsync(bool crowd, CancellationToken cancel)
     {
-        await using var db = await factory.CreateDbContextAsync(cancel);
-        return await db.Events.AnyAsync(e => e.DecidedAt == null, cancel);
+        try
+        {
+            return await DecideAsync(AtOnce, cancel, crowd);
+        }
+        catch (Exception e) when (!DatabaseFault.OfSurroundings(e) && !cancel.IsCancellationRequested)
+        {
+            log.LogError(e, "Events could not be decided together; each is tried alone.");
+            return await AloneAsync(crowd, cancel);
+        }
     }
 
     /// <summary>Decides up to that many of the events that wait, in one transaction.</summary>
+    /// <param name="atMost">How many.</param>
+    /// <param name="crowd">Those that came as a crowd, and what has waited for long; else those that came alone of late. <see langword="null"/> for all.</param>
     /// <returns>How many there were.</returns>
-    public async Task<int> DecideAsync(int atMost, CancellationToken cancel)
+    public Task<int> DecideAsync(int atMost, CancellationToken cancel, bool? crowd = null) => DecideAsync(db => db.ClaimAsync(atMost, crowd, clock.GetCurrentInstant(), cancel), cancel);
+
+    private async Task<int> DecideAsync(Func<SirenaDb, Task<List<OrderEvent>>> claim, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        var events = await db.ClaimAsync(atMost, cancel);
+        var events = await claim(db);
         if (events.Count == 0)
         {
             return 0;
@@ -272,45 +289,92 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         db.Messages.AddRange(raised.Messages);
     }
 
-    // One event that cannot be decided must not hold up the others: it is noted, tried a few times, then shown with its problem.
-    private async Task<int> AloneAsync(CancellationToken cancel)
+    // One event that cannot be decided must not hold up the others: each is tried by itself, and one that fails for a reason of its own is set aside.
+    private async Task<int> AloneAsync(bool crowd, CancellationToken cancel)
     {
-        try
+        List<long> ids;
+        await using (var db = await factory.CreateDbContextAsync(cancel))
         {
-            return await DecideAsync(1, cancel);
+            ids = [.. (await db.ClaimAsync(AtOnce, crowd, clock.GetCurrentInstant(), cancel)).Select(e => e.Id)];
         }
-        catch (DbUpdateException e) when (!cancel.IsCancellationRequested)
-        {
-            return await SetAsideAsync(e, cancel);
-        }
-        catch (Exception e) when (e is not Npgsql.NpgsqlException && !cancel.IsCancellationRequested)
-        {
-            return await SetAsideAsync(e, cancel);
-        }
-        catch (Npgsql.NpgsqlException e) when (!cancel.IsCancellationRequested)
-        {
-            log.LogWarning("The database does not answer: {Problem}", e.Message);
-            return 0;
-        }
-    }
 
-    private async Task<int> SetAsideAsync(Exception problem, CancellationToken cancel)
-    {
-        log.LogError(problem, "An event could not be decided.");
-        await using var db = await factory.CreateDbContextAsync(cancel);
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        foreach (var happened in await db.ClaimAsync(1, cancel))
+        var decided = 0;
+        foreach (var id in ids)
         {
-            happened.Tries++;
-            if (happened.Tries >= MostTries)
+            try
             {
-                happened.Problem = $"Could not be decided, {MostTries} tries: {problem.GetBaseException().Message}";
-                happened.DecidedAt = clock.GetCurrentInstant();
+                decided += await DecideAsync(db => db.ClaimOneAsync(id, cancel), cancel);
+            }
+            catch (Exception e) when (!DatabaseFault.OfSurroundings(e) && !cancel.IsCancellationRequested)
+            {
+                decided += await FailedAsync(id, e, cancel);
             }
         }
 
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
-        return 0;
+        return decided;
+    }
+
+    private async Task<int> FailedAsync(long id, Exception problem, CancellationToken cancel)
+    {
+        log.LogError(problem, "Event {Event} could not be decided.", id);
+        OrderEvent? aside = null;
+        await using (var db = await factory.CreateDbContextAsync(cancel))
+        {
+            if (await db.Events.FirstOrDefaultAsync(e => e.Id == id && (e.DecidedAt == null || e.SetAsideAt != null), cancel) is not { } happened)
+            {
+                return 0;
+            }
+
+            happened.Tries++;
+            happened.Problem = FarText.Clean(problem.GetBaseException().Message, 500);
+            if (happened.Tries >= MostTries && happened.SetAsideAt is null)
+            {
+                aside = happened;
+                (happened.SetAsideAt, happened.DecidedAt) = (clock.GetCurrentInstant(), clock.GetCurrentInstant());
+            }
+
+            await db.SaveChangesAsync(cancel);
+        }
+
+        if (aside is not null && aside.Type != EventTypes.Undecided)
+        {
+            await news.UndecidedAsync(aside, cancel);
+        }
+
+        signals.Raise(Topic.Pages);
+        return aside is null ? 0 : 1;
+    }
+
+    /// <summary>Decides anew what was set aside, by the rules as they are now.</summary>
+    /// <param name="id">One event, or <see langword="null"/> for all that were set aside.</param>
+    /// <returns>How many could be decided.</returns>
+    public async Task<int> AgainAsync(long? id, CancellationToken cancel)
+    {
+        List<long> aside;
+        await using (var db = await factory.CreateDbContextAsync(cancel))
+        {
+            aside = await db.Events.Where(e => e.SetAsideAt != null && (id == null || e.Id == id)).OrderBy(e => e.Id).Select(e => e.Id).Take(MostAgain).ToListAsync(cancel);
+        }
+
+        var decided = 0;
+        foreach (var one in aside)
+        {
+            try
+            {
+                decided += await DecideAsync(async db =>
+                {
+                    var events = await db.Events.FromSql($"select * from events where id = {one} and set_aside_at is not null for update").ToListAsync(cancel);
+                    var book = (await db.RuleBook.AsNoTracking().SingleAsync(cancel)).Version;
+                    events.ForEach(e => (e.Book, e.SetAsideAt, e.DecidedLate, e.Problem) = (book, null, true, null));
+                    return events;
+                }, cancel);
+            }
+            catch (Exception e) when (!DatabaseFault.OfSurroundings(e) && !cancel.IsCancellationRequested)
+            {
+                await FailedAsync(one, e, cancel);
+            }
+        }
+
+        return decided;
     }
 }

@@ -39,7 +39,7 @@ public sealed class EventDecision(Surroundings around, Instant now)
         foreach (var decision in book.Matches(facts).Concat(OwnRules.Matches(happened, around)))
         {
             var joining = Joining.Of(decision, happened, happened.Subject is null || OwnRules.IsOwn(decision.Rule.Id) ? null : latest(decision.Rule.Id), now);
-            var alert = joining.Alert ?? (joining.Tells && decision.Case!.Tell.Length > 0 ? Raise(happened, decision) : null);
+            var alert = joining.Alert ?? (joining.Tells && !(decision.Case!.Tell.IsEmpty && decision.Case.Ladder.IsEmpty) ? Raise(happened, decision) : null);
             raised.Matches.Add(new Match
             {
                 EventId = happened.Id,
@@ -57,6 +57,8 @@ public sealed class EventDecision(Surroundings around, Instant now)
 
             if (joining.Alert is null)
             {
+                // A case that tells nobody and has a ladder waits: nobody is missed by it.
+                alert.ReachesSomebody |= decision.Case.Tell.IsEmpty;
                 raised.Alerts.Add(alert);
                 raised.Steps.AddRange(new LadderPlan(around, now).Ahead(happened, decision, alert));
             }

@@ -1,7 +1,6 @@
 using System.Globalization;
 using System.Text;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using NodaTime;
 using Sirena.Channels;
@@ -19,25 +18,25 @@ namespace Sirena.Engine.Decide;
 /// Gathers what came too late to tell anybody into one notice to the supervisors, once nothing more has come for a minute (or a quarter of an hour has gone by). The rows are locked
 /// while it is sent, so that two nodes never send it both; one that could not be handed over is sent again.
 /// </summary>
-public sealed class LateNotice(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Gateways gateways, IClock clock, ILogger<LateNotice> log) : BackgroundService
+public sealed class LateNotice(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Gateways gateways, IClock clock, ILogger<LateNotice> log) : Worker(log)
 {
     private const int Most = 2_000;
     private const int Listed = 40;
     private static readonly TimeSpan Poll = TimeSpan.FromSeconds(20);
 
     /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override async Task RunAsync(CancellationToken stopping)
     {
         while (true)
         {
-            await Task.Delay(Poll, stoppingToken);
+            await Task.Delay(Poll, stopping);
             try
             {
-                await SendAsync(Duration.FromMinutes(1), stoppingToken);
+                await SendAsync(Duration.FromMinutes(1), stopping);
             }
-            catch (Exception e) when (!stoppingToken.IsCancellationRequested)
+            catch (Exception e) when (!stopping.IsCancellationRequested)
             {
-                log.LogWarning("The notice of what came too late could not be sent, it is tried again: {Problem}", e.Message);
+                await Task.Delay(Broke(e), stopping);
             }
         }
     }

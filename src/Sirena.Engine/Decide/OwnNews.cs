@@ -29,6 +29,13 @@ public sealed class OwnNews(IntakeDesk desk, SurroundingsCache surroundings, ICl
         })], cancel);
     }
 
+    /// <summary>Takes in <c>event.undecided</c> for an event that was set aside.</summary>
+    public Task UndecidedAsync(OrderEvent happened, CancellationToken cancel)
+    {
+        var data = new JsonObject { ["undecided"] = new JsonObject { ["id"] = happened.EventId, ["type"] = happened.Type, ["source"] = happened.Source, ["problem"] = happened.Problem } };
+        return TakeAsync([OwnEvents.Make($"undecided-{happened.Id}-{happened.SetAsideAt!.Value.ToUnixTimeMilliseconds()}", EventTypes.Undecided, happened.OrderNumber ?? happened.Subject ?? happened.EventId, data, clock.GetCurrentInstant(), happened.OrderNumber)], cancel);
+    }
+
     /// <summary>Takes in <c>rule.storm</c> for rules whose guard began to gather, once within a guard's span.</summary>
     public Task StormAsync(IReadOnlyList<Rule> rules, CancellationToken cancel)
     {
@@ -46,7 +53,7 @@ public sealed class OwnNews(IntakeDesk desk, SurroundingsCache surroundings, ICl
         {
             await desk.TakeAsync(arrivals, cancel);
         }
-        catch (Exception e) when (e is Npgsql.NpgsqlException or JsonException)
+        catch (Exception e) when (Sirena.Storage.DatabaseFault.OfDatabase(e) || e is JsonException)
         {
             log.LogError(e, "News of {Count} of Sirena's own events could not be stored; what they are about stands on the orders and in the strip all the same.", arrivals.Count);
         }

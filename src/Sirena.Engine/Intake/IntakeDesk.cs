@@ -1,5 +1,4 @@
 using System.Threading.Channels;
-using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using Sirena.Storage.Orders;
 
@@ -9,7 +8,7 @@ namespace Sirena.Engine.Intake;
 /// Takes requests' events and stores them, several requests in one transaction when they come at once: a commit then serves many. A request is answered after the
 /// commit that holds all its events. A lone request is stored at once.
 /// </summary>
-public sealed class IntakeDesk(EventIntake intake, SurroundingsCache surroundings, Signals signals, ILogger<IntakeDesk> log) : BackgroundService
+public sealed class IntakeDesk(EventIntake intake, SurroundingsCache surroundings, Signals signals, ILogger<IntakeDesk> log) : Worker(log)
 {
     private const int Writers = 4;
     private const int Together = 256;
@@ -31,8 +30,8 @@ public sealed class IntakeDesk(EventIntake intake, SurroundingsCache surrounding
     }
 
     /// <inheritdoc/>
-    protected override Task ExecuteAsync(CancellationToken stoppingToken) =>
-        Task.WhenAll(Enumerable.Range(0, Writers).Select(_ => Task.Run(() => WriteAsync(stoppingToken), stoppingToken)));
+    protected override Task RunAsync(CancellationToken stopping) =>
+        Task.WhenAll(Enumerable.Range(0, Writers).Select(_ => Task.Run(() => WriteAsync(stopping), stopping)));
 
     private async Task WriteAsync(CancellationToken cancel)
     {

@@ -15,7 +15,11 @@ namespace Sirena.Engine.Ladders;
 /// <param name="Alert">The alert as it stands now; <see langword="null"/> when there is none.</param>
 /// <param name="Problem">Why the answer was not taken, or <see langword="null"/>.</param>
 /// <param name="Conflict">Somebody else has the alert, or it is over.</param>
-public sealed record Answered(Alert? Alert, string? Problem, bool Conflict);
+public sealed record Answered(Alert? Alert, string? Problem, bool Conflict)
+{
+    /// <summary>Whoever answers was not told of it.</summary>
+    public bool NotTold { get; init; }
+}
 
 /// <summary>Takes answers: from a link, a reply, a page or the API. Two that come at once meet on the alert's row; the first has it.</summary>
 public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, RuleShelf shelf, LaterNews news, Signals signals, IClock clock)
@@ -58,6 +62,12 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         if (!alerts.TryGetValue(id, out var alert))
         {
             return new Answered(null, "There is no such alert.", false);
+        }
+
+        // Staff answer what they were told of, by whichever way; a supervisor answers for anyone, and it is recorded who entered it.
+        if (enteredBy is null && delivery is null && alert.TakenBy != person && !await db.Deliveries.AnyAsync(d => d.AlertId == id && d.Person == person, cancel))
+        {
+            return new Answered(alert, $"{around.NameOf(person)} was not told of this alert.", false) { NotTold = true };
         }
 
         var verdict = Answering.Of(alert, person, answer, around.NameOf);

@@ -1,9 +1,7 @@
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using NodaTime;
-using Npgsql;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
@@ -22,13 +20,13 @@ namespace Sirena.Engine.Ladders;
 /// Climbs the ladders: fires steps that are due while the alert is open, pulls the next one forward when a step reached nobody, and lets an alert lapse when its last step has passed. Rows are locked, so that
 /// each step fires once however many nodes there are; all that a step writes commits together.
 /// </summary>
-public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, PauseDesk pauses, Notices.NoticeDesk notices, IntakeDesk intake, Signals signals, IClock clock, ILogger<LadderWorker> log) : BackgroundService
+public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, PauseDesk pauses, Notices.NoticeDesk notices, IntakeDesk intake, Signals signals, IClock clock, ILogger<LadderWorker> log) : Worker(log)
 {
     private const int AtOnce = 100;
     private static readonly TimeSpan Poll = TimeSpan.FromMilliseconds(300);
 
     /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override async Task RunAsync(CancellationToken stopping)
     {
         var round = 0;
         while (true)
@@ -36,43 +34,70 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             var fired = 0;
             try
             {
-                fired = await FireAsync(stoppingToken);
+                fired = await FireAsync(stopping);
                 if (++round % 4 == 0)
                 {
-                    await pauses.EndDueAsync(stoppingToken);
-                    await LateAsync(stoppingToken);
-                    await notices.SendDueAsync(stoppingToken);
-                    await PullAsync(stoppingToken);
+                    await pauses.EndDueAsync(stopping);
+                    await LateAsync(stopping);
+                    await notices.SendDueAsync(stopping);
+                    await PullAsync(stopping);
                 }
 
                 if (round % 12 == 0)
                 {
-                    await LapseAsync(stoppingToken);
-                    await TellLapsedAsync(stoppingToken);
+                    await LapseAsync(stopping);
+                    await TellLapsedAsync(stopping);
                 }
             }
-            catch (Exception e) when (e is NpgsqlException or DbUpdateException or InvalidOperationException && !stoppingToken.IsCancellationRequested)
+            catch (Exception e) when (!stopping.IsCancellationRequested)
             {
-                log.LogWarning("The ladders could not be climbed, it is tried again: {Problem}", e.GetBaseException().Message);
+                if (!DatabaseFault.OfSurroundings(e))
+                {
+                    await AloneAsync(stopping);
+                }
+
+                await Task.Delay(Broke(e), stopping);
             }
 
             if (fired == 0)
             {
-                await Task.Delay(Poll, stoppingToken);
+                await Task.Delay(Poll, stopping);
+            }
+        }
+    }
+
+    // One alert whose step cannot be fired must not hold up the others: each is tried alone, and the step that fails for a reason of its own is set aside with it.
+    private async Task AloneAsync(CancellationToken cancel)
+    {
+        var now = clock.GetCurrentInstant();
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        foreach (var id in await db.AlertSteps.Where(s => s.FiredAt == null && s.DueAt <= now && db.Alerts.Any(a => a.Id == s.AlertId && a.State == AlertState.Open && a.PausedBy == null)).OrderBy(s => s.DueAt).Select(s => s.AlertId).Distinct().Take(AtOnce).ToListAsync(cancel))
+        {
+            try
+            {
+                await FireAsync(cancel, id);
+            }
+            catch (Exception e) when (!DatabaseFault.OfSurroundings(e) && !cancel.IsCancellationRequested)
+            {
+                log.LogError(e, "A step of alert {Alert} could not be fired and is set aside.", id);
+                var left = new JsonArray(new JsonObject { ["person"] = "step", ["because"] = $"it could not be fired: {FarText.Clean(e.GetBaseException().Message, 300)}" }).ToJsonString();
+                await db.AlertSteps.Where(s => s.AlertId == id && s.FiredAt == null && s.DueAt <= now).ExecuteUpdateAsync(u => u.SetProperty(s => s.FiredAt, now).SetProperty(s => s.Left, left), cancel);
+                await db.Alerts.Where(a => a.Id == id).ExecuteUpdateAsync(u => u.SetProperty(a => a.Unreached, a => a.Unreached + 1), cancel);
             }
         }
     }
 
     /// <summary>Fires the steps that are due.</summary>
+    /// <param name="alone">Only those of one alert, or <see langword="null"/> for all.</param>
     /// <returns>How many.</returns>
-    public async Task<int> FireAsync(CancellationToken cancel)
+    public async Task<int> FireAsync(CancellationToken cancel, Guid? alone = null)
     {
         var now = clock.GetCurrentInstant();
         await using var db = await factory.CreateDbContextAsync(cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
 
         // Plan: ix_alert_steps_due, then the alert by its key. Both are locked without waiting: an alert that is just being answered is left for the next look, so that no step fires beside an answer.
-        var due = await db.AlertSteps.FromSql($"select s.* from alert_steps s join alerts a on a.id = s.alert_id where s.fired_at is null and s.due_at <= {now} and a.state = 'open' and a.paused_by is null order by s.due_at limit {AtOnce} for update of a, s skip locked").ToListAsync(cancel);
+        var due = await db.AlertSteps.FromSql($"select s.* from alert_steps s join alerts a on a.id = s.alert_id where s.fired_at is null and s.due_at <= {now} and ({alone}::uuid is null or s.alert_id = {alone}) and a.state = 'open' and a.paused_by is null order by s.due_at limit {AtOnce} for update of a, s skip locked").ToListAsync(cancel);
         if (due.Count == 0)
         {
             return 0;
@@ -87,14 +112,12 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         {
             var alert = alerts[steps.Key];
 
-            // Of several that were missed while nothing ran only the latest fires.
-            var last = steps.MaxBy(s => (s.DueAt, s.Index))!;
-            foreach (var missed in steps.Where(s => s != last))
+            // Several that are due at once, after a stop, are one message to all whom any of them names: the latest's comes first, and whoever has it needs no other.
+            var reached = new HashSet<(Channel, string)>();
+            foreach (var step in steps.OrderByDescending(s => (s.DueAt, s.Index)))
             {
-                (missed.FiredAt, missed.Left) = (now, """[{"person":"step","because":"a later step was due as well"}]""");
+                await FireAsync(db, alert, step, events[alert.EventId], around, now, reached, cancel);
             }
-
-            await FireAsync(db, alert, last, events[alert.EventId], around, now, cancel);
         }
 
         await db.SaveChangesAsync(cancel);
@@ -104,7 +127,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         return due.Count;
     }
 
-    private async Task FireAsync(SirenaDb db, Alert alert, AlertStep step, OrderEvent happened, Surroundings around, Instant now, CancellationToken cancel)
+    private async Task FireAsync(SirenaDb db, Alert alert, AlertStep step, OrderEvent happened, Surroundings around, Instant now, HashSet<(Channel, string)> reached, CancellationToken cancel)
     {
         var rule = (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel))?.Rule ?? OwnRules.Matches(happened, around).Select(d => d.Rule).FirstOrDefault(r => r.Id == alert.RuleId);
         var one = rule?.Case(alert.Case);
@@ -116,9 +139,10 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
 
         var raised = new EventDecision(around, now).Fire(happened, new Decision(rule, alert.Version, Outcome.Matched, one, []), alert, step);
         (step.Told, step.Left) = (raised.Steps[0].Told, raised.Steps[0].Left);
-        db.Deliveries.AddRange(raised.Deliveries);
-        db.Messages.AddRange(raised.Messages);
-        db.AnswerLinks.AddRange(raised.Links);
+        var twice = raised.Deliveries.Where(d => !reached.Add((d.Channel, d.To.ToLowerInvariant()))).Select(d => d.Id).ToHashSet();
+        db.Deliveries.AddRange(raised.Deliveries.Where(d => !twice.Contains(d.Id)));
+        db.Messages.AddRange(raised.Messages.Where(m => !twice.Contains(m.DeliveryId)));
+        db.AnswerLinks.AddRange(raised.Links.Where(l => !twice.Contains(l.DeliveryId)));
     }
 
     /// <summary>
@@ -191,7 +215,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             """, cancel);
     }
 
-    /// <summary>An open alert lapses when its last step has passed, its deadline after it fired, and nobody answered.</summary>
+    /// <summary>An open alert lapses when its last step has passed, its deadline after it fired or was released, and nobody answered. While its messages are held it cannot.</summary>
     /// <returns>How many lapsed.</returns>
     public async Task<int> LapseAsync(CancellationToken cancel)
     {
@@ -203,7 +227,10 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         var lapsed = await db.Database.ExecuteSqlAsync(
             $"""
             update alerts a set state = 'lapsed', ended_at = {now} where a.id in (
-              select o.id from alerts o where o.state = 'open' and o.paused_by is null and o.raised_at <= case o.urgency when 'urgent' then {urgent} when 'prompt' then {prompt} else {routine} end
+              select o.id from alerts o where o.state = 'open' and o.paused_by is null
+                and not exists (select from deliveries d where d.alert_id = o.id and d.state = 'waiting' and d.tries = 0 and d.due_at > {now})
+                and coalesce((select max(d.due_at) from deliveries d where d.alert_id = o.id and d.state not in ('skipped')), o.raised_at) <= case o.urgency when 'urgent' then {urgent} when 'prompt' then {prompt} else {routine} end
+                and o.raised_at <= case o.urgency when 'urgent' then {urgent} when 'prompt' then {prompt} else {routine} end
                 and not exists (select from alert_steps s where s.alert_id = o.id and (s.fired_at is null or s.fired_at > case o.urgency when 'urgent' then {urgent} when 'prompt' then {prompt} else {routine} end))
               order by o.raised_at limit {AtOnce} for update skip locked)
             """, cancel);

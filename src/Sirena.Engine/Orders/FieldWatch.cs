@@ -1,5 +1,4 @@
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using NodaTime;
 using Sirena.Core.Orders;
@@ -9,7 +8,7 @@ using Sirena.Storage;
 namespace Sirena.Engine.Orders;
 
 /// <summary>Lets the catalogue of fields grow by what events carry: notes each field with its type and last values, and stores what is new every few seconds. It may miss some under load; a field that matters comes again.</summary>
-public sealed class FieldWatch(IDbContextFactory<SirenaDb> factory, IClock clock, ILogger<FieldWatch> log) : BackgroundService
+public sealed class FieldWatch(IDbContextFactory<SirenaDb> factory, IClock clock, ILogger<FieldWatch> log) : Worker(log)
 {
     private const int MostASecond = 40;
     private const int MostFields = 2_000;
@@ -73,7 +72,7 @@ public sealed class FieldWatch(IDbContextFactory<SirenaDb> factory, IClock clock
     }
 
     /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override async Task RunAsync(CancellationToken stopping)
     {
         var caughtUp = false;
         while (true)
@@ -82,18 +81,18 @@ public sealed class FieldWatch(IDbContextFactory<SirenaDb> factory, IClock clock
             {
                 if (!caughtUp)
                 {
-                    await CatchUpAsync(stoppingToken);
+                    await CatchUpAsync(stopping);
                     caughtUp = true;
                 }
 
-                await StoreAsync(stoppingToken);
+                await StoreAsync(stopping);
             }
-            catch (Exception e) when (!stoppingToken.IsCancellationRequested)
+            catch (Exception e) when (!stopping.IsCancellationRequested)
             {
-                log.LogWarning("The fields that events carry could not be stored; they are noted anew: {Problem}", e.Message);
+                await Task.Delay(Broke(e), stopping);
             }
 
-            await Task.Delay(Pause, stoppingToken);
+            await Task.Delay(Pause, stopping);
         }
     }
 

@@ -1,5 +1,4 @@
 using System.Text.Json.Nodes;
-using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using NodaTime;
 using Npgsql;
@@ -12,7 +11,7 @@ namespace Sirena.Engine.Orders;
 /// Makes events of what an order did not do: <c>order.overdue</c> when it is not final by its due time, or stands longer in its status than is allowed, and <c>order.backlog</c> when too many stand in a status that nobody has
 /// accepted. Ids come from what happened, so that each is told once, whichever node looks; what fell due while nothing ran is told later, up to twelve hours.
 /// </summary>
-public sealed class OrderWatch(NpgsqlDataSource source, IntakeDesk intake, SurroundingsCache surroundings, Signals signals, IClock clock, ILogger<OrderWatch> log) : BackgroundService
+public sealed class OrderWatch(NpgsqlDataSource source, IntakeDesk intake, SurroundingsCache surroundings, Signals signals, IClock clock, ILogger<OrderWatch> log) : Worker(log)
 {
     private const int AtOnce = 200;
     private static readonly TimeSpan Turn = TimeSpan.FromSeconds(2);
@@ -20,7 +19,7 @@ public sealed class OrderWatch(NpgsqlDataSource source, IntakeDesk intake, Surro
     private static readonly Duration Most = Duration.FromHours(12);
 
     /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override async Task RunAsync(CancellationToken stopping)
     {
         var back = Usual;
         for (var round = 0; ; round++)
@@ -29,23 +28,23 @@ public sealed class OrderWatch(NpgsqlDataSource source, IntakeDesk intake, Surro
             {
                 if (round % 30 == 0)
                 {
-                    var away = await LookedAsync(stoppingToken);
+                    var away = await LookedAsync(stopping);
                     back = round == 0 ? Duration.Min(Most, Duration.Max(Usual, away)) : Usual;
                 }
 
-                await DueAsync(back, stoppingToken);
+                await DueAsync(back, stopping);
                 if (round % 5 == 0)
                 {
-                    await StandingAsync(back, stoppingToken);
-                    await BacklogAsync(stoppingToken);
+                    await StandingAsync(back, stopping);
+                    await BacklogAsync(stopping);
                 }
             }
-            catch (Exception e) when (e is NpgsqlException or TimeoutException && !stoppingToken.IsCancellationRequested)
+            catch (Exception e) when (!stopping.IsCancellationRequested)
             {
-                log.LogWarning("Orders could not be looked through for what is overdue: {Problem}", e.Message);
+                await Task.Delay(Broke(e), stopping);
             }
 
-            await Task.Delay(Turn, stoppingToken);
+            await Task.Delay(Turn, stopping);
         }
     }
 

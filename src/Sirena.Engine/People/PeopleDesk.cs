@@ -15,7 +15,11 @@ namespace Sirena.Engine.People;
 /// <param name="Replaced">The ids of people who were there before.</param>
 /// <param name="Errors">The mistakes, each with its place.</param>
 /// <param name="Taken">Whether anything was stored.</param>
-public sealed record PeopleSave(IReadOnlyList<string> Made, IReadOnlyList<string> Replaced, IReadOnlyList<DocumentError> Errors, bool Taken);
+public sealed record PeopleSave(IReadOnlyList<string> Made, IReadOnlyList<string> Replaced, IReadOnlyList<DocumentError> Errors, bool Taken)
+{
+    /// <summary>Somebody changed one of them since the version that the caller names.</summary>
+    public bool Stale { get; init; }
+}
 
 /// <summary>Saves people: all that is listed in one transaction, or nothing; each change with what was before and after in the audit log.</summary>
 public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals signals, IClock clock)
@@ -24,7 +28,8 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
     /// <param name="document">The people and their mistakes.</param>
     /// <param name="takeGood">Takes the good ones where others have mistakes; else mistakes refuse all.</param>
     /// <param name="by">The name of whoever saves.</param>
-    public async Task<PeopleSave> SaveAsync(PeopleDocument document, bool takeGood, string by, CancellationToken cancel)
+    /// <param name="stale">Whether what stands there is another version than the caller's, asked within the transaction; <see langword="null"/> for not asking.</param>
+    public async Task<PeopleSave> SaveAsync(PeopleDocument document, bool takeGood, string by, CancellationToken cancel, Func<JsonObject?, bool>? stale = null)
     {
         var errors = new List<DocumentError>(document.Errors);
         await using var db = await factory.CreateDbContextAsync(cancel);
@@ -52,6 +57,11 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
         foreach (var entry in good)
         {
             var before = known.TryGetValue(entry.Person.Id, out var old) ? PeopleWriter.Write(old, sites.Where(s => s.Manager == old.Id), zone) : null;
+            if (stale?.Invoke(before) == true)
+            {
+                return new PeopleSave([], [], [], false) { Stale = true };
+            }
+
             var person = old ?? db.People.Add(new Person { Id = entry.Person.Id, Name = entry.Person.Name }).Entity;
             Put(entry, person, now);
             if (entry.Manages is { } manages)

@@ -1,5 +1,7 @@
+using System.Globalization;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using NodaTime.Text;
 using Sirena.Core.People;
 using Sirena.Formats.Calendars;
 using Sirena.Formats.Documents;
@@ -41,7 +43,27 @@ public sealed record RotaDifference(IReadOnlyList<string> Gone, int Stays, int N
 
     private static string Content(Shift shift) => $"{string.Join(',', shift.People.Order(StringComparer.Ordinal))} {Line(shift, "DTSTART")} {Line(shift, "DTEND")} {Line(shift, "DURATION")} {Line(shift, "RRULE")}";
 
-    private static string Words(Shift shift, Func<string, string> name) => $"{(shift.People.Count == 0 ? "a night that differs" : string.Join(", ", shift.People.Select(name)))}: {Line(shift, "DTSTART")?.Split(':')[^1]}{(Line(shift, "RRULE") is { } rule ? $", {rule}" : "")}";
+    private static string Words(Shift shift, Func<string, string> name)
+    {
+        var from = Line(shift, "DTSTART")?.Split(':')[^1] ?? "";
+        var when = LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss").Parse(from.TrimEnd('Z')) is { Success: true } at ? at.Value.ToString("d MMM uuuu, HH:mm", CultureInfo.InvariantCulture) : from;
+        return $"{(shift.People.Count == 0 ? "a night that differs" : string.Join(", ", shift.People.Select(name)))}: from {when}{(from.EndsWith('Z') ? " UTC" : "")}{(Line(shift, "RRULE") is { } rule ? $", {Again(rule)}" : "")}";
+    }
+
+    // The common repetitions in words; any other as such.
+    private static string Again(string line)
+    {
+        var parts = line.Split(':')[^1].Split(';').Select(p => p.Split('=', 2)).Where(p => p.Length == 2).ToDictionary(p => p[0], p => p[1]);
+        var days = (parts.GetValueOrDefault("BYDAY") ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries).Select(d => Days.GetValueOrDefault(d)).ToArray();
+        return (parts.GetValueOrDefault("FREQ"), parts.ContainsKey("INTERVAL") || days.Contains(null)) switch
+        {
+            ("DAILY", false) when days.Length == 0 => "every day",
+            ("WEEKLY", false) => days.Length == 0 ? "every week" : $"every {string.Join(", ", days)}",
+            _ => "again and again",
+        };
+    }
+
+    private static readonly Dictionary<string, string> Days = new() { ["MO"] = "Mon", ["TU"] = "Tue", ["WE"] = "Wed", ["TH"] = "Thu", ["FR"] = "Fri", ["SA"] = "Sat", ["SU"] = "Sun" };
 
     private static string? Line(Shift shift, string property) => shift.Component.Split("\r\n").FirstOrDefault(l => l.StartsWith(property, StringComparison.Ordinal));
 }
@@ -77,7 +99,7 @@ public sealed class RotaDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
         if (file.Shifts.Count == 0 && consent != LessConsent.Empty)
         {
             var why = file.LeftOut.Select(l => new DocumentError("VEVENT", l.Line, 1, $"{l.What} is left out: {l.Because}."));
-            return new RotaSave(0, file.LeftOut, [new DocumentError("VEVENT", null, null, "No entry of this calendar is a shift of somebody of the house. To empty the rota, delete it or say so (?empty=yes)."), .. why], null);
+            return new RotaSave(0, file.LeftOut, [.. why, new DocumentError("VEVENT", null, null, "No entry of this calendar is a shift of somebody of the house. To empty the rota, delete it or say so (?empty=yes).")], null);
         }
 
         RotaDifference? difference = null;

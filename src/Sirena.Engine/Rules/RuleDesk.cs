@@ -13,7 +13,11 @@ namespace Sirena.Engine.Rules;
 /// <param name="Created">It is the rule's first version.</param>
 /// <param name="Errors">The document's mistakes, else empty.</param>
 /// <param name="Conflict">Why it cannot be saved although it has no mistake, or <see langword="null"/>.</param>
-public sealed record RuleSave(RuleVersion? Saved, bool Created, IReadOnlyList<DocumentError> Errors, string? Conflict);
+public sealed record RuleSave(RuleVersion? Saved, bool Created, IReadOnlyList<DocumentError> Errors, string? Conflict)
+{
+    /// <summary>Another version was saved since the one that it was made from.</summary>
+    public bool Stale { get; init; }
+}
 
 /// <summary>Saves, turns and archives rules. Each change makes a new version of the rule book, in force for the next event that is taken in.</summary>
 public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Signals signals, IClock clock)
@@ -24,7 +28,8 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
     /// <param name="id">The id under which it is put, or <see langword="null"/> for a new rule.</param>
     /// <param name="by">The name of whoever saves it.</param>
     /// <param name="note">Why, in their words, or <see langword="null"/>.</param>
-    public async Task<RuleSave> SaveAsync(string text, bool yaml, string? id, string by, CancellationToken cancel, string? note = null)
+    /// <param name="after">The version that it was made from, which must still be in force; <see langword="null"/> replaces any.</param>
+    public async Task<RuleSave> SaveAsync(string text, bool yaml, string? id, string by, CancellationToken cancel, string? note = null, int? after = null)
     {
         var (rule, errors) = RuleReader.Read(text, yaml, await NamesAsync(cancel), id);
         if (rule is null)
@@ -37,7 +42,7 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
             return new RuleSave(null, false, [new DocumentError("id", null, null, $"The document's id is '{rule.Id}', the address says '{id}'. Make them the same or leave the id out.")], null);
         }
 
-        return await SaveAsync(rule, replace: id is not null, given: DocumentHasId(text, yaml), new Saving(by, note), cancel);
+        return await SaveAsync(rule, replace: id is not null, given: DocumentHasId(text, yaml), new Saving(by, note, After: after), cancel);
     }
 
     /// <summary>The names that a document may use.</summary>
@@ -140,7 +145,7 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
 
         if (saving.After is { } after && latest?.Version != after)
         {
-            return new RuleSave(null, false, [], "Another version was saved meanwhile.");
+            return new RuleSave(null, false, [], "Another version was saved meanwhile.") { Stale = true };
         }
 
         if (latest is not null)

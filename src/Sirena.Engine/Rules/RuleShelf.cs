@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Logging;
 using Sirena.Core.Ladders;
 using Sirena.Core.Rules;
 using Sirena.Formats.Rules;
@@ -8,7 +9,7 @@ using Sirena.Storage;
 namespace Sirena.Engine.Rules;
 
 /// <summary>The rule books by version, each compiled once. A version never changes, so nothing here goes stale.</summary>
-public sealed class RuleShelf(IDbContextFactory<SirenaDb> factory)
+public sealed class RuleShelf(IDbContextFactory<SirenaDb> factory, ILogger<RuleShelf> log)
 {
     private const int Kept = 32;
     private readonly ConcurrentDictionary<long, Lazy<Task<RuleBook>>> books = [];
@@ -69,7 +70,21 @@ public sealed class RuleShelf(IDbContextFactory<SirenaDb> factory)
     {
         await using var db = await factory.CreateDbContextAsync();
         var found = await db.RuleVersions.AsNoTracking().Where(v => v.BookFrom <= version && (v.BookTo == null || v.BookTo > version)).ToListAsync();
-        return new RuleBook(version, found.Select(Compile));
+        return new RuleBook(version, found.Select(Whole).OfType<CompiledRule>());
+    }
+
+    // A stored rule that cannot be read is that rule's trouble alone: the others of its book hold.
+    private CompiledRule? Whole(RuleVersion version)
+    {
+        try
+        {
+            return Compile(version);
+        }
+        catch (Exception e) when (e is not OutOfMemoryException)
+        {
+            log.LogError(e, "Rule {Rule}, version {Version}, cannot be read and is left out.", version.RuleId, version.Version);
+            return null;
+        }
     }
 
     private CompiledRule Compile(RuleVersion version) => rules.GetOrAdd((version.RuleId, version.Version), _ => new CompiledRule(Parse(version), version.Version));

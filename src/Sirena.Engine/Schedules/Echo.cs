@@ -55,7 +55,7 @@ public sealed class Echo(IDbContextFactory<SirenaDb> factory, Gateways gateways,
         var at = now.InZone(business.Zone).ToString("ddd HH:mm", CultureInfo.InvariantCulture);
         var result = await line.Gateway.HandOverAsync(new OutgoingMessage(id, gateway.EchoTo!, null, $"Echo of {business.Name}, {at}", $"Echo of {business.Name}, {at}: Sirena looks whether '{gateway.Name}' still reaches somebody. Nothing is to be done.", null), cancel);
         await marked.TakenAsync(id, result.FarId, cancel);
-        await gateways.NoteAsync(line, gateway.Channel, result, cancel);
+        await gateways.NoteAsync(line, gateway.Channel, id, gateway.EchoTo!, result, cancel);
         signals.Raise(Topic.Setup);
     }
 

@@ -1,6 +1,5 @@
 using Cronos;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.Hosting;
 using Microsoft.Extensions.Logging;
 using NodaTime;
 using Sirena.Core.Deliveries;
@@ -9,7 +8,7 @@ using Sirena.Storage;
 namespace Sirena.Engine.Schedules;
 
 /// <summary>Does what is due again and again. A row is claimed under a lease, done, and moved to its next time, by one node at a time.</summary>
-public sealed class ScheduleWorker(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Echo echo, Upkeep upkeep, Summaries summaries, IClock clock, ILogger<ScheduleWorker> log) : BackgroundService
+public sealed class ScheduleWorker(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Echo echo, Upkeep upkeep, Summaries summaries, IClock clock, ILogger<ScheduleWorker> log) : Worker(log)
 {
     private static readonly Duration Lease = Duration.FromMinutes(2);
     private static readonly TimeSpan Turn = TimeSpan.FromSeconds(5);
@@ -23,7 +22,7 @@ public sealed class ScheduleWorker(IDbContextFactory<SirenaDb> factory, Surround
         CronExpression.Parse(cron).GetNextOccurrence(after.ToDateTimeOffset(), TimeZoneInfo.FindSystemTimeZoneById(zone.Id)) is { } next ? Instant.FromDateTimeOffset(next) : Instant.MaxValue;
 
     /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override async Task RunAsync(CancellationToken stopping)
     {
         for (var first = true; ; first = false)
         {
@@ -31,20 +30,20 @@ public sealed class ScheduleWorker(IDbContextFactory<SirenaDb> factory, Surround
             {
                 if (first)
                 {
-                    await StandAsync(stoppingToken);
+                    await StandAsync(stopping);
                 }
 
-                while (await OneAsync(stoppingToken))
+                while (await OneAsync(stopping))
                 {
                     // Another may be due.
                 }
             }
-            catch (Exception e) when (e is Npgsql.NpgsqlException or TimeoutException or DbUpdateException && !stoppingToken.IsCancellationRequested)
+            catch (Exception e) when (!stopping.IsCancellationRequested)
             {
-                log.LogWarning("Schedules could not be read: {Problem}", e.Message);
+                await Task.Delay(Broke(e), stopping);
             }
 
-            await Task.Delay(Turn, stoppingToken);
+            await Task.Delay(Turn, stopping);
         }
     }
 

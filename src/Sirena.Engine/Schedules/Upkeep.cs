@@ -25,7 +25,7 @@ public sealed class Upkeep(IDbContextFactory<SirenaDb> factory, SurroundingsCach
         select count(*)::int as "Value" from gone
         """;
 
-    // Times come in by value: an alert's own rows go only when nothing of it is young.
+    // Each takes a bite of what is older than its time; the time comes in by value.
     private static readonly (string What, string Sql, Func<Core.Business, Instant, Instant> Before)[] Bites =
     [
         ("texts of messages", "update messages set size = octet_length(text) + coalesce(octet_length(html), 0), hash = sha256(convert_to(text || coalesce(html, ''), 'UTF8')), text = '', html = null where delivery_id in (select m.delivery_id from messages m join deliveries d on d.id = m.delivery_id where d.created_at < {0} and d.state <> 'waiting' and m.size is null order by d.created_at limit {1})", (b, now) => now - Duration.FromDays(b.BodyDays)),
@@ -38,6 +38,8 @@ public sealed class Upkeep(IDbContextFactory<SirenaDb> factory, SurroundingsCach
         ("answer links", "delete from answer_links where hash in (select hash from answer_links where expires_at < {0} limit {1})", (_, now) => now - Duration.FromDays(7)),
         ("ids of calls", "delete from seen_calls where (gateway, call_id) in (select gateway, call_id from seen_calls where at < {0} limit {1})", (_, now) => now - Duration.FromDays(1)),
         ("marked messages", "delete from marked_messages where id in (select id from marked_messages where sent_at < {0} limit {1})", (_, now) => now - Duration.FromDays(30)),
+        ("receipts that came before their message was known", "delete from early_receipts where id in (select id from early_receipts where at < {0} limit {1})", (_, now) => now - Duration.FromDays(1)),
+        ("sessions that are over", "delete from sessions where hash in (select hash from sessions where expires_at < {0} limit {1})", (_, now) => now),
         ("drafts", "delete from kept_drafts where (rule_id, by) in (select rule_id, by from kept_drafts where at < {0} limit {1})", (_, now) => now - Duration.FromDays(90)),
     ];
 

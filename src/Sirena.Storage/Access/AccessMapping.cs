@@ -27,6 +27,17 @@ internal sealed class ApiTokenMapping : IEntityTypeConfiguration<ApiToken>
     }
 }
 
+internal sealed class SessionMapping : IEntityTypeConfiguration<Session>
+{
+    public void Configure(EntityTypeBuilder<Session> session)
+    {
+        session.ToTable("sessions");
+        session.HasKey(s => s.Hash);
+        session.HasIndex(s => s.UserId);
+        session.HasIndex(s => s.ExpiresAt);
+    }
+}
+
 internal sealed class OneTimeLinkMapping : IEntityTypeConfiguration<OneTimeLink>
 {
     public void Configure(EntityTypeBuilder<OneTimeLink> link)

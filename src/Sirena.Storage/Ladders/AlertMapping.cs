@@ -10,6 +10,7 @@ internal sealed class AlertMapping : IEntityTypeConfiguration<Alert>
     public void Configure(EntityTypeBuilder<Alert> alert)
     {
         alert.ToTable("alerts");
+        alert.Property(a => a.Unreached).HasDefaultValue(0);
         alert.Property(a => a.Id).ValueGeneratedNever();
         alert.HasOne<OrderEvent>().WithMany().HasForeignKey(a => a.EventId).OnDelete(DeleteBehavior.Restrict);
         alert.HasIndex(a => new { a.OrderNumber, a.RaisedAt });
@@ -30,6 +31,7 @@ internal sealed class AlertStepMapping : IEntityTypeConfiguration<AlertStep>
     public void Configure(EntityTypeBuilder<AlertStep> step)
     {
         step.ToTable("alert_steps");
+        step.Property(s => s.Rung).HasDefaultValue(0);
         step.HasKey(s => new { s.AlertId, s.Index });
         step.Property(s => s.Told).HasColumnType("jsonb");
         step.Property(s => s.Left).HasColumnType("jsonb");

@@ -8,7 +8,11 @@ using Sirena.Core.Orders;
 namespace Sirena.Storage.Orders;
 
 /// <summary>An event on its way in, with the prefix of its source's order numbers.</summary>
-public sealed record Arrival(IncomingEvent Event, string Prefix, Instant Received);
+public sealed record Arrival(IncomingEvent Event, string Prefix, Instant Received)
+{
+    /// <summary>It came in a crowd.</summary>
+    public bool Crowd { get; init; }
+}
 
 /// <summary>
 /// Puts events on disk: merges each into its order under the order's lock, numbers it, stamps it with the rule book's version. One transaction for all
@@ -134,6 +138,7 @@ public sealed class EventIntake(NpgsqlDataSource source)
             Received = arrival.Received,
             Late = late,
             FromTheFuture = future,
+            Crowd = arrival.Crowd,
             Data = Change.Complete(happened.Data.ToJsonString(), change),
             OrderBefore = before,
             OrderAfter = after,
@@ -149,12 +154,12 @@ public sealed class EventIntake(NpgsqlDataSource source)
         var insert = Add(
             batch,
             """
-            insert into events (event_id, source, type, subject, order_number, seq, time, received, late, from_the_future, data, order_before, order_after, tries, book)
-            select u.*, 0, (select version from rule_book) from unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) u
+            insert into events (event_id, source, type, subject, order_number, seq, time, received, late, from_the_future, crowd, data, order_before, order_after, tries, book)
+            select u.*, 0, (select version from rule_book) from unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14) u
             """,
             rows.Select(r => r.EventId).ToArray(), rows.Select(r => r.Source).ToArray(), rows.Select(r => r.Type).ToArray(), rows.Select(r => r.Subject).ToArray(),
             rows.Select(r => r.OrderNumber).ToArray(), rows.Select(r => r.Seq).ToArray(), rows.Select(r => r.Time).ToArray(), rows.Select(r => r.Received).ToArray(),
-            rows.Select(r => r.Late).ToArray(), rows.Select(r => r.FromTheFuture).ToArray());
+            rows.Select(r => r.Late).ToArray(), rows.Select(r => r.FromTheFuture).ToArray(), rows.Select(r => r.Crowd).ToArray());
         foreach (var documents in new[] { rows.Select(r => r.Data).ToArray(), rows.Select(r => r.OrderBefore).ToArray(), rows.Select(r => r.OrderAfter).ToArray() })
         {
             insert.Parameters.Add(new NpgsqlParameter { Value = documents, NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Json });

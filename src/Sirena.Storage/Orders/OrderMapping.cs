@@ -32,6 +32,8 @@ internal sealed class EventMapping : IEntityTypeConfiguration<OrderEvent>
         happened.ToTable("events");
         happened.HasKey(e => e.Id);
         happened.Property(e => e.Id).UseIdentityAlwaysColumn();
+        happened.Property(e => e.Crowd).HasDefaultValue(false);
+        happened.Property(e => e.DecidedLate).HasDefaultValue(false);
         happened.Property(e => e.Data).HasColumnType("json");
         happened.Property(e => e.OrderBefore).HasColumnType("json");
         happened.Property(e => e.OrderAfter).HasColumnType("json");
@@ -41,6 +43,9 @@ internal sealed class EventMapping : IEntityTypeConfiguration<OrderEvent>
         // Rehearsals read a period. Events grow with time, so a block range index costs next to nothing at intake.
         happened.HasIndex(e => e.Received).HasMethod("brin").HasDatabaseName("ix_events_received");
         happened.HasIndex(e => e.Id).HasFilter("decided_at is null").HasDatabaseName("ix_events_undecided");
+        happened.HasIndex(e => e.Id, "ix_events_lone").HasFilter("decided_at is null and not crowd");
+        happened.HasIndex(e => e.Subject).HasFilter("decided_at is null and order_number is null").HasDatabaseName("ix_events_undecided_subject");
+        happened.HasIndex(e => e.SetAsideAt).HasFilter("set_aside_at is not null").HasDatabaseName("ix_events_aside");
     }
 }
 

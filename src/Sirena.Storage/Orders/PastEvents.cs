@@ -17,6 +17,12 @@ public sealed class PastEvents(NpgsqlDataSource source)
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
 
+        // A month of events takes longer than a page may; the limit comes back with the connection.
+        await using (var unlimited = new NpgsqlCommand("set statement_timeout = 0", connection))
+        {
+            await unlimited.ExecuteNonQueryAsync(cancel);
+        }
+
         // Plan: the block range index on received gives the ends, the primary key the rows between them in their order; nothing is sorted.
         await using var command = new NpgsqlCommand(
             """

@@ -84,7 +84,8 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
               (select count(*) from (select from deliveries where channel = 'mail' and state = 'waiting' and tries > 0 limit 10000) x),
               (select reason from deliveries where channel = 'mail' and state = 'waiting' and reason is not null order by due_at limit 1),
               (select count(*) from alerts where state = 'open' and (unreached > 0 or not reaches_somebody)),
-              n.number, n.customer, n.due_at, l.type, coalesce(l.order_number, l.subject), l.received
+              n.number, n.customer, n.due_at, l.type, coalesce(l.order_number, l.subject), l.received,
+              (select count(*) from (select from events where set_aside_at is not null limit 10000) x)
             from (select) one
             left join lateral (select number, customer, due_at from orders where open and due_at >= $2 order by due_at, number limit 1) n on true
             left join lateral (select type, order_number, subject, received from events order by id desc limit 1) l on true
@@ -99,6 +100,7 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
             (int)reader.GetInt64(0), Get<Instant?>(1), (int)reader.GetInt64(2), (int)reader.GetInt64(3), Get<string>(4), (int)reader.GetInt64(5),
             Get<string>(6), Get<string>(7), Get<Instant?>(8), Get<string>(9), Get<string>(10), Get<Instant?>(11), gaps, local)
         {
+            Undecided = ((int)reader.GetInt64(12), null),
             Unreadable = [.. around.Staff.Teams.Where(t => around.Staff.Rota.Fault(t.Id) is not null).OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => (t.Id, t.Name))],
             Failing = [.. around.Gateways.Where(g => g.On && (g.FailingSince is not null || g.EchoMissedSince is not null)).Select(g => g.Name)],
             Proof = around.Gateways.Where(g => g.On && g.EchoMinutes is not null).Select(g => g.EchoBackAt).Min(),

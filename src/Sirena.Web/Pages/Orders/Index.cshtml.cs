@@ -50,5 +50,5 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source) : SirenaPag
         : due < Clock.Now ? "Over" : due < OrderFilter.Span("hour", Clock).To ? "Due within the hour" : due < OrderFilter.Span("today", Clock).To ? "Later today" : due < OrderFilter.Span("tomorrow", Clock).To ? "Tomorrow" : "After";
 
     /// <summary>The cursor after the last row.</summary>
-    public string? Next => More ? $"{Orders[^1].DueAt?.ToUnixTimeTicks() ?? long.MaxValue}|{Orders[^1].Number}" : null;
+    public string? Next => More ? $"{Orders[^1].DueAt?.ToUnixTimeTicks()}|{Orders[^1].Number}" : null;
 }

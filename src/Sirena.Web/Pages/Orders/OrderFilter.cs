@@ -90,17 +90,22 @@ public sealed record OrderFilter
         return From(orders);
     }
 
-    // Open orders run towards their due time; closed ones away from it, the latest first. Those without one come last.
+    // Open orders run towards their due time, those without one last; closed ones and what is searched for away from it, those without one first (the index runs so both ways).
     private IQueryable<Order> From(IQueryable<Order> orders)
     {
         var parts = After?.Split('|', 2) ?? [];
-        var (at, number) = parts.Length == 2 && long.TryParse(parts[0], CultureInfo.InvariantCulture, out var ticks) ? (Instant.FromUnixTimeTicks(ticks), parts[1]) : (Instant.MinValue, "");
-        if (number.Length > 0)
+        var number = parts.Length == 2 ? parts[1] : "";
+        if (number.Length > 0 && parts[0].Length == 0)
         {
+            orders = Newest ? orders.Where(o => o.DueAt != null || o.Number.CompareTo(number) < 0) : orders.Where(o => o.DueAt == null && o.Number.CompareTo(number) > 0);
+        }
+        else if (number.Length > 0 && long.TryParse(parts[0], CultureInfo.InvariantCulture, out var ticks) && ticks is >= 0 and < 72_000_000_000_000_000)
+        {
+            var at = Instant.FromUnixTimeTicks(ticks);
             orders = Newest ? orders.Where(o => o.DueAt < at || (o.DueAt == at && o.Number.CompareTo(number) < 0)) : orders.Where(o => o.DueAt > at || (o.DueAt == at && o.Number.CompareTo(number) > 0) || o.DueAt == null);
         }
 
-        return Newest ? orders.Where(o => o.DueAt != null).OrderByDescending(o => o.DueAt).ThenByDescending(o => o.Number) : orders.OrderBy(o => o.DueAt).ThenBy(o => o.Number);
+        return Newest ? orders.OrderByDescending(o => o.DueAt).ThenByDescending(o => o.Number) : orders.OrderBy(o => o.DueAt).ThenBy(o => o.Number);
     }
 
     /// <summary>The status is one of those that end an order.</summary>

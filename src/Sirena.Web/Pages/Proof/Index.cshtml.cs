@@ -185,5 +185,5 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
         return new LedgerFilter(Chart.From, to) { Mark = State, Channel = Names.Parse<Channel>(Channel), Gateway = Gateway, Rule = Rule, Team = Team, Find = Find };
     }
 
-    private static LocalDate? Day(string? text) => NodaTime.Text.LocalDatePattern.Iso.Parse(text ?? "") is { Success: true } day ? day.Value : null;
+    private static LocalDate? Day(string? text) => DeskTime.ReadDay(text);
 }

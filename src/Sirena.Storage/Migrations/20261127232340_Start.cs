@@ -1,4 +1,4 @@
-using System;
+﻿using System;
 using System.Collections.Generic;
 using Microsoft.EntityFrameworkCore.Migrations;
 using NodaTime;
@@ -42,11 +42,81 @@ namespace Sirena.Storage.Migrations
                     time_zone = table.Column<string>(type: "text", nullable: false),
                     currency = table.Column<string>(type: "text", nullable: false),
                     mail_server = table.Column<string>(type: "text", nullable: false),
-                    mail_from = table.Column<string>(type: "text", nullable: false)
+                    mail_from = table.Column<string>(type: "text", nullable: false),
+                    report_key = table.Column<string>(type: "text", nullable: true),
+                    reports_taken = table.Column<bool>(type: "boolean", nullable: false),
+                    report_mailbox = table.Column<string>(type: "text", nullable: true),
+                    report_mailbox_encryption = table.Column<string>(type: "text", nullable: false),
+                    report_mailbox_user = table.Column<string>(type: "text", nullable: true),
+                    report_mailbox_secret = table.Column<string>(type: "text", nullable: true),
+                    report_mailbox_error = table.Column<string>(type: "text", nullable: true),
+                    mail_failing_since = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    mail_last_error = table.Column<string>(type: "text", nullable: true),
+                    mail_last_good_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    push_public_key = table.Column<string>(type: "text", nullable: true),
+                    push_private_key = table.Column<string>(type: "text", nullable: true),
+                    body_days = table.Column<int>(type: "integer", nullable: false),
+                    row_months = table.Column<int>(type: "integer", nullable: false),
+                    rota_version = table.Column<long>(type: "bigint", nullable: false),
+                    brand_colour = table.Column<string>(type: "text", nullable: false),
+                    brand_accent = table.Column<string>(type: "text", nullable: false),
+                    brand_header = table.Column<string>(type: "text", nullable: false),
+                    brand_footer = table.Column<string>(type: "text", nullable: false),
+                    logo = table.Column<byte[]>(type: "bytea", nullable: true),
+                    quiet = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
+                    hours = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
+                    holidays = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
+                    quiet_passes = table.Column<string>(type: "text", nullable: false)
                 },
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_business", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "contact_codes",
+                columns: table => new
+                {
+                    id = table.Column<long>(type: "bigint", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    person = table.Column<string>(type: "text", nullable: false),
+                    channel = table.Column<string>(type: "text", nullable: false),
+                    address = table.Column<string>(type: "text", nullable: false),
+                    hash = table.Column<byte[]>(type: "bytea", nullable: false),
+                    expires_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    wrong = table.Column<int>(type: "integer", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_contact_codes", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "customer_refusals",
+                columns: table => new
+                {
+                    channel = table.Column<string>(type: "text", nullable: false),
+                    address = table.Column<string>(type: "text", nullable: false),
+                    since = table.Column<Instant>(type: "timestamp with time zone", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_customer_refusals", x => new { x.channel, x.address });
+                });
+
+            migrationBuilder.CreateTable(
+                name: "daily_figures",
+                columns: table => new
+                {
+                    day = table.Column<LocalDate>(type: "date", nullable: false),
+                    rule_id = table.Column<string>(type: "text", nullable: false),
+                    channel = table.Column<string>(type: "text", nullable: false),
+                    state = table.Column<string>(type: "text", nullable: false),
+                    count = table.Column<int>(type: "integer", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_daily_figures", x => new { x.day, x.rule_id, x.channel, x.state });
                 });
 
             migrationBuilder.CreateTable(
@@ -61,6 +131,36 @@ namespace Sirena.Storage.Migrations
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_data_protection_keys", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "early_receipts",
+                columns: table => new
+                {
+                    id = table.Column<long>(type: "bigint", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    gateway = table.Column<string>(type: "text", nullable: false),
+                    far_id = table.Column<string>(type: "text", nullable: false),
+                    kind = table.Column<string>(type: "text", nullable: false),
+                    words = table.Column<string>(type: "text", nullable: false),
+                    at = table.Column<Instant>(type: "timestamp with time zone", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_early_receipts", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "event_kinds",
+                columns: table => new
+                {
+                    type = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    phrase = table.Column<string>(type: "text", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_event_kinds", x => x.type);
                 });
 
             migrationBuilder.CreateTable(
@@ -84,12 +184,160 @@ namespace Sirena.Storage.Migrations
                     order_after = table.Column<string>(type: "json", nullable: true),
                     book = table.Column<long>(type: "bigint", nullable: false),
                     decided_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    crowd = table.Column<bool>(type: "boolean", nullable: false, defaultValue: false),
+                    set_aside_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    decided_late = table.Column<bool>(type: "boolean", nullable: false, defaultValue: false),
                     problem = table.Column<string>(type: "text", nullable: true),
                     tries = table.Column<int>(type: "integer", nullable: false)
                 },
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_events", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "gateway_spend",
+                columns: table => new
+                {
+                    gateway = table.Column<string>(type: "text", nullable: false),
+                    month = table.Column<LocalDate>(type: "date", nullable: false),
+                    segments = table.Column<int>(type: "integer", nullable: false),
+                    cost = table.Column<decimal>(type: "numeric", nullable: false),
+                    warned = table.Column<bool>(type: "boolean", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_gateway_spend", x => new { x.gateway, x.month });
+                });
+
+            migrationBuilder.CreateTable(
+                name: "gateways",
+                columns: table => new
+                {
+                    id = table.Column<string>(type: "text", nullable: false),
+                    channel = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    position = table.Column<int>(type: "integer", nullable: false),
+                    on = table.Column<bool>(type: "boolean", nullable: false),
+                    address = table.Column<string>(type: "text", nullable: false),
+                    width = table.Column<int>(type: "integer", nullable: false),
+                    per_minute = table.Column<int>(type: "integer", nullable: true),
+                    encryption = table.Column<string>(type: "text", nullable: false),
+                    ehlo = table.Column<string>(type: "text", nullable: true),
+                    authority = table.Column<string>(type: "text", nullable: true),
+                    pin = table.Column<string>(type: "text", nullable: true),
+                    user = table.Column<string>(type: "text", nullable: true),
+                    token_address = table.Column<string>(type: "text", nullable: true),
+                    client_id = table.Column<string>(type: "text", nullable: true),
+                    scope = table.Column<string>(type: "text", nullable: true),
+                    dkim_selector = table.Column<string>(type: "text", nullable: true),
+                    dkim_key = table.Column<string>(type: "text", nullable: true),
+                    segment_cost = table.Column<decimal>(type: "numeric", nullable: true),
+                    monthly_budget = table.Column<decimal>(type: "numeric", nullable: true),
+                    echo_minutes = table.Column<int>(type: "integer", nullable: true),
+                    echo_to = table.Column<string>(type: "text", nullable: true),
+                    echo_missed_since = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    echo_sent_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    echo_back_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    sender = table.Column<string>(type: "text", nullable: true),
+                    headers = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'{}'"),
+                    body = table.Column<string>(type: "text", nullable: true),
+                    id_at = table.Column<string>(type: "text", nullable: true),
+                    error_at = table.Column<string>(type: "text", nullable: true),
+                    secret = table.Column<string>(type: "text", nullable: true),
+                    receipt_secret = table.Column<string>(type: "text", nullable: true),
+                    old_receipt_secret = table.Column<string>(type: "text", nullable: true),
+                    failing_since = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    last_error = table.Column<string>(type: "text", nullable: true),
+                    last_good_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_gateways", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "kept_drafts",
+                columns: table => new
+                {
+                    rule_id = table.Column<string>(type: "text", nullable: false),
+                    by = table.Column<string>(type: "text", nullable: false),
+                    form = table.Column<string>(type: "json", nullable: false),
+                    base_version = table.Column<int>(type: "integer", nullable: false),
+                    at = table.Column<Instant>(type: "timestamp with time zone", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_kept_drafts", x => new { x.rule_id, x.by });
+                });
+
+            migrationBuilder.CreateTable(
+                name: "ladders",
+                columns: table => new
+                {
+                    id = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    steps = table.Column<string>(type: "json", nullable: false),
+                    saved_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    saved_by = table.Column<string>(type: "text", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_ladders", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "marked_messages",
+                columns: table => new
+                {
+                    id = table.Column<Guid>(type: "uuid", nullable: false),
+                    gateway = table.Column<string>(type: "text", nullable: false),
+                    echo = table.Column<bool>(type: "boolean", nullable: false),
+                    far_id = table.Column<string>(type: "text", nullable: true),
+                    sent_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    back_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    arrived = table.Column<bool>(type: "boolean", nullable: true),
+                    words = table.Column<string>(type: "text", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_marked_messages", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "note_pictures",
+                columns: table => new
+                {
+                    id = table.Column<Guid>(type: "uuid", nullable: false),
+                    order_number = table.Column<string>(type: "text", nullable: false),
+                    jpeg = table.Column<byte[]>(type: "bytea", nullable: false),
+                    width = table.Column<int>(type: "integer", nullable: false),
+                    height = table.Column<int>(type: "integer", nullable: false),
+                    at = table.Column<Instant>(type: "timestamp with time zone", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_note_pictures", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "notices",
+                columns: table => new
+                {
+                    id = table.Column<Guid>(type: "uuid", nullable: false),
+                    headline = table.Column<string>(type: "text", nullable: false),
+                    text = table.Column<string>(type: "text", nullable: false),
+                    telling = table.Column<string>(type: "json", nullable: false),
+                    urgency = table.Column<string>(type: "text", nullable: false),
+                    at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    by = table.Column<string>(type: "text", nullable: false),
+                    made_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    sent_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    called_off_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_notices", x => x.id);
                 });
 
             migrationBuilder.CreateTable(
@@ -135,19 +383,62 @@ namespace Sirena.Storage.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "pauses",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    scope = table.Column<string>(type: "text", nullable: false),
+                    reason = table.Column<string>(type: "text", nullable: false),
+                    by = table.Column<string>(type: "text", nullable: false),
+                    since = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    until = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    asks = table.Column<bool>(type: "boolean", nullable: false),
+                    ended_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    outcome = table.Column<string>(type: "text", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_pauses", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "people",
                 columns: table => new
                 {
                     id = table.Column<string>(type: "text", nullable: false),
                     name = table.Column<string>(type: "text", nullable: false),
+                    email = table.Column<string>(type: "text", nullable: true),
                     language = table.Column<string>(type: "text", nullable: false),
                     post = table.Column<string>(type: "text", nullable: true),
+                    outside = table.Column<bool>(type: "boolean", nullable: false),
                     archived_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
-                    teams = table.Column<List<string>>(type: "text[]", nullable: false)
+                    teams = table.Column<List<string>>(type: "text[]", nullable: false),
+                    codes = table.Column<List<string>>(type: "text[]", nullable: false, defaultValueSql: "'{}'"),
+                    opt_outs = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
+                    quiet = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
+                    away = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
+                    first = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'{}'")
                 },
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_people", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "push_subscriptions",
+                columns: table => new
+                {
+                    endpoint = table.Column<string>(type: "text", nullable: false),
+                    person = table.Column<string>(type: "text", nullable: false),
+                    p256dh = table.Column<string>(type: "text", nullable: false),
+                    auth = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    since = table.Column<Instant>(type: "timestamp with time zone", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_push_subscriptions", x => x.endpoint);
                 });
 
             migrationBuilder.CreateTable(
@@ -173,11 +464,105 @@ namespace Sirena.Storage.Migrations
                     book_from = table.Column<long>(type: "bigint", nullable: false),
                     book_to = table.Column<long>(type: "bigint", nullable: true),
                     saved_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
-                    saved_by = table.Column<string>(type: "text", nullable: false)
+                    saved_by = table.Column<string>(type: "text", nullable: false),
+                    note = table.Column<string>(type: "text", nullable: true),
+                    off_until = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
                 },
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_rule_versions", x => new { x.rule_id, x.version });
+                });
+
+            migrationBuilder.CreateTable(
+                name: "schedules",
+                columns: table => new
+                {
+                    id = table.Column<string>(type: "text", nullable: false),
+                    cron = table.Column<string>(type: "text", nullable: false),
+                    next_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    last_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    lease_until = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_schedules", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "seen_calls",
+                columns: table => new
+                {
+                    gateway = table.Column<string>(type: "text", nullable: false),
+                    call_id = table.Column<string>(type: "text", nullable: false),
+                    at = table.Column<Instant>(type: "timestamp with time zone", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_seen_calls", x => new { x.gateway, x.call_id });
+                });
+
+            migrationBuilder.CreateTable(
+                name: "seen_fields",
+                columns: table => new
+                {
+                    path = table.Column<string>(type: "text", nullable: false),
+                    type = table.Column<string>(type: "text", nullable: false),
+                    values = table.Column<string[]>(type: "text[]", nullable: false),
+                    at = table.Column<Instant>(type: "timestamp with time zone", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_seen_fields", x => x.path);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "senders",
+                columns: table => new
+                {
+                    id = table.Column<int>(type: "integer", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    address = table.Column<string>(type: "text", nullable: false),
+                    reply_to = table.Column<string>(type: "text", nullable: true),
+                    purposes = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
+                    gateways = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
+                    verified_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    code_hash = table.Column<byte[]>(type: "bytea", nullable: true),
+                    code_until = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_senders", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "sessions",
+                columns: table => new
+                {
+                    hash = table.Column<byte[]>(type: "bytea", nullable: false),
+                    user_id = table.Column<Guid>(type: "uuid", nullable: false),
+                    ticket = table.Column<byte[]>(type: "bytea", nullable: false),
+                    expires_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_sessions", x => x.hash);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "shifts",
+                columns: table => new
+                {
+                    id = table.Column<Guid>(type: "uuid", nullable: false),
+                    team = table.Column<string>(type: "text", nullable: false),
+                    uid = table.Column<string>(type: "text", nullable: false),
+                    people = table.Column<List<string>>(type: "text[]", nullable: false),
+                    component = table.Column<string>(type: "text", nullable: false),
+                    wall_clock = table.Column<bool>(type: "boolean", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_shifts", x => x.id);
                 });
 
             migrationBuilder.CreateTable(
@@ -186,7 +571,9 @@ namespace Sirena.Storage.Migrations
                 {
                     id = table.Column<string>(type: "text", nullable: false),
                     name = table.Column<string>(type: "text", nullable: false),
-                    manager = table.Column<string>(type: "text", nullable: true)
+                    manager = table.Column<string>(type: "text", nullable: true),
+                    team = table.Column<string>(type: "text", nullable: true),
+                    printer = table.Column<string>(type: "text", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -220,7 +607,13 @@ namespace Sirena.Storage.Migrations
                     mark = table.Column<string>(type: "text", nullable: false),
                     position = table.Column<int>(type: "integer", nullable: false),
                     closed = table.Column<bool>(type: "boolean", nullable: false),
-                    @void = table.Column<bool>(name: "void", type: "boolean", nullable: false)
+                    final = table.Column<bool>(type: "boolean", nullable: false),
+                    @void = table.Column<bool>(name: "void", type: "boolean", nullable: false),
+                    words = table.Column<string[]>(type: "text[]", nullable: false),
+                    customer_sees = table.Column<string>(type: "text", nullable: true),
+                    allowed_minutes = table.Column<int>(type: "integer", nullable: true),
+                    backlog_limit = table.Column<int>(type: "integer", nullable: true),
+                    backlog_since = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -232,7 +625,9 @@ namespace Sirena.Storage.Migrations
                 columns: table => new
                 {
                     id = table.Column<string>(type: "text", nullable: false),
-                    name = table.Column<string>(type: "text", nullable: false)
+                    name = table.Column<string>(type: "text", nullable: false),
+                    may_opt_out = table.Column<bool>(type: "boolean", nullable: false, defaultValue: true),
+                    hours = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'")
                 },
                 constraints: table =>
                 {
@@ -269,6 +664,21 @@ namespace Sirena.Storage.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "wordings",
+                columns: table => new
+                {
+                    id = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    texts = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
+                    saved_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    saved_by = table.Column<string>(type: "text", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_wordings", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "alerts",
                 columns: table => new
                 {
@@ -285,6 +695,10 @@ namespace Sirena.Storage.Migrations
                     ended_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                     taken_by = table.Column<string>(type: "text", nullable: true),
                     taken_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    done_by = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    paused_by = table.Column<int>(type: "integer", nullable: true),
+                    paused_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    unreached = table.Column<int>(type: "integer", nullable: false, defaultValue: 0),
                     reaches_somebody = table.Column<bool>(type: "boolean", nullable: false)
                 },
                 constraints: table =>
@@ -308,7 +722,8 @@ namespace Sirena.Storage.Migrations
                     @case = table.Column<string>(name: "case", type: "text", nullable: false),
                     outcome = table.Column<string>(type: "text", nullable: false),
                     alert_id = table.Column<Guid>(type: "uuid", nullable: true),
-                    at = table.Column<Instant>(type: "timestamp with time zone", nullable: false)
+                    at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    noticed_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -329,7 +744,9 @@ namespace Sirena.Storage.Migrations
                         .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
                     channel = table.Column<string>(type: "text", nullable: false),
                     address = table.Column<string>(type: "text", nullable: false),
+                    position = table.Column<int>(type: "integer", nullable: false),
                     verified = table.Column<bool>(type: "boolean", nullable: false),
+                    pending = table.Column<bool>(type: "boolean", nullable: false),
                     broken_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                     broken_because = table.Column<string>(type: "text", nullable: true),
                     person_id = table.Column<string>(type: "text", nullable: false)
@@ -353,6 +770,7 @@ namespace Sirena.Storage.Migrations
                     user_id = table.Column<Guid>(type: "uuid", nullable: false),
                     name = table.Column<string>(type: "text", nullable: false),
                     hash = table.Column<byte[]>(type: "bytea", nullable: false),
+                    feed = table.Column<string>(type: "text", nullable: true),
                     created_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                     revoked_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
                 },
@@ -434,6 +852,8 @@ namespace Sirena.Storage.Migrations
                 {
                     alert_id = table.Column<Guid>(type: "uuid", nullable: false),
                     index = table.Column<int>(type: "integer", nullable: false),
+                    rung = table.Column<int>(type: "integer", nullable: false, defaultValue: 0),
+                    aim = table.Column<string>(type: "text", nullable: true),
                     due_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                     fired_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                     pulled_forward = table.Column<bool>(type: "boolean", nullable: false),
@@ -445,6 +865,29 @@ namespace Sirena.Storage.Migrations
                     table.PrimaryKey("pk_alert_steps", x => new { x.alert_id, x.index });
                     table.ForeignKey(
                         name: "fk_alert_steps_alerts_alert_id",
+                        column: x => x.alert_id,
+                        principalTable: "alerts",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Restrict);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "answer_links",
+                columns: table => new
+                {
+                    hash = table.Column<byte[]>(type: "bytea", nullable: false),
+                    alert_id = table.Column<Guid>(type: "uuid", nullable: false),
+                    delivery_id = table.Column<Guid>(type: "uuid", nullable: false),
+                    person = table.Column<string>(type: "text", nullable: true),
+                    contact = table.Column<string>(type: "text", nullable: false),
+                    code = table.Column<string>(type: "text", nullable: false),
+                    expires_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_answer_links", x => x.hash);
+                    table.ForeignKey(
+                        name: "fk_answer_links_alerts_alert_id",
                         column: x => x.alert_id,
                         principalTable: "alerts",
                         principalColumn: "id",
@@ -486,6 +929,7 @@ namespace Sirena.Storage.Migrations
                     rule_id = table.Column<string>(type: "text", nullable: false),
                     step = table.Column<int>(type: "integer", nullable: false),
                     person = table.Column<string>(type: "text", nullable: true),
+                    audience = table.Column<string>(type: "text", nullable: false, defaultValue: "staff"),
                     channel = table.Column<string>(type: "text", nullable: false),
                     to = table.Column<string>(type: "text", nullable: false),
                     state = table.Column<string>(type: "text", nullable: false),
@@ -499,6 +943,14 @@ namespace Sirena.Storage.Migrations
                     answered = table.Column<bool>(type: "boolean", nullable: false),
                     tries = table.Column<int>(type: "integer", nullable: false),
                     carried_by = table.Column<Guid>(type: "uuid", nullable: true),
+                    chain = table.Column<Guid>(type: "uuid", nullable: true),
+                    gathers_until = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    paused_by = table.Column<int>(type: "integer", nullable: true),
+                    urgent = table.Column<bool>(type: "boolean", nullable: false, defaultValue: false),
+                    passed_over = table.Column<List<string>>(type: "text[]", nullable: false, defaultValueSql: "'{}'"),
+                    bare = table.Column<bool>(type: "boolean", nullable: false, defaultValue: false),
+                    twice_attempt = table.Column<int>(type: "integer", nullable: true),
+                    far_id = table.Column<string>(type: "text", nullable: true),
                     lease = table.Column<Guid>(type: "uuid", nullable: true),
                     lease_until = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
                 },
@@ -522,6 +974,7 @@ namespace Sirena.Storage.Migrations
                     at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                     ended_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                     gateway = table.Column<string>(type: "text", nullable: false),
+                    gateway_id = table.Column<string>(type: "text", nullable: true),
                     outcome = table.Column<string>(type: "text", nullable: false),
                     code = table.Column<string>(type: "text", nullable: true),
                     reply = table.Column<string>(type: "text", nullable: true)
@@ -538,13 +991,40 @@ namespace Sirena.Storage.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "message_files",
+                columns: table => new
+                {
+                    delivery_id = table.Column<Guid>(type: "uuid", nullable: false),
+                    number = table.Column<int>(type: "integer", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    type = table.Column<string>(type: "text", nullable: false),
+                    content = table.Column<byte[]>(type: "bytea", nullable: false),
+                    size = table.Column<int>(type: "integer", nullable: false),
+                    inline = table.Column<bool>(type: "boolean", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_message_files", x => new { x.delivery_id, x.number });
+                    table.ForeignKey(
+                        name: "fk_message_files_deliveries_delivery_id",
+                        column: x => x.delivery_id,
+                        principalTable: "deliveries",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Restrict);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "messages",
                 columns: table => new
                 {
                     delivery_id = table.Column<Guid>(type: "uuid", nullable: false),
                     subject = table.Column<string>(type: "text", nullable: false),
                     text = table.Column<string>(type: "text", nullable: false),
-                    html = table.Column<string>(type: "text", nullable: true)
+                    html = table.Column<string>(type: "text", nullable: true),
+                    size = table.Column<int>(type: "integer", nullable: true),
+                    files = table.Column<int>(type: "integer", nullable: false, defaultValue: 0),
+                    attach = table.Column<string>(type: "text", nullable: true),
+                    hash = table.Column<byte[]>(type: "bytea", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -581,13 +1061,19 @@ namespace Sirena.Storage.Migrations
 
             migrationBuilder.InsertData(
                 table: "business",
-                columns: new[] { "id", "base_address", "currency", "mail_from", "mail_server", "name", "time_zone" },
-                values: new object[] { 1, "http://127.0.0.1:5080", "EUR", "sirena@localhost.localdomain", "127.0.0.1:25", "Our order desk", "Europe/Lisbon" });
+                columns: new[] { "id", "base_address", "body_days", "brand_accent", "brand_colour", "brand_footer", "brand_header", "currency", "holidays", "hours", "logo", "mail_failing_since", "mail_from", "mail_last_error", "mail_last_good_at", "mail_server", "name", "push_private_key", "push_public_key", "quiet", "quiet_passes", "report_key", "report_mailbox", "report_mailbox_encryption", "report_mailbox_error", "report_mailbox_secret", "report_mailbox_user", "reports_taken", "rota_version", "row_months", "time_zone" },
+                values: new object[] { 1, "http://127.0.0.1:5080", 90, "#4B4799", "#12343B", "", "", "EUR", "[]", "[{\"days\":[1,2,3,4,5],\"from\":\"08:00:00\",\"to\":\"18:00:00\"}]", null, null, "sirena@localhost.localdomain", null, null, "127.0.0.1:25", "Our order desk", null, null, "[]", "urgent", null, null, "tls", null, null, null, false, 0L, 25, "Europe/Lisbon" });
 
             migrationBuilder.InsertData(
                 table: "rule_book",
                 columns: new[] { "id", "version" },
                 values: new object[] { 1, 0L });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_alert_steps_due",
+                table: "alert_steps",
+                column: "due_at",
+                filter: "fired_at is null");
 
             migrationBuilder.CreateIndex(
                 name: "ix_alerts_burning",
@@ -596,9 +1082,21 @@ namespace Sirena.Storage.Migrations
                 filter: "state in ('open','taken','lapsed')");
 
             migrationBuilder.CreateIndex(
+                name: "ix_alerts_done_by",
+                table: "alerts",
+                column: "done_by",
+                filter: "state = 'taken' and done_by is not null");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_alerts_event_id",
                 table: "alerts",
                 column: "event_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_alerts_lapsed",
+                table: "alerts",
+                column: "ended_at",
+                filter: "state = 'lapsed'");
 
             migrationBuilder.CreateIndex(
                 name: "ix_alerts_open_order",
@@ -610,6 +1108,12 @@ namespace Sirena.Storage.Migrations
                 name: "ix_alerts_order_number_raised_at",
                 table: "alerts",
                 columns: new[] { "order_number", "raised_at" });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_alerts_paused_by",
+                table: "alerts",
+                column: "paused_by",
+                filter: "paused_by is not null");
 
             migrationBuilder.CreateIndex(
                 name: "ix_alerts_raised_at_id",
@@ -625,6 +1129,22 @@ namespace Sirena.Storage.Migrations
                 name: "ix_alerts_subject_rule_id_raised_at",
                 table: "alerts",
                 columns: new[] { "subject", "rule_id", "raised_at" });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_alerts_unreached",
+                table: "alerts",
+                column: "raised_at",
+                filter: "unreached > 0");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_answer_links_alert_id",
+                table: "answer_links",
+                column: "alert_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_answer_links_contact_code",
+                table: "answer_links",
+                columns: new[] { "contact", "code" });
 
             migrationBuilder.CreateIndex(
                 name: "ix_answers_alert_id",
@@ -658,6 +1178,16 @@ namespace Sirena.Storage.Migrations
                 column: "at");
 
             migrationBuilder.CreateIndex(
+                name: "ix_contact_codes_person",
+                table: "contact_codes",
+                column: "person");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_contact_points_address",
+                table: "contact_points",
+                column: "address");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_contact_points_person_id",
                 table: "contact_points",
                 column: "person_id");
@@ -668,10 +1198,28 @@ namespace Sirena.Storage.Migrations
                 column: "alert_id");
 
             migrationBuilder.CreateIndex(
+                name: "ix_deliveries_chain",
+                table: "deliveries",
+                column: "chain",
+                filter: "chain is not null");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_deliveries_due",
                 table: "deliveries",
-                columns: new[] { "channel", "due_at" },
-                filter: "state in ('waiting','sending')");
+                columns: new[] { "channel", "urgent", "due_at" },
+                filter: "state = 'waiting'");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_deliveries_far_id",
+                table: "deliveries",
+                column: "far_id",
+                filter: "far_id is not null");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_deliveries_gathering",
+                table: "deliveries",
+                column: "gathers_until",
+                filter: "gathers_until is not null and state = 'waiting'");
 
             migrationBuilder.CreateIndex(
                 name: "ix_deliveries_ledger",
@@ -685,6 +1233,12 @@ namespace Sirena.Storage.Migrations
                 columns: new[] { "order_number", "created_at" });
 
             migrationBuilder.CreateIndex(
+                name: "ix_deliveries_paused_by",
+                table: "deliveries",
+                column: "paused_by",
+                filter: "paused_by is not null");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_deliveries_person",
                 table: "deliveries",
                 columns: new[] { "person", "created_at", "id" });
@@ -695,10 +1249,33 @@ namespace Sirena.Storage.Migrations
                 columns: new[] { "state", "created_at", "id" });
 
             migrationBuilder.CreateIndex(
+                name: "ix_early_receipts_far_id",
+                table: "early_receipts",
+                column: "far_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_events_aside",
+                table: "events",
+                column: "set_aside_at",
+                filter: "set_aside_at is not null");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_events_id",
+                table: "events",
+                column: "id",
+                filter: "decided_at is null and not crowd");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_events_order_number_seq",
                 table: "events",
                 columns: new[] { "order_number", "seq" },
                 filter: "order_number is not null");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_events_received",
+                table: "events",
+                column: "received")
+                .Annotation("Npgsql:IndexMethod", "brin");
 
             migrationBuilder.CreateIndex(
                 name: "ix_events_source_event_id",
@@ -713,9 +1290,37 @@ namespace Sirena.Storage.Migrations
                 filter: "decided_at is null");
 
             migrationBuilder.CreateIndex(
+                name: "ix_events_undecided_subject",
+                table: "events",
+                column: "subject",
+                filter: "decided_at is null and order_number is null");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_marked_messages_far_id",
+                table: "marked_messages",
+                column: "far_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_matches_late",
+                table: "matches",
+                column: "at",
+                filter: "outcome = 'too-late' and noticed_at is null");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_matches_rule_id_at",
                 table: "matches",
                 columns: new[] { "rule_id", "at" });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_notices_at",
+                table: "notices",
+                column: "at",
+                filter: "sent_at is null and called_off_at is null");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_notices_made_at",
+                table: "notices",
+                column: "made_at");
 
             migrationBuilder.CreateIndex(
                 name: "ix_orders_due_at_number",
@@ -726,7 +1331,8 @@ namespace Sirena.Storage.Migrations
                 name: "ix_orders_due_at_number1",
                 table: "orders",
                 columns: new[] { "due_at", "number" },
-                filter: "open");
+                filter: "open")
+                .Annotation("Npgsql:IndexInclude", new[] { "status" });
 
             migrationBuilder.CreateIndex(
                 name: "ix_orders_open_held",
@@ -741,13 +1347,6 @@ namespace Sirena.Storage.Migrations
                 filter: "open and risk >= 2");
 
             migrationBuilder.CreateIndex(
-                name: "ix_orders_open_sites",
-                table: "orders",
-                column: "sites",
-                filter: "open")
-                .Annotation("Npgsql:IndexMethod", "gin");
-
-            migrationBuilder.CreateIndex(
                 name: "ix_orders_search",
                 table: "orders",
                 column: "search")
@@ -755,9 +1354,15 @@ namespace Sirena.Storage.Migrations
                 .Annotation("Npgsql:IndexOperators", new[] { "gin_trgm_ops" });
 
             migrationBuilder.CreateIndex(
-                name: "ix_orders_status_due",
-                table: "orders",
-                columns: new[] { "status", "due_at", "number" });
+                name: "ix_pauses_until",
+                table: "pauses",
+                column: "until",
+                filter: "ended_at is null");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_push_subscriptions_person",
+                table: "push_subscriptions",
+                column: "person");
 
             migrationBuilder.CreateIndex(
                 name: "ix_receipts_delivery_id",
@@ -770,6 +1375,26 @@ namespace Sirena.Storage.Migrations
                 column: "rule_id",
                 unique: true,
                 filter: "book_to is null");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_schedules_next_at",
+                table: "schedules",
+                column: "next_at");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_sessions_expires_at",
+                table: "sessions",
+                column: "expires_at");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_sessions_user_id",
+                table: "sessions",
+                column: "user_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_shifts_team_uid",
+                table: "shifts",
+                columns: new[] { "team", "uid" });
 
             migrationBuilder.CreateIndex(
                 name: "ix_source_keys_hash",
@@ -787,6 +1412,9 @@ namespace Sirena.Storage.Migrations
                 table: "users",
                 column: "normalized_user_name",
                 unique: true);
+
+            // Rows of the queue are updated in their page (heap-only): the room for it.
+            migrationBuilder.Sql("alter table deliveries set (fillfactor = 70); alter table attempts set (fillfactor = 70)");
         }
 
         /// <inheritdoc />
@@ -794,6 +1422,9 @@ namespace Sirena.Storage.Migrations
         {
             migrationBuilder.DropTable(
                 name: "alert_steps");
+
+            migrationBuilder.DropTable(
+                name: "answer_links");
 
             migrationBuilder.DropTable(
                 name: "answers");
@@ -820,22 +1451,67 @@ namespace Sirena.Storage.Migrations
                 name: "business");
 
             migrationBuilder.DropTable(
+                name: "contact_codes");
+
+            migrationBuilder.DropTable(
                 name: "contact_points");
+
+            migrationBuilder.DropTable(
+                name: "customer_refusals");
+
+            migrationBuilder.DropTable(
+                name: "daily_figures");
 
             migrationBuilder.DropTable(
                 name: "data_protection_keys");
 
             migrationBuilder.DropTable(
+                name: "early_receipts");
+
+            migrationBuilder.DropTable(
+                name: "event_kinds");
+
+            migrationBuilder.DropTable(
+                name: "gateway_spend");
+
+            migrationBuilder.DropTable(
+                name: "gateways");
+
+            migrationBuilder.DropTable(
+                name: "kept_drafts");
+
+            migrationBuilder.DropTable(
+                name: "ladders");
+
+            migrationBuilder.DropTable(
+                name: "marked_messages");
+
+            migrationBuilder.DropTable(
                 name: "matches");
 
             migrationBuilder.DropTable(
+                name: "message_files");
+
+            migrationBuilder.DropTable(
                 name: "messages");
+
+            migrationBuilder.DropTable(
+                name: "note_pictures");
+
+            migrationBuilder.DropTable(
+                name: "notices");
 
             migrationBuilder.DropTable(
                 name: "one_time_links");
 
             migrationBuilder.DropTable(
                 name: "orders");
+
+            migrationBuilder.DropTable(
+                name: "pauses");
+
+            migrationBuilder.DropTable(
+                name: "push_subscriptions");
 
             migrationBuilder.DropTable(
                 name: "receipts");
@@ -845,6 +1521,24 @@ namespace Sirena.Storage.Migrations
 
             migrationBuilder.DropTable(
                 name: "rule_versions");
+
+            migrationBuilder.DropTable(
+                name: "schedules");
+
+            migrationBuilder.DropTable(
+                name: "seen_calls");
+
+            migrationBuilder.DropTable(
+                name: "seen_fields");
+
+            migrationBuilder.DropTable(
+                name: "senders");
+
+            migrationBuilder.DropTable(
+                name: "sessions");
+
+            migrationBuilder.DropTable(
+                name: "shifts");
 
             migrationBuilder.DropTable(
                 name: "sites");
@@ -857,6 +1551,9 @@ namespace Sirena.Storage.Migrations
 
             migrationBuilder.DropTable(
                 name: "teams");
+
+            migrationBuilder.DropTable(
+                name: "wordings");
 
             migrationBuilder.DropTable(
                 name: "users");
