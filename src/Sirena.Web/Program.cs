@@ -8,6 +8,20 @@ if (settings is null)
 }
 
 var app = SirenaApp.Build(args, settings);
-await SirenaApp.PrepareAsync(app, settings);
-await app.RunAsync();
-return 0;
+if (await FirstContact.MakeAsync(app, settings) is { } refused)
+{
+    Console.Error.WriteLine(refused);
+    return 3;
+}
+
+try
+{
+    await app.RunAsync();
+}
+catch (IOException e) when (e.InnerException is Microsoft.AspNetCore.Connections.AddressInUseException)
+{
+    Console.Error.WriteLine($"{e.Message} Choose another one with --urls http://127.0.0.1:PORT, or stop what listens there.");
+    return 4;
+}
+
+return FirstContact.Broke(app) ? 1 : 0;

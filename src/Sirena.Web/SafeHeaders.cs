@@ -14,6 +14,21 @@ public static class SafeHeaders
         headers.XContentTypeOptions = "nosniff";
         headers["Referrer-Policy"] = "same-origin";
         headers["Permissions-Policy"] = "camera=(), microphone=(), geolocation=()";
+        http.Response.OnStarting(() =>
+        {
+            // All but files of the application is somebody's: no proxy and no browser keeps it.
+            if (http.GetEndpoint() is not null && headers.CacheControl.Count == 0)
+            {
+                headers.CacheControl = "no-store";
+            }
+
+            if (http.Request.IsHttps)
+            {
+                headers.StrictTransportSecurity = "max-age=31536000";
+            }
+
+            return Task.CompletedTask;
+        });
         return next(http);
     }
 }

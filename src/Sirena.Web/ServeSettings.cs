@@ -14,6 +14,12 @@ public sealed record ServeSettings(string Database, KeyFile Key, IClock Clock, S
     /// <summary>Hosts inside this network that addresses which people give may name; <c>SIRENA_INSIDE</c>, joined by commas.</summary>
     public IReadOnlyList<string> Inside { get; init; } = [];
 
+    /// <summary>Names by which this installation is called, beside that of its base address; <c>SIRENA_HOSTS</c>, joined by commas.</summary>
+    public IReadOnlyList<string> Hosts { get; init; } = [];
+
+    /// <summary>Proxies whose forwarded headers are believed; <c>SIRENA_PROXIES</c>, addresses or networks joined by commas.</summary>
+    public IReadOnlyList<System.Net.IPNetwork> Proxies { get; init; } = [];
+
     /// <summary>The name server that is asked for senders' records; <c>SIRENA_DNS</c>, an address and a port. The machine's own where it is not set.</summary>
     public System.Net.IPEndPoint? NameServer { get; init; }
 
@@ -51,8 +57,20 @@ public sealed record ServeSettings(string Database, KeyFile Key, IClock Clock, S
             return (null, $"SIRENA_DNS is '{dns}'; an address and a port such as 192.0.2.53:53 are expected.");
         }
 
+        var proxies = new List<System.Net.IPNetwork>();
+        foreach (var proxy in (environment["PROXIES"] ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+        {
+            if (!System.Net.IPNetwork.TryParse(proxy.Contains('/', StringComparison.Ordinal) ? proxy : proxy + (proxy.Contains(':', StringComparison.Ordinal) ? "/128" : "/32"), out var network))
+            {
+                return (null, $"SIRENA_PROXIES names '{proxy}'; addresses or networks such as 10.0.0.5 or 10.0.0.0/24 are expected, joined by commas.");
+            }
+
+            proxies.Add(network);
+        }
+
+        string[] hosts = (environment["HOSTS"] ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
         string[] inside = (environment["INSIDE"] ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
-        return key is null ? (null, problem) : (new ServeSettings(database, key, clock, reports) { Inside = inside, NameServer = names }, null);
+        return key is null ? (null, problem) : (new ServeSettings(database, key, clock, reports) { Inside = inside, NameServer = names, Hosts = hosts, Proxies = proxies }, null);
     }
 
     /// <summary>A clock that stands still.</summary>

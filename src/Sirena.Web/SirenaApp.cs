@@ -3,6 +3,7 @@ using System.Threading.RateLimiting;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.DataProtection.KeyManagement;
+using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.RateLimiting;
 using NodaTime;
@@ -91,6 +92,19 @@ public static class SirenaApp
             options.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
         });
         services.AddRazorPages();
+        services.AddSingleton(new KnownHosts(settings.Hosts));
+        services.Configure<ForwardedHeadersOptions>(options =>
+        {
+            // What a proxy says of the caller is believed only of the proxies that are named.
+            options.ForwardedHeaders = settings.Proxies.Count == 0 ? ForwardedHeaders.None : ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto | ForwardedHeaders.XForwardedHost;
+            options.ForwardLimit = null;
+            options.KnownProxies.Clear();
+            options.KnownIPNetworks.Clear();
+            foreach (var network in settings.Proxies)
+            {
+                options.KnownIPNetworks.Add(network);
+            }
+        });
         services.AddOpenApi("v1");
         services.AddHealthChecks();
         services.AddOpenTelemetry().WithMetrics(metrics => metrics.AddMeter("Microsoft.AspNetCore.Hosting", "Npgsql", "Sirena").AddPrometheusExporter());
@@ -122,7 +136,9 @@ public static class SirenaApp
             options.User.RequireUniqueEmail = true;
             options.Lockout.MaxFailedAccessAttempts = 8;
             options.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
-        }).AddEntityFrameworkStores<SirenaDb>().AddSignInManager().AddDefaultTokenProviders().AddClaimsPrincipalFactory<SessionClaims>();
+        }).AddEntityFrameworkStores<SirenaDb>().AddSignInManager().AddDefaultTokenProviders().AddPasswordValidator<PasswordRule>().AddClaimsPrincipalFactory<SessionClaims>();
+        services.AddSingleton<DatabaseSessions>();
+        services.AddOptions<Microsoft.AspNetCore.Authentication.Cookies.CookieAuthenticationOptions>(IdentityConstants.ApplicationScheme).Configure<DatabaseSessions>((options, sessions) => options.SessionStore = sessions);
         services.Configure<SecurityStampValidatorOptions>(options => options.ValidationInterval = TimeSpan.FromMinutes(1));
         services.ConfigureApplicationCookie(options =>
         {
@@ -159,6 +175,8 @@ public static class SirenaApp
     {
         app.UseExceptionHandler(errors => errors.Run(http => Failure.AnswerAsync(http)));
         app.UseStatusCodePages(Failure.ExplainAsync);
+        app.UseForwardedHeaders();
+        app.Use(KnownHosts.CheckAsync);
         app.Use(SafeHeaders.AddAsync);
         app.UseStaticFiles();
         app.UseRouting();

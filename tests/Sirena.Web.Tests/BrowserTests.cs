@@ -52,7 +52,7 @@ public abstract class BrowserTests : IClassFixture<WorldFixture>
 
     protected void Until(Func<bool> good, string what)
     {
-        for (var end = DateTime.UtcNow.AddSeconds(12); DateTime.UtcNow < end; Task.Delay(80).Wait())
+        for (var end = DateTime.UtcNow.AddSeconds(12 * Sirena.Shots.World.Patience); DateTime.UtcNow < end; Task.Delay(80).Wait())
         {
             try
             {

@@ -112,7 +112,7 @@ public sealed class GatewaysTests(WorldFixture world) : IClassFixture<WorldFixtu
         Assert.Equal(HttpStatusCode.Unauthorized, await Send(key, now - 400, "x2", "{}"));
         Assert.Equal(HttpStatusCode.NotFound, await Send(key, now, "x3", """{"type":"delivered","id":"p-nothing"}"""));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, await Send(key, now, "x4", """{"type":"sung"}"""));
-        Assert.Equal(HttpStatusCode.NoContent, await Send(key, now, "x4", """{"type":"sung"}"""));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, await Send(key, now, "x4", """{"type":"sung"}"""));
         Assert.Equal(HttpStatusCode.NotFound, await Send(key, now, "x5", "{}", "nobody"));
         Assert.Equal(HttpStatusCode.Unauthorized, (await http.PostAsync("/api/receipts/phone", new StringContent("{}"))).StatusCode);
     }

@@ -80,10 +80,14 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
             Go("/proof?state=waiting&find=waits");
             return Main.Contains("not now: 4.7.1 Greylisted, come back later", StringComparison.Ordinal);
         }, "The waiting delivery is not shown");
-        Browser.FindElement(By.CssSelector("a[data-look]")).SendKeys(Keys.Enter);
+        Until(() =>
+        {
+            Browser.FindElement(By.CssSelector("a[data-look]")).SendKeys(Keys.Enter);
+            return true;
+        }, "The details cannot be opened");
         Until(() => Browser.FindElement(By.CssSelector("tr.opn")).Text.Contains("Next try", StringComparison.Ordinal), "The details did not open");
         World.World.StandIns.Faults.Clear();
-        Browser.FindElement(By.CssSelector("tr.opn .btn-primary")).Click();
+        Choose("tr.opn .btn-primary");
         await World.UntilAsync("/api/deliveries?order=AQ-90002", d => d["items"]![0]!["state"]!.GetValue<string>() == "handed-over");
         Go(Browser.Url[World.Url.Length..]);
         Says("2.0.0 Taken as");

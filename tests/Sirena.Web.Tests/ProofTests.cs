@@ -95,6 +95,21 @@ public sealed class ProofTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
+    public async Task Upkeep_ends_sessions_that_are_over_and_receipts_nobody_awaits()
+    {
+        await World.World.ExecuteAsync(
+            """
+            insert into sessions (hash, user_id, ticket, expires_at) select '\x01'::bytea, user_id, ticket, now() - interval '1 minute' from sessions limit 1;
+            insert into early_receipts (gateway, far_id, kind, words, at) values ('phone', 'old', 'delivered', '', now() - interval '2 days'), ('phone', 'young', 'delivered', '', now())
+            """);
+        await World.World.UntilAsync("select exists (select from sessions where hash = '\\x01')", 1);
+        await Service<Upkeep>().RunAsync(TestContext.Current.CancellationToken);
+        await World.World.UntilAsync("select not exists (select from sessions where expires_at < now()) and (select array_agg(far_id) = array['young'] from early_receipts)", 5);
+        Go("/proof");
+        Says("deliveries today");
+    }
+
+    [Fact]
     public async Task A_summary_is_asked_for_on_its_page_and_says_what_failed()
     {
         Go("/settings/records");

@@ -70,7 +70,7 @@ public sealed class WorldFixture : IAsyncLifetime
     public async Task<JsonNode> UntilAsync(string path, Func<JsonNode, bool> good, int seconds = 10)
     {
         JsonNode? last = null;
-        for (var end = DateTime.UtcNow.AddSeconds(seconds); DateTime.UtcNow < end; await Task.Delay(50))
+        for (var end = DateTime.UtcNow.AddSeconds(seconds * World.Patience); DateTime.UtcNow < end; await Task.Delay(50))
         {
             last = (await GetAsync(path)).Body;
             if (last is not null && good(last))

@@ -1,6 +1,5 @@
 using System.Buffers;
 using NodaTime;
-using Npgsql;
 using Sirena.Engine.Intake;
 using Sirena.Formats.Events;
 using Sirena.Storage.Access;
@@ -27,7 +26,7 @@ public static class EventsApi
             .Produces<Taken>(StatusCodes.Status202Accepted)
             .ProducesProblem(400).ProducesProblem(401).ProducesProblem(413).ProducesProblem(415).ProducesProblem(429);
 
-    private static async Task<IResult> PostAsync(HttpContext http, SourceKeys keys, IntakeDesk desk, IClock clock, ILogger<IntakeDesk> log)
+    private static async Task<IResult> PostAsync(HttpContext http, SourceKeys keys, IntakeDesk desk, Crowds crowds, IClock clock, ILogger<IntakeDesk> log)
     {
         var cancel = http.RequestAborted;
         if (await keys.FindAsync(TokenScheme.Bearer(http.Request), cancel) is not { } key)
@@ -65,9 +64,9 @@ public static class EventsApi
 
         try
         {
-            return await TakeAsync(events, key, desk, clock.GetCurrentInstant(), cancel);
+            return await TakeAsync(events, key, crowds.Note(key.Name, events.Count), desk, clock.GetCurrentInstant(), cancel);
         }
-        catch (NpgsqlException e)
+        catch (Exception e) when (Storage.DatabaseFault.OfDatabase(e) || Storage.DatabaseFault.OfSurroundings(e) && !cancel.IsCancellationRequested)
         {
             log.LogError(e, "Events could not be stored.");
             http.Response.Headers.RetryAfter = "5";
@@ -75,9 +74,9 @@ public static class EventsApi
         }
     }
 
-    private static async Task<IResult> TakeAsync(IReadOnlyList<ReadEvent> events, SourceKey key, IntakeDesk desk, Instant now, CancellationToken cancel)
+    private static async Task<IResult> TakeAsync(IReadOnlyList<ReadEvent> events, SourceKey key, bool crowd, IntakeDesk desk, Instant now, CancellationToken cancel)
     {
-        Arrival[] good = [.. events.Where(e => e.Event is not null).Select(e => new Arrival(e.Event!, key.Prefix, now))];
+        Arrival[] good = [.. events.Where(e => e.Event is not null).Select(e => new Arrival(e.Event!, key.Prefix, now) { Crowd = crowd })];
         Rejection[] bad = [.. events.Where(e => e.Event is null).Select(e => new Rejection(e.Index, e.Id, e.Problem!))];
         var taken = await desk.TakeAsync(good, cancel);
         var answer = new Taken(taken.Count(t => t), taken.Count(t => !t), bad);

@@ -23,13 +23,23 @@ public static class GatewaysApi
     {
         var api = routes.MapGroup("/api/gateways").WithTags("Gateways").RequireAuthorization(Policies.SeeAll);
         api.MapGet("", async (SirenaDb db, CancellationToken cancel) => Results.Json(new { items = (await db.Gateways.AsNoTracking().OrderBy(g => g.Channel).ThenBy(g => g.Position).ToListAsync(cancel)).Select(g => Shape(g)), next = (string?)null })).WithSummary("The gateways in their order, without their secrets");
+        api.MapGet("/{id}", async (string id, HttpContext http, SirenaDb db) =>
+        {
+            if (await db.Gateways.AsNoTracking().FirstOrDefaultAsync(g => g.Id == id, http.RequestAborted) is not { } gateway)
+            {
+                return Problems.Missing($"There is no gateway '{id}'.");
+            }
+
+            Versions.Tag(http, TagOf(gateway));
+            return Results.Json(Shape(gateway));
+        }).WithSummary("One gateway, without its secrets");
         api.MapPut("/{id}", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Create or change a gateway; secrets go in and never come out");
         api.MapDelete("/{id}", async (string id, ClaimsPrincipal user, GatewayDesk desk, CancellationToken cancel) => await desk.RemoveAsync(id, user.Name(), cancel) ? Results.NoContent() : Problems.Missing($"There is no gateway '{id}'.")).RequireAuthorization(Policies.Change).WithSummary("Take a gateway away");
         routes.MapPost("/api/receipts/{gateway}", ReceiptAsync).AllowAnonymous().DisableAntiforgery().WithTags("Gateways").WithSummary("Receipts and replies from a gateway, signed as Standard Webhooks says");
         routes.MapPost("/api/alerts/{id:guid}/answers", AnswerAsync).RequireAuthorization().WithTags("Trail").WithSummary("Answer an alert: taken, passed (with to), declined, done");
     }
 
-    private static async Task<IResult> PutAsync(string id, HttpContext http, GatewayDesk desk)
+    private static async Task<IResult> PutAsync(string id, HttpContext http, GatewayDesk desk, SirenaDb db)
     {
         var (document, refusal) = await RequestText.ObjectAsync(http.Request, "the gateway", "{ \"channel\": \"sms\", \"address\": \"https://…\" }");
         if (document is null)
@@ -37,7 +47,18 @@ public static class GatewaysApi
             return refusal!;
         }
 
+        var current = await db.Gateways.AsNoTracking().FirstOrDefaultAsync(g => g.Id == id, http.RequestAborted);
+        if (Versions.Stale(http.Request, current is null ? null : TagOf(current)))
+        {
+            return Versions.Refused(http, current is null ? null : TagOf(current), current is null ? null : System.Text.Json.JsonSerializer.SerializeToNode(Shape(current), http.RequestServices.GetRequiredService<Microsoft.Extensions.Options.IOptions<Microsoft.AspNetCore.Http.Json.JsonOptions>>().Value.SerializerOptions));
+        }
+
         var saved = await desk.SaveAsync(id, document, http.User.Name(), http.RequestAborted);
+        if (saved.Gateway is not null)
+        {
+            Versions.Tag(http, TagOf(saved.Gateway));
+        }
+
         return saved.Gateway is not { } gateway ? PeopleApi.Mistakes("The gateway has a mistake.", saved.Errors)
             : saved.Created ? Results.Created($"/api/gateways/{id}", Shape(gateway, saved.NewReceiptKey)) : Results.Json(Shape(gateway, saved.NewReceiptKey));
     }
@@ -77,12 +98,33 @@ public static class GatewaysApi
             return Problems.Of(403, "Only a supervisor answers for others.", "Leave 'person' out to answer for yourself.");
         }
 
+        if (http.User.IsInRole(Storage.Access.Role.Reader.Name()))
+        {
+            return Problems.Of(403, "A reader answers nothing.", "Ask a supervisor for another role.");
+        }
+
         var answered = await desk.AnswerAsync(id, person, answer, "api", person == own ? null : http.User.Name(), Text("note"), null, http.RequestAborted, Text("to"));
+        if (answered.NotTold && http.User.MayChange())
+        {
+            answered = await desk.AnswerAsync(id, person, answer, "api", http.User.Name(), Text("note"), null, http.RequestAborted, Text("to"));
+        }
+
+        if (answered.NotTold)
+        {
+            return Problems.Of(403, "This alert is not yours to answer.", answered.Problem!);
+        }
+
         return answered is { Alert: null, Problem: { } wrong } && answer == AnswerKind.Passed ? PeopleApi.Mistakes("The answer cannot be taken.", [new DocumentError("to", null, null, wrong)])
             : answered.Alert is not { } alert ? Problems.Missing($"There is no alert '{id}'.")
             : answered.Problem is { } problem ? Problems.Of(409, "The answer was not taken.", problem, new() { ["takenBy"] = alert.TakenBy, ["state"] = alert.State.Name() })
             : Results.Json(new { alert = alert.Id, state = alert.State.Name(), takenBy = alert.TakenBy, person, answer = answer.Name() }, statusCode: 201);
     }
+
+    // What was set, not how it fares; the secrets as they are kept.
+    private static string TagOf(Gateway g) => Versions.Of(new JsonObject
+    {
+        ["way"] = System.Text.Json.JsonSerializer.Serialize(new { g.Id, g.Channel, g.Name, g.Position, g.On, g.Address, g.Width, g.PerMinute, g.Encryption, g.Ehlo, g.Authority, g.Pin, g.User, g.TokenAddress, g.ClientId, g.Scope, g.DkimSelector, g.DkimKey, g.SegmentCost, g.MonthlyBudget, g.EchoMinutes, g.EchoTo, g.Sender, g.Headers, g.Body, g.IdAt, g.ErrorAt, g.Secret, g.ReceiptSecret }),
+    });
 
     private static object Shape(Gateway g, string? receiptKey = null) => new
     {
@@ -96,6 +138,9 @@ public static class GatewaysApi
         encryption = g.Channel == Channel.Mail ? g.Encryption : null,
         user = g.User,
         sender = g.Sender,
+        ehlo = g.Ehlo,
+        certificateAuthority = g.Authority,
+        certificatePin = g.Pin,
         headers = g.Headers.Keys,
         body = g.Body,
         idAt = g.IdAt,

@@ -17,8 +17,12 @@ public readonly record struct Cursor(Instant At, Guid Id)
         }
 
         var parts = Encoding.UTF8.GetString(bytes, 0, length).Split('|');
-        return parts.Length == 2 && long.TryParse(parts[0], CultureInfo.InvariantCulture, out var ticks) && Guid.TryParse(parts[1], out var id) ? new Cursor(Instant.FromUnixTimeTicks(ticks), id) : null;
+        return parts.Length == 2 && long.TryParse(parts[0], CultureInfo.InvariantCulture, out var ticks) && ticks is >= 0 and < 72_000_000_000_000_000 && Guid.TryParse(parts[1], out var id) ? new Cursor(Instant.FromUnixTimeTicks(ticks), id) : null;
     }
+
+    /// <summary>The answer to a cursor that none of our answers gave, or <see langword="null"/>.</summary>
+    public static IResult? Wrong(string? text) => string.IsNullOrEmpty(text) || Read(text) is not null ? null
+        : Problems.Of(400, "This cursor is not one of ours.", "Take 'next' from the answer before, word for word; leave it out to begin with the newest.");
 
     /// <inheritdoc/>
     public override string ToString() => Convert.ToBase64String(Encoding.UTF8.GetBytes($"{At.ToUnixTimeTicks()}|{Id}")).Replace('+', '-').Replace('/', '_');

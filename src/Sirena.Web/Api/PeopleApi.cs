@@ -26,6 +26,9 @@ public static class PeopleApi
         var api = routes.MapGroup("/api").WithTags("People").RequireAuthorization(Policies.SeeAll);
         api.MapGet("/people", GetAsync).WithSummary("People; as JSON, or with ?format=yaml, csv or vcf as a file");
         api.MapPut("/people", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Merge people by id (JSON, YAML, CSV, vCard 4.0); ?take=good takes the good ones of a list with mistakes");
+        api.MapGet("/people/{id}", GetOneAsync).WithSummary("One person, as JSON or (Accept) YAML");
+        api.MapPut("/people/{id}", (string id, HttpContext http, PeopleDesk desk, SurroundingsCache surroundings) => PutOneAsync(id, http, desk, surroundings, whole: true)).RequireAuthorization(Policies.Change).WithSummary("Create or replace a person");
+        api.MapPatch("/people/{id}", (string id, HttpContext http, PeopleDesk desk, SurroundingsCache surroundings) => PutOneAsync(id, http, desk, surroundings, whole: false)).RequireAuthorization(Policies.Change).WithSummary("Change some members of a person (RFC 7396); null clears one");
         api.MapGet("/teams", TeamsAsync).WithSummary("Teams");
         api.MapGet("/sites", SitesAsync).WithSummary("Sites");
         api.MapGet("/teams/{id}/rota", GetRotaAsync).WithSummary("A team's rota as iCalendar");
@@ -78,6 +81,59 @@ public static class PeopleApi
             ? Results.Json(new { taken = saved.Made.Count + saved.Replaced.Count, made = saved.Made, replaced = saved.Replaced, errors = saved.Errors.Select(Error) })
             : Mistakes("The people were not saved.", saved.Errors);
     }
+
+    private static async Task<IResult> GetOneAsync(string id, HttpContext http, SurroundingsCache surroundings)
+    {
+        if (Written(id, await surroundings.GetAsync(http.RequestAborted)) is not { } document)
+        {
+            return Problems.Missing($"There is no person '{id}'.");
+        }
+
+        Versions.Tag(http, Versions.Of(document));
+        return http.Request.Headers.Accept.ToString().Contains("yaml", StringComparison.OrdinalIgnoreCase) ? Results.Text(YamlText.Write(document), "application/yaml") : Results.Json(document);
+    }
+
+    private static async Task<IResult> PutOneAsync(string id, HttpContext http, PeopleDesk desk, SurroundingsCache surroundings, bool whole)
+    {
+        var around = await surroundings.GetAsync(http.RequestAborted);
+        var (node, refusal) = await RequestText.DocumentAsync(http.Request, "the person");
+        if (node is null)
+        {
+            return refusal!;
+        }
+
+        var known = around.Staff.Person(id) is not null;
+        if (!whole && !known)
+        {
+            return Problems.Missing($"There is no person '{id}'.");
+        }
+
+        string[] sites = [.. around.Staff.Sites.Select(s => s.Id)];
+        var (entry, errors) = PeopleReader.ReadPart(node, id, around.Business.Zone, sites);
+        if (entry is null || errors.Count > 0)
+        {
+            return Mistakes("The person has a mistake.", errors);
+        }
+
+        var saved = await desk.SaveAsync(new PeopleDocument([whole ? entry with { Given = null } : entry], [], 0), false, http.User.Name(), http.RequestAborted,
+            before => Versions.Stale(http.Request, before is null ? null : Versions.Of(before)));
+        if (saved.Stale)
+        {
+            var current = Written(id, await surroundings.GetAsync(http.RequestAborted));
+            return Versions.Refused(http, current is null ? null : Versions.Of(current), current);
+        }
+
+        if (!saved.Taken)
+        {
+            return Mistakes("The person was not saved.", saved.Errors);
+        }
+
+        var document = Written(id, await surroundings.GetAsync(http.RequestAborted))!;
+        Versions.Tag(http, Versions.Of(document));
+        return known ? Results.Json(document) : Results.Created($"/api/people/{Uri.EscapeDataString(id)}", document);
+    }
+
+    private static JsonObject? Written(string id, Surroundings around) => around.Staff.Person(id) is { } person ? PeopleWriter.Write(person, around.Staff.ManagedBy(id), around.Business.Zone) : null;
 
     private static async Task<IResult> TeamsAsync(SurroundingsCache surroundings, IClock clock, CancellationToken cancel)
     {

@@ -1,5 +1,6 @@
 using System.Security.Claims;
 using Microsoft.EntityFrameworkCore;
+using Sirena.Core.Rules;
 using Sirena.Engine;
 using Sirena.Engine.Rules;
 using Sirena.Storage;
@@ -18,10 +19,10 @@ public static class RulesApi
         var api = routes.MapGroup("/api/rules").WithTags("Rules").RequireAuthorization(Policies.SeeAll);
         api.MapGet("", ListAsync).WithSummary("The rules in force");
         api.MapGet("/{id}", GetAsync).WithSummary("One rule");
-        api.MapPost("", (HttpContext http, RuleDesk desk, SurroundingsCache around) => SaveAsync(http, desk, around, null)).RequireAuthorization(Policies.Change).WithSummary("A new rule");
-        api.MapPut("/{id}", (string id, HttpContext http, RuleDesk desk, SurroundingsCache around) => SaveAsync(http, desk, around, id)).RequireAuthorization(Policies.Change).WithSummary("Create or replace a rule");
-        api.MapDelete("/{id}", async (string id, ClaimsPrincipal user, RuleDesk desk, CancellationToken cancel) =>
-            await desk.ArchiveAsync(id, user.Name(), cancel) ? Results.NoContent() : Missing(id)).RequireAuthorization(Policies.Change).WithSummary("Archive a rule");
+        api.MapPost("", (HttpContext http, RuleDesk desk, SirenaDb db, SurroundingsCache around) => SaveAsync(http, desk, db, around, null)).RequireAuthorization(Policies.Change).WithSummary("A new rule");
+        api.MapPut("/{id}", (string id, HttpContext http, RuleDesk desk, SirenaDb db, SurroundingsCache around) => SaveAsync(http, desk, db, around, id)).RequireAuthorization(Policies.Change).WithSummary("Create or replace a rule");
+        api.MapDelete("/{id}", async (string id, HttpContext http, ClaimsPrincipal user, RuleDesk desk, SirenaDb db, SurroundingsCache around, CancellationToken cancel) =>
+            (await AfterAsync(http, id, db, around, cancel)).Refused ?? (await desk.ArchiveAsync(id, user.Name(), cancel) ? Results.NoContent() : Missing(id))).RequireAuthorization(Policies.Change).WithSummary("Archive a rule");
     }
 
     private static async Task<IResult> ListAsync(SirenaDb db, SurroundingsCache around, CancellationToken cancel)
@@ -31,13 +32,19 @@ public static class RulesApi
         return Results.Json(new { items = found.Select(v => Shapes.Of(v, RuleShelf.Parse(v), names.NameOf)), next = (string?)null });
     }
 
-    private static async Task<IResult> GetAsync(string id, SirenaDb db, SurroundingsCache around, CancellationToken cancel)
+    private static async Task<IResult> GetAsync(string id, HttpContext http, SirenaDb db, SurroundingsCache around, CancellationToken cancel)
     {
         var found = await db.RuleVersions.AsNoTracking().FirstOrDefaultAsync(v => v.RuleId == id && v.BookTo == null, cancel);
-        return found is null ? Missing(id) : Results.Json(Shapes.Of(found, RuleShelf.Parse(found), (await around.GetAsync(cancel)).NameOf));
+        if (found is null)
+        {
+            return Missing(id);
+        }
+
+        Versions.Tag(http, TagOf(found));
+        return Results.Json(Shapes.Of(found, RuleShelf.Parse(found), (await around.GetAsync(cancel)).NameOf));
     }
 
-    private static async Task<IResult> SaveAsync(HttpContext http, RuleDesk desk, SurroundingsCache around, string? id)
+    private static async Task<IResult> SaveAsync(HttpContext http, RuleDesk desk, SirenaDb db, SurroundingsCache around, string? id)
     {
         var cancel = http.RequestAborted;
         var media = RequestText.Media(http.Request);
@@ -53,7 +60,18 @@ public static class RulesApi
             return refusal!;
         }
 
-        var saved = await desk.SaveAsync(text, yaml, id, http.User.Name(), cancel);
+        var (after, refused) = await AfterAsync(http, id, db, around, cancel);
+        if (refused is not null)
+        {
+            return refused;
+        }
+
+        var saved = await desk.SaveAsync(text, yaml, id, http.User.Name(), cancel, after: after);
+        if (saved.Stale)
+        {
+            return (await AfterAsync(http, id, db, around, cancel)).Refused ?? Problems.Of(412, "It was changed meanwhile.", "Read it again, make your change to it, and send it with its ETag.");
+        }
+
         if (saved.Conflict is { } conflict)
         {
             return Problems.Of(409, "The rule cannot be saved under this id.", conflict);
@@ -67,9 +85,38 @@ public static class RulesApi
                 new() { ["errors"] = saved.Errors.Select(e => new { path = e.Path, line = e.Line, column = e.Column, problem = e.Problem }) });
         }
 
+        Versions.Tag(http, TagOf(version));
         var shape = Shapes.Of(version, RuleShelf.Parse(version), (await around.GetAsync(cancel)).NameOf);
         return saved.Created ? Results.Created($"/api/rules/{Uri.EscapeDataString(version.RuleId)}", shape) : Results.Json(shape);
     }
+
+    // The version after which alone the rule may be saved: the one that the caller names; nothing where they name none.
+    private static async Task<(int? After, IResult? Refused)> AfterAsync(HttpContext http, string? id, SirenaDb db, SurroundingsCache around, CancellationToken cancel)
+    {
+        if (id is null || http.Request.Headers.IfMatch.Count == 0)
+        {
+            return (null, null);
+        }
+
+        var current = await db.RuleVersions.AsNoTracking().FirstOrDefaultAsync(v => v.RuleId == id && v.BookTo == null, cancel);
+        if (!Versions.Stale(http.Request, current is null ? null : TagOf(current)))
+        {
+            return (current!.Version, null);
+        }
+
+        if (current is null)
+        {
+            return (null, Versions.Refused(http, null, null));
+        }
+
+        var names = await around.GetAsync(cancel);
+        var theirs = http.Request.Headers.IfMatch.ToString().Trim('"');
+        var old = int.TryParse(theirs, out var number) ? await db.RuleVersions.AsNoTracking().FirstOrDefaultAsync(v => v.RuleId == id && v.Version == number, cancel) : null;
+        var since = old is null ? null : new RuleDifference(new RuleSentence(names.NameOf)).Between(RuleShelf.Parse(old), RuleShelf.Parse(current)).Select(c => (object)new { what = c.What, before = c.Before, after = c.After });
+        return (null, Versions.Refused(http, TagOf(current), Shapes.Of(current, RuleShelf.Parse(current), names.NameOf), since));
+    }
+
+    private static string TagOf(RuleVersion version) => $"\"{version.Version}\"";
 
     private static IResult Missing(string id) => Problems.Missing($"No rule in force has the id '{id}'.");
 }

@@ -53,7 +53,8 @@ public static class Shapes
             person = d.Person,
             channel = d.Channel.Name(),
             state = d.Stands.Name(),
-            reason = d.Reason,
+            reason = d.Reason ?? (d.TwiceAttempt is null ? null : Delivery.Twice),
+            mayHaveArrivedTwice = d.TwiceAttempt is { } twice ? new { attempt = twice, at = trail.Attempts.FirstOrDefault(a => a.Number == twice)?.At, gateway = trail.Attempts.FirstOrDefault(a => a.Number == twice)?.Gateway } : null,
             createdAt = d.CreatedAt,
             dueAt = d.State == DeliveryState.Waiting ? d.DueAt : (NodaTime.Instant?)null,
             handedOverAt = d.HandedOverAt,
@@ -87,6 +88,8 @@ public static class Shapes
         late = trail.Event.Late,
         fromTheFuture = trail.Event.FromTheFuture,
         decidedAt = trail.Event.DecidedAt,
+        decidedLate = trail.Event.DecidedLate,
+        setAsideAt = trail.Event.SetAsideAt,
         problem = trail.Event.Problem,
         data = Json(trail.Event.Data),
         rules = trail.Rules.Select(r => new

@@ -24,6 +24,8 @@ public static class TrailApi
         api.MapGet("/events/{id}/trail", async (string id, TrailReader trails, CancellationToken cancel) =>
             await trails.OfEventAsync(id, cancel) is { } trail ? Results.Json(Shapes.Of(trail)) : Problems.Missing($"No event has the id '{id}'."))
             .WithSummary("One event's rules, alerts and deliveries");
+        api.MapGet("/events", EventsAsync).WithSummary("Events that could not be decided (?state=undecided), newest first");
+        api.MapPost("/events/{id}/decide", DecideAsync).RequireAuthorization(Policies.Change).WithSummary("Decide an event anew that was set aside");
         api.MapGet("/alerts", AlertsAsync).WithSummary("Alerts, newest first");
         api.MapGet("/deliveries", DeliveriesAsync).WithSummary("Deliveries, newest first");
     }
@@ -46,6 +48,11 @@ public static class TrailApi
             which = which.Where(a => a.OrderNumber == order);
         }
 
+        if (Cursor.Wrong(cursor) is { } broken)
+        {
+            return broken;
+        }
+
         if (Cursor.Read(cursor) is { } from)
         {
             which = which.Where(a => a.RaisedAt < from.At || (a.RaisedAt == from.At && a.Id.CompareTo(from.Id) < 0));
@@ -54,6 +61,34 @@ public static class TrailApi
         var take = Lists.Limit(limit);
         var found = await trails.AlertsAsync(which.OrderByDescending(a => a.RaisedAt).ThenByDescending(a => a.Id).Take(take), cancel);
         return Lists.Page(http, found.Select(Shapes.Of), found.Count == take ? new Cursor(found[^1].Alert.RaisedAt, found[^1].Alert.Id) : null);
+    }
+
+    private static async Task<IResult> EventsAsync(HttpContext http, SirenaDb db, string? state, int? limit)
+    {
+        if (state is not "undecided")
+        {
+            return Problems.Of(400, "This filter is not known.", "'state' can be 'undecided'; an order's events are in its trail.");
+        }
+
+        var found = await db.Events.AsNoTracking().Where(e => e.SetAsideAt != null).OrderByDescending(e => e.Id).Take(Lists.Limit(limit)).ToListAsync(http.RequestAborted);
+        return Lists.Page(http, found.Select(e => (object)new { id = e.EventId, source = e.Source, type = e.Type, subject = e.Subject, order = e.OrderNumber, seq = e.Seq, received = e.Received, setAsideAt = e.SetAsideAt, tries = e.Tries, problem = e.Problem }), null);
+    }
+
+    private static async Task<IResult> DecideAsync(string id, SirenaDb db, Engine.Decide.DecideWorker worker, CancellationToken cancel)
+    {
+        if (await db.Events.AsNoTracking().Where(e => e.EventId == id).OrderByDescending(e => e.SetAsideAt != null).FirstOrDefaultAsync(cancel) is not { } happened)
+        {
+            return Problems.Missing($"No event has the id '{id}'.");
+        }
+
+        if (happened.SetAsideAt is null)
+        {
+            return Problems.Of(409, "This event is not set aside.", happened.DecidedAt is null ? "It waits for its turn." : "It was decided; its trail says what came of it.");
+        }
+
+        var decided = await worker.AgainAsync(happened.Id, cancel) > 0;
+        var problem = decided ? null : await db.Events.AsNoTracking().Where(e => e.Id == happened.Id).Select(e => e.Problem).FirstAsync(cancel);
+        return Results.Json(new { id, decided, late = decided, problem });
     }
 
     private static async Task<IResult> DeliveriesAsync(
@@ -86,17 +121,22 @@ public static class TrailApi
         {
             if (text is { Length: > 0 })
             {
-                if (OffsetDateTimePattern.Rfc3339.Parse(text) is not { Success: true } parsed)
+                if (Core.Orders.Fields.Facts.Time(text) is not { } parsed)
                 {
                     return Problems.Of(400, $"'{name}' is no time.", $"'{text}' is not RFC 3339 with an offset, such as 2026-11-24T06:12:09Z.");
                 }
 
-                apply(parsed.Value.ToInstant());
+                apply(parsed);
             }
         }
 
         which = order is { Length: > 0 } ? which.Where(d => d.OrderNumber == order) : which;
         which = person is { Length: > 0 } ? which.Where(d => d.Person == person) : which;
+        if (Cursor.Wrong(cursor) is { } broken)
+        {
+            return broken;
+        }
+
         if (Cursor.Read(cursor) is { } start)
         {
             which = which.Where(d => d.CreatedAt < start.At || (d.CreatedAt == start.At && d.Id.CompareTo(start.Id) < 0));

@@ -184,6 +184,7 @@ public static class WordingsApi
         }
 
         var document = WordingReader.Write(wording);
+        Versions.Tag(http, Versions.Of(document));
         return http.Request.Headers.Accept.ToString().Contains("yaml", StringComparison.OrdinalIgnoreCase) ? Results.Text(YamlText.Write(document), "application/yaml") : Results.Json(document);
     }
 
@@ -211,10 +212,21 @@ public static class WordingsApi
             return PeopleApi.Mistakes("The wording has a mistake. Nothing was saved.", errors);
         }
 
-        var known = (await surroundings.GetAsync(cancel)).Wording(wordings[0].Id) is not null;
+        var standing = (await surroundings.GetAsync(cancel)).Wording(wordings[0].Id);
+        var known = standing is not null;
+        if (id is not null && Versions.Stale(http.Request, standing is null ? null : Versions.Of(WordingReader.Write(standing))))
+        {
+            return Versions.Refused(http, standing is null ? null : Versions.Of(WordingReader.Write(standing)), standing is null ? null : WordingReader.Write(standing));
+        }
+
         foreach (var wording in wordings)
         {
             await desk.SaveAsync(wording, http.User.Name(), cancel);
+        }
+
+        if (id is not null)
+        {
+            Versions.Tag(http, Versions.Of(WordingReader.Write(wordings[0])));
         }
 
         return Results.Json(id is null ? new { saved = wordings.Count } : WordingReader.Write(wordings[0]), statusCode: known || id is null ? 200 : 201);

@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.RateLimiting;
 using Sirena.Storage.Access;
+using Sirena.Web.Access;
 using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Access;
@@ -10,7 +11,7 @@ namespace Sirena.Web.Pages.Access;
 /// <summary>Sets a password by a mailed link: an invitation, or a forgotten one.</summary>
 [AllowAnonymous]
 [EnableRateLimiting("sign-in")]
-public sealed class PasswordModel(UserManager<User> users, SignInManager<User> signIn) : SirenaPage
+public sealed class PasswordModel(UserManager<User> users, SignInManager<User> signIn, Storage.SirenaDb db) : SirenaPage
 {
     /// <summary>The user.</summary>
     [BindProperty(SupportsGet = true)]
@@ -44,11 +45,12 @@ public sealed class PasswordModel(UserManager<User> users, SignInManager<User> s
         {
             user!.EmailConfirmed = true;
             await users.UpdateAsync(user);
+            await DatabaseSessions.EndAsync(db, user.Id, HttpContext.RequestAborted);
             await signIn.SignInAsync(user, isPersistent: false);
             return Redirect("/orders");
         }
 
-        Problem = result.Errors.Any(e => e.Code == "InvalidToken") ? "This link was used already, or is older than a day. Ask for a new one." : "This password is too short: 10 characters or more.";
+        Problem = result.Errors.Any(e => e.Code == "InvalidToken") ? "This link was used already, or is older than a day. Ask for a new one." : result.Errors.Any(e => e.Code == "Guessable") ? PasswordRule.Problem : "This password is too short: 10 characters or more.";
         Response.StatusCode = 422;
         return Page();
     }

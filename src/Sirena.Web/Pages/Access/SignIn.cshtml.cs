@@ -44,10 +44,19 @@ public sealed class SignInModel(SignInManager<User> signIn, UserManager<User> us
             return Redirect(Back);
         }
 
-        Problem = result.IsLockedOut ? "Too many wrong passwords. Wait five minutes, or set a new password by mail." : "This mail address and password do not belong together. Check both, or set a new password by mail.";
+        if (user is not { RemovedAt: null } || result.IsLockedOut)
+        {
+            // A name that is not known costs the same time as a wrong password.
+            users.PasswordHasher.VerifyHashedPassword(Nobody, NobodysPassword, Password ?? "");
+        }
+
+        Problem = "This mail address and password do not belong together, or there were too many wrong ones. Check both; after eight wrong ones wait five minutes, or set a new password by mail.";
         Response.StatusCode = 422;
         return Page();
     }
+
+    private static readonly User Nobody = new() { Name = "nobody" };
+    private static readonly string NobodysPassword = new PasswordHasher<User>().HashPassword(Nobody, "what nobody types");
 
     private string Back => Url.IsLocalUrl(ReturnUrl) ? ReturnUrl! : "/orders";
 }

@@ -18,7 +18,7 @@ public abstract class PeoplePage : SirenaPage
     public string? Week { get; set; }
 
     /// <summary>The Monday of the week that is shown.</summary>
-    public LocalDate Monday => LocalDatePattern.Iso.Parse(Week ?? "").TryGetValue(Clock.Today, out var day) ? Start(day) : Start(Clock.Today);
+    public LocalDate Monday => Start(DeskTime.ReadDay(Week) ?? Clock.Today);
 
     /// <summary>The drawing of the week.</summary>
     public WeekDrawing Drawing => new(Monday, Clock);

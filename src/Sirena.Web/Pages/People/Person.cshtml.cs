@@ -56,6 +56,9 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
     /// <summary>Whoever looks may change it.</summary>
     public bool May => User.MayChange() || (Own && !User.IsInRole("reader"));
 
+    /// <summary>Nothing of a person is shown to another, not even beside a mistake.</summary>
+    protected override bool Admits => HttpMethods.IsGet(Request.Method) || HttpMethods.IsHead(Request.Method) ? Own || User.SeesAll() : May;
+
     /// <summary>Shows it.</summary>
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel) =>
         !User.SeesAll() && !Own ? Forbid() : Id == "new" && !User.MayChange() ? Forbid() : await LoadAsync(cancel) ? Page() : NotFound();
@@ -248,7 +251,7 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
     /// <summary>Adds leave.</summary>
     public Task<IActionResult> OnPostLeaveAsync(string? from, string? to, string? cover, CancellationToken cancel) => ChangeAsync((p, _) =>
     {
-        if (!LocalDatePattern.Iso.Parse(from ?? "").TryGetValue(default, out var first) || !LocalDatePattern.Iso.Parse(to ?? "").TryGetValue(default, out var last) || last < first)
+        if (Shared.DeskTime.ReadDay(from) is not { } first || Shared.DeskTime.ReadDay(to) is not { } last || last < first)
         {
             return "Give the first and the last day of the leave.";
         }

@@ -77,7 +77,7 @@ public sealed class WhoModel(RuleShelf shelf, WhoDesk desk) : PeoplePage
     {
         Rules = [.. (await shelf.CurrentAsync(cancel)).Rules.Select(r => r.Rule).Where(r => r.Cases.Any(c => c.Tell.Length > 0)).OrderBy(r => r.Name, StringComparer.Ordinal)];
         Rule ??= Tell.Length == 0 ? Rules.Select(r => r.Id).FirstOrDefault() : null;
-        Moment = DeskTime.Field.Parse(At ?? "").TryGetValue(default, out var local) ? Clock.Zone.AtLeniently(local).ToInstant() : Clock.Now;
+        Moment = Clock.Read(At) ?? Clock.Now;
         At = DeskTime.Field.Format(Moment.InZone(Clock.Zone).LocalDateTime);
         Chosen = Rules.FirstOrDefault(r => r.Id == Rule);
         var (tell, by) = Chosen is { } rule ? Of(rule) : (Tell.Select(Read).OfType<Recipient>().ToArray(), By.Select(Names.Parse<Channel>).OfType<Channel>().ToArray() is { Length: > 0 } channels ? Ways.AllAtOnce(channels) : null);

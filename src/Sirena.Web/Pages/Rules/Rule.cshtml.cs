@@ -121,6 +121,13 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     /// <summary>How the compared version differs from what is shown.</summary>
     public IReadOnlyList<RuleChange>? Changes { get; private set; }
 
+    /// <summary>The version that what is typed was made from, or <see langword="null"/> for a new rule.</summary>
+    public int? Base => int.TryParse(form?["base"].ToString(), out var number) ? number : Version?.Version;
+
+    /// <summary>What others have saved since that version, in words; <see langword="null"/> while nobody has.</summary>
+    public IReadOnlyList<RuleChange>? Meanwhile => !Dirty || Version is not { } current || Base is not { } from || from == current.Version || InForce is null ? null
+        : Versions.FirstOrDefault(v => v.Version == from) is { } old ? new RuleDifference(new RuleSentence(Around.NameOf)).Between(RuleShelf.Parse(old), InForce) : [];
+
     /// <summary>Shows the rule, or the draft of it that was kept.</summary>
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
     {
@@ -187,6 +194,12 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
         }
 
         Dirty = true;
+        if (act == "rebase" && Version is not null)
+        {
+            // What was typed is now a change to the version that is in force.
+            form = new FormCollection(form.ToDictionary(f => f.Key, f => f.Key == "base" ? new StringValues(Version.Version.ToString(System.Globalization.CultureInfo.InvariantCulture)) : f.Value));
+        }
+
         Days = int.TryParse(form["days"], out var days) && days is >= 1 and <= 365 ? days : 30;
         Pasted = form["pasted"].ToString();
         if (act == "save")
@@ -320,12 +333,21 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     private async Task<IActionResult> SaveAsync(CancellationToken cancel)
     {
         await ReadFormAsync(form!, cancel);
-        var saved = await desk.SaveAsync(Text, LooksLikeYaml(Text), IsNew ? null : Id, User.Name(), cancel, form!["note"]);
+        var saved = await desk.SaveAsync(Text, LooksLikeYaml(Text), IsNew ? null : Id, User.Name(), cancel, form!["note"], Base);
         if (saved.Saved is { } version)
         {
             await DropAsync(cancel);
             Said = $"Saved as version {version.Version}, in force for the next event that comes in.";
             return Redirect("/rules/" + version.RuleId);
+        }
+
+        if (saved.Stale)
+        {
+            // Somebody was quicker. What was typed stays; both versions are shown.
+            await LoadAsync(cancel);
+            await KeepAsync(cancel);
+            Response.StatusCode = 412;
+            return Page();
         }
 
         Errors = saved.Conflict is { } conflict ? [new DocumentError("id", null, null, conflict)] : saved.Errors;

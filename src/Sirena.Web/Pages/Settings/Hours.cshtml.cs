@@ -64,13 +64,13 @@ public sealed class HoursModel(SirenaDb db, Signals signals) : SirenaPage
     /// <summary>Adds a holiday.</summary>
     public Task<IActionResult> OnPostHolidayAsync(string? date, string? name, CancellationToken cancel) => SaveAsync(async () =>
     {
-        if (LocalDatePattern.Iso.Parse(date ?? "") is not { Success: true } day || string.IsNullOrWhiteSpace(name) || name.Length > 60)
+        if (DeskTime.ReadDay(date) is not { } day || string.IsNullOrWhiteSpace(name) || name.Length > 60)
         {
             return "Give the day and a name of at most 60 characters.";
         }
 
         var business = await db.Businesses.SingleAsync(cancel);
-        business.Holidays = [.. business.Holidays.Where(h => h.Date != day.Value).Append(new Holiday(day.Value, name.Trim())).OrderBy(h => h.Date)];
+        business.Holidays = [.. business.Holidays.Where(h => h.Date != day).Append(new Holiday(day, name.Trim())).OrderBy(h => h.Date)];
         return null;
     }, $"Added the holiday {name}.", cancel);
 

@@ -79,8 +79,14 @@ public sealed class RecordsModel(SirenaDb db, Summaries summaries, Gateways gate
     }
 
     /// <summary>Sends one at once.</summary>
-    public async Task<IActionResult> OnPostSummaryNowAsync(string span, string to, CancellationToken cancel)
+    public async Task<IActionResult> OnPostSummaryNowAsync(string? span, string? to, CancellationToken cancel)
     {
+        if (span is not ("daily" or "weekly" or "monthly") || to is null || !Core.People.MailAddress.TryParse(to, out _, out _))
+        {
+            Said = "Nothing was sent: give a mail address, and how often: daily, weekly or monthly.";
+            return RedirectToPage();
+        }
+
         await summaries.SendAsync(span, to, Clock.Now, cancel);
         Said = $"The {span} summary is on its way to {to}.";
         return RedirectToPage();

@@ -58,7 +58,10 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
             await manager.CreateAsync(user);
         }
 
-        (user.Name, user.Role, user.RemovedAt, user.EmailConfirmed) = (Name.Trim(), Names.Parse<Role>(Role) ?? Storage.Access.Role.Staff, null, false);
+        // Whoever was removed comes back as somebody new: no old password, token, link or session with them.
+        await EndAllAsync(user.Id, cancel);
+        (user.Name, user.Role, user.RemovedAt, user.EmailConfirmed, user.PasswordHash) = (Name.Trim(), Names.Parse<Role>(Role) ?? Storage.Access.Role.Staff, null, false, null);
+        await manager.UpdateSecurityStampAsync(user);
         await manager.UpdateAsync(user);
         db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = $"Invited {user.Name} ({user.Email}) as {user.Role.Name()}." });
         await db.SaveChangesAsync(cancel);
@@ -84,13 +87,21 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
 
         if (user is not null)
         {
-            (user.RemovedAt, user.SecurityStamp) = (Clock.Now, Guid.NewGuid().ToString("N"));
+            (user.RemovedAt, user.SecurityStamp, user.PasswordHash) = (Clock.Now, Guid.NewGuid().ToString("N"), null);
+            await EndAllAsync(user.Id, cancel);
             db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = $"Removed {user.Name} ({user.Email})." });
             await db.SaveChangesAsync(cancel);
             Said = $"{user.Name} can no longer sign in.";
         }
 
         return RedirectToPage();
+    }
+
+    private async Task EndAllAsync(Guid user, CancellationToken cancel)
+    {
+        await DatabaseSessions.EndAsync(db, user, cancel);
+        await db.ApiTokens.Where(t => t.UserId == user && (t.RevokedAt == null || t.RevokedAt > Clock.Now)).ExecuteUpdateAsync(s => s.SetProperty(t => t.RevokedAt, Clock.Now), cancel);
+        await db.OneTimeLinks.Where(l => l.UserId == user && l.UsedAt == null).ExecuteUpdateAsync(s => s.SetProperty(l => l.UsedAt, Clock.Now), cancel);
     }
 
     private async Task<IActionResult> WrongAsync(string problem, CancellationToken cancel)

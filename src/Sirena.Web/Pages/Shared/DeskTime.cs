@@ -14,7 +14,13 @@ public sealed record DeskTime(Instant Now, DateTimeZone Zone)
     public static LocalDateTimePattern Field { get; } = LocalDateTimePattern.CreateWithInvariantCulture("yyyy-MM-dd'T'HH:mm");
 
     /// <summary>The instant that a form's date and time field holds; <see langword="null"/> when it holds none.</summary>
-    public Instant? Read(string? field) => Field.Parse(field ?? "") is { Success: true } read ? read.Value.InZoneLeniently(Zone).ToInstant() : null;
+    public Instant? Read(string? field) => ReadLocal(field)?.InZoneLeniently(Zone).ToInstant();
+
+    /// <summary>What a form's date and time field holds, from 1970 to 2199; <see langword="null"/> for anything else.</summary>
+    public static LocalDateTime? ReadLocal(string? field) => Field.Parse(field ?? "") is { Success: true } read && KnownTime.Holds(read.Value.Date) ? read.Value : null;
+
+    /// <summary>What a form's date field holds, from 1970 to 2199; <see langword="null"/> for anything else.</summary>
+    public static LocalDate? ReadDay(string? field) => LocalDatePattern.Iso.Parse(field ?? "") is { Success: true } read && KnownTime.Holds(read.Value) ? read.Value : null;
 
     /// <summary>Today.</summary>
     public LocalDate Today => Now.InZone(Zone).Date;

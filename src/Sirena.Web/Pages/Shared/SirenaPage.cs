@@ -24,12 +24,23 @@ public abstract class SirenaPage : PageModel
     /// <summary>A sentence of this answer alone, where the page is shown at once instead of being asked for again.</summary>
     public string? SaidHere { get; protected set; }
 
+    /// <summary>Whether whoever asks may at all; asked before any handler says a word.</summary>
+    protected virtual bool Admits => true;
+
+    // The framework would take the method's name for a handler of a method called PAGE.
     /// <inheritdoc/>
+    [NonHandler]
     public override async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
     {
         var services = HttpContext.RequestServices;
         Around = await services.GetRequiredService<SurroundingsCache>().GetAsync(HttpContext.RequestAborted);
         Clock = new DeskTime(services.GetRequiredService<IClock>().GetCurrentInstant(), Around.Business.Zone);
+        if (!Admits)
+        {
+            context.Result = Forbid();
+            return;
+        }
+
         await next();
         if (Request.Headers.ContainsKey("X-Sirena-Follow"))
         {

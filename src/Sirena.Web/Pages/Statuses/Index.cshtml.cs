@@ -84,15 +84,15 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
     }
 
     /// <summary>Moves one up or down.</summary>
-    public async Task<IActionResult> OnPostMoveAsync(string id, bool up, CancellationToken cancel)
+    public async Task<IActionResult> OnPostMoveAsync(string? id, bool up, CancellationToken cancel)
     {
         if (!User.MayChange())
         {
             return Forbid();
         }
 
-        await desk.MoveAsync(id, up, User.Name(), cancel);
-        return Redirect("/orders/statuses?id=" + Uri.EscapeDataString(id));
+        await desk.MoveAsync(id ?? "", up, User.Name(), cancel);
+        return Redirect("/orders/statuses?id=" + Uri.EscapeDataString(id ?? ""));
     }
 
     /// <summary>Takes one out of the list.</summary>
