@@ -10,7 +10,7 @@ if (server is null)
 }
 
 var json = args.Contains("--json");
-string[] known = ["pipeline", "latency", "intake", "pages", "who", "rules", "dispatch", "ladders", "wording", "faults"];
+string[] known = ["pipeline", "latency", "intake", "pages", "who", "rules", "dispatch", "ladders", "wording", "faults", "hostile"];
 var wanted = args.Where(a => !a.StartsWith("--", StringComparison.Ordinal)).ToArray();
 if (wanted.FirstOrDefault(w => !known.Contains(w)) is { } unknown)
 {
@@ -60,6 +60,11 @@ if (Wants("ladders"))
 if (Wants("wording"))
 {
     figures.AddRange(await WordingBench.RunAsync(server, Console.Error.WriteLine));
+}
+
+if (Wants("hostile"))
+{
+    figures.AddRange(await HostileBench.RunAsync(server, Console.Error.WriteLine, int.TryParse(Environment.GetEnvironmentVariable("SIRENA_BENCH_SEED"), out var seed) ? seed : 20_418));
 }
 
 if (Wants("faults"))

@@ -78,7 +78,7 @@ public sealed class World : IAsyncDisposable
     /// <summary>Starts a node against the world's database.</summary>
     public async Task<WebApplication> StartNodeAsync(int port = 0, IClock? clock = null)
     {
-        var settings = new ServeSettings(Database, Sirena.Web.Access.KeyFile.Read(KeyFile).Key!, clock ?? SystemClock.Instance, Reports && Nodes.Count == 0 ? StandIns.Mail.ReportsTo = new System.Net.IPEndPoint(System.Net.IPAddress.Loopback, StandInHost.FreePort()) : null) { Inside = ["127.0.0.1"], NameServer = StandIns.Names.Endpoint };
+        var settings = new ServeSettings(Database, Sirena.Web.Access.KeyFile.Read(KeyFile).Key!, clock ?? SystemClock.Instance, Reports && Nodes.Count == 0 ? StandIns.Mail.ReportsTo = new System.Net.IPEndPoint(System.Net.IPAddress.Loopback, StandInHost.FreePort()) : null) { Inside = ["127.0.0.1", "localhost"], NameServer = StandIns.Names.Endpoint };
         var app = SirenaApp.Build(["--urls", $"http://127.0.0.1:{port}"], settings);
         await SirenaApp.PrepareAsync(app, settings);
         await app.StartAsync();
@@ -89,13 +89,16 @@ public sealed class World : IAsyncDisposable
     /// <summary>Runs a statement in the world's database.</summary>
     public Task ExecuteAsync(string sql) => ExecuteAsync(Name, sql);
 
+    /// <summary>How many times longer than on a quiet machine something may take before it counts as not coming.</summary>
+    public const int Patience = 4;
+
     /// <summary>Waits until a statement answers true.</summary>
     /// <exception cref="TimeoutException">It did not in that time.</exception>
     public async Task UntilAsync(string sql, int seconds)
     {
         await using var connection = new NpgsqlConnection($"{Database};Pooling=false");
         await connection.OpenAsync();
-        for (var end = DateTime.UtcNow.AddSeconds(seconds); ; await Task.Delay(50))
+        for (var end = DateTime.UtcNow.AddSeconds(seconds * Patience); ; await Task.Delay(50))
         {
             await using var command = new NpgsqlCommand(sql, connection);
             if (await command.ExecuteScalarAsync() is true)

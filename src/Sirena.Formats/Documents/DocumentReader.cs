@@ -21,7 +21,7 @@ public abstract class DocumentReader
 
         foreach (var (name, line, column, _) in map.Members)
         {
-            if (!members.Contains(name))
+            if (!members.Contains(name) && name != "$schema")
             {
                 Errors.Add(new DocumentError(At(path, name), line, column, $"{what} has no member '{name}'.{Closest.Hint(name, members)}"));
             }

@@ -92,9 +92,9 @@ public static class DocumentText
 
     private static (Node?, DocumentError?) Yaml(string text)
     {
+        var parser = new Parser(new StringReader(text));
         try
         {
-            var parser = new Parser(new StringReader(text));
             parser.Consume<StreamStart>();
             if (parser.Accept<StreamEnd>(out _))
             {
@@ -113,6 +113,12 @@ public static class DocumentText
         catch (YamlException e)
         {
             return (null, new DocumentError("", (int)e.Start.Line, (int)e.Start.Column, $"This is not YAML: {e.Message.TrimEnd('.')}."));
+        }
+        catch (InvalidOperationException)
+        {
+            // The library's own slip: a value that is cut off within braces or brackets.
+            var at = parser.Current?.Start ?? Mark.Empty;
+            return (null, new DocumentError("", (int)at.Line, (int)at.Column, "This is not YAML: from here on something that was begun is not ended."));
         }
     }
 

@@ -50,7 +50,7 @@ public static class TextBytes
         {
             return (Encoding.GetEncoding(name, EncoderFallback.ExceptionFallback, DecoderFallback.ExceptionFallback), mark?.Length ?? 0, null);
         }
-        catch (ArgumentException)
+        catch (Exception e) when (e is ArgumentException or NotSupportedException)
         {
             return (null, 0, new DocumentError("", 1, 1, $"The character set '{(name.Length > 40 ? name[..40] : name)}' is not known. Send utf-8, or one such as windows-1252 or utf-16."));
         }

@@ -95,6 +95,12 @@ public static class CloudEvents
     private static JsonNode? Parse(ReadOnlyMemory<byte> body, out string? problem)
     {
         problem = null;
+        if (!System.Text.Unicode.Utf8.IsValid(body.Span))
+        {
+            problem = "The body is not JSON: it holds bytes that are no UTF-8 (RFC 8259, 8.1).";
+            return null;
+        }
+
         try
         {
             // An order with half a character in a name is an order still: it is taken with the replacement character in its place.

@@ -298,6 +298,15 @@ public sealed class PeopleReader : DocumentReader
         }
 
         var (first, last) = (LocalDatePattern.Iso.Parse(from), LocalDatePattern.Iso.Parse(to));
+        foreach (var (name, day) in new[] { ("from", first), ("to", last) })
+        {
+            if (day.Success && !KnownTime.Holds(day.Value))
+            {
+                Wrong(At(path, name), map[name]!, $"'{name}' must lie in the years 1970 to 2199.");
+                return null;
+            }
+        }
+
         var days = first.Success && last.Success;
         var begin = first.Success ? zone.AtStartOfDay(first.Value).ToInstant() : Moment(map, "from", path, "a date or a time");
         var end = last.Success ? zone.AtStartOfDay(last.Value.PlusDays(1)).ToInstant() : Moment(map, "to", path, "a date or a time");

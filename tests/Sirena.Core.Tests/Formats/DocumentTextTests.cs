@@ -68,6 +68,23 @@ public class DocumentTextTests
     [InlineData("? [a, b]\n: 1", "a name is expected")]
     public void What_YAML_could_do_more_is_refused_with_its_place(string text, string problem) => Assert.Contains(problem, Wrong(text).Problem);
 
+    [Fact]
+    public void A_text_with_any_one_or_two_characters_changed_is_read_or_refused()
+    {
+        const string text = "name: Odd\nwhen: [order.odd]\nonlyIf:\n  all:\n    - { field: order.total, is: at-least, value: 5 }\n    - { field: 'x', is: \"y\" }\nquiet: [ { from: 22:00 } ]\n";
+        var odd = "\n\r\t :,[]{}?-#&*!|>'\"%@`\\\u0085\u2028\ufeffé";
+        var (read, refused) = (0, 0);
+        for (var i = 0; i < text.Length; i++)
+        {
+            foreach (var changed in odd.SelectMany(c => new[] { text[..i] + c + text[(i + 1)..], text[..i] + c + text[i..], text[..i] + c, $"{text[..i]}{c}\n{text[i..]}" }).Append(text[..i]))
+            {
+                _ = DocumentText.Read(changed, yaml: true).Error is null ? read++ : refused++;
+            }
+        }
+
+        Assert.True(read > 1000 && refused > 1000, $"{read} read, {refused} refused");
+    }
+
     [Theory]
     [InlineData("{ \"a\": }", 1, 8)]
     [InlineData("{\n  \"a\": 1,\n}", 3, 1)]
