@@ -137,7 +137,14 @@ public sealed class FaultsTests(DeskFixture desk) : IClassFixture<DeskFixture>
             Assert.Single(await desk.DeliveriesAsync(order, d => d[0].State == DeliveryState.HandedOver, 90));
         }
 
-        Assert.All(desk.Services.GetServices<IHostedService>().OfType<Worker>(), w => Assert.False(w.Stuck || w.ExecuteTask is { IsFaulted: true }, w.Name));
+        var workers = desk.Services.GetServices<IHostedService>().OfType<Worker>().ToArray();
+        Assert.All(workers, w => Assert.False(w.ExecuteTask is { IsFaulted: true }, w.Name));
+
+        // On a busy machine the breaks of a minute's tests count together; what works steadily is stuck no longer.
+        for (var end = DateTime.UtcNow.AddMinutes(1); workers.FirstOrDefault(w => w.Stuck) is { } stuck; await Task.Delay(500, TestContext.Current.CancellationToken))
+        {
+            Assert.True(DateTime.UtcNow < end, $"{stuck.Name} is stuck");
+        }
     }
 
     [Fact]

@@ -100,7 +100,7 @@ internal sealed class MailFarEnd : IAsyncDisposable
                     break;
                 case "EHLO" or "HELO" when !line.Contains('.', StringComparison.Ordinal):
                     // A bare machine's name is no name that mail servers take.
-                    await writer.WriteLineAsync("504 5.5.2 Helo command rejected: need fully-qualified hostname");
+                    await writer.WriteLineAsync($"504 5.5.2 Helo command rejected: need fully-qualified hostname, not {line}");
                     break;
                 case "EHLO":
                     await writer.WriteLineAsync($"250-mail.known.example\r\n250-8BITMIME\r\n{(Size is { } size && !SizeAtTheEnd ? $"250-SIZE {size}\r\n" : "")}250 ENHANCEDSTATUSCODES");

@@ -124,6 +124,7 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
         try
         {
             await socket.ConnectAsync(settings.Host, settings.Port, connecting.Token);
+            client.LocalDomain = settings.Greeting(client, socket);
             await client.ConnectAsync(socket, settings.Host, settings.Port, settings.Security, opening.Token);
             client.Capabilities &= ~SmtpCapabilities.Pipelining;
             await SignIn.RunAsync(client, settings.User, settings.Password, token, opening.Token);

@@ -61,7 +61,7 @@ public static class MailProbe
             (certificate, errors) = (given is null ? null : X509CertificateLoader.LoadCertificate(given.GetRawCertData()), found);
             return ServerCertificate.Check(settings.Authority, settings.Pin) is { } own ? own(sender, given, chain, found) : found == SslPolicyErrors.None;
         };
-        client.LocalDomain = settings.Greeting(client);
+        client.LocalDomain = settings.Greeting(client, socket);
         try
         {
             await client.ConnectAsync(socket, host, port, settings.Security, limit.Token);

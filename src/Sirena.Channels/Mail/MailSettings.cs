@@ -1,3 +1,5 @@
+using System.Net;
+using System.Net.Sockets;
 using MailKit.Net.Smtp;
 using MailKit.Security;
 using Sirena.Core.People;
@@ -66,18 +68,20 @@ public sealed record MailSettings(string Host, int Port, string From, string Fro
     /// <summary>How the line is encrypted.</summary>
     public SecureSocketOptions Security => Encryption switch { "tls" => SecureSocketOptions.SslOnConnect, "starttls" => SecureSocketOptions.StartTls, _ => SecureSocketOptions.None };
 
-    /// <summary>What a client says in EHLO: nobody but the next machine knows a name without a domain, and many servers refuse it.</summary>
-    /// <returns><see langword="null"/> for the address that the call comes from, as a literal.</returns>
-    public string? Greeting(SmtpClient client) => Ehlo ?? (client.LocalDomain?.Contains('.', StringComparison.Ordinal) == true ? client.LocalDomain : null);
+    /// <summary>What is said in EHLO on a line: nobody but the next machine knows a name without a domain, and many servers refuse it.</summary>
+    /// <returns>The name, or the address that the line comes from as a literal (RFC 5321, 4.1.3).</returns>
+    public string Greeting(SmtpClient client, Socket line) => Ehlo
+        ?? (client.LocalDomain?.Contains('.', StringComparison.Ordinal) == true ? client.LocalDomain : Literal(((IPEndPoint)line.LocalEndPoint!).Address));
+
+    private static string Literal(IPAddress own) => own.AddressFamily == AddressFamily.InterNetworkV6 && !own.IsIPv4MappedToIPv6 ? $"[IPv6:{own}]" : $"[{own.MapToIPv4()}]";
 
     /// <summary>The host of an address, where it is a name with a domain.</summary>
     public static string? NameIn(string address) => Uri.TryCreate(address, UriKind.Absolute, out var own) && own.HostNameType == UriHostNameType.Dns && own.Host.Contains('.', StringComparison.Ordinal) ? own.IdnHost : null;
 
-    /// <summary>A client that says the name and checks the certificate as it is set.</summary>
+    /// <summary>A client that checks the certificate as it is set.</summary>
     public T Prepare<T>(T client)
         where T : SmtpClient
     {
-        client.LocalDomain = Greeting(client);
         if (ServerCertificate.Check(Authority, Pin) is { } check)
         {
             client.CheckCertificateRevocation = false;
