@@ -56,8 +56,28 @@ public abstract class Worker(ILogger log) : BackgroundService
             }
             catch (Exception e)
             {
-                await Task.Delay(Broke(e), CancellationToken.None).WaitAsync(stoppingToken).ContinueWith(_ => { }, CancellationToken.None, TaskContinuationOptions.ExecuteSynchronously, TaskScheduler.Default);
+                await Task.Delay(Broke(e), stoppingToken).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
             }
+        }
+    }
+
+    /// <summary>Work in turns, with a pause after each. A turn that breaks off is noted, and the next one comes.</summary>
+    /// <param name="pause">The pause.</param>
+    /// <param name="turn">A turn.</param>
+    protected async Task TurnsAsync(TimeSpan pause, Func<Task> turn, CancellationToken stopping)
+    {
+        while (true)
+        {
+            try
+            {
+                await turn();
+            }
+            catch (Exception e) when (!stopping.IsCancellationRequested)
+            {
+                await Task.Delay(Broke(e), stopping);
+            }
+
+            await Task.Delay(pause, stopping);
         }
     }
 

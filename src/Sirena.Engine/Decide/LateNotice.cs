@@ -27,18 +27,8 @@ public sealed class LateNotice(IDbContextFactory<SirenaDb> factory, Surroundings
     /// <inheritdoc/>
     protected override async Task RunAsync(CancellationToken stopping)
     {
-        while (true)
-        {
-            await Task.Delay(Poll, stopping);
-            try
-            {
-                await SendAsync(Duration.FromMinutes(1), stopping);
-            }
-            catch (Exception e) when (!stopping.IsCancellationRequested)
-            {
-                await Task.Delay(Broke(e), stopping);
-            }
-        }
+        await Task.Delay(Poll, stopping);
+        await TurnsAsync(Poll, () => SendAsync(Duration.FromMinutes(1), stopping), stopping);
     }
 
     /// <summary>Sends the notice if there is anything to say and it has been quiet for that long.</summary>

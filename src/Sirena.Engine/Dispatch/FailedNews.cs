@@ -18,23 +18,15 @@ public sealed class FailedNews(QueueSource queue, IntakeDesk desk, IClock clock,
     private static readonly Duration Back = Duration.FromHours(30);
 
     /// <inheritdoc/>
-    protected override async Task RunAsync(CancellationToken stopping)
+    protected override Task RunAsync(CancellationToken stopping)
     {
         // What failed before this node started and has no event is told too, unless it is old.
-        for (var from = clock.GetCurrentInstant() - Back; ;)
+        var from = clock.GetCurrentInstant() - Back;
+        return TurnsAsync(Turn, () =>
         {
-            try
-            {
-                var now = clock.GetCurrentInstant();
-                await TellAsync(from > now - Back ? from : now - Back, stopping);
-            }
-            catch (Exception e) when (!stopping.IsCancellationRequested)
-            {
-                await Task.Delay(Broke(e), stopping);
-            }
-
-            await Task.Delay(Turn, stopping);
-        }
+            var now = clock.GetCurrentInstant();
+            return TellAsync(from > now - Back ? from : now - Back, stopping);
+        }, stopping);
     }
 
     // Plan: ix_deliveries_state for both states, the event by its unique key.

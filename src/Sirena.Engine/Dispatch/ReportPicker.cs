@@ -20,32 +20,20 @@ public sealed class ReportPicker(IDbContextFactory<SirenaDb> factory, Surroundin
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(30);
 
     /// <inheritdoc/>
-    protected override async Task RunAsync(CancellationToken stopping)
+    protected override Task RunAsync(CancellationToken stopping) => TurnsAsync(Turn, async () =>
     {
-        while (true)
+        var business = (await surroundings.GetAsync(stopping)).Business;
+        if (business.ReportMailbox is not null)
         {
-            try
+            var problem = await TryAsync(business, stopping);
+            if (problem != business.ReportMailboxError)
             {
-                var business = (await surroundings.GetAsync(stopping)).Business;
-                if (business.ReportMailbox is not null)
-                {
-                    var problem = await TryAsync(business, stopping);
-                    if (problem != business.ReportMailboxError)
-                    {
-                        await using var db = await factory.CreateDbContextAsync(stopping);
-                        await db.Businesses.ExecuteUpdateAsync(s => s.SetProperty(b => b.ReportMailboxError, problem), stopping);
-                        signals.Raise(Topic.Setup);
-                    }
-                }
+                await using var db = await factory.CreateDbContextAsync(stopping);
+                await db.Businesses.ExecuteUpdateAsync(s => s.SetProperty(b => b.ReportMailboxError, problem), stopping);
+                signals.Raise(Topic.Setup);
             }
-            catch (Exception e) when (!stopping.IsCancellationRequested)
-            {
-                await Task.Delay(Broke(e), stopping);
-            }
-
-            await Task.Delay(Turn, stopping);
         }
-    }
+    }, stopping);
 
     private async Task<string?> TryAsync(Business business, CancellationToken cancel)
     {

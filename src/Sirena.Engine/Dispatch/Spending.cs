@@ -46,22 +46,14 @@ public sealed class Spending(IDbContextFactory<SirenaDb> factory, SurroundingsCa
     {
         try
         {
-            for (var turn = 0; ; turn++)
+            var turn = 0;
+            await TurnsAsync(Turn, async () =>
             {
-                try
+                if (turn++ % 5 == 0 || !fresh.IsEmpty)
                 {
-                    if (turn % 5 == 0 || !fresh.IsEmpty)
-                    {
-                        await WriteAsync(stopping);
-                    }
+                    await WriteAsync(stopping);
                 }
-                catch (Exception e) when (!stopping.IsCancellationRequested)
-                {
-                    await Task.Delay(Broke(e), stopping);
-                }
-
-                await Task.Delay(Turn, stopping);
-            }
+            }, stopping);
         }
         finally
         {

@@ -72,28 +72,19 @@ public sealed class FieldWatch(IDbContextFactory<SirenaDb> factory, IClock clock
     }
 
     /// <inheritdoc/>
-    protected override async Task RunAsync(CancellationToken stopping)
+    protected override Task RunAsync(CancellationToken stopping)
     {
         var caughtUp = false;
-        while (true)
+        return TurnsAsync(Pause, async () =>
         {
-            try
+            if (!caughtUp)
             {
-                if (!caughtUp)
-                {
-                    await CatchUpAsync(stopping);
-                    caughtUp = true;
-                }
-
-                await StoreAsync(stopping);
-            }
-            catch (Exception e) when (!stopping.IsCancellationRequested)
-            {
-                await Task.Delay(Broke(e), stopping);
+                await CatchUpAsync(stopping);
+                caughtUp = true;
             }
 
-            await Task.Delay(Pause, stopping);
-        }
+            await StoreAsync(stopping);
+        }, stopping);
     }
 
     private static void Take(OrderEvent happened, Dictionary<string, (FieldType Type, List<string> Values)> fields)

@@ -19,33 +19,25 @@ public sealed class OrderWatch(NpgsqlDataSource source, IntakeDesk intake, Surro
     private static readonly Duration Most = Duration.FromHours(12);
 
     /// <inheritdoc/>
-    protected override async Task RunAsync(CancellationToken stopping)
+    protected override Task RunAsync(CancellationToken stopping)
     {
-        var back = Usual;
-        for (var round = 0; ; round++)
+        var (next, back) = (0, Usual);
+        return TurnsAsync(Turn, async () =>
         {
-            try
+            var round = next++;
+            if (round % 30 == 0)
             {
-                if (round % 30 == 0)
-                {
-                    var away = await LookedAsync(stopping);
-                    back = round == 0 ? Duration.Min(Most, Duration.Max(Usual, away)) : Usual;
-                }
-
-                await DueAsync(back, stopping);
-                if (round % 5 == 0)
-                {
-                    await StandingAsync(back, stopping);
-                    await BacklogAsync(stopping);
-                }
-            }
-            catch (Exception e) when (!stopping.IsCancellationRequested)
-            {
-                await Task.Delay(Broke(e), stopping);
+                var away = await LookedAsync(stopping);
+                back = round == 0 ? Duration.Min(Most, Duration.Max(Usual, away)) : Usual;
             }
 
-            await Task.Delay(Turn, stopping);
-        }
+            await DueAsync(back, stopping);
+            if (round % 5 == 0)
+            {
+                await StandingAsync(back, stopping);
+                await BacklogAsync(stopping);
+            }
+        }, stopping);
     }
 
     /// <summary>Orders that are due now or were within a span, and are not final.</summary>

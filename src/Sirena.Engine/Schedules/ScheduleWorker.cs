@@ -22,29 +22,22 @@ public sealed class ScheduleWorker(IDbContextFactory<SirenaDb> factory, Surround
         CronExpression.Parse(cron).GetNextOccurrence(after.ToDateTimeOffset(), TimeZoneInfo.FindSystemTimeZoneById(zone.Id)) is { } next ? Instant.FromDateTimeOffset(next) : Instant.MaxValue;
 
     /// <inheritdoc/>
-    protected override async Task RunAsync(CancellationToken stopping)
+    protected override Task RunAsync(CancellationToken stopping)
     {
-        for (var first = true; ; first = false)
+        var first = true;
+        return TurnsAsync(Turn, async () =>
         {
-            try
+            if (first)
             {
-                if (first)
-                {
-                    await StandAsync(stopping);
-                }
-
-                while (await OneAsync(stopping))
-                {
-                    // Another may be due.
-                }
-            }
-            catch (Exception e) when (!stopping.IsCancellationRequested)
-            {
-                await Task.Delay(Broke(e), stopping);
+                first = false;
+                await StandAsync(stopping);
             }
 
-            await Task.Delay(Turn, stopping);
-        }
+            while (await OneAsync(stopping))
+            {
+                // Another may be due.
+            }
+        }, stopping);
     }
 
     private async Task StandAsync(CancellationToken cancel)
