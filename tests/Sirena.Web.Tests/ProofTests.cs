@@ -7,6 +7,7 @@ using Microsoft.Extensions.DependencyInjection;
 using MimeKit;
 using NodaTime;
 using OpenQA.Selenium;
+using Sirena.Engine;
 using Sirena.Engine.Schedules;
 
 namespace Sirena.Web.Tests;
@@ -107,6 +108,29 @@ public sealed class ProofTests(WorldFixture world) : BrowserTests(world)
         await World.World.UntilAsync("select not exists (select from sessions where expires_at < now()) and (select array_agg(far_id) = array['young'] from early_receipts)", 5);
         Go("/proof");
         Says("deliveries today");
+    }
+
+    [Fact]
+    public async Task A_mail_server_of_the_settings_that_fails_is_seen_in_the_strip_and_on_Channels()
+    {
+        async Task FailsAsync(bool fails)
+        {
+            await World.World.ExecuteAsync($"""update gateways set "on" = {!fails} where channel = 'mail'; update business set mail_failing_since = {(fails ? "now()" : "null")}, mail_last_error = '4.3.2 Not today'""");
+            Service<Signals>().Raise(Topic.Setup);
+        }
+
+        await FailsAsync(true);
+        try
+        {
+            Go("/channels?id=settings");
+            Says("does not work");
+            Says("4.3.2 Not today");
+            Assert.Matches(@"mail \S+ does not work", Browser.FindElement(By.CssSelector(".strip")).Text);
+        }
+        finally
+        {
+            await FailsAsync(false);
+        }
     }
 
     [Fact]

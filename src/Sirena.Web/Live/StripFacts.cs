@@ -18,8 +18,8 @@ public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int W
     /// <summary>Teams whose rota cannot be read.</summary>
     public IReadOnlyList<(string Id, string Name)> Unreadable { get; init; } = [];
 
-    /// <summary>Events that could not be decided, and the newest of them.</summary>
-    public (int Count, string? Newest) Undecided { get; init; }
+    /// <summary>Events that could not be decided.</summary>
+    public int Undecided { get; init; }
 
     /// <summary>When a marked message last came back, the oldest of the gateways that send any; <see langword="null"/> when none does.</summary>
     public Instant? Proof { get; init; }
@@ -100,9 +100,9 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
             (int)reader.GetInt64(0), Get<Instant?>(1), (int)reader.GetInt64(2), (int)reader.GetInt64(3), Get<string>(4), (int)reader.GetInt64(5),
             Get<string>(6), Get<string>(7), Get<Instant?>(8), Get<string>(9), Get<string>(10), Get<Instant?>(11), gaps, local)
         {
-            Undecided = ((int)reader.GetInt64(12), null),
+            Undecided = (int)reader.GetInt64(12),
             Unreadable = [.. around.Staff.Teams.Where(t => around.Staff.Rota.Fault(t.Id) is not null).OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => (t.Id, t.Name))],
-            Failing = [.. around.Gateways.Where(g => g.On && (g.FailingSince is not null || g.EchoMissedSince is not null)).Select(g => g.Name)],
+            Failing = [.. around.AllGateways.Where(g => g.On && (g.FailingSince is not null || g.EchoMissedSince is not null)).Select(g => g.Name)],
             Proof = around.Gateways.Where(g => g.On && g.EchoMinutes is not null).Select(g => g.EchoBackAt).Min(),
         };
         if (around.Pauses.Count > 0)
