@@ -42,9 +42,9 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
                 }
 
                 // What comes alone is not held up by a crowd, nor the crowd for ever by what comes alone: they take turns.
+                // A look is cheaper than a claim: what comes alone is mostly all there is.
                 var lone = await TurnAsync(crowd: false, stopping);
-                var crowd = await TurnAsync(crowd: true, stopping);
-                if (lone + crowd == 0)
+                if (!await AnyAsync(stopping) || lone + await TurnAsync(crowd: true, stopping) == 0)
                 {
                     await signals.WaitAsync(Topic.Events, Poll, stopping);
                 }
@@ -54,6 +54,12 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         {
             signals.Woken -= Note;
         }
+    }
+
+    private async Task<bool> AnyAsync(CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        return await db.Events.AnyAsync(e => e.DecidedAt == null, cancel);
     }
 
     private async Task<int> TurnAsync(bool crowd, CancellationToken cancel)
@@ -363,7 +369,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             {
                 decided += await DecideAsync(async db =>
                 {
-                    var events = await db.Events.FromSql($"select * from events where id = {one} and set_aside_at is not null for update").ToListAsync(cancel);
+                    var events = await db.ClaimAsideAsync(one, cancel);
                     var book = (await db.RuleBook.AsNoTracking().SingleAsync(cancel)).Version;
                     events.ForEach(e => (e.Book, e.SetAsideAt, e.DecidedLate, e.Problem) = (book, null, true, null));
                     return events;
