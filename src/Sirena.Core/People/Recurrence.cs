@@ -32,7 +32,7 @@ public sealed class Recurrence
         var free = rule is { ByWeekNo.Count: 0, ByYearDay.Count: 0, ByMonthDay.Count: 0, ByDay.Count: 0 };
         months = rule.ByMonth.Count == 0 && free && rule.Frequency == FrequencyType.Yearly ? [start.Month] : [.. rule.ByMonth];
         monthDays = free && rule.Frequency is FrequencyType.Yearly or FrequencyType.Monthly ? [start.Day] : [.. rule.ByMonthDay];
-        times = [.. from hour in Or(rule.ByHour, start.Hour) from minute in Or(rule.ByMinute, start.Minute) from second in Or(rule.BySecond, start.Second) select new LocalTime(hour, minute, Math.Min(second, 59))];
+        times = [.. Times(Or(rule.ByHour, start.Hour))];
     }
 
     /// <summary>The last time that counts.</summary>
@@ -120,11 +120,14 @@ public sealed class Recurrence
         if (rule.Frequency == FrequencyType.Hourly)
         {
             var hour = (int)((start.Hour + (period * rule.Interval)) % 24);
-            return rule.ByHour.Count > 0 && !rule.ByHour.Contains(hour) ? [] : Positions(days.SelectMany(d => Or(rule.ByMinute, start.Minute).SelectMany(m => Or(rule.BySecond, start.Second).Select(s => d.At(new LocalTime(hour, m, Math.Min(s, 59)))))));
+            return rule.ByHour.Count > 0 && !rule.ByHour.Contains(hour) ? [] : Positions(days.SelectMany(d => Times([hour]).Select(d.At)));
         }
 
         return Positions(days.SelectMany(d => times.Select(d.At)));
     }
+
+    private IEnumerable<LocalTime> Times(IEnumerable<int> hours) =>
+        from hour in hours from minute in Or(rule.ByMinute, start.Minute) from second in Or(rule.BySecond, start.Second) select new LocalTime(hour, minute, Math.Min(second, 59));
 
     private IEnumerable<LocalDateTime> Positions(IEnumerable<LocalDateTime> all)
     {

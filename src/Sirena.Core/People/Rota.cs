@@ -16,7 +16,10 @@ public sealed class Rota
     public const int MostInBlock = 2_000;
 
     private const int StepsOfBlock = 200_000;
-    private static readonly Duration Block = Duration.FromDays(28);
+
+    /// <summary>Duty is worked out for so long at a time.</summary>
+    public static Duration Block { get; } = Duration.FromDays(28);
+
     private readonly DateTimeZone zone;
     private readonly ILookup<string, Shift> shifts;
     private readonly ConcurrentDictionary<string, TeamPlan> plans = [];
@@ -41,13 +44,16 @@ public sealed class Rota
         return faults.GetValueOrDefault(team);
     }
 
+    /// <summary>When each of a team's shifts begins for the first time.</summary>
+    public IReadOnlyList<Instant> Begins(string team) => Of(team)?.Begins ?? [];
+
     /// <summary>The shifts of a team as they are kept.</summary>
     public IEnumerable<Shift> Shifts(string team) => shifts[team];
 
     /// <summary>Whoever of a team is on duty at an instant; at one place, where it is given and the shift names one.</summary>
     public IEnumerable<Duty> OnDuty(string team, Instant at, Site? place = null)
     {
-        foreach (var duty in InBlock(team, Number(at)))
+        foreach (var duty in InBlock(team, BlockOf(at)))
         {
             if (duty.From > at)
             {
@@ -65,7 +71,7 @@ public sealed class Rota
     public IReadOnlyList<Duty> Between(string team, Instant from, Instant to)
     {
         var found = new HashSet<Duty>();
-        for (var block = Number(from); block <= Number(to); block++)
+        for (var block = BlockOf(from); block <= BlockOf(to); block++)
         {
             found.UnionWith(InBlock(team, block).Where(d => d.From < to && d.To > from));
         }
@@ -78,7 +84,7 @@ public sealed class Rota
     {
         for (var i = 0; i < 3; i++)
         {
-            if (InBlock(team, Number(at) + i).FirstOrDefault(d => d.From > at && (person is null || d.Person == person)) is { } next)
+            if (InBlock(team, BlockOf(at) + i).FirstOrDefault(d => d.From > at && (person is null || d.Person == person)) is { } next)
             {
                 return next;
             }
@@ -90,7 +96,8 @@ public sealed class Rota
     private static bool At(Duty duty, Site? place) =>
         place is null || duty.Place is null || duty.Place.Equals(place.Id, StringComparison.OrdinalIgnoreCase) || duty.Place.Equals(place.Name, StringComparison.OrdinalIgnoreCase);
 
-    private static long Number(Instant at) => (long)Math.Floor(KnownTime.Nearest(at).ToUnixTimeSeconds() / Block.TotalSeconds);
+    /// <summary>The number of the block in which an instant lies, counted from 1970.</summary>
+    public static long BlockOf(Instant at) => (long)Math.Floor(KnownTime.Nearest(at).ToUnixTimeSeconds() / Block.TotalSeconds);
 
     private Duty[] InBlock(string team, long number) => blocks.TryGetValue((team, number), out var known) ? known : blocks.GetOrAdd((team, number), WorkedOut);
 

@@ -27,6 +27,9 @@ internal sealed class TeamPlan
         instead = differing.ToLookup(d => d.Shift.Uid);
     }
 
+    /// <summary>When each of the shifts begins for the first time.</summary>
+    public IReadOnlyList<Instant> Begins => [.. series.Select(s => s.Times.Begin), .. instead.SelectMany(g => g).Select(d => d.Times.Begin)];
+
     /// <summary>The duty that touches a stretch of time, by begin and person.</summary>
     /// <exception cref="BudgetSpentException">It cannot be worked out with what may be spent.</exception>
     public Duty[] Between(Instant from, Instant to, StepBudget budget)

@@ -85,9 +85,11 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
 
     private IEnumerable<Candidate> Duty(Team team, Instant at, Site? place, string id)
     {
-        if (directory.Rota.Fault(team.Id) is { } fault)
+        // Asked again at the end: what cannot be worked out is seen only when it is looked for.
+        Candidate? Unreadable() => directory.Rota.Fault(team.Id) is { } fault ? new Candidate(id, "", $"the rota of {team.Name} cannot be read: {fault.TrimEnd('.')}") : null;
+        if (Unreadable() is { } broken)
         {
-            yield return new Candidate(id, "", $"the rota of {team.Name} cannot be read: {fault.TrimEnd('.')}");
+            yield return broken;
             yield break;
         }
 
@@ -103,9 +105,9 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
             yield return new Candidate(member.Id, "", directory.Rota.Next(team.Id, at, member.Id) is { } next ? $"off duty until {Moment(next.From, at)}" : "off duty", OffDuty: true);
         }
 
-        if (directory.Rota.Fault(team.Id) is { } late)
+        if (Unreadable() is { } late)
         {
-            yield return new Candidate(id, "", $"the rota of {team.Name} cannot be read: {late.TrimEnd('.')}");
+            yield return late;
         }
         else if (on.Length == 0)
         {

@@ -65,7 +65,7 @@ public sealed record RotaDifference(IReadOnlyList<string> Gone, int Stays, int N
 
     private static readonly Dictionary<string, string> Days = new() { ["MO"] = "Mon", ["TU"] = "Tue", ["WE"] = "Wed", ["TH"] = "Thu", ["FR"] = "Fri", ["SA"] = "Sat", ["SU"] = "Sun" };
 
-    private static string? Line(Shift shift, string property) => shift.Component.Split("\r\n").FirstOrDefault(l => l.StartsWith(property, StringComparison.Ordinal));
+    private static string? Line(Shift shift, string property) => shift.Component.Replace("\r\n ", "", StringComparison.Ordinal).Split("\r\n").FirstOrDefault(l => l.StartsWith(property, StringComparison.Ordinal));
 }
 
 /// <summary>How replacing a rota ended.</summary>

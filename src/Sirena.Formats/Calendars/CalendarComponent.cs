@@ -1,5 +1,6 @@
 using System.Text.RegularExpressions;
 using Sirena.Formats.Documents;
+using static Sirena.Formats.Documents.Quoting;
 
 namespace Sirena.Formats.Calendars;
 
@@ -112,6 +113,4 @@ public sealed record CalendarComponent(string Name, int Line)
             : calendars.Count == 0 ? ([], new DocumentError("", 1, 1, "The text is no calendar: BEGIN:VCALENDAR is expected."))
             : (calendars, null);
     }
-
-    private static string Cut(string text) => text.Length > 40 ? text[..40] + "…" : text;
 }

@@ -52,7 +52,7 @@ internal sealed class RotaReader(string team, Func<string, string?> person, Cale
         foreach (var property in entry.Properties)
         {
             var problem = WithTimes.Contains(property.Name) ? ShiftCheck.Times(property)
-                : property.Name == "DURATION" ? ShiftCheck.Length(property.Value).Problem
+                : property.Name == "DURATION" ? ShiftCheck.Length(property.Value)
                 : property.Name == "RRULE" ? ShiftCheck.Rule(property.Value) : null;
             var zone = WithTimes.Contains(property.Name) && property.Parameter("TZID") is { } name ? (Name: name, Known: zones.Find(name)) : default;
             problem ??= zone.Name is not null && zone.Known is null ? $"The time zone '{zone.Name}' is not known. Use a name of the IANA list, such as Europe/Lisbon." : null;
@@ -84,7 +84,7 @@ internal sealed class RotaReader(string team, Func<string, string?> person, Cale
             var times = new ShiftTimes(made, wallClock: false, DateTimeZone.Utc);
             if (times.Length > ShiftCheck.Longest)
             {
-                Wrong(entry["DTEND"] ?? entry["DTSTART"]!, "A shift lasts at most 7 days. Write several, or a repetition.");
+                Wrong(entry["DTEND"] ?? entry["DTSTART"]!, ShiftCheck.TooLong);
                 return;
             }
         }
@@ -103,7 +103,7 @@ internal sealed class RotaReader(string team, Func<string, string?> person, Cale
             return;
         }
 
-        var (people, declined) = People(entry, uid);
+        var people = People(entry, uid);
         if (people.Count == 0 && !cancelled)
         {
             if (made.RecurrenceIdentifier is null)
@@ -117,16 +117,16 @@ internal sealed class RotaReader(string team, Func<string, string?> person, Cale
             }
 
             // A night whose people have all declined, or are nobody of the house, is a night without anybody; one that names nobody keeps the people of its series.
-            made.Status = declined || entry["ATTENDEE"] is not null ? "CANCELLED" : made.Status;
+            made.Status = entry["ATTENDEE"] is not null ? "CANCELLED" : made.Status;
         }
 
         made.Attendees.Where(a => person(Address(a.Value?.OriginalString ?? "")) is not { } id || !people.Contains(id)).ToList().ForEach(a => made.Attendees.Remove(a));
         Shifts.Add(new Shift { Id = Guid.CreateVersion7(), Team = team, Uid = uid, People = people, Component = RotaCalendar.Text(made) });
     }
 
-    private (List<string> People, bool Declined) People(CalendarComponent entry, string uid)
+    private List<string> People(CalendarComponent entry, string uid)
     {
-        var (people, declined) = (new List<string>(), false);
+        var people = new List<string>();
         foreach (var attendee in entry.Properties.Where(p => p.Name == "ATTENDEE"))
         {
             var address = Address(attendee.Value.Trim());
@@ -134,14 +134,13 @@ internal sealed class RotaReader(string team, Func<string, string?> person, Cale
                 : person(address) is not { } id ? "nobody has this mail address; add it to a person first"
                 : attendee.Parameter("PARTSTAT")?.Equals("DECLINED", StringComparison.OrdinalIgnoreCase) == true ? "declined"
                 : people.Contains(id) ? null : Add(id);
-            declined |= because == "declined";
             if (because is not null)
             {
                 LeftOut.Add(new LeftOutOfRota(attendee.Line, uid, address, because));
             }
         }
 
-        return (people, declined);
+        return people;
 
         string? Add(string id)
         {

@@ -7,8 +7,6 @@ namespace Sirena.Formats.Calendars;
 /// <summary>Works a rota out before it is stored, within bounds, so that what is stored can be worked out later.</summary>
 internal static class RotaWork
 {
-    private static readonly Duration Month = Duration.FromDays(28);
-
     /// <summary>What is wrong with the shifts of one team taken together, or <see langword="null"/>.</summary>
     public static DocumentError? Problem(IReadOnlyList<Shift> shifts, DateTimeZone zone, Instant now)
     {
@@ -24,25 +22,25 @@ internal static class RotaWork
             return Wrong(unreadable);
         }
 
-        var times = shifts.Select(s => new ShiftTimes(Rota.Component(s.Component), wallClock: false, zone)).ToList();
-        var first = times.Min(t => t.Begin);
+        var starts = rota.Begins(team);
+        var first = starts.Min();
         var blocks = new HashSet<long>();
         void Look(Instant from, Instant to)
         {
-            for (var at = from; at < to; at += Month)
+            for (var at = from; at < to; at += Rota.Block)
             {
-                blocks.Add(Number(at));
+                blocks.Add(Rota.BlockOf(at));
             }
         }
 
         Look(first, first + Duration.FromDays(366));
-        Look(now - Month, now + Duration.FromDays(2 * 366));
-        times.ForEach(t => blocks.UnionWith([Number(t.Begin), Number(t.Begin) + 1]));
+        Look(now - Rota.Block, now + Duration.FromDays(2 * 366));
+        blocks.UnionWith(starts.SelectMany(s => new[] { Rota.BlockOf(s), Rota.BlockOf(s) + 1 }));
         var begins = new SortedSet<(Instant, Guid)>();
         foreach (var block in blocks.Where(b => b >= 0))
         {
-            var from = NodaConstants.UnixEpoch + (Month * block);
-            begins.UnionWith(rota.Between(team, from, from + Month).Select(d => (d.From, d.Shift)));
+            var from = NodaConstants.UnixEpoch + (Rota.Block * block);
+            begins.UnionWith(rota.Between(team, from, from + Rota.Block).Select(d => (d.From, d.Shift)));
             if (rota.Fault(team) is { } problem)
             {
                 return Wrong(problem);
@@ -56,7 +54,7 @@ internal static class RotaWork
     {
         for (var i = 0; i + Rota.MostInBlock < begins.Length; i++)
         {
-            if (begins[i + Rota.MostInBlock] - begins[i] < Month)
+            if (begins[i + Rota.MostInBlock] - begins[i] < Rota.Block)
             {
                 return new DocumentError("RRULE", null, null, $"From {begins[i].InUtc().Date:uuuu-MM-dd} on there are more than {Rota.MostInBlock:N0} shifts in 28 days. A team may have that many.");
             }
@@ -64,8 +62,6 @@ internal static class RotaWork
 
         return null;
     }
-
-    private static long Number(Instant at) => (long)Math.Floor(at.ToUnixTimeSeconds() / Month.TotalSeconds);
 
     private static DocumentError Wrong(string problem) => new("VEVENT", null, null, $"The rota cannot be worked out: {problem.TrimEnd('.')}.");
 }

@@ -2,7 +2,7 @@ using System.Globalization;
 using System.Text.RegularExpressions;
 using NodaTime;
 using NodaTime.Text;
-using Sirena.Core.People;
+using static Sirena.Formats.Documents.Quoting;
 
 namespace Sirena.Formats.Calendars;
 
@@ -11,6 +11,9 @@ internal static partial class ShiftCheck
 {
     /// <summary>The longest shift.</summary>
     public static readonly Duration Longest = Duration.FromDays(7);
+
+    /// <summary>The sentence on a longer one.</summary>
+    public const string TooLong = "A shift lasts at most 7 days. Write several, or a repetition.";
 
     private const int MostDates = 2_000;
     private static readonly string[] Once = ["DTSTART", "DTEND", "DURATION", "RRULE", "UID", "RECURRENCE-ID", "STATUS", "SUMMARY", "LOCATION", "ORGANIZER", "SEQUENCE", "DTSTAMP"];
@@ -57,7 +60,7 @@ internal static partial class ShiftCheck
         foreach (var value in values)
         {
             var (begin, end) = property.Name == "RDATE" && value.Split('/') is [var from, var to] ? (from, to) : (value, null);
-            var problem = Time(property.Name, begin.Trim()) ?? (end is null ? null : end.StartsWith('P') ? Length(end).Problem : Time(property.Name, end));
+            var problem = Time(property.Name, begin.Trim()) ?? (end is null ? null : end.StartsWith('P') ? Length(end) : Time(property.Name, end));
             if (problem is not null)
             {
                 return problem;
@@ -76,20 +79,18 @@ internal static partial class ShiftCheck
             : null;
     }
 
-    /// <summary>A DURATION: how long, or what is wrong.</summary>
-    public static (Duration? Length, string? Problem) Length(string text)
+    /// <summary>A DURATION.</summary>
+    public static string? Length(string text)
     {
         var match = LengthText().Match(text.Trim());
         if (!match.Success)
         {
-            return (null, $"DURATION: '{Cut(text)}' is no length of time of RFC 5545, such as PT8H.");
+            return $"DURATION: '{Cut(text)}' is no length of time of RFC 5545, such as PT8H.";
         }
 
         long Of(int group) => match.Groups[group].Success ? long.Parse(match.Groups[group].ValueSpan, CultureInfo.InvariantCulture) : 0;
         var seconds = (Of(1) * 604_800) + (Of(2) * 86_400) + (Of(3) * 3_600) + (Of(4) * 60) + Of(5);
-        return seconds <= 0 ? (null, "DURATION: a shift is longer than nothing.")
-            : seconds > Longest.TotalSeconds ? (null, "A shift lasts at most 7 days. Write several, or a repetition.")
-            : (Duration.FromSeconds(seconds), null);
+        return seconds <= 0 ? "DURATION: a shift is longer than nothing." : seconds > Longest.TotalSeconds ? TooLong : null;
     }
 
     /// <summary>An RRULE.</summary>
@@ -149,8 +150,6 @@ internal static partial class ShiftCheck
     }
 
     private static bool Within(int number, (int Least, int Most, bool FromEnd) range) => (range.FromEnd ? Math.Abs(number) : number) is var n && n >= range.Least && n <= range.Most;
-
-    private static string Cut(string text) => text.Length > 40 ? text[..40] + "…" : text;
 
     [GeneratedRegex("^[+]?P(?:([0-9]{1,4})W|(?:([0-9]{1,4})D)?(?:T(?:([0-9]{1,5})H)?(?:([0-9]{1,6})M)?(?:([0-9]{1,7})S)?)?)$", RegexOptions.NonBacktracking)]
     private static partial Regex LengthText();

@@ -173,7 +173,7 @@ public static class DocumentText
     {
         if (!names.Add(name))
         {
-            throw new NotTakenException(line, column, $"'{(name.Length > 60 ? name[..60] + "…" : name)}' stands twice.", name);
+            throw new NotTakenException(line, column, $"'{Quoting.Cut(name, 60)}' stands twice.", name);
         }
     }
 

@@ -40,7 +40,7 @@ public static class VCardReader
 
             if (CalendarProperty.Read(text, number) is not { } property || (card is null && property.Name != "BEGIN") || (property.Name is "BEGIN" or "END" && !property.Value.Trim().Equals("VCARD", StringComparison.OrdinalIgnoreCase)))
             {
-                errors.Add(new DocumentError("", number, 1, $"'{(text.Length > 40 ? text[..40] + "…" : text)}' is no line of a vCard{(card is null ? ": BEGIN:VCARD is expected" : "")}."));
+                errors.Add(new DocumentError("", number, 1, $"'{Quoting.Cut(text)}' is no line of a vCard{(card is null ? ": BEGIN:VCARD is expected" : "")}."));
                 return new PeopleDocument([], errors, bad + 1);
             }
 

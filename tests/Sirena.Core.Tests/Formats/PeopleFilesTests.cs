@@ -1,6 +1,8 @@
 using System.Text;
 using NodaTime;
 using Sirena.Core.Deliveries;
+using Sirena.Core.People;
+using Sirena.Core.Rules;
 using Sirena.Formats.Documents;
 using Sirena.Formats.People;
 
@@ -112,5 +114,30 @@ public sealed class PeopleFilesTests
     {
         var (_, error) = DocumentText.Read(text, yaml);
         Assert.Equal((line, "'a' stands twice."), (error!.Line!.Value, error.Problem));
+    }
+
+    [Fact]
+    public void A_person_under_another_id_keeps_every_other_member()
+    {
+        var ines = new Person
+        {
+            Id = "ines",
+            Name = "Ines Calder",
+            Email = "ines@averilquay.example",
+            Language = "pt",
+            Post = "sales",
+            Outside = true,
+            ArchivedAt = NodaConstants.UnixEpoch,
+            Contacts = [new ContactPoint { Channel = Channel.Sms, Address = "+447700900123" }],
+            Teams = ["sales"],
+            Codes = ["IC"],
+            OptOuts = [new OptOut(null, null, Channel.Sms)],
+            Quiet = [new WeeklySpan([IsoDayOfWeek.Monday], LocalTime.Noon, LocalTime.Midnight)],
+            Away = [new Leave(NodaConstants.UnixEpoch, NodaConstants.UnixEpoch, null, true)],
+            First = new() { [Urgency.Urgent] = Channel.Sms },
+        };
+        var other = ines.As("ines.calder");
+        Assert.Equal("ines.calder", other.Id);
+        Assert.All(typeof(Person).GetProperties().Where(p => p.Name != nameof(Person.Id) && p.CanWrite), p => Assert.Equal(p.GetValue(ines), p.GetValue(other)));
     }
 }

@@ -10,7 +10,6 @@ using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Engine.People;
 using Sirena.Formats.People;
-using Sirena.Formats.Rules;
 using Sirena.Storage;
 using Sirena.Storage.Access;
 using Sirena.Storage.People;
@@ -303,7 +302,7 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
     private async Task<IActionResult> AddAsync(string name, string? post, string? email, string[] teams, bool outside, string? contacts, CancellationToken cancel)
     {
         var (good, problems) = Addresses.Read(Channel.Mail, contacts);
-        var id = RuleReader.IdFrom(name).Replace('-', '.');
+        var id = PersonId.From(name);
         Problem = problems.Count > 0 ? string.Join(" ", problems) : Around.Staff.Person(id) is { } same ? $"{same.Name} has the id '{id}' already. Write the name differently." : null;
         if (Problem is not null)
         {
