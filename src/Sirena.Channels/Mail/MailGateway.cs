@@ -120,7 +120,12 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
         using var opening = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         opening.CancelAfter(OneCommand);
         var socket = new Socket(SocketType.Stream, ProtocolType.Tcp) { NoDelay = true };
-        var client = settings.Prepare(new ReportingClient { Timeout = (int)OneCommand.TotalMilliseconds });
+        var client = new ReportingClient { Timeout = (int)OneCommand.TotalMilliseconds };
+        if (ServerCertificate.Check(settings.Authority, settings.Pin) is { } check)
+        {
+            (client.CheckCertificateRevocation, client.ServerCertificateValidationCallback) = (false, check);
+        }
+
         try
         {
             await socket.ConnectAsync(settings.Host, settings.Port, connecting.Token);

@@ -186,6 +186,7 @@ public sealed class Dispatcher : Worker
 
     private async Task SendAsync(Line line, Claimed claimed)
     {
+        var lane = LaneOf(line, claimed.Channel);
         try
         {
             if (!line.Trial && gateways.Rests(line))
@@ -226,7 +227,7 @@ public sealed class Dispatcher : Worker
         }
         finally
         {
-            if (LaneOf(line, claimed.Channel) is { MoreMayWait: true } lane && lane.Held <= lane.Refill)
+            if (lane.MoreMayWait && lane.Held <= lane.Refill)
             {
                 lane.MoreMayWait = false;
                 signals.Wake(Topic.Deliveries);
@@ -311,7 +312,7 @@ public sealed class Dispatcher : Worker
         }
         catch (Exception e) when (DatabaseFault.OfSurroundings(e))
         {
-            log.LogError(e, "What became of delivery {Delivery} failed could not be noted beside it.", claimed.Id);
+            log.LogError(e, "What became of delivery {Delivery} could not be noted beside it.", claimed.Id);
         }
         finally
         {

@@ -75,8 +75,7 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
             return [new Line(null, push)];
         }
 
-        Line[] set = [.. around.AllGateways.Where(g => g.Channel == channel && g.On).OrderBy(g => g.Position).ThenBy(g => g.Id, StringComparer.Ordinal).Select(g => new Line(g.Id, Make(g, around)) { Settings = g, Pace = Pace(g) })];
-        return set;
+        return [.. around.AllGateways.Where(g => g.Channel == channel && g.On).OrderBy(g => g.Position).ThenBy(g => g.Id, StringComparer.Ordinal).Select(g => new Line(g.Id, Make(g, around)) { Settings = g, Pace = Pace(g) })];
     }
 
     /// <summary>The gateway that is to take the next message: the first that works; <see langword="null"/> when all rest.</summary>
@@ -296,9 +295,8 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
     }
 
     private MailSettings Mail(Gateway g, Surroundings around) => g.Id != Gateway.OfSettings && MailSettings.Server(g.Address) is var (host, port)
-        ? Common(new MailSettings(host, port, g.Sender ?? around.Business.MailFrom, around.Business.Name, g.Encryption, g.User, g.TokenAddress is null ? Open(g.Secret) : null, g.Width, g.Name), around, g.Id) with
+        ? Common(new MailSettings(host, port, g.Sender ?? around.Business.MailFrom, around.Business.Name, g.Encryption, g.User, g.TokenAddress is null ? Open(g.Secret) : null, g.Width, g.Name), around, g) with
         {
-            Ehlo = g.Ehlo ?? MailSettings.NameIn(around.Business.BaseAddress),
             Authority = g.Authority,
             Pin = g.Pin,
             Dkim = g.DkimSelector is { } selector && Open(g.DkimKey) is { } key ? new DkimSettings(selector, key) : null,
@@ -306,16 +304,16 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
         }
         : OfSettings(around);
 
-    private MailSettings Common(MailSettings mail, Surroundings around, string? gateway)
+    private MailSettings Common(MailSettings mail, Surroundings around, Gateway? gateway)
     {
         var key = LinkKey(around.Business);
         return mail with
         {
             Logo = around.Business.Logo,
-            Ehlo = MailSettings.NameIn(around.Business.BaseAddress),
+            Ehlo = gateway?.Ehlo ?? MailSettings.NameIn(around.Business.BaseAddress),
             ReturnKey = Takes(around.Business) ? key : null,
             Unsubscribe = key is null ? null : to => $"{around.Business.BaseAddress}/u/{LinkMac.For(to.ToLowerInvariant(), key)}",
-            Senders = Enum.GetValues<Audience>().Select(a => (Audience: a, Sender: Sender.For(around.Senders, a, gateway))).Where(s => s.Sender is not null).ToDictionary(s => s.Audience, s => new MailSender(s.Sender!.Address, s.Sender.Name, s.Sender.ReplyTo)),
+            Senders = Enum.GetValues<Audience>().Select(a => (Audience: a, Sender: Sender.For(around.Senders, a, gateway?.Id))).Where(s => s.Sender is not null).ToDictionary(s => s.Audience, s => new MailSender(s.Sender!.Address, s.Sender.Name, s.Sender.ReplyTo)),
         };
     }
 

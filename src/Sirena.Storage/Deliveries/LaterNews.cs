@@ -7,6 +7,14 @@ namespace Sirena.Storage.Deliveries;
 /// <summary>What becomes known of a delivery after it was handed over: it landed, it failed after all, somebody answered. Each is kept as a receipt.</summary>
 public sealed class LaterNews(QueueSource queue)
 {
+    // The call that brings the news: a repeat of it finds itself here and changes nothing.
+    private const string Seen =
+        """
+        with seen as (
+            insert into seen_calls (gateway, call_id, at) select $6, $7, $2 where $6 is not null on conflict do nothing returning 1),
+
+        """;
+
     private readonly NpgsqlDataSource source = queue.Source;
 
     /// <summary>It landed: the others of its chain that wait are not needed, and its address is known to work.</summary>
@@ -17,9 +25,8 @@ public sealed class LaterNews(QueueSource queue)
     /// <param name="now">When it became known.</param>
     /// <param name="call">The call that says so, remembered in the same statement; it does nothing the second time.</param>
     public Task LandedAsync(Guid delivery, string kind, string words, bool answered, Instant now, CancellationToken cancel, SeenCall? call = null) => RunAsync(
+        Seen +
         """
-        with seen as (
-            insert into seen_calls (gateway, call_id, at) select $6, $7, $2 where $6 is not null on conflict do nothing returning 1),
         landed as (
             update deliveries set state = 'landed', landed_at = coalesce(landed_at, $2), answered = answered or $5, reason = null, lease = null, lease_until = null
             where id = $1 and ($6 is null or exists (select from seen)) and (state <> 'landed' or ($5 and not answered)) returning id, person, channel, "to", chain),
@@ -32,9 +39,8 @@ public sealed class LaterNews(QueueSource queue)
 
     /// <summary>It failed after it was handed over: the next of its chain goes at once. One that landed stays landed; the news is kept.</summary>
     public Task FailedAsync(Guid delivery, string kind, string words, Instant now, CancellationToken cancel, SeenCall? call = null) => RunAsync(
+        Seen +
         """
-        with seen as (
-            insert into seen_calls (gateway, call_id, at) select $6, $7, $2 where $6 is not null on conflict do nothing returning 1),
         failed as (
             update deliveries set state = 'failed', reason = $4, lease = null, lease_until = null where id = $1 and not $5 and ($6 is null or exists (select from seen)) and state in ('waiting', 'handed-over') returning id, chain),
         noted as (insert into receipts (delivery_id, at, kind, text) select $1, $2, $3, $4 where $6 is null or exists (select from seen))
