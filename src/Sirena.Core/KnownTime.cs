@@ -17,6 +17,9 @@ public static class KnownTime
     /// <summary>Whether a day lies in it.</summary>
     public static bool Holds(LocalDate day) => day.Year is >= 1970 and < 2200;
 
+    /// <summary>Whether ticks since 1970, as cursors carry them, are safely within it.</summary>
+    public static bool HoldsTicks(long ticks) => ticks is >= 0 and < 72_000_000_000_000_000;
+
     /// <summary>The instant, or the nearest that lies in it.</summary>
     public static Instant Nearest(Instant at) => at < Earliest ? Earliest : at >= Latest ? Latest - Duration.FromSeconds(1) : at;
 }

@@ -18,7 +18,7 @@ public static class DatabaseFault
         _ => false,
     });
 
-    /// <summary>The database's answer to a call that met it, or <see langword="null"/> when the trouble is another.</summary>
+    /// <summary>It came from the database, whatever it says of.</summary>
     public static bool OfDatabase(Exception problem) => Chain(problem).Any(e => e is NpgsqlException);
 
     private static IEnumerable<Exception> Chain(Exception? problem)

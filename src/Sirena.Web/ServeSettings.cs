@@ -57,8 +57,9 @@ public sealed record ServeSettings(string Database, KeyFile Key, IClock Clock, S
             return (null, $"SIRENA_DNS is '{dns}'; an address and a port such as 192.0.2.53:53 are expected.");
         }
 
+        string[] Listed(string name) => (environment[name] ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
         var proxies = new List<System.Net.IPNetwork>();
-        foreach (var proxy in (environment["PROXIES"] ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+        foreach (var proxy in Listed("PROXIES"))
         {
             if (!System.Net.IPNetwork.TryParse(proxy.Contains('/', StringComparison.Ordinal) ? proxy : proxy + (proxy.Contains(':', StringComparison.Ordinal) ? "/128" : "/32"), out var network))
             {
@@ -68,9 +69,7 @@ public sealed record ServeSettings(string Database, KeyFile Key, IClock Clock, S
             proxies.Add(network);
         }
 
-        string[] hosts = (environment["HOSTS"] ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
-        string[] inside = (environment["INSIDE"] ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
-        return key is null ? (null, problem) : (new ServeSettings(database, key, clock, reports) { Inside = inside, NameServer = names, Hosts = hosts, Proxies = proxies }, null);
+        return key is null ? (null, problem) : (new ServeSettings(database, key, clock, reports) { Inside = Listed("INSIDE"), NameServer = names, Hosts = Listed("HOSTS"), Proxies = proxies }, null);
     }
 
     /// <summary>A clock that stands still.</summary>

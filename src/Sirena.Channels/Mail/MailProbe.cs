@@ -56,10 +56,11 @@ public static class MailProbe
 
         X509Certificate2? certificate = null;
         var errors = SslPolicyErrors.None;
+        var check = ServerCertificate.Check(settings.Authority, settings.Pin);
         client.ServerCertificateValidationCallback = (sender, given, chain, found) =>
         {
             (certificate, errors) = (given is null ? null : X509CertificateLoader.LoadCertificate(given.GetRawCertData()), found);
-            return ServerCertificate.Check(settings.Authority, settings.Pin) is { } own ? own(sender, given, chain, found) : found == SslPolicyErrors.None;
+            return check?.Invoke(sender, given, chain, found) ?? found == SslPolicyErrors.None;
         };
         client.LocalDomain = settings.Greeting(client, socket);
         try

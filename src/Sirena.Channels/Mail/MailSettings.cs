@@ -2,6 +2,7 @@ using System.Net;
 using System.Net.Sockets;
 using MailKit.Net.Smtp;
 using MailKit.Security;
+using Sirena.Core;
 using Sirena.Core.People;
 
 namespace Sirena.Channels.Mail;
@@ -78,19 +79,6 @@ public sealed record MailSettings(string Host, int Port, string From, string Fro
     /// <summary>The host of an address, where it is a name with a domain.</summary>
     public static string? NameIn(string address) => Uri.TryCreate(address, UriKind.Absolute, out var own) && own.HostNameType == UriHostNameType.Dns && own.Host.Contains('.', StringComparison.Ordinal) ? own.IdnHost : null;
 
-    /// <summary>A client that checks the certificate as it is set.</summary>
-    public T Prepare<T>(T client)
-        where T : SmtpClient
-    {
-        if (ServerCertificate.Check(Authority, Pin) is { } check)
-        {
-            client.CheckCertificateRevocation = false;
-            client.ServerCertificateValidationCallback = check;
-        }
-
-        return client;
-    }
-
     /// <summary>From whom a message to such a reader comes.</summary>
     public MailSender SenderFor(Audience audience) => Senders.TryGetValue(audience, out var own) ? own : new MailSender(From, FromName);
 
@@ -98,10 +86,5 @@ public sealed record MailSettings(string Host, int Port, string From, string Fro
     public static string UsualEncryption(int port) => port switch { 465 or 993 => "tls", 587 or 2587 or 143 => "starttls", _ => "none" };
 
     /// <summary>Reads <c>host:port</c>; port 25 where none is given. <see langword="null"/> when it is neither.</summary>
-    public static (string Host, int Port)? Server(string text)
-    {
-        var colon = text.LastIndexOf(':');
-        var (host, port) = colon < 0 ? (text.Trim(), 25) : (text[..colon].Trim(), int.TryParse(text[(colon + 1)..], out var p) ? p : 0);
-        return host.Length > 0 && port is > 0 and < 65536 && Uri.CheckHostName(host.Trim('[', ']')) != UriHostNameType.Unknown ? (host.Trim('[', ']'), port) : null;
-    }
+    public static (string Host, int Port)? Server(string text) => HostAndPort.Read(text, 25);
 }

@@ -12,6 +12,8 @@ public sealed record PrinterAddress(string Host, int Port, int? Page, int Column
     /// <summary>Columns of the usual 80 mm paper.</summary>
     public const int UsualColumns = 42;
 
+    private const int UsualPort = 9100;
+
     /// <summary>Reads one.</summary>
     /// <param name="text">The text that was given.</param>
     /// <param name="printer">The printer, when the answer is true.</param>
@@ -20,10 +22,9 @@ public sealed record PrinterAddress(string Host, int Port, int? Page, int Column
     {
         (printer, problem) = (null, null);
         var parts = (text ?? "").Trim().Split('?', 2);
-        var colon = parts[0].LastIndexOf(':');
-        var port = 9100;
-        var host = colon > 0 && !parts[0].EndsWith(']') ? parts[0][..colon] : parts[0];
-        if (parts[0].Length > 200 || Uri.CheckHostName(host) == UriHostNameType.Unknown || (host.Length < parts[0].Length && (!int.TryParse(parts[0][(colon + 1)..], NumberStyles.None, CultureInfo.InvariantCulture, out port) || port is < 1 or > 65535)))
+
+        // The colons of an address in brackets are its own.
+        if (parts[0].Length > 200 || HostAndPort.Read(parts[0].EndsWith(']') ? $"{parts[0]}:{UsualPort}" : parts[0], UsualPort) is not var (host, port))
         {
             problem = "is no printer's address: host and port, such as printer.galley.example:9100";
             return false;

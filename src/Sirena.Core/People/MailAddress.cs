@@ -58,7 +58,7 @@ public readonly record struct MailAddress
         return domain.Split('.').All(IsLabel) ? null : "has a domain that cannot exist";
     }
 
-    private static bool IsLocal(char c) => char.IsLetterOrDigit(c) || (c > 127 && char.GetUnicodeCategory(c) is UnicodeCategory.NonSpacingMark or UnicodeCategory.SpacingCombiningMark) || "!#$%&'*+-/=?^_`{|}~.".Contains(c, StringComparison.Ordinal);
+    private static bool IsLocal(char c) => char.IsLetterOrDigit(c) || char.GetUnicodeCategory(c) is UnicodeCategory.NonSpacingMark or UnicodeCategory.SpacingCombiningMark || "!#$%&'*+-/=?^_`{|}~.".Contains(c, StringComparison.Ordinal);
 
     private static bool IsLabel(string label) =>
         label.Length is > 0 and <= 63 && label[0] != '-' && label[^1] != '-' && label.All(c => char.IsLetterOrDigit(c) || c == '-');

@@ -45,7 +45,7 @@ public sealed class RuleDifference(RuleSentence sentence)
         foreach (var one in rule.Cases)
         {
             var name = rule.Cases.Length == 1 && one.OnlyIf is null ? "" : $"Case {one.Name}, ";
-            void Add(string what, string said) => parts.Add((name.Length == 0 ? char.ToUpperInvariant(what[0]) + what[1..] : name + what, said));
+            void Add(string what, string said) => parts.Add((name.Length == 0 ? Sentences.Capital(what) : name + what, said));
             if (one.OnlyIf is { } condition)
             {
                 Add("only if", sentence.Of(condition));

@@ -15,6 +15,8 @@ public sealed class Printers : IDisposable
     private readonly ConcurrentQueue<Ticket> tickets = new();
     private readonly CancellationTokenSource stop = new();
 
+    static Printers() => Encoding.RegisterProvider(CodePagesEncodingProvider.Instance);
+
     /// <summary>Starts a listener for each printer on a free port.</summary>
     public Printers(Faults faults, params string[] names)
     {
@@ -70,7 +72,6 @@ public sealed class Printers : IDisposable
             client.NoDelay = true;
             var (fault, text, stream) = (faults.Take("ticket", name), new StringBuilder(), client.GetStream());
             var (buffer, page) = (new byte[4096], Encoding.ASCII);
-            Encoding.RegisterProvider(CodePagesEncodingProvider.Instance);
             try
             {
                 for (var asked = 0; await stream.ReadAsync(buffer, stop.Token) is > 0 and var read;)

@@ -48,9 +48,10 @@ public static class GatewaysApi
         }
 
         var current = await db.Gateways.AsNoTracking().FirstOrDefaultAsync(g => g.Id == id, http.RequestAborted);
-        if (Versions.Stale(http.Request, current is null ? null : TagOf(current)))
+        var tag = current is null ? null : TagOf(current);
+        if (Versions.Stale(http.Request, tag))
         {
-            return Versions.Refused(http, current is null ? null : TagOf(current), current is null ? null : System.Text.Json.JsonSerializer.SerializeToNode(Shape(current), http.RequestServices.GetRequiredService<Microsoft.Extensions.Options.IOptions<Microsoft.AspNetCore.Http.Json.JsonOptions>>().Value.SerializerOptions));
+            return Versions.Refused(http, tag, current is null ? null : System.Text.Json.JsonSerializer.SerializeToNode(Shape(current), http.RequestServices.GetRequiredService<Microsoft.Extensions.Options.IOptions<Microsoft.AspNetCore.Http.Json.JsonOptions>>().Value.SerializerOptions));
         }
 
         var saved = await desk.SaveAsync(id, document, http.User.Name(), http.RequestAborted);

@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Text;
 using NodaTime;
+using Sirena.Core;
 
 namespace Sirena.Web.Api;
 
@@ -17,7 +18,7 @@ public readonly record struct Cursor(Instant At, Guid Id)
         }
 
         var parts = Encoding.UTF8.GetString(bytes, 0, length).Split('|');
-        return parts.Length == 2 && long.TryParse(parts[0], CultureInfo.InvariantCulture, out var ticks) && ticks is >= 0 and < 72_000_000_000_000_000 && Guid.TryParse(parts[1], out var id) ? new Cursor(Instant.FromUnixTimeTicks(ticks), id) : null;
+        return parts.Length == 2 && long.TryParse(parts[0], CultureInfo.InvariantCulture, out var ticks) && KnownTime.HoldsTicks(ticks) && Guid.TryParse(parts[1], out var id) ? new Cursor(Instant.FromUnixTimeTicks(ticks), id) : null;
     }
 
     /// <summary>The answer to a cursor that none of our answers gave, or <see langword="null"/>.</summary>

@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using Microsoft.Net.Http.Headers;
+using Sirena.Core;
 using Sirena.Formats.Documents;
 
 namespace Sirena.Web.Api;
@@ -49,7 +50,7 @@ internal static class RequestText
     {
         if (await BytesAsync(request, largest, request.HttpContext.RequestAborted) is not { } bytes)
         {
-            return (null, Problems.Of(413, "The request is too large.", $"{char.ToUpperInvariant(what[0])}{what[1..]} holds at most {(largest >= 1024 * 1024 ? $"{largest / (1024 * 1024)} MB" : $"{largest / 1024} KB")}."));
+            return (null, Problems.Of(413, "The request is too large.", $"{Sentences.Capital(what)} holds at most {(largest >= 1024 * 1024 ? $"{largest / (1024 * 1024)} MB" : $"{largest / 1024} KB")}."));
         }
 
         var (text, error) = TextBytes.Read(bytes, Charset(request));
@@ -68,7 +69,7 @@ internal static class RequestText
         }
 
         var (node, error) = DocumentText.Read(text, IsYaml(request));
-        return error is null ? (node, null) : (null, PeopleApi.Mistakes($"{char.ToUpperInvariant(what[0])}{what[1..]} cannot be read.", [error]));
+        return error is null ? (node, null) : (null, PeopleApi.Mistakes($"{Sentences.Capital(what)} cannot be read.", [error]));
     }
 
     /// <summary>The body as an object, or the answer that says why it is none.</summary>
@@ -79,6 +80,6 @@ internal static class RequestText
     {
         var (node, refusal) = await DocumentAsync(request, what);
         return node is MapNode map ? (JsonNode.Parse(map.ToJson().GetRawText()) as JsonObject, null)
-            : (null, refusal ?? PeopleApi.Mistakes($"{char.ToUpperInvariant(what[0])}{what[1..]} cannot be read.", [new DocumentError("", node!.Line, node.Column, $"An object is expected: {example}.")]));
+            : (null, refusal ?? PeopleApi.Mistakes($"{Sentences.Capital(what)} cannot be read.", [new DocumentError("", node!.Line, node.Column, $"An object is expected: {example}.")]));
     }
 }

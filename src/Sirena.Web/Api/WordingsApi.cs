@@ -213,10 +213,11 @@ public static class WordingsApi
         }
 
         var standing = (await surroundings.GetAsync(cancel)).Wording(wordings[0].Id);
-        var known = standing is not null;
-        if (id is not null && Versions.Stale(http.Request, standing is null ? null : Versions.Of(WordingReader.Write(standing))))
+        var (known, current) = (standing is not null, standing is null ? null : WordingReader.Write(standing));
+        var tag = current is null ? null : Versions.Of(current);
+        if (id is not null && Versions.Stale(http.Request, tag))
         {
-            return Versions.Refused(http, standing is null ? null : Versions.Of(WordingReader.Write(standing)), standing is null ? null : WordingReader.Write(standing));
+            return Versions.Refused(http, tag, current);
         }
 
         foreach (var wording in wordings)

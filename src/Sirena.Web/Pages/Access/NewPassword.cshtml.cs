@@ -44,7 +44,7 @@ public sealed class NewPasswordModel(UserManager<User> users, SignInManager<User
             return Redirect("/orders");
         }
 
-        Problem = result.Errors.Any(e => e.Code == "PasswordMismatch") ? "The password until now is not right." : result.Errors.Any(e => e.Code == "Guessable") ? PasswordRule.Problem : "This password is too short: 10 characters or more.";
+        Problem = result.Errors.Any(e => e.Code == "PasswordMismatch") ? "The password until now is not right." : PasswordRule.Problem(result);
         Response.StatusCode = 422;
         return Page();
     }

@@ -50,7 +50,7 @@ public sealed class PasswordModel(UserManager<User> users, SignInManager<User> s
             return Redirect("/orders");
         }
 
-        Problem = result.Errors.Any(e => e.Code == "InvalidToken") ? "This link was used already, or is older than a day. Ask for a new one." : result.Errors.Any(e => e.Code == "Guessable") ? PasswordRule.Problem : "This password is too short: 10 characters or more.";
+        Problem = result.Errors.Any(e => e.Code == "InvalidToken") ? "This link was used already, or is older than a day. Ask for a new one." : PasswordRule.Problem(result);
         Response.StatusCode = 422;
         return Page();
     }

@@ -1,6 +1,7 @@
 using System.Globalization;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using Sirena.Core;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.Rules;
@@ -99,7 +100,7 @@ public sealed record OrderFilter
         {
             orders = Newest ? orders.Where(o => o.DueAt != null || o.Number.CompareTo(number) < 0) : orders.Where(o => o.DueAt == null && o.Number.CompareTo(number) > 0);
         }
-        else if (number.Length > 0 && long.TryParse(parts[0], CultureInfo.InvariantCulture, out var ticks) && ticks is >= 0 and < 72_000_000_000_000_000)
+        else if (number.Length > 0 && long.TryParse(parts[0], CultureInfo.InvariantCulture, out var ticks) && KnownTime.HoldsTicks(ticks))
         {
             var at = Instant.FromUnixTimeTicks(ticks);
             orders = Newest ? orders.Where(o => o.DueAt < at || (o.DueAt == at && o.Number.CompareTo(number) < 0)) : orders.Where(o => o.DueAt > at || (o.DueAt == at && o.Number.CompareTo(number) > 0) || o.DueAt == null);

@@ -54,7 +54,7 @@ public sealed class IndexModel(SirenaDb db, PauseDesk desk) : SirenaPage
         var (pause, problem) = Clock.Read(until) is { } end ? await desk.BeginAsync(scope ?? "", end, reason ?? "", asks, User.Name(), cancel) : (null, "Give the day and time at which the pause ends.");
         if (pause is not null)
         {
-            Said = $"{Capital(PauseDesk.Words(pause.Scope, Around))} is paused until {Clock.Short(pause.Until)}.";
+            Said = $"{Core.Sentences.Capital(PauseDesk.Words(pause.Scope, Around))} is paused until {Clock.Short(pause.Until)}.";
             return Redirect("/pauses");
         }
 
@@ -84,9 +84,6 @@ public sealed class IndexModel(SirenaDb db, PauseDesk desk) : SirenaPage
         Said = count is null ? "This pause has ended already." : count == 0 ? "The pause is over. It held nothing back." : $"{count} {(count == 1 ? "alert" : "alerts")} {(send ? "sent on their way" : "dropped; each says so in its trail")}.";
         return Redirect("/pauses");
     }
-
-    /// <summary>With a capital.</summary>
-    public static string Capital(string text) => text.Length == 0 ? text : char.ToUpperInvariant(text[0]) + text[1..];
 
     private async Task LoadAsync(CancellationToken cancel)
     {
