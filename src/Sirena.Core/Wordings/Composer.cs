@@ -71,10 +71,11 @@ public sealed partial class Composer(MessageFacts about)
         return channel switch
         {
             Channel.Mail => Mail(parts, subject),
-            Channel.Sms => new FinishedText(subject, Part(parts, "sms").Trim(), null),
+            Channel.Sms => new FinishedText(subject, Part(parts, "sms", ValueForm.Line).Trim(), null),
             Channel.Ticket => new FinishedText(subject, Part(parts, "ticket").Trim(), null),
             Channel.Screen => new FinishedText(subject, Part(parts, "screen").Trim(), null),
-            _ => new FinishedText(subject, WithAnswer(Part(parts, channel == Channel.Chat ? "chat" : "push").Trim()), null),
+            Channel.Chat => new FinishedText(subject, WithAnswer(Part(parts, "chat", ValueForm.Chat).Trim()), null),
+            _ => new FinishedText(subject, WithAnswer(Part(parts, "push", ValueForm.Line).Trim()), null),
         };
     }
 
@@ -89,16 +90,16 @@ public sealed partial class Composer(MessageFacts about)
             }
         }
 
-        return MessageWriter.Find([new TextMap(Root)], path) is { } found && (found.Holds || found.Show().Length > 0) ? found.Show() : null;
+        return MessageWriter.Find([new TextMap(Root)], path) is { } found && (found.Holds || found.Show().Length > 0) ? found.Show().Trim(MessageWriter.RawBegin, MessageWriter.RawEnd) : null;
     }
 
-    private string Part(WordingParts parts, string name) => parts.Used(name) is not { } used ? Headline()
-        : MessageWriter.Write(ParsedText.Of(used == "mail.html" ? Bare(parts[used]!) : parts[used]!), Root, html: false);
+    private string Part(WordingParts parts, string name, ValueForm form = ValueForm.Text) => parts.Used(name) is not { } used ? MessageWriter.Fit(Headline(), form)
+        : MessageWriter.Write(ParsedText.Of(used == "mail.html" ? Bare(parts[used]!) : parts[used]!), Root, form);
 
     private FinishedText Mail(WordingParts parts, string subject)
     {
         var text = Part(parts, "mail.text").Trim();
-        var body = parts.Html is { } own ? MessageWriter.Write(ParsedText.Of(own), RootHtml, html: true) : Paragraphs(text);
+        var body = parts.Html is { } own ? MessageWriter.Write(ParsedText.Of(own), RootHtml, ValueForm.Html) : Paragraphs(text);
         var written = new StringBuilder(text.ReplaceLineEndings("\r\n")).Append("\r\n");
         foreach (var (label, link) in Links().Where(l => !text.Contains(l.Link, StringComparison.Ordinal)))
         {

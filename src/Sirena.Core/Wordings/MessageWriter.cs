@@ -1,9 +1,26 @@
 using System.Text;
+using System.Text.RegularExpressions;
 
 namespace Sirena.Core.Wordings;
 
+/// <summary>What values must not do to the text that carries them.</summary>
+public enum ValueForm
+{
+    /// <summary>Plain text: nothing.</summary>
+    Text,
+
+    /// <summary>A short text: a value brings no line break.</summary>
+    Line,
+
+    /// <summary>Team chat: what CommonMark takes for markup is escaped, and nobody's name calls the whole room.</summary>
+    Chat,
+
+    /// <summary>HTML: what HTML takes for more than text is escaped.</summary>
+    Html,
+}
+
 /// <summary>Fills a parsed text with values. A name is looked for in the section that it stands in, then further out, as Mustache says; a missing value leaves nothing.</summary>
-public static class MessageWriter
+public static partial class MessageWriter
 {
     /// <summary>How long a finished text may be; what is beyond is cut off, with a mark.</summary>
     public const int MostOutput = 256 * 1024;
@@ -20,12 +37,12 @@ public static class MessageWriter
     /// <summary>Writes it.</summary>
     /// <param name="text">The text.</param>
     /// <param name="root">The value at the first name of a path.</param>
-    /// <param name="html">Values are escaped for HTML.</param>
-    public static string Write(ParsedText text, Func<string, TextValue?> root, bool html)
+    /// <param name="form">How values are put into it.</param>
+    public static string Write(ParsedText text, Func<string, TextValue?> root, ValueForm form)
     {
         var written = new StringBuilder(text.Source.Length + 200);
         var work = MostWork;
-        Write(text.Pieces, [new TextMap(root)], html, written, ref work);
+        Write(text.Pieces, [new TextMap(root)], form, written, ref work);
         return work < 0 ? written.Append(TooMuch).ToString() : written.Length > MostOutput ? written.ToString(0, MostOutput) + "…" : written.ToString();
     }
 
@@ -63,7 +80,7 @@ public static class MessageWriter
         return at;
     }
 
-    private static void Write(IReadOnlyList<TextPiece> pieces, List<TextValue> stack, bool html, StringBuilder written, ref int work)
+    private static void Write(IReadOnlyList<TextPiece> pieces, List<TextValue> stack, ValueForm form, StringBuilder written, ref int work)
     {
         foreach (var piece in pieces)
         {
@@ -78,19 +95,19 @@ public static class MessageWriter
                     written.Append(piece.Text);
                     break;
                 case PieceKind.Field:
-                    Put(Find(stack, piece.Text)?.Show() ?? "", html, written);
+                    Put(Find(stack, piece.Text)?.Show() ?? "", form, written);
                     break;
                 case PieceKind.Section:
-                    Section(piece.Inside, Find(stack, piece.Text), stack, html, written, ref work);
+                    Section(piece.Inside, Find(stack, piece.Text), stack, form, written, ref work);
                     break;
                 case PieceKind.Inverted when Find(stack, piece.Text) is not { Holds: true }:
-                    Write(piece.Inside, stack, html, written, ref work);
+                    Write(piece.Inside, stack, form, written, ref work);
                     break;
             }
         }
     }
 
-    private static void Section(IReadOnlyList<TextPiece> inside, TextValue? value, List<TextValue> stack, bool html, StringBuilder written, ref int work)
+    private static void Section(IReadOnlyList<TextPiece> inside, TextValue? value, List<TextValue> stack, ValueForm form, StringBuilder written, ref int work)
     {
         if (value is not { Holds: true })
         {
@@ -105,26 +122,51 @@ public static class MessageWriter
             }
 
             stack.Add(item);
-            Write(inside, stack, html, written, ref work);
+            Write(inside, stack, form, written, ref work);
             stack.RemoveAt(stack.Count - 1);
         }
     }
 
-    private static void Put(string value, bool html, StringBuilder written)
+    private static void Put(string value, ValueForm form, StringBuilder written)
     {
-        if (!html)
-        {
-            written.Append(value);
-        }
-        else if (value.Length > 1 && value[0] == RawBegin && value[^1] == RawEnd)
+        if (value.Length > 1 && value[0] == RawBegin && value[^1] == RawEnd)
         {
             written.Append(value, 1, value.Length - 2);
         }
-        else
+        else if (form == ValueForm.Html)
         {
             Escape(value, written);
         }
+        else
+        {
+            written.Append(Fit(value, form));
+        }
     }
+
+    /// <summary>A value as a text of this form carries it.</summary>
+    public static string Fit(string value, ValueForm form) => form switch
+    {
+        ValueForm.Html => Escape(value),
+        ValueForm.Line => OneLine(value),
+        ValueForm.Chat when !Link().IsMatch(value) => Crier().Replace(Markup().Replace(value, @"\$0"), "@\u2060"),
+        _ => value,
+    };
+
+    /// <summary>Without line breaks; a space stands for each run of them.</summary>
+    public static string OneLine(string value) => LineBreaks().Replace(value, " ");
+
+    [GeneratedRegex(@"[\r\n\u2028\u2029]+")]
+    private static partial Regex LineBreaks();
+
+    // An underscore inside a word is no markup (CommonMark 6.2).
+    [GeneratedRegex(@"[\\`*~\[\]<>|]|(?<![\p{L}\p{Nd}])_|_(?![\p{L}\p{Nd}])")]
+    private static partial Regex Markup();
+
+    [GeneratedRegex("@(?=(all|everyone|here|channel|room)\\b)", RegexOptions.IgnoreCase)]
+    private static partial Regex Crier();
+
+    [GeneratedRegex(@"^https?://[^\s<>\[\]|`*\\]+$")]
+    private static partial Regex Link();
 
     /// <summary>HTML of Sirena's own making, which is not escaped again. A value that a source sent can never look like it: private characters are taken out of values.</summary>
     internal static string Raw(string html) => RawBegin + html + RawEnd;

@@ -135,10 +135,10 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
     // Fitted to what carries it: a table for a mail, lines of text elsewhere.
     private string Table(IReadOnlyList<ShippedLine> rows, Func<ShippedLine, decimal> count)
     {
-        static string Title(ShippedLine l) => FieldValue.Clean(Facts.Member(l.Line, "title") is { ValueKind: JsonValueKind.String } t ? t.GetString()! : Facts.InWords(Facts.Member(l.Line, "sku")));
+        static string Title(ShippedLine l) => FieldValue.CleanLine(Facts.Member(l.Line, "title") is { ValueKind: JsonValueKind.String } t ? t.GetString()! : Facts.InWords(Facts.Member(l.Line, "sku")));
         if (!html)
         {
-            return string.Join("\n", rows.Take(500).Select(l => $"{language.Number(count(l)),4} x {Title(l)}"));
+            return MessageWriter.Raw(string.Join("\n", rows.Take(500).Select(l => $"{language.Number(count(l)),4} x {Title(l)}")));
         }
 
         var table = new StringBuilder($"<table cellpadding=\"4\" cellspacing=\"0\"><tr><td align=\"right\"><b>{language.Word("Quantity")}</b></td><td><b>{language.Word("Article")}</b></td></tr>");
@@ -164,8 +164,11 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
 
         var type = TypeOf(path, value);
         return path is "change.before" or "change.after" && value.ValueKind == JsonValueKind.String ? Named(value.GetString()!, names.Name)
-            : new FieldValue(value, type, language, facts.Zone, now, facts.OrderCurrency);
+            : new FieldValue(value, type, language, facts.Zone, now, facts.OrderCurrency, lines: HasLines(path));
     }
+
+    // A note, and what a business sends beside the contract's members, may be a text of several lines; names, places and reasons are none.
+    private static bool HasLines(string path) => path == "note.text" || path.Contains(".extra.", StringComparison.Ordinal);
 
     private TextValue? Note(JsonElement note, string part) => part == "from"
         ? Facts.Member(note, "by") is { ValueKind: JsonValueKind.String } by ? new PlainValue(FieldValue.Clean(names.Name(by.GetString()!))) : null

@@ -81,7 +81,8 @@ public sealed class TextMap(Func<string, TextValue?> part, Func<string>? show = 
 /// <param name="zone">The time zone.</param>
 /// <param name="now">The moment from which 'until' counts.</param>
 /// <param name="currency">For amounts.</param>
-public sealed class FieldValue(JsonElement value, FieldType type, TextLanguage language, DateTimeZone zone, Instant now, string currency) : TextValue
+/// <param name="lines">It may be a text of several lines; of any other a line break becomes a space, so that no name can pose as a line of the message.</param>
+public sealed class FieldValue(JsonElement value, FieldType type, TextLanguage language, DateTimeZone zone, Instant now, string currency, bool lines = false) : TextValue
 {
     private string? shown;
 
@@ -97,13 +98,13 @@ public sealed class FieldValue(JsonElement value, FieldType type, TextLanguage l
         FieldType.Any or FieldType.Text when value.ValueKind == JsonValueKind.Number && Amount is { } d => language.Number(d),
         FieldType.Any when value.ValueKind is JsonValueKind.True or JsonValueKind.False => language.Word(value.ValueKind == JsonValueKind.True ? "yes" : "no"),
         FieldType.Any when value.ValueKind == JsonValueKind.String && At is { } at => language.Moment(at.InZone(zone)),
-        _ => Clean(Raw(value)),
+        _ => lines ? Clean(Raw(value)) : CleanLine(Raw(value)),
     };
 
     /// <inheritdoc/>
     public override TextValue? Part(string name) => name switch
     {
-        "plain" => new PlainValue(Clean(Raw(value))),
+        "plain" => new PlainValue(lines ? Clean(Raw(value)) : CleanLine(Raw(value))),
         "date" when At is { } at => new PlainValue(language.Date(at.InZone(zone).Date)),
         "time" when At is { } at => new PlainValue(TextLanguage.Time(at.InZone(zone).TimeOfDay)),
         "until" when At is { } at => new PlainValue(language.Until(at - now)),
@@ -137,6 +138,9 @@ public sealed class FieldValue(JsonElement value, FieldType type, TextLanguage l
 
         return text;
     }
+
+    /// <summary>Clean, and on one line.</summary>
+    public static string CleanLine(string text) => MessageWriter.OneLine(Clean(text));
 
     private static string Cleaned(string text)
     {

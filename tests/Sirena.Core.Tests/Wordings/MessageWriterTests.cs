@@ -25,7 +25,7 @@ public class MessageWriterTests
         _ => new PlainValue((string)value),
     };
 
-    private static string Write(string text, bool html = false) => MessageWriter.Write(ParsedText.Of(text), name => World.TryGetValue(name, out var value) ? Of(value) : null, html);
+    private static string Write(string text, ValueForm form = ValueForm.Text) => MessageWriter.Write(ParsedText.Of(text), name => World.TryGetValue(name, out var value) ? Of(value) : null, form);
 
     [Theory]
     [InlineData("{{a}} {{c.a}} {{c.d.e}} {{nothing}}|", "first inner deep |")]
@@ -61,7 +61,7 @@ public class MessageWriterTests
     [Fact]
     public void A_value_in_HTML_is_only_ever_text() => Gen.OneOf(Gen.String, Gen.Char["<>&\"'ab "].Array.Select(c => new string(c))).Sample(value =>
     {
-        var written = MessageWriter.Write(ParsedText.Of("<p>{{v}}</p>"), _ => new PlainValue(FieldValue.Clean(value)), html: true)[3..^4];
+        var written = MessageWriter.Write(ParsedText.Of("<p>{{v}}</p>"), _ => new PlainValue(FieldValue.Clean(value)), ValueForm.Html)[3..^4];
         Assert.DoesNotContain('<', written);
         Assert.DoesNotContain('"', written);
         Assert.Equal(FieldValue.Clean(value), WebUtility.HtmlDecode(written));
@@ -73,7 +73,7 @@ public class MessageWriterTests
         var many = new TextList([.. Enumerable.Range(0, 60).Select(_ => new PlainValue("x"))]);
         var nested = string.Concat(Enumerable.Repeat("{{#m}}", 6)) + string.Concat(Enumerable.Repeat("{{/m}}", 6));
         var watch = System.Diagnostics.Stopwatch.StartNew();
-        Assert.Equal(MessageWriter.TooMuch, MessageWriter.Write(ParsedText.Of(nested), name => name == "m" ? many : null, html: false));
+        Assert.Equal(MessageWriter.TooMuch, MessageWriter.Write(ParsedText.Of(nested), name => name == "m" ? many : null, ValueForm.Text));
         Assert.True(watch.Elapsed < TimeSpan.FromSeconds(10), $"{watch.Elapsed}");
     }
 
@@ -95,7 +95,7 @@ public class MessageWriterTests
     public void A_text_that_grows_without_measure_is_cut_off_with_a_mark()
     {
         var many = new TextList([.. Enumerable.Range(0, 2_000).Select(_ => new PlainValue(new string('x', 400)))]);
-        var written = MessageWriter.Write(ParsedText.Of("{{#m}}{{.}}{{/m}}"), _ => many, html: false);
+        var written = MessageWriter.Write(ParsedText.Of("{{#m}}{{.}}{{/m}}"), _ => many, ValueForm.Text);
         Assert.Equal(MessageWriter.MostOutput + 1, written.Length);
         Assert.EndsWith("…", written);
     }
@@ -108,4 +108,21 @@ public class MessageWriterTests
         Assert.Equal(clean, FieldValue.Clean(clean));
         Assert.Equal(clean, System.Text.Encoding.UTF8.GetString(System.Text.Encoding.UTF8.GetBytes(clean)));
     });
+
+    [Theory]
+    [InlineData("MV *Corvane*", @"MV \*Corvane\*")]
+    [InlineData("[pay here](https://bad.example)", @"\[pay here\](https://bad.example)")]
+    [InlineData("<!channel> `x` ~y~", @"\<!channel\> \`x\` \~y\~")]
+    [InlineData(@"\*not escaped\*", @"\\\*not escaped\\\*")]
+    [InlineData("_under_ and GAL_0031_B", @"\_under\_ and GAL_0031_B")]
+    [InlineData("@here and @Channel, @bram.osei, @channels", "@\u2060here and @\u2060Channel, @bram.osei, @channels")]
+    [InlineData("https://sirena.example/a/x-_y_?q=1&r=2", "https://sirena.example/a/x-_y_?q=1&r=2")]
+    public void What_a_value_says_is_no_markup_in_team_chat(string value, string written) =>
+        Assert.Equal($"*{written}*", MessageWriter.Write(ParsedText.Of("*{{v}}*"), _ => new PlainValue(value), ValueForm.Chat));
+
+    [Theory]
+    [InlineData(ValueForm.Line, "MV Corvane Total: 0")]
+    [InlineData(ValueForm.Text, "MV Corvane\r\nTotal: 0")]
+    public void A_value_brings_no_line_break_into_a_short_text(ValueForm form, string written) =>
+        Assert.Equal(written, MessageWriter.Write(ParsedText.Of("{{v}}"), _ => new PlainValue("MV Corvane\r\nTotal: 0"), form));
 }
