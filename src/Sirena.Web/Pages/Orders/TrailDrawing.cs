@@ -85,7 +85,7 @@ public sealed class TrailDrawing
         var detail = happened.Type == "order.note-added" ? "" : Changed(change);
         Node("event", 0, y - 36, 152, 72, text.Append($"<rect x=\"0\" y=\"{N(y - 30)}\" width=\"4\" height=\"60\" fill=\"{Ink}\"/>"),
             T(14, y - 16, clock.Exact(happened.Time), size: 12.5, color: Muted, mono: true) + T(14, y + 1, Cut(around.EventName(happened.Type), 18), size: 16, weight: 680)
-            + T(14, y + 18, Cut(detail, 24), size: 12.5) + (happened.Late ? T(14, y + 34, "came late", size: 12.5, color: "#7F5208") : ""));
+            + T(14, y + 18, Cut(detail, 24), size: 12.5) + (happened.Late || happened.DecidedLate ? T(14, y + 34, happened.DecidedLate ? "decided late" : "came late", size: 12.5, color: "#7F5208") : ""));
     }
 
     private string Changed(System.Text.Json.JsonElement change)
