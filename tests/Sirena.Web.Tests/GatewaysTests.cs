@@ -132,6 +132,13 @@ public sealed class GatewaysTests(WorldFixture world) : IClassFixture<WorldFixtu
             Assert.DoesNotContain("a-very-secret-key", (string)(await db.CreateCommand("select secret from gateways where id = 'second'").ExecuteScalarAsync())!);
         }
 
+        await world.SendAsync(HttpMethod.Put, "/api/gateways/second", Token, """{"headers":{"X-Key":"another-header","X-More":"1"},"perMinute":60}""");
+        await using (var db = Npgsql.NpgsqlDataSource.Create(world.World.Database))
+        {
+            var said = (string)(await db.CreateCommand("select what from audit where thing = 'gateway:second' order by id desc limit 1").ExecuteScalarAsync())!;
+            Assert.EndsWith("Changed: perMinute was nothing, is “60”; header X-Key is another secret; header X-More was nothing, is a secret.", said);
+        }
+
         var (bad, mistakes, _) = await world.SendAsync(HttpMethod.Put, "/api/gateways/bad", Token, """{"channel":"sms","address":"ftp://x","width":900,"body":"{{{text}}}","colour":1}""");
         Assert.Equal(HttpStatusCode.UnprocessableEntity, bad);
         Assert.Equal(["address", "body", "colour", "width"], mistakes!["errors"]!.AsArray().Select(e => (string)e!["path"]!).Order());

@@ -80,6 +80,7 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
 
         var gateway = known ?? new Gateway { Id = id, Channel = channel, Name = id, Address = "" };
         var (address, wasOn, way) = (gateway.Address, gateway.On, Way(gateway));
+        var before = known is null ? null : Told(gateway);
         gateway.Name = Text("name", gateway.Name) is { Length: > 0 and <= 60 } name ? name : id;
         gateway.Position = Number("position", gateway.Position);
         gateway.On = document["on"] is JsonValue on && on.TryGetValue<bool>(out var yes) ? yes : gateway.On;
@@ -150,12 +151,40 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
             (gateway.FailingSince, gateway.LastError) = (null, null);
         }
 
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = $"{(known is null ? "Set up" : "Changed")} the gateway '{gateway.Name}' ({id}): {gateway.Channel.Name()} to {gateway.Address}, place {gateway.Position}, {(gateway.On ? "on" : "off")}." });
+        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = $"gateway:{id}", What = $"{(known is null ? "Set up" : "Changed")} the gateway '{gateway.Name}' ({id}): {gateway.Channel.Name()} to {gateway.Address}, place {gateway.Position}, {(gateway.On ? "on" : "off")}.{Differences(before, Told(gateway))}" });
         await db.SaveChangesAsync(cancel);
         await queue.HurryAsync(gateway.Channel, clock.GetCurrentInstant(), cancel);
         signals.Raise(Topic.Setup);
         signals.Raise(Topic.Deliveries);
         return new GatewaySave(gateway, known is null, made, []);
+    }
+
+    // What the audit log compares: each setting by its name, a secret by nothing but that it is another.
+    private Dictionary<string, string> Told(Gateway g)
+    {
+        static string Sealed(string? value) => string.IsNullOrEmpty(value) ? "" : "secret " + Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(value)));
+        static string Said(IFormattable? value) => value?.ToString(null, System.Globalization.CultureInfo.InvariantCulture) ?? "";
+        var told = new Dictionary<string, string>
+        {
+            ["name"] = g.Name, ["address"] = g.Address, ["place"] = Said(g.Position), ["on"] = g.On ? "yes" : "no", ["width"] = Said(g.Width), ["encryption"] = g.Encryption,
+            ["perMinute"] = Said(g.PerMinute), ["ehlo"] = g.Ehlo ?? "", ["certificateAuthority"] = Sealed(g.Authority), ["certificatePin"] = g.Pin ?? "", ["tokenAddress"] = g.TokenAddress ?? "",
+            ["clientId"] = g.ClientId ?? "", ["scope"] = g.Scope ?? "", ["dkimSelector"] = g.DkimSelector ?? "", ["dkimKey"] = Sealed(gateways.Open(g.DkimKey)), ["segmentCost"] = Said(g.SegmentCost),
+            ["monthlyBudget"] = Said(g.MonthlyBudget), ["echoMinutes"] = Said(g.EchoMinutes), ["echoTo"] = g.EchoTo ?? "", ["user"] = g.User ?? "", ["sender"] = g.Sender ?? "",
+            ["body"] = g.Body ?? "", ["idAt"] = g.IdAt ?? "", ["errorAt"] = g.ErrorAt ?? "", ["secret"] = Sealed(gateways.Open(g.Secret)), ["receiptSecret"] = Sealed(gateways.Open(g.ReceiptSecret)),
+        };
+        foreach (var (header, value) in g.Headers)
+        {
+            told[$"header {header}"] = Sealed(gateways.OpenHeader(value));
+        }
+
+        return told;
+    }
+
+    private static string Differences(Dictionary<string, string>? before, Dictionary<string, string> after)
+    {
+        static string Word(string? value) => string.IsNullOrEmpty(value) ? "nothing" : value.StartsWith("secret ", StringComparison.Ordinal) ? "a secret" : value.Length > 200 ? $"“{value[..200]}…”" : $"“{value}”";
+        string[] changed = before is null ? [] : [.. before.Keys.Union(after.Keys).Where(k => before.GetValueOrDefault(k, "") != after.GetValueOrDefault(k, ""))];
+        return changed.Length == 0 ? "" : $" Changed: {string.Join("; ", changed.Select(k => Word(before!.GetValueOrDefault(k)) is "a secret" && Word(after.GetValueOrDefault(k)) is "a secret" ? $"{k} is another secret" : $"{k} was {Word(before!.GetValueOrDefault(k))}, is {Word(after.GetValueOrDefault(k))}"))}.";
     }
 
     /// <summary>Takes a gateway away; what went through it keeps its name.</summary>
@@ -168,7 +197,7 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
             return false;
         }
 
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = $"Removed the gateway '{id}'." });
+        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = $"gateway:{id}", What = $"Removed the gateway '{id}'." });
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         return true;

@@ -170,7 +170,7 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
     public string? Open(string? secret) => secret is null ? null : Protector?.Unprotect(secret);
 
     /// <summary>A header's value in plain.</summary>
-    private string OpenHeader(string kept) => kept.StartsWith(Closed, StringComparison.Ordinal) ? Open(kept[Closed.Length..]) ?? "" : kept;
+    public string OpenHeader(string kept) => kept.StartsWith(Closed, StringComparison.Ordinal) ? Open(kept[Closed.Length..]) ?? "" : kept;
 
     /// <summary>A header's value as it is kept: it may be a key.</summary>
     public string CloseHeader(string plain) => Close(plain) is { } closed ? Closed + closed : "";

@@ -67,7 +67,7 @@ public sealed class SenderDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         }
 
         (sender.Name, sender.Address, sender.ReplyTo, sender.Purposes, sender.Gateways) = (name.Trim(), good.ToString()!, replies, [.. purposes.Distinct()], [.. usable.Distinct()]);
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = $"Set the sender '{sender.Name}' <{sender.Address}>." });
+        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = "senders", What = $"Set the sender '{sender.Name}' <{sender.Address}>." });
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         return (sender.Id, errors);
@@ -80,7 +80,7 @@ public sealed class SenderDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         if (await db.Senders.FirstOrDefaultAsync(s => s.Id == id, cancel) is { } sender)
         {
             db.Senders.Remove(sender);
-            db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = $"Removed the sender '{sender.Name}' <{sender.Address}>." });
+            db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = "senders", What = $"Removed the sender '{sender.Name}' <{sender.Address}>." });
             await db.SaveChangesAsync(cancel);
             signals.Raise(Topic.Setup);
         }
@@ -122,7 +122,7 @@ public sealed class SenderDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         }
 
         (sender.VerifiedAt, sender.CodeHash, sender.CodeUntil) = (now, null, null);
-        db.Audit.Add(new AuditEntry { At = now, By = by, What = $"Verified the sender <{sender.Address}> by its code." });
+        db.Audit.Add(new AuditEntry { At = now, By = by, Thing = "senders", What = $"Verified the sender <{sender.Address}> by its code." });
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         return true;

@@ -58,7 +58,7 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
             update orders set status = {id}, document = jsonb_set(document::jsonb, array['status'], to_jsonb({id}::text))::json where status = any({words}) and not exists (select from statuses s where s.id = orders.status)
             """, cancel);
         await db.Database.ExecuteSqlAsync($"update orders set open = {!status.Closed} where status = {id} and open = {status.Closed}", cancel);
-        await SayAsync(db, by, before is null ? $"Added the status '{name}' ({id}): {Said(status)}." : $"Changed the status '{name}' ({id}) from {before} to {Said(status)}.", cancel);
+        await SayAsync(db, by, $"status:{id}", before is null ? $"Added the status '{name}' ({id}): {Said(status)}." : $"Changed the status '{name}' ({id}) from {before} to {Said(status)}.", cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
         return (id, problems);
@@ -83,7 +83,7 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
             all[i].Position = i + 1;
         }
 
-        await SayAsync(db, by, $"Moved the status '{all[to].Name}' to place {to + 1}.", cancel);
+        await SayAsync(db, by, "statuses", $"Moved the status '{all[to].Name}' to place {to + 1}.", cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
     }
@@ -112,7 +112,7 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         }
 
         db.Statuses.Remove(status);
-        await SayAsync(db, by, $"Removed the status '{status.Name}' ({id}), {Said(status)}.", cancel);
+        await SayAsync(db, by, $"status:{id}", $"Removed the status '{status.Name}' ({id}), {Said(status)}.", cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
         return null;
@@ -149,7 +149,7 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
             (kind.Name, kind.Phrase) = (name, phrase);
         }
 
-        await SayAsync(db, by, $"Named the event '{type}': {name}, 'when {phrase}'.", cancel);
+        await SayAsync(db, by, $"event:{type}", $"Named the event '{type}': {name}, 'when {phrase}'.", cancel);
         signals.Raise(Topic.Setup);
         return null;
     }
@@ -166,7 +166,7 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
 
         await using var db = await factory.CreateDbContextAsync(cancel);
         await db.EventKinds.Where(k => k.Type == type).ExecuteDeleteAsync(cancel);
-        await SayAsync(db, by, $"Removed the event '{type}' from the list.", cancel);
+        await SayAsync(db, by, $"event:{type}", $"Removed the event '{type}' from the list.", cancel);
         signals.Raise(Topic.Setup);
         return null;
     }
@@ -238,9 +238,9 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         return transaction;
     }
 
-    private async Task SayAsync(SirenaDb db, string by, string what, CancellationToken cancel)
+    private async Task SayAsync(SirenaDb db, string by, string thing, string what, CancellationToken cancel)
     {
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = what });
+        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = thing, What = what });
         await db.SaveChangesAsync(cancel);
     }
 }

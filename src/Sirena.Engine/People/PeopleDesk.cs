@@ -70,7 +70,7 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
             }
 
             (before is null ? made : replaced).Add(person.Id);
-            Note(db, by, now, person.Name, before, PeopleWriter.Write(person, sites.Where(s => s.Manager == person.Id), zone));
+            Note(db, by, now, person, before, PeopleWriter.Write(person, sites.Where(s => s.Manager == person.Id), zone));
         }
 
         await db.SaveChangesAsync(cancel);
@@ -111,7 +111,7 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
 
         person.NumberContacts();
         var after = PeopleWriter.Write(person, sites.Where(s => s.Manager == id), zone);
-        Note(db, by, clock.GetCurrentInstant(), person.Name, before, after);
+        Note(db, by, clock.GetCurrentInstant(), person, before, after);
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
@@ -218,7 +218,7 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
         }
     }
 
-    private static void Note(SirenaDb db, string by, Instant now, string name, JsonObject? before, JsonObject after)
+    private static void Note(SirenaDb db, string by, Instant now, Person person, JsonObject? before, JsonObject after)
     {
         string[] changed = [.. after.Where(m => before is null || !JsonNode.DeepEquals(m.Value, before[m.Key])).Select(m => m.Key).Union(before?.Select(m => m.Key).Where(k => !after.ContainsKey(k)) ?? [])];
         if (before is not null && changed.Length == 0)
@@ -226,7 +226,7 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
             return;
         }
 
-        var what = before is null ? $"Added {name}." : $"Changed {name}: {string.Join("; ", changed.Select(m => $"{m} was {before[m]?.ToJsonString() ?? "nothing"}, is {after[m]?.ToJsonString() ?? "nothing"}"))}.";
-        db.Audit.Add(new AuditEntry { At = now, By = by, What = what });
+        var what = before is null ? $"Added {person.Name}." : $"Changed {person.Name}: {string.Join("; ", changed.Select(m => $"{m} was {before[m]?.ToJsonString() ?? "nothing"}, is {after[m]?.ToJsonString() ?? "nothing"}"))}.";
+        db.Audit.Add(new AuditEntry { At = now, By = by, Thing = $"person:{person.Id}", What = what });
     }
 }

@@ -152,7 +152,7 @@ public sealed class RotaDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
             return problem;
         }
 
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = what });
+        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = $"rota:{team}", What = what });
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);

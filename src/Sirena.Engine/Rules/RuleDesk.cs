@@ -113,7 +113,7 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
         }
 
         current.BookTo = book;
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = $"Archived the rule '{current.Name}' ({id}), version {current.Version}." });
+        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = $"rule:{id}", What = $"Archived the rule '{current.Name}' ({id}), version {current.Version}." });
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
@@ -168,7 +168,7 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
         };
         await db.SaveChangesAsync(cancel);
         db.RuleVersions.Add(saved);
-        db.Audit.Add(new AuditEntry { At = now, By = saving.By, What = $"Saved the rule '{rule.Name}' ({rule.Id}) as version {saved.Version}{(saved.Note is null ? "" : $": {saved.Note}")}." });
+        db.Audit.Add(new AuditEntry { At = now, By = saving.By, Thing = $"rule:{rule.Id}", What = $"Saved the rule '{rule.Name}' ({rule.Id}) as version {saved.Version}{(saved.Note is null ? "" : $": {saved.Note}")}." });
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);

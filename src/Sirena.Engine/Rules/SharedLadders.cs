@@ -64,7 +64,7 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
             (ladder.Name, ladder.Steps, ladder.SavedBy, ladder.SavedAt) = (name.Trim(), document, by, now);
         }
 
-        db.Audit.Add(new AuditEntry { At = now, By = by, What = $"Saved the shared ladder '{ladder.Name}' ({id})." });
+        db.Audit.Add(new AuditEntry { At = now, By = by, Thing = $"ladder:{id}", What = $"Saved the shared ladder '{ladder.Name}' ({id})." });
         await db.SaveChangesAsync(cancel);
         var users = await UsersAsync(id, cancel);
         foreach (var rule in users)
@@ -92,7 +92,7 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
             return "There is no such ladder.";
         }
 
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = $"Removed the shared ladder {id}." });
+        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = $"ladder:{id}", What = $"Removed the shared ladder {id}." });
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         return null;

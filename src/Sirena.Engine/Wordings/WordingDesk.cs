@@ -137,7 +137,7 @@ public sealed class WordingDesk(IDbContextFactory<SirenaDb> factory, Surrounding
             (stored.Name, stored.Texts, stored.SavedAt, stored.SavedBy) = (wording.Name, [.. wording.Texts], now, by);
         }
 
-        db.Audit.Add(new AuditEntry { At = now, By = by, What = $"Saved the wording '{wording.Name}' ({wording.Id})." });
+        db.Audit.Add(new AuditEntry { At = now, By = by, Thing = $"wording:{wording.Id}", What = $"Saved the wording '{wording.Name}' ({wording.Id})." });
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
     }
@@ -157,7 +157,7 @@ public sealed class WordingDesk(IDbContextFactory<SirenaDb> factory, Surrounding
             return "There is no such wording, or it is as it was shipped.";
         }
 
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = ShippedWordings.Find(id) is null ? $"Removed the wording {id}." : $"Set the wording {id} back to what was shipped." });
+        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = $"wording:{id}", What = ShippedWordings.Find(id) is null ? $"Removed the wording {id}." : $"Set the wording {id} back to what was shipped." });
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         return null;

@@ -53,5 +53,6 @@ internal sealed class AuditMapping : IEntityTypeConfiguration<AuditEntry>
     {
         entry.ToTable("audit");
         entry.HasIndex(e => e.At);
+        entry.HasIndex(e => new { e.Thing, e.Id });
     }
 }

@@ -97,6 +97,9 @@ public sealed class AuditEntry
     /// <summary>The name of whoever did it.</summary>
     public required string By { get; init; }
 
+    /// <summary>The saved thing that it was done to, as <c>person:ines.calder</c> or <c>settings</c>; its newest entry is its version. <see langword="null"/> where nothing saved was changed.</summary>
+    public string? Thing { get; init; }
+
     /// <summary>What was done, a sentence.</summary>
     public required string What { get; init; }
 }

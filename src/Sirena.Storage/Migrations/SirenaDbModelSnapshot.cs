@@ -2109,6 +2109,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("by");
 
+                    b.Property<string>("Thing")
+                        .HasColumnType("text")
+                        .HasColumnName("thing");
+
                     b.Property<string>("What")
                         .IsRequired()
                         .HasColumnType("text")
@@ -2119,6 +2123,9 @@ namespace Sirena.Storage.Migrations
 
                     b.HasIndex("At")
                         .HasDatabaseName("ix_audit_at");
+
+                    b.HasIndex("Thing", "Id")
+                        .HasDatabaseName("ix_audit_thing_id");
 
                     b.ToTable("audit", (string)null);
                 });

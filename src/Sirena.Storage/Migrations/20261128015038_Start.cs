@@ -25,6 +25,7 @@ namespace Sirena.Storage.Migrations
                         .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityByDefaultColumn),
                     at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                     by = table.Column<string>(type: "text", nullable: false),
+                    thing = table.Column<string>(type: "text", nullable: true),
                     what = table.Column<string>(type: "text", nullable: false)
                 },
                 constraints: table =>
@@ -1176,6 +1177,11 @@ namespace Sirena.Storage.Migrations
                 name: "ix_audit_at",
                 table: "audit",
                 column: "at");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_audit_thing_id",
+                table: "audit",
+                columns: new[] { "thing", "id" });
 
             migrationBuilder.CreateIndex(
                 name: "ix_contact_codes_person",

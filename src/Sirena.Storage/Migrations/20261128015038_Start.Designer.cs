@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261127232340_Start")]
+    [Migration("20261128015038_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -2112,6 +2112,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("by");
 
+                    b.Property<string>("Thing")
+                        .HasColumnType("text")
+                        .HasColumnName("thing");
+
                     b.Property<string>("What")
                         .IsRequired()
                         .HasColumnType("text")
@@ -2122,6 +2126,9 @@ namespace Sirena.Storage.Migrations
 
                     b.HasIndex("At")
                         .HasDatabaseName("ix_audit_at");
+
+                    b.HasIndex("Thing", "Id")
+                        .HasDatabaseName("ix_audit_thing_id");
 
                     b.ToTable("audit", (string)null);
                 });
