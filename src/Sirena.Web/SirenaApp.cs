@@ -138,6 +138,7 @@ public static class SirenaApp
             options.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
         }).AddEntityFrameworkStores<SirenaDb>().AddSignInManager().AddDefaultTokenProviders().AddPasswordValidator<PasswordRule>().AddClaimsPrincipalFactory<SessionClaims>();
         services.AddSingleton<DatabaseSessions>();
+        services.AddSingleton<KeptForms>();
         services.AddOptions<Microsoft.AspNetCore.Authentication.Cookies.CookieAuthenticationOptions>(IdentityConstants.ApplicationScheme).Configure<DatabaseSessions>((options, sessions) => options.SessionStore = sessions);
         services.Configure<SecurityStampValidatorOptions>(options => options.ValidationInterval = TimeSpan.FromMinutes(1));
         services.ConfigureApplicationCookie(options =>
@@ -164,6 +165,16 @@ public static class SirenaApp
         if (http.Request.Path.StartsWithSegments("/api") || http.Request.Path.StartsWithSegments("/live"))
         {
             await Problems.Of(status, title, detail).ExecuteAsync(http);
+        }
+        else if (status == 401 && http.Request.Headers.ContainsKey("HX-Request"))
+        {
+            // A part of a page is not replaced by a sign-in: the page says so and stays as it is.
+            response.StatusCode = status;
+        }
+        else if (status == 401 && HttpMethods.IsPost(http.Request.Method))
+        {
+            response.StatusCode = StatusCodes.Status307TemporaryRedirect;
+            response.Headers.Location = "/sign-in/kept?return=" + Uri.EscapeDataString(http.Request.Path + http.Request.QueryString);
         }
         else
         {

@@ -3,14 +3,18 @@ using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.RateLimiting;
 using Sirena.Storage.Access;
+using Sirena.Web.Access;
 using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Access;
 
+/// <summary>What the form to sign in with shows.</summary>
+public sealed record SignInFields(string? Said, string? Problem, string? ReturnUrl, string? Email, bool Keep, string? Kept);
+
 /// <summary>Lets somebody in.</summary>
 [AllowAnonymous]
 [EnableRateLimiting("sign-in")]
-public sealed class SignInModel(SignInManager<User> signIn, UserManager<User> users) : SirenaPage
+public sealed class SignInModel(SignInManager<User> signIn, UserManager<User> users, KeptForms forms) : SirenaPage
 {
     /// <summary>The mail address.</summary>
     [BindProperty]
@@ -28,6 +32,13 @@ public sealed class SignInModel(SignInManager<User> signIn, UserManager<User> us
     [BindProperty(SupportsGet = true)]
     public string? ReturnUrl { get; set; }
 
+    /// <summary>The form that was filled in when the session ended, sealed.</summary>
+    [BindProperty]
+    public string? Kept { get; set; }
+
+    /// <summary>That form, once its writer is signed in again.</summary>
+    public KeptForm? Restored { get; private set; }
+
     /// <summary>Why not, or <see langword="null"/>.</summary>
     public string? Problem { get; private set; }
 
@@ -39,6 +50,14 @@ public sealed class SignInModel(SignInManager<User> signIn, UserManager<User> us
     {
         var user = await users.FindByEmailAsync(Email?.Trim() ?? "");
         var result = user is { RemovedAt: null } ? await signIn.PasswordSignInAsync(user, Password ?? "", Keep, lockoutOnFailure: true) : Microsoft.AspNetCore.Identity.SignInResult.Failed;
+        if (result.Succeeded && forms.Open(Kept) is { } form)
+        {
+            // The token in the form that is shown has to be theirs.
+            HttpContext.User = await signIn.CreateUserPrincipalAsync(user!);
+            Restored = form;
+            return Page();
+        }
+
         if (result.Succeeded)
         {
             return Redirect(Back);

@@ -26,6 +26,9 @@ public sealed record GatewayUse(int[] Hours, Instant? LastGood, Instant? LastPro
 [Authorize(Policies.SeeAll)]
 public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataSource source, SirenaDb db) : SirenaPage
 {
+    /// <inheritdoc/>
+    protected override string? Thing => Id is null or "new" || !Edit && HttpMethods.IsGet(Request.Method) ? null : $"gateway:{Id}";
+
     /// <summary>The gateway that is chosen; <c>new</c> for one that is being made.</summary>
     [BindProperty(SupportsGet = true)]
     public string? Id { get; set; }
@@ -66,6 +69,7 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
     public async Task OnGetAsync(CancellationToken cancel) => await LoadAsync(cancel);
 
     /// <summary>Sends a test.</summary>
+    [SavesNothing]
     public async Task<IActionResult> OnPostTestAsync(string? to, CancellationToken cancel)
     {
         if (!User.MayChange())
@@ -84,6 +88,7 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
     }
 
     /// <summary>Sends an echo now.</summary>
+    [SavesNothing]
     public async Task<IActionResult> OnPostEchoAsync([FromServices] Engine.Schedules.Echo echo, CancellationToken cancel)
     {
         if (!User.MayChange())

@@ -16,6 +16,9 @@ namespace Sirena.Web.Pages.Connections;
 [Authorize(Policies.SeeAll)]
 public sealed class SendersModel(SenderDesk desk, SirenaDb db) : SirenaPage
 {
+    /// <inheritdoc/>
+    protected override string? Thing => "senders";
+
     /// <summary>The chosen one; 0 for one that is being made.</summary>
     [BindProperty(SupportsGet = true)]
     public int? Id { get; set; }
@@ -63,6 +66,7 @@ public sealed class SendersModel(SenderDesk desk, SirenaDb db) : SirenaPage
     }
 
     /// <summary>Sends a code.</summary>
+    [SavesNothing]
     public async Task<IActionResult> OnPostCodeAsync(CancellationToken cancel)
     {
         if (!User.MayChange())
@@ -75,6 +79,7 @@ public sealed class SendersModel(SenderDesk desk, SirenaDb db) : SirenaPage
     }
 
     /// <summary>Takes a code back.</summary>
+    [SavesNothing]
     public async Task<IActionResult> OnPostVerifyAsync(string? code, CancellationToken cancel)
     {
         if (!User.MayChange())

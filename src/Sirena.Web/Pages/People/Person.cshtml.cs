@@ -15,12 +15,16 @@ using Sirena.Storage.Access;
 using Sirena.Storage.People;
 using Sirena.Web.Access;
 using Sirena.Web.Pages.Settings;
+using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.People;
 
 /// <summary>One person: how they are reached, when they work, when they are away, what they wish, and what they were told lately. Staff see and change their own page only.</summary>
 public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail) : PeoplePage
 {
+    /// <inheritdoc/>
+    protected override string? Thing => Id is "new" ? null : $"person:{Id}";
+
     private const int MostWrong = 5;
 
     /// <summary>The person's id; <c>new</c> for a new one.</summary>
@@ -134,6 +138,7 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
     }, $"{address} is used first.", cancel);
 
     /// <summary>Sends a code to an address.</summary>
+    [SavesNothing]
     public async Task<IActionResult> OnPostCodeAsync(string? channel, string? address, CancellationToken cancel)
     {
         if (!May || !await LoadAsync(cancel) || Person.Contacts.Find(c => Is(c, channel, address)) is not { } point)
@@ -161,6 +166,7 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
     }
 
     /// <summary>Takes a code that came back.</summary>
+    [SavesNothing]
     public async Task<IActionResult> OnPostVerifyAsync(string? channel, string? address, string? code, CancellationToken cancel)
     {
         if (!May || !await LoadAsync(cancel))
@@ -276,6 +282,7 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
     }, "Saved.", cancel);
 
     /// <summary>Makes an address to which a calendar program can subscribe; an earlier one of this person stops.</summary>
+    [SavesNothing]
     public async Task<IActionResult> OnPostFeedAsync(CancellationToken cancel)
     {
         if (!May || Around.Staff.Person(Id) is null)

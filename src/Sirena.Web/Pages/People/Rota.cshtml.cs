@@ -17,6 +17,8 @@ namespace Sirena.Web.Pages.People;
 [Authorize(Policies.SeeAll)]
 public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
 {
+    /// <inheritdoc/>
+    protected override string? Thing => Team is null ? null : $"rota:{Team}";
 
     /// <summary>The team's id.</summary>
     [BindProperty(SupportsGet = true)]
@@ -257,6 +259,7 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
     }
 
     /// <summary>Makes an address to which a calendar program can subscribe.</summary>
+    [SavesNothing]
     public async Task<IActionResult> OnPostFeedAsync(CancellationToken cancel)
     {
         if (!User.MayChange())
@@ -277,6 +280,7 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
     }
 
     /// <summary>Revokes such an address.</summary>
+    [SavesNothing]
     public async Task<IActionResult> OnPostRevokeAsync(Guid id, CancellationToken cancel)
     {
         if (!User.MayChange())

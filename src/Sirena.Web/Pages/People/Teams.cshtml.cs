@@ -17,6 +17,9 @@ namespace Sirena.Web.Pages.People;
 [Authorize(Policies.SeeAll)]
 public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
 {
+    /// <inheritdoc/>
+    protected override string? Thing => "teams";
+
     /// <summary>What is wrong, or <see langword="null"/>.</summary>
     public string? Problem { get; private set; }
 
@@ -128,7 +131,7 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
             return Page();
         }
 
-        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = what });
+        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "teams", What = what });
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         Said = what;

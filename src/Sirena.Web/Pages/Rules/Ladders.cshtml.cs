@@ -14,6 +14,9 @@ namespace Sirena.Web.Pages.Rules;
 [Authorize(Policies.SeeAll)]
 public sealed class LaddersModel(SharedLadders ladders) : SirenaPage
 {
+    /// <inheritdoc/>
+    protected override string? Thing => Id is null or "new" ? null : $"ladder:{Id}";
+
     /// <summary>The ladder in edit; <c>new</c> for one to make.</summary>
     [BindProperty(SupportsGet = true)]
     public string? Id { get; set; }

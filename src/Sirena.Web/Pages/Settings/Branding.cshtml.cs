@@ -15,6 +15,9 @@ namespace Sirena.Web.Pages.Settings;
 [Authorize(Policies.Change)]
 public sealed partial class BrandingModel(SirenaDb db, Signals signals) : SirenaPage
 {
+    /// <inheritdoc/>
+    protected override string? Thing => "branding";
+
     /// <summary>The most bytes of a logo as it is given: 1 MB.</summary>
     public const int MostLogo = 1 << 20;
 
@@ -63,7 +66,7 @@ public sealed partial class BrandingModel(SirenaDb db, Signals signals) : Sirena
         business.BrandAccent = accent.ToUpperInvariant();
         (business.BrandColour, business.BrandHeader, business.BrandFooter) = (colour!.ToUpperInvariant(), (header ?? "").Trim(), (footer ?? "").Trim().ReplaceLineEndings("\n"));
         business.Logo = without ? null : picture ?? business.Logo;
-        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = "Saved how messages look." });
+        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "branding", What = "Saved how messages look." });
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         Said = "Saved. In force from the next message on.";

@@ -18,6 +18,9 @@ namespace Sirena.Web.Pages.Settings;
 [Authorize(Policies.Change)]
 public sealed class HoursModel(SirenaDb db, Signals signals) : SirenaPage
 {
+    /// <inheritdoc/>
+    protected override string? Thing => "hours";
+
     /// <summary>What is wrong.</summary>
     public string? Problem { get; private set; }
 
@@ -96,7 +99,7 @@ public sealed class HoursModel(SirenaDb db, Signals signals) : SirenaPage
             return Page();
         }
 
-        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = what });
+        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "hours", What = what });
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         Said = $"{what} It holds for alerts that are raised from now on.";

@@ -17,6 +17,9 @@ namespace Sirena.Web.Pages.Settings;
 [Authorize(Policies.Change)]
 public sealed class IndexModel(SirenaDb db, Signals signals) : SirenaPage
 {
+    /// <inheritdoc/>
+    protected override string? Thing => "settings";
+
     private Dictionary<string, string> given = [];
 
     /// <summary>What is wrong, by field.</summary>
@@ -61,7 +64,7 @@ public sealed class IndexModel(SirenaDb db, Signals signals) : SirenaPage
         var business = await db.Businesses.SingleAsync(cancel);
         (business.Name, business.BaseAddress, business.TimeZone, business.Currency) = (Get("name"), Get("base").TrimEnd('/'), Get("zone"), Get("currency"));
         (business.MailServer, business.MailFrom) = (Get("server"), Get("from"));
-        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = "Saved the settings of the business and its mail." });
+        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "settings", What = "Saved the settings of the business and its mail." });
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         Said = "Saved. In force from the next message.";

@@ -17,6 +17,9 @@ namespace Sirena.Web.Pages.Settings;
 [Authorize(Policies.Change)]
 public sealed class RecordsModel(SirenaDb db, Summaries summaries, Gateways gateways, Signals signals) : SirenaPage
 {
+    /// <inheritdoc/>
+    protected override string? Thing => "records";
+
     /// <summary>What is wrong, by field.</summary>
     public Dictionary<string, string> Problems { get; } = [];
 
@@ -79,6 +82,7 @@ public sealed class RecordsModel(SirenaDb db, Summaries summaries, Gateways gate
     }
 
     /// <summary>Sends one at once.</summary>
+    [SavesNothing]
     public async Task<IActionResult> OnPostSummaryNowAsync(string? span, string? to, CancellationToken cancel)
     {
         if (span is not ("daily" or "weekly" or "monthly") || to is null || !Core.People.MailAddress.TryParse(to, out _, out _))
@@ -107,7 +111,7 @@ public sealed class RecordsModel(SirenaDb db, Summaries summaries, Gateways gate
 
     private async Task<IActionResult> SavedAsync(string what, string said, CancellationToken cancel)
     {
-        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = what });
+        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "records", What = what });
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         Said = said;

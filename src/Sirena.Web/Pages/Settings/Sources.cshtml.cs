@@ -73,7 +73,7 @@ public sealed class SourcesModel(SirenaDb db, Signals signals) : SirenaPage
         if (await db.SourceKeys.FirstOrDefaultAsync(k => k.Id == id && k.RevokedAt == null, cancel) is { } key)
         {
             key.RevokedAt = Clock.Now;
-            db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = $"Revoked a source key of {key.Name}." });
+            db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "sources", What = $"Revoked a source key of {key.Name}." });
             await db.SaveChangesAsync(cancel);
             signals.Raise(Topic.Setup);
             Said = $"The key of {key.Name} works no longer.";
@@ -87,7 +87,7 @@ public sealed class SourcesModel(SirenaDb db, Signals signals) : SirenaPage
         Made = Secrets.New("sk-");
         MadeFor = name;
         db.SourceKeys.Add(new SourceKey { Id = Guid.CreateVersion7(), Name = name, Prefix = prefix, PerMinute = perMinute, Hash = Secrets.Hash(Made), Start = Made[..8], CreatedAt = Clock.Now });
-        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = $"{what} a source key of {name}." });
+        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "sources", What = $"{what} a source key of {name}." });
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         await LoadAsync(cancel);

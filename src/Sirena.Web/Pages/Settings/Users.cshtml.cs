@@ -63,7 +63,7 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
         (user.Name, user.Role, user.RemovedAt, user.EmailConfirmed, user.PasswordHash) = (Name.Trim(), Names.Parse<Role>(Role) ?? Storage.Access.Role.Staff, null, false, null);
         await manager.UpdateSecurityStampAsync(user);
         await manager.UpdateAsync(user);
-        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = $"Invited {user.Name} ({user.Email}) as {user.Role.Name()}." });
+        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "users", What = $"Invited {user.Name} ({user.Email}) as {user.Role.Name()}." });
         await db.SaveChangesAsync(cancel);
         var link = PasswordModel.Link(Around.Business.BaseAddress, user, await manager.GeneratePasswordResetTokenAsync(user));
         var problem = await mail.SendAsync(user.Email!, $"{User.Name()} invites you to Sirena", $"{user.Name}, open this link within a day to set your password and sign in:\r\n{link}", cancel);
@@ -89,7 +89,7 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
         {
             (user.RemovedAt, user.SecurityStamp, user.PasswordHash) = (Clock.Now, Guid.NewGuid().ToString("N"), null);
             await EndAllAsync(user.Id, cancel);
-            db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = $"Removed {user.Name} ({user.Email})." });
+            db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "users", What = $"Removed {user.Name} ({user.Email})." });
             await db.SaveChangesAsync(cancel);
             Said = $"{user.Name} can no longer sign in.";
         }

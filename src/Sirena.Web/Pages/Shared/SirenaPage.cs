@@ -27,6 +27,12 @@ public abstract class SirenaPage : PageModel
     /// <summary>Whether whoever asks may at all; asked before any handler says a word.</summary>
     protected virtual bool Admits => true;
 
+    /// <summary>
+    /// The saved thing that this page's forms change, as the audit log names it; <see langword="null"/> for none. Its forms carry the version that they were drawn from, and
+    /// a form that somebody else overtook is not saved but shown beside what is there now.
+    /// </summary>
+    protected virtual string? Thing => null;
+
     // The framework would take the method's name for a handler of a method called PAGE.
     /// <inheritdoc/>
     [NonHandler]
@@ -41,7 +47,23 @@ public abstract class SirenaPage : PageModel
             return;
         }
 
-        await next();
+        await using (var held = await SavedThings.HoldAsync(Thing, context, HttpContext.RequestServices.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<Storage.SirenaDb>>()))
+        {
+            if (held.Since is { Count: > 0 } since)
+            {
+                Response.StatusCode = StatusCodes.Status409Conflict;
+                context.Result = new Microsoft.AspNetCore.Mvc.ViewResult
+                {
+                    ViewName = "Meanwhile",
+                    ViewData = new Microsoft.AspNetCore.Mvc.ViewFeatures.ViewDataDictionary<SirenaPage>(ViewData, this) { ["Meanwhile"] = await Meanwhile.OfAsync(since, Request) },
+                    TempData = TempData,
+                };
+                return;
+            }
+
+            await next();
+        }
+
         if (Request.Headers.ContainsKey("X-Sirena-Follow"))
         {
             // A page that follows the news reads the sentence for nobody: it stays for whoever did what it says.

@@ -15,6 +15,9 @@ namespace Sirena.Web.Pages.Statuses;
 [Authorize(Policies.SeeAll)]
 public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf shelf, NpgsqlDataSource source) : SirenaPage
 {
+    /// <inheritdoc/>
+    protected override string? Thing => Id is null or "new" ? null : $"status:{Id}";
+
     private const int Days = 30;
 
     /// <summary>The status in edit; <c>new</c> for one that is being made.</summary>

@@ -27,6 +27,9 @@ namespace Sirena.Web.Pages.Wording;
 [Authorize(Policies.SeeAll)]
 public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways) : SirenaPage
 {
+    /// <inheritdoc/>
+    protected override string? Thing => $"wording:{Id}";
+
     /// <summary>The tabs for the chosen reader: who is not of the staff has mail and SMS only, unless a text is there already.</summary>
     public IEnumerable<(Channel Channel, string Label, (string Part, string Label, int Rows)[] Parts)> Shelves => Tabs.Where(t => For == Core.People.Audience.Staff || t.Channel is Channel.Mail or Channel.Sms || t.Parts.Any(p => Parts[p.Part] is not null));
 
@@ -139,6 +142,7 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     }
 
     /// <summary>Draws the preview and the fields of what is being typed.</summary>
+    [SavesNothing]
     public async Task<IActionResult> OnPostPreviewAsync(CancellationToken cancel)
     {
         await LoadAsync(cancel);
@@ -148,6 +152,7 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     }
 
     /// <summary>The mail's HTML as it is being typed, alone in a sandbox.</summary>
+    [SavesNothing]
     public async Task<IActionResult> OnPostPageAsync(bool dark, CancellationToken cancel)
     {
         await LoadAsync(cancel);
@@ -171,6 +176,7 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     public IActionResult OnGetExport() => File(System.Text.Encoding.UTF8.GetBytes(YamlText.Write(new System.Text.Json.Nodes.JsonArray([.. All.Select(w => (System.Text.Json.Nodes.JsonNode)WordingReader.Write(w))]))), "application/yaml", "wordings.yaml");
 
     /// <summary>Takes wordings in from a YAML or JSON file, all or none.</summary>
+    [SavesNothing]
     public async Task<IActionResult> OnPostImportAsync(IFormFile? file, CancellationToken cancel)
     {
         if (!User.MayChange())

@@ -67,6 +67,11 @@
     window.addEventListener('beforeunload', e => { if (dirty) e.preventDefault(); });
   }
 
+  // A session that ended: what is typed stays, and the page says how to go on.
+  const ended = is => document.getElementById('ended')?.classList.toggle('on', is);
+  document.addEventListener('htmx:response:error', e => { if (e.detail.ctx?.response?.status === 401) ended(true); });
+  document.addEventListener('htmx:after:swap', () => ended(false));
+
   // The live strip: one stream per browser, kept by a shared worker.
   const strip = document.getElementById('strip');
   if (strip && window.SharedWorker) {
@@ -78,6 +83,7 @@
       busy = true;
       try {
         const answer = await fetch('/strip', { redirect: 'error', headers: { 'HX-Request': 'true' } });
+        if (answer.status === 401 || answer.ok) ended(answer.status === 401);
         if (answer.ok && !answer.redirected) strip.innerHTML = await answer.text();
         document.dispatchEvent(new CustomEvent('sirena:news'));
       } catch { /* the stream says when the link is lost */ } finally { busy = false; if (again) { again = false; refresh(); } }
@@ -145,6 +151,7 @@
       let fresh = null, parsing = 0;
       try {
         const answer = await fetch(window.location.pathname + window.location.search, { redirect: 'error', headers: { 'HX-Request': 'true', 'X-Sirena-Follow': 'true', ...(whole ? {} : have(list)) } });
+        if (answer.status === 401) ended(true);
         if (!answer.ok || answer.redirected) return;
         const text = await answer.text(), begin = performance.now();
         fresh = new DOMParser().parseFromString(text, 'text/html').getElementById(list.id);

@@ -117,7 +117,7 @@
     if (busy) { again = true; return; }
     busy = true;
     try {
-      const answer = await fetch(form.action + '&handler=Preview', { method: 'POST', body: new FormData(form) });
+      const answer = await fetch(form.action + '&handler=Preview', { method: 'POST', headers: { 'HX-Request': 'true' }, body: new FormData(form) });
       if (answer.ok) {
         const box = document.createElement('div');
         box.innerHTML = await answer.text();
