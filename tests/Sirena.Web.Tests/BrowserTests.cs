@@ -67,7 +67,7 @@ public abstract class BrowserTests : IClassFixture<WorldFixture>
             }
         }
 
-        var page = $"{Browser.FindElements(By.Id("strip")).FirstOrDefault()?.Text} | {Browser.FindElements(By.Id("main")).FirstOrDefault()?.Text}".ReplaceLineEndings(" / ");
+        var page = $"{Browser.FindElements(By.Id("strip")).FirstOrDefault()?.Text} | {(Browser.FindElements(By.Id("main")).FirstOrDefault() ?? Browser.FindElements(By.TagName("body")).FirstOrDefault())?.Text}".ReplaceLineEndings(" / ");
         Assert.Fail($"{what}; {Browser.Url} says: {page[..Math.Min(page.Length, 900)]}");
     }
 

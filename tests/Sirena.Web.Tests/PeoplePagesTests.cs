@@ -148,4 +148,26 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
         Assert.Equal(System.Net.HttpStatusCode.OK, World.SendAsync(HttpMethod.Get, path, null).Result.Status);
         Assert.Equal(System.Net.HttpStatusCode.NotFound, World.SendAsync(HttpMethod.Get, path.Replace("finn.ashby", "ines.calder", StringComparison.Ordinal), null).Result.Status);
     }
+
+    [Fact]
+    public void A_card_of_which_only_the_name_is_known_is_asked_about()
+    {
+        var file = Path.Combine(Path.GetTempPath(), $"cards-{Guid.NewGuid():N}.vcf");
+        File.WriteAllText(file, "BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Dario Neves\r\nEMAIL:dario.home@n.example\r\nEND:VCARD\r\nBEGIN:VCARD\r\nVERSION:4.0\r\nFN:Odile Varga\r\nEMAIL:odile.other@n.example\r\nEND:VCARD\r\n");
+        Go("/people/files");
+        Browser.FindElement(By.Id("file")).SendKeys(file);
+        Browser.FindElement(By.CssSelector("form[enctype] .btn-primary")).Click();
+        Says("2 names are known, with another address");
+        NoSeriousFault();
+        Choose("select[name='meant[dario.neves]'] option[value='dario.neves']");
+        Choose("select[name='meant[odile.varga]'] option[value='+']");
+        Browser.FindElement(By.CssSelector("#meant .btn-primary")).Click();
+        Says("1 added, 1 changed.");
+        Go("/people/dario.neves");
+        Says("dario.home@n.example");
+        Says("Quayside drivers");
+        Go("/people/odile.varga-2");
+        Says("odile.other@n.example");
+        File.Delete(file);
+    }
 }

@@ -19,6 +19,24 @@ public sealed record PeopleSave(IReadOnlyList<string> Made, IReadOnlyList<string
 {
     /// <summary>Somebody changed one of them since the version that the caller names.</summary>
     public bool Stale { get; init; }
+
+    /// <summary>Those of the file of whom only the name says who they are; each is among the mistakes until it is said.</summary>
+    public IReadOnlyList<Likeness> Alike { get; init; } = [];
+}
+
+/// <summary>Somebody of a file who is called like somebody who is there, and shares no address with them.</summary>
+/// <param name="Line">Where they stand in the file.</param>
+/// <param name="Key">By what the caller names them when it says who is meant.</param>
+/// <param name="Name">Their name in the file.</param>
+/// <param name="Mails">Their mail addresses in the file.</param>
+/// <param name="Known">The person who is there.</param>
+public sealed record Likeness(int? Line, string Key, string Name, IReadOnlyList<string> Mails, Person Known)
+{
+    /// <summary>What is said when they are nobody who is there.</summary>
+    public const string Other = "+";
+
+    /// <summary>What is said when they are to be left out.</summary>
+    public const string Nobody = "-";
 }
 
 /// <summary>Saves people: all that is listed in one transaction, or nothing; each change with what was before and after in the audit log.</summary>
@@ -29,7 +47,8 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
     /// <param name="takeGood">Takes the good ones where others have mistakes; else mistakes refuse all.</param>
     /// <param name="by">The name of whoever saves.</param>
     /// <param name="stale">Whether what stands there is another version than the caller's, asked within the transaction; <see langword="null"/> for not asking.</param>
-    public async Task<PeopleSave> SaveAsync(PeopleDocument document, bool takeGood, string by, CancellationToken cancel, Func<JsonObject?, bool>? stale = null)
+    /// <param name="meant">Who those are of whom only the name is known: by their key the id of the person who is meant, or what <see cref="Likeness"/> says.</param>
+    public async Task<PeopleSave> SaveAsync(PeopleDocument document, bool takeGood, string by, CancellationToken cancel, Func<JsonObject?, bool>? stale = null, IReadOnlyDictionary<string, string>? meant = null)
     {
         var errors = new List<DocumentError>(document.Errors);
         await using var db = await factory.CreateDbContextAsync(cancel);
@@ -37,13 +56,14 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
         await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended('people', 0))", cancel);
         var known = (await db.People.ToListAsync(cancel)).ToDictionary(p => p.Id, p => p.InOrder());
         var zone = (await db.Businesses.AsNoTracking().SingleAsync(cancel)).Zone;
-        var good = Found(document.Good, known, errors);
+        var alike = new List<Likeness>();
+        var good = Found(document.Good, known, meant ?? new Dictionary<string, string>(), alike, errors);
         Covered(good, known, errors);
         Managed(good, errors);
         Circles(good, known, errors);
         if ((errors.Count > 0 && !takeGood) || good.Count == 0)
         {
-            return new PeopleSave([], [], errors, false);
+            return new PeopleSave([], [], errors, false) { Alike = alike };
         }
 
         var now = clock.GetCurrentInstant();
@@ -77,7 +97,7 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
         signals.Raise(Topic.Pages);
-        return new PeopleSave(made, replaced, errors, true);
+        return new PeopleSave(made, replaced, errors, true) { Alike = alike };
     }
 
     /// <summary>Changes one person, and writes the audit log.</summary>
@@ -147,12 +167,17 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
     private static bool Same(ContactPoint a, ContactPoint b) => a.Channel == b.Channel && a.Address.Equals(b.Address, StringComparison.OrdinalIgnoreCase);
 
     // By our id, else by mail address, never by name: two people may be called alike, and one of them would lose what is theirs.
-    private static List<PersonEntry> Found(IReadOnlyList<PersonEntry> entries, Dictionary<string, Person> known, List<DocumentError> errors)
+    private static List<PersonEntry> Found(IReadOnlyList<PersonEntry> entries, Dictionary<string, Person> known, IReadOnlyDictionary<string, string> meant, List<Likeness> alike, List<DocumentError> errors)
     {
         var (good, taken) = (new List<PersonEntry>(), new HashSet<string>());
         foreach (var entry in entries)
         {
-            var (id, problem) = entry.FoundByMail ? ByMail(entry, known) : (entry.Person.Id, null);
+            if (entry.FoundByMail && meant.GetValueOrDefault(entry.Person.Id) == Likeness.Nobody)
+            {
+                continue;
+            }
+
+            var (id, problem) = entry.FoundByMail ? ByMail(entry, known, meant.GetValueOrDefault(entry.Person.Id), alike) : (entry.Person.Id, null);
             problem ??= taken.Add(id) ? null : $"'{id}' stands twice in the file.";
             if (problem is not null)
             {
@@ -167,16 +192,27 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
         return good;
     }
 
-    private static (string Id, string? Problem) ByMail(PersonEntry entry, Dictionary<string, Person> known)
+    private static (string Id, string? Problem) ByMail(PersonEntry entry, Dictionary<string, Person> known, string? meant, List<Likeness> likes)
     {
         var mails = entry.Mails.ToHashSet(StringComparer.OrdinalIgnoreCase);
         var found = known.Values.Where(p => (p.Email is { } own && mails.Contains(own)) || p.Contacts.Exists(c => c.Channel == Core.Deliveries.Channel.Mail && mails.Contains(c.Address))).ToList();
         var alike = known.GetValueOrDefault(entry.Person.Id) ?? known.Values.FirstOrDefault(p => p.ArchivedAt is null && p.Name.Equals(entry.Person.Name, StringComparison.OrdinalIgnoreCase));
+        if (found.Count == 0 && alike is not null)
+        {
+            likes.Add(new Likeness(entry.Line, entry.Person.Id, entry.Person.Name, [.. entry.Mails.Distinct(StringComparer.OrdinalIgnoreCase)], alike));
+            if (meant is not null && (known.ContainsKey(meant) || meant == Likeness.Other))
+            {
+                return (meant == Likeness.Other ? Free(entry.Person.Id, known) : meant, null);
+            }
+        }
+
         return found.Count == 1 ? (found[0].Id, null)
             : found.Count > 1 ? ("", $"The mail addresses of {entry.Person.Name} belong to several: {string.Join(" and ", found.Select(p => p.Id))}. Give the id of whoever is meant.")
             : alike is not null ? ("", $"Somebody called {alike.Name} is there already ({alike.Id}), with no mail address of these. If it is the same person, give the id {alike.Id} or one of their addresses; else give an id of its own.")
             : (entry.Person.Id, null);
     }
+
+    private static string Free(string id, Dictionary<string, Person> known) => !known.ContainsKey(id) ? id : Enumerable.Range(2, known.Count + 1).Select(n => $"{id}-{n}").First(i => !known.ContainsKey(i));
 
     private static void Covered(List<PersonEntry> good, Dictionary<string, Person> known, List<DocumentError> errors)
     {

@@ -11,6 +11,8 @@ namespace Sirena.Web.Pages.People;
 [Authorize(Policies.SeeAll)]
 public sealed class FilesModel(PeopleDesk desk) : PeoplePage
 {
+    private const int MostBytes = 4 * 1024 * 1024;
+
     /// <summary>How the import ended, or <see langword="null"/>.</summary>
     public PeopleSave? Save { get; private set; }
 
@@ -20,6 +22,18 @@ public sealed class FilesModel(PeopleDesk desk) : PeoplePage
     /// <summary>What keeps the file from being read, or <see langword="null"/>.</summary>
     public string? Problem { get; private set; }
 
+    /// <summary>The file, base64, to be sent again with who is meant; <see langword="null"/> where nothing is asked.</summary>
+    public string? Kept { get; private set; }
+
+    /// <summary>The file's name.</summary>
+    public string Called { get; private set; } = "";
+
+    /// <summary>The good rows are taken where others have mistakes.</summary>
+    public bool Take { get; private set; }
+
+    /// <summary>Who was said to be meant, by their key in the file.</summary>
+    public IReadOnlyDictionary<string, string> Meant { get; private set; } = new Dictionary<string, string>();
+
     /// <summary>Shows the page.</summary>
     public void OnGet()
     {
@@ -28,14 +42,18 @@ public sealed class FilesModel(PeopleDesk desk) : PeoplePage
     /// <summary>Reads a file.</summary>
     /// <param name="file">YAML, JSON, CSV or vCard.</param>
     /// <param name="take"><c>all</c> or nothing, or the <c>good</c> rows.</param>
-    public async Task<IActionResult> OnPostAsync(IFormFile? file, string? take, CancellationToken cancel)
+    /// <param name="kept">The file again, base64, when the page has asked who is meant.</param>
+    /// <param name="called">The name of that file.</param>
+    /// <param name="meant">Who is meant, by their key in the file.</param>
+    public async Task<IActionResult> OnPostAsync(IFormFile? file, string? take, string? kept, string? called, Dictionary<string, string> meant, CancellationToken cancel)
     {
         if (!User.MayChange())
         {
             return Forbid();
         }
 
-        if (file is null || file.Length is 0 or > 4 * 1024 * 1024)
+        var bytes = file is { Length: > 0 and <= MostBytes } ? await file.BytesAsync(cancel) : FormFiles.Kept(kept);
+        if (bytes is not { Length: > 0 and <= MostBytes })
         {
             Problem = "Choose a file of at most 4 MB.";
             Response.StatusCode = 422;
@@ -43,16 +61,19 @@ public sealed class FilesModel(PeopleDesk desk) : PeoplePage
         }
 
         string[] sites = [.. Around.Staff.Sites.Select(s => s.Id)];
-        var document = PeopleFile.Read(await file.BytesAsync(cancel), null, Path.GetExtension(file.FileName).TrimStart('.').ToLowerInvariant(), Clock.Zone, sites);
+        Called = file?.FileName ?? called ?? "";
+        var document = PeopleFile.Read(bytes, null, Path.GetExtension(Called).TrimStart('.').ToLowerInvariant(), Clock.Zone, sites);
         if (document is null)
         {
-            Problem = $"'{file.FileName}' is none of .yaml, .json, .jsonl, .csv and .vcf.";
+            Problem = $"'{Called}' is none of .yaml, .json, .jsonl, .csv and .vcf.";
             Response.StatusCode = 422;
             return Page();
         }
 
         Good = document.Good.Count;
-        Save = await desk.SaveAsync(document, take == "good", User.Name(), cancel);
+        (Take, Meant) = (take == "good", meant);
+        Save = await desk.SaveAsync(document, Take, User.Name(), cancel, meant: meant);
+        Kept = !Save.Taken && Save.Alike.Count > 0 ? Convert.ToBase64String(bytes) : null;
         Response.StatusCode = Save.Taken ? 200 : 422;
         return Page();
     }

@@ -228,14 +228,13 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
             return Forbid();
         }
 
-        var bytes = new byte[kept?.Length ?? 0];
-        if (!await LoadAsync(cancel) || !Convert.TryFromBase64String(kept ?? "", bytes, out var length) || length == 0)
+        if (!await LoadAsync(cancel) || FormFiles.Kept(kept) is not { } bytes)
         {
             Problem = "Choose the calendar file again.";
             return await WrongAsync(cancel);
         }
 
-        return await ImportAsync(bytes[..length], called ?? "the file", LessConsent.Less, cancel);
+        return await ImportAsync(bytes, called ?? "the file", LessConsent.Less, cancel);
     }
 
     private async Task<IActionResult> ImportAsync(byte[] bytes, string called, LessConsent consent, CancellationToken cancel)

@@ -10,4 +10,11 @@ public static class FormFiles
         await file.CopyToAsync(all, cancel);
         return all.ToArray();
     }
+
+    /// <summary>A file that a page kept in a field while it asked something; <see langword="null"/> where it holds none.</summary>
+    public static byte[]? Kept(string? base64)
+    {
+        var bytes = new byte[base64?.Length ?? 0];
+        return Convert.TryFromBase64String(base64 ?? "", bytes, out var length) && length > 0 ? bytes[..length] : null;
+    }
 }
