@@ -31,6 +31,10 @@ public sealed class StandInsTests : IAsyncLifetime
         {
             return await client.SendAsync(new MimeMessage([MailboxAddress.Parse("from@a.example")], [MailboxAddress.Parse(to)], "Subject ä", new TextPart("plain") { Text = "Text" }));
         }
+        catch (MailKit.ServiceNotAuthenticatedException)
+        {
+            return "530";
+        }
         catch (Exception e) when (e is SmtpCommandException or SmtpProtocolException or IOException)
         {
             return e is SmtpCommandException c ? ((int)c.StatusCode).ToString() : "dropped";
@@ -68,6 +72,31 @@ public sealed class StandInsTests : IAsyncLifetime
         Assert.Equal(stored, (await ArrivedAsync("purser@corvane.example")).Count);
         Assert.StartsWith("2.0.0", await MailAsync("purser@corvane.example"));
         Assert.StartsWith("2.0.0", await MailAsync("other@a.example"));
+    }
+
+    [Fact]
+    public async Task The_server_itself_has_faults_that_real_ones_have()
+    {
+        using var line = new System.Net.Sockets.TcpClient();
+        await FaultAsync("idle", "*", ",\"seconds\":0.5,\"times\":100");
+        await line.ConnectAsync("127.0.0.1", host.SmtpPort, TestContext.Current.CancellationToken);
+        using var heard = new StreamReader(line.GetStream());
+        Assert.StartsWith("220 ", await heard.ReadLineAsync(TestContext.Current.CancellationToken));
+        Assert.StartsWith("421 4.4.2 ", await heard.ReadLineAsync(TestContext.Current.CancellationToken));
+        Assert.Null(await heard.ReadLineAsync(TestContext.Current.CancellationToken));
+        await http.DeleteAsync($"{Url}/faults", TestContext.Current.CancellationToken);
+
+        await FaultAsync("size", "*", ",\"seconds\":0.1");
+        Assert.StartsWith("552", await MailAsync("a@a.example"));
+        await http.DeleteAsync($"{Url}/faults", TestContext.Current.CancellationToken);
+        await FaultAsync("starttls", "*", ",\"times\":1");
+        Assert.StartsWith("530", await MailAsync("a@a.example"));
+        Assert.StartsWith("2.0.0", await MailAsync("a@a.example"));
+
+        using var dripping = new System.Net.Sockets.TcpClient();
+        await FaultAsync("slow", "*");
+        await dripping.ConnectAsync("127.0.0.1", host.SmtpPort, TestContext.Current.CancellationToken);
+        Assert.Equal(1, await dripping.GetStream().ReadAsync(new byte[100], TestContext.Current.CancellationToken));
     }
 
     [Fact]

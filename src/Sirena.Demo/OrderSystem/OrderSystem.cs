@@ -27,22 +27,17 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
     /// <summary>Works until cancelled.</summary>
     public async Task RunAsync(CancellationToken cancel)
     {
-        await using (var db = await factory.CreateDbContextAsync(cancel))
-        {
-            var numbers = await db.Orders.Where(o => o.Number.StartsWith("AQ-")).Select(o => o.Number).ToListAsync(cancel);
-            nextNumber = Math.Max(20_500, numbers.Select(n => int.TryParse(n[3..], out var i) && i < 90_000 ? i : 0).DefaultIfEmpty(0).Max() + 1);
-        }
-
         while (!cancel.IsCancellationRequested)
         {
             await Task.Delay(TimeSpan.FromSeconds(2.5 + (chance.NextDouble() * 3)), cancel);
             try
             {
+                nextNumber = nextNumber == 0 ? await FirstNumberAsync(cancel) : nextNumber;
                 await (chance.NextDouble() < 0.18 ? PlaceAsync(cancel) : MoveAsync(cancel));
             }
-            catch (HttpRequestException)
+            catch (Exception e) when (!cancel.IsCancellationRequested && (e is HttpRequestException or OperationCanceledException or System.Data.Common.DbException or InvalidOperationException { InnerException: System.Data.Common.DbException }))
             {
-                // Sirena is not there just now. A real order system would keep the event and send it again; this one makes up another.
+                // The books cannot be looked into just now: they are again in a moment.
             }
         }
     }
@@ -50,6 +45,13 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
     /// <summary>The orders that it moves: those of which nobody else has told. Whoever tries the demo with events of their own keeps those orders to themselves.</summary>
     public static IQueryable<Order> Own(SirenaDb db) =>
         db.Orders.AsNoTracking().Where(o => o.Number.StartsWith("AQ-") && !db.Events.Any(e => e.OrderNumber == o.Number && e.Source != Source && e.Source != OwnEvents.Source));
+
+    private async Task<int> FirstNumberAsync(CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var numbers = await db.Orders.Where(o => o.Number.StartsWith("AQ-")).Select(o => o.Number).ToListAsync(cancel);
+        return Math.Max(20_500, numbers.Select(n => int.TryParse(n[3..], out var i) && i < 90_000 ? i : 0).DefaultIfEmpty(0).Max() + 1);
+    }
 
     private Task PlaceAsync(CancellationToken cancel)
     {
@@ -115,8 +117,24 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
             ["datacontenttype"] = "application/json",
             ["data"] = data.DeepClone(),
         };
-        using var request = new HttpRequestMessage(HttpMethod.Post, $"{demo.Url}/api/events") { Content = new StringContent(said.ToJsonString(), Encoding.UTF8, "application/cloudevents+json") };
-        request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", demo.SourceKey);
-        using var answer = await http.SendAsync(request, cancel);
+        for (var pause = TimeSpan.FromSeconds(1); ; pause = pause < TimeSpan.FromSeconds(10) ? pause * 2 : pause)
+        {
+            using var request = new HttpRequestMessage(HttpMethod.Post, $"{demo.Url}/api/events") { Content = new StringContent(said.ToJsonString(), Encoding.UTF8, "application/cloudevents+json") };
+            request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", demo.SourceKey);
+            try
+            {
+                using var answer = await http.SendAsync(request, cancel);
+                if ((int)answer.StatusCode is < 500 and not 429)
+                {
+                    return;
+                }
+            }
+            catch (Exception e) when (!cancel.IsCancellationRequested && (e is HttpRequestException or OperationCanceledException))
+            {
+                // Sirena is away for a moment: the event is kept and sent again, its id says that it is the same.
+            }
+
+            await Task.Delay(pause, cancel);
+        }
     }
 }

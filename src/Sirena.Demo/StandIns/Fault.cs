@@ -5,12 +5,15 @@ namespace Sirena.Demo.StandIns;
 /// <summary>How a stand-in misbehaves.</summary>
 /// <param name="Channel">The stand-in: <c>mail</c>, <c>relay</c> (the second mail server, for <c>down</c>), <c>phone</c>, <c>chat</c>, <c>push</c> or <c>ticket</c>.</param>
 /// <param name="Match">The addresses that it concerns; <c>*</c> stands for any text, case is ignored.</param>
-/// <param name="Kind">What happens: refuse, defer, bounce, delay, drop, close, close-after, junk; down: the gateway itself does not work, whatever the address.</param>
-/// <param name="Seconds">How long a delay lasts.</param>
+/// <param name="Kind">What happens: refuse, defer, bounce, delay, drop, close, close-after, junk; of the server itself, whatever the address: down, idle (a quiet line is closed with 421), slow (a byte a second), starttls (demanded, and not to be had), size (larger messages are refused).</param>
+/// <param name="Seconds">How long a delay lasts, or a line may be quiet; for <c>size</c> the most kilobytes.</param>
 public sealed record Fault(string Channel, string Match, string Kind, double Seconds)
 {
+    /// <summary>The kinds that concern the server and not an address.</summary>
+    public static readonly string[] OfServer = ["down", "idle", "slow", "starttls", "size"];
+
     /// <summary>The kinds.</summary>
-    public static readonly string[] Kinds = ["refuse", "defer", "bounce", "delay", "drop", "close", "close-after", "junk", "down"];
+    public static readonly string[] Kinds = ["refuse", "defer", "bounce", "delay", "drop", "close", "close-after", "junk", .. OfServer];
 
     private readonly Regex pattern = new("^" + Regex.Escape(Match).Replace("\\*", ".*", StringComparison.Ordinal) + "$", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant);
 
@@ -62,16 +65,19 @@ public sealed class Faults
     {
         lock (gate)
         {
-            return Count(all.FirstOrDefault(f => f.Kind != "down" && f.Concerns(channel, address)));
+            return Count(all.FirstOrDefault(f => !Fault.OfServer.Contains(f.Kind) && f.Concerns(channel, address)));
         }
     }
 
     /// <summary>Whether a gateway is down, counted off the fault's times.</summary>
-    public bool IsDown(string channel)
+    public bool IsDown(string channel) => OfServer(channel, "down") is not null;
+
+    /// <summary>A fault of a server itself, counted off its times.</summary>
+    public Fault? OfServer(string channel, string kind)
     {
         lock (gate)
         {
-            return Count(all.FirstOrDefault(f => f.Kind == "down" && f.Channel == channel)) is not null;
+            return Count(all.FirstOrDefault(f => f.Kind == kind && f.Channel == channel));
         }
     }
 

@@ -51,10 +51,10 @@ public sealed class MailCarrier(Faults faults)
     {
         var options = new SmtpServerOptionsBuilder().ServerName("mail.port-averil.example").MaxRetryCount(10_000).Endpoint(e => e.Endpoint(endpoint)).Build();
         var services = new SmtpServer.ComponentModel.ServiceProvider();
-        services.Add(new QuickListenerFactory());
+        services.Add(new QuickListenerFactory(faults, name));
         services.Add((IMailboxFilter)new Filter(faults, name));
-        services.Add((IMessageStore)new Store(this));
-        services.Add((ISmtpCommandFactory)new Commands());
+        services.Add((IMessageStore)new Store(this, faults, name));
+        services.Add((ISmtpCommandFactory)new Commands(faults, name));
         return new SmtpServer.SmtpServer(options, services).StartAsync(cancel);
     }
 
@@ -115,20 +115,24 @@ public sealed class MailCarrier(Faults faults)
     }
 
     /// <summary>Offers delivery status notifications (RFC 3461).</summary>
-    private sealed class Commands : SmtpCommandFactory
+    private sealed class Commands(Faults faults, string name) : SmtpCommandFactory
     {
-        public override SmtpCommand CreateEhlo(string domainOrAddress) => new Offer(domainOrAddress);
+        public override SmtpCommand CreateEhlo(string domainOrAddress) => new Offer(domainOrAddress, faults.OfServer(name, "size") is { } size ? [$"SIZE {Bytes(size)}", "DSN"] : ["DSN"]);
 
-        private sealed class Offer(string domain) : EhloCommand(domain)
+        private sealed class Offer(string domain, string[] more) : EhloCommand(domain)
         {
-            protected override IEnumerable<string> GetExtensions(ISessionContext context) => base.GetExtensions(context).Append("DSN");
+            protected override IEnumerable<string> GetExtensions(ISessionContext context) => base.GetExtensions(context).Concat(more);
         }
     }
+
+    private static int Bytes(Fault size) => (int)(size.Seconds * 1024);
 
     private sealed class Filter(Faults faults, string name) : MailboxFilter
     {
         public override Task<bool> CanAcceptFromAsync(ISessionContext context, IMailbox from, int size, CancellationToken cancellationToken) =>
-            faults.IsDown(name) ? throw new SmtpResponseException(new SmtpResponse(SmtpReplyCode.ServiceUnavailable, "4.3.2 This server is closed for maintenance"), quit: true) : Task.FromResult(true);
+            faults.IsDown(name) ? throw new SmtpResponseException(new SmtpResponse(SmtpReplyCode.ServiceUnavailable, "4.3.2 This server is closed for maintenance"), quit: true)
+            : faults.OfServer(name, "starttls") is not null ? throw new SmtpResponseException(new SmtpResponse((SmtpReplyCode)530, "5.7.0 Must issue a STARTTLS command first"))
+            : Task.FromResult(true);
 
         public override Task<bool> CanDeliverToAsync(ISessionContext context, IMailbox to, IMailbox from, CancellationToken cancellationToken)
         {
@@ -143,10 +147,15 @@ public sealed class MailCarrier(Faults faults)
         }
     }
 
-    private sealed class Store(MailCarrier carrier) : MessageStore
+    private sealed class Store(MailCarrier carrier, Faults faults, string name) : MessageStore
     {
         public override async Task<SmtpResponse> SaveAsync(ISessionContext context, IMessageTransaction transaction, ReadOnlySequence<byte> buffer, CancellationToken cancellationToken)
         {
+            if (faults.OfServer(name, "size") is { } size && buffer.Length > Bytes(size))
+            {
+                return new SmtpResponse((SmtpReplyCode)552, "5.3.4 Message size exceeds fixed limit");
+            }
+
             var fault = context.Properties.TryGetValue(FaultKey, out var kept) ? kept as Fault : null;
             if (fault?.Kind == "delay")
             {
