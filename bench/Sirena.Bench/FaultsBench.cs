@@ -8,12 +8,16 @@ using Sirena.Shots;
 namespace Sirena.Bench;
 
 /// <summary>
-/// Two nodes under load for a minute: one is killed every 5 s, one is frozen for 20 s, six times every connection to the database is cut, once the database is restarted. What was lost, what came
+/// Two nodes under load for a minute: one is killed every 5 s, one is frozen for 20 s, six times every connection to the database is cut, once the database is restarted, once its disk is full, once its queue is locked. What was lost, what came
 /// twice in silence, how long the rest took; and how long what comes alone waits beside a crowd.
 /// </summary>
 public static class FaultsBench
 {
     private const int Each = 5;
+    private const string Space = "sirena_bench_small";
+
+    // A small disk of its own that the server can reach, empty; without it no disk gets full.
+    private static readonly string? Disk = Environment.GetEnvironmentVariable("SIRENA_BENCH_DISK") is { Length: > 0 } disk ? disk : null;
 
     /// <summary>Runs it.</summary>
     /// <param name="server">A connection string to a server, without a database.</param>
@@ -21,11 +25,36 @@ public static class FaultsBench
     /// <param name="seconds">How long nodes are killed.</param>
     public static async Task<IReadOnlyList<Figure>> RunAsync(string server, Action<string> say, int seconds)
     {
+        if (Disk is null)
+        {
+            say("faults: no small disk could be made (that takes root), so none gets full");
+            return await OfAsync(server, say, seconds);
+        }
+
+        await SayToAsync(server, $"create tablespace {Space} location '{Disk}/space'");
+        try
+        {
+            return await OfAsync(server, say, seconds);
+        }
+        finally
+        {
+            await SayToAsync(server, $"drop tablespace {Space}");
+        }
+    }
+
+    private static async Task<IReadOnlyList<Figure>> OfAsync(string server, Action<string> say, int seconds)
+    {
         await using var world = await World.MakeAsync(server, days: 0, aDay: 0);
         var home = world.Nodes[0];
         await home.StopAsync();
         await home.DisposeAsync();
         world.Nodes.Clear();
+        if (Disk is not null)
+        {
+            NpgsqlConnection.ClearAllPools();
+            await world.ExecuteAsync($"alter table all in tablespace pg_default set tablespace {Space}; alter index all in tablespace pg_default set tablespace {Space}");
+        }
+
         int[] ports = [StandInHost.FreePort(), StandInHost.FreePort()];
         Process?[] nodes = [Start(world, ports[0]), Start(world, ports[1])];
         try
@@ -38,14 +67,14 @@ public static class FaultsBench
             using var stop = new CancellationTokenSource();
             var posting = PostAsync(http, world, ports, stop.Token);
             var (kills, begin) = (0, Stopwatch.GetTimestamp());
-            while (Stopwatch.GetElapsedTime(begin).TotalSeconds < seconds)
+            while (kills < 8 || Stopwatch.GetElapsedTime(begin).TotalSeconds < seconds)
             {
                 await Task.Delay(TimeSpan.FromSeconds(Each));
                 var which = kills++ % 2;
                 nodes[which]!.Kill(entireProcessTree: true);
                 await nodes[which]!.WaitForExitAsync();
                 nodes[which] = Start(world, ports[which]);
-                if (kills is 2 or 4 or 5 or 7 or 8 or 10)
+                if (kills is >= 1 and <= 6)
                 {
                     await CutAsync(world.Database);
                 }
@@ -56,6 +85,17 @@ public static class FaultsBench
                     await SignalAsync(nodes[1]!, "STOP");
                     await Task.Delay(TimeSpan.FromSeconds(20));
                     await SignalAsync(nodes[1]!, "CONT");
+                }
+
+                if (kills == 7 && Disk is not null)
+                {
+                    say(await FillAsync(TimeSpan.FromSeconds(12)));
+                }
+
+                if (kills == 8)
+                {
+                    say("faults: the queue is locked for 10 s");
+                    await SayToAsync(world.Database, "begin; lock table deliveries in access exclusive mode; select pg_sleep(10); commit");
                 }
 
                 if (kills == seconds / Each / 2)
@@ -134,6 +174,36 @@ public static class FaultsBench
         await connection.OpenAsync();
         await using var command = new NpgsqlCommand("select pg_terminate_backend(pid) from pg_stat_activity where pid <> pg_backend_pid() and datname = current_database()", connection);
         await command.ExecuteNonQueryAsync();
+    }
+
+    private static async Task SayToAsync(string database, string sql)
+    {
+        await using var connection = new NpgsqlConnection($"{database};Pooling=false{(database.Contains("Database=", StringComparison.OrdinalIgnoreCase) ? "" : ";Database=postgres")}");
+        await connection.OpenAsync();
+        await using var command = new NpgsqlCommand(sql, connection) { CommandTimeout = 60 };
+        await command.ExecuteNonQueryAsync();
+    }
+
+    private static async Task<string> FillAsync(TimeSpan time)
+    {
+        var file = Path.Combine(Disk!, "fill");
+        var written = 0L;
+        try
+        {
+            await using var fill = new FileStream(file, FileMode.Create, FileAccess.Write, FileShare.None, 1);
+            for (var block = new byte[4096]; ; written += block.Length)
+            {
+                fill.Write(block);
+            }
+        }
+        catch (IOException)
+        {
+            // Full: that is what it is for. What the server frees meanwhile it may use.
+        }
+
+        await Task.Delay(time);
+        File.Delete(file);
+        return $"faults: the database's disk was full for {time.TotalSeconds:0} s ({written / 1_000_000} MB)";
     }
 
     private static async Task SignalAsync(Process node, string signal)
