@@ -212,6 +212,7 @@ public static class SirenaApp
         app.MapWordings();
         app.MapRehearsals();
         app.MapGateways();
+        app.MapStatuses();
         app.MapPush();
         app.MapLive();
         app.MapOpenApi("/openapi/{documentName}.json").RequireAuthorization();

@@ -97,4 +97,32 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
         Until(() => Main.Contains("Done. Thank you.", StringComparison.Ordinal), "It is done");
         Assert.Equal("done", (string)(await World.GetAsync("/api/alerts?order=AQ-70010")).Body!["items"]![0]!["state"]!);
     }
+
+    [Fact]
+    public async Task Statuses_are_documents_with_a_version()
+    {
+        var token = World.World.Demo.Token;
+        async Task<(System.Net.HttpStatusCode Status, System.Text.Json.Nodes.JsonNode? Body, string? Tag)> Put(string body, string? match = null)
+        {
+            var (status, answer, raw) = await World.SendAsync(HttpMethod.Put, "/api/statuses/at-the-gate", token, body, "application/json", match is null ? [] : [("If-Match", match)]);
+            return (status, answer, raw.Headers.ETag?.Tag);
+        }
+
+        var made = await Put("""{"name":"At the gate","mark":"gate","kind":"open","words":["GATE","gated"],"allowedMinutes":45}""");
+        Assert.Equal(System.Net.HttpStatusCode.Created, made.Status);
+        Assert.Equal(["gate", "gated"], made.Body!["words"]!.AsArray().Select(w => ((string)w!).ToLowerInvariant()));
+        var changed = await Put("""{"name":"At the gate","mark":"gate","kind":"closed"}""", made.Tag);
+        Assert.Equal(System.Net.HttpStatusCode.OK, changed.Status);
+        Assert.NotEqual(made.Tag, changed.Tag);
+        var stale = await Put("""{"name":"At the gate","mark":"gate","kind":"open"}""", made.Tag);
+        Assert.Equal(System.Net.HttpStatusCode.PreconditionFailed, stale.Status);
+        Assert.Equal("closed", (string)stale.Body!["current"]!["kind"]!);
+        var wrong = await Put("""{"name":"At the gate","mark":"anchor","kind":"shut","allowedMinutes":0,"colour":"red"}""");
+        Assert.Equal(System.Net.HttpStatusCode.UnprocessableEntity, wrong.Status);
+        Assert.Equal(["colour"], wrong.Body!["errors"]!.AsArray().Select(e => (string)e!["path"]!));
+        Assert.Contains("at-the-gate", (await World.GetAsync("/api/statuses")).Body!.ToJsonString());
+        Assert.Equal(System.Net.HttpStatusCode.Conflict, (await World.SendAsync(HttpMethod.Delete, "/api/statuses/picking", token)).Status);
+        Assert.Equal(System.Net.HttpStatusCode.NoContent, (await World.SendAsync(HttpMethod.Delete, "/api/statuses/at-the-gate", token)).Status);
+        Assert.Equal(System.Net.HttpStatusCode.NotFound, (await World.GetAsync("/api/statuses/at-the-gate")).Status);
+    }
 }

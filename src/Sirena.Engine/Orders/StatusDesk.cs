@@ -18,7 +18,11 @@ namespace Sirena.Engine.Orders;
 /// <param name="CustomerSees">What the customer reads; empty for an internal one.</param>
 /// <param name="AllowedMinutes">How long an order may stand in it, minutes as typed; empty for no limit.</param>
 /// <param name="BacklogLimit">How many may stand in it that nobody has accepted, as typed; empty for no limit.</param>
-public sealed record StatusEdit(string? Id, string? Name, string? Mark, string? Kind, string? Words, string? CustomerSees, string? AllowedMinutes, string? BacklogLimit = null);
+public sealed record StatusEdit(string? Id, string? Name, string? Mark, string? Kind, string? Words, string? CustomerSees, string? AllowedMinutes, string? BacklogLimit = null)
+{
+    /// <summary>The id of a new one; made from its name where it is <see langword="null"/>.</summary>
+    public string? NewId { get; init; }
+}
 
 /// <summary>Changes the list of statuses and the events of the business's own. What is in use cannot vanish.</summary>
 public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, Signals signals, IClock clock)
@@ -34,7 +38,7 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         await using var transaction = await BeginAsync(db, cancel);
         var all = await db.Statuses.OrderBy(s => s.Position).ToListAsync(cancel);
         var name = edit.Name?.Trim() ?? "";
-        var id = edit.Id ?? RuleReader.IdFrom(name);
+        var id = edit.Id ?? edit.NewId ?? RuleReader.IdFrom(name);
         var words = StatusWords.Read(edit.Words).Where(w => TextFolding.Fold(w) != TextFolding.Fold(id)).ToArray();
         var problems = Check(edit, name, id, words, all);
         if (problems.Count > 0)
@@ -184,9 +188,14 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
             problems["name"] = $"There is a status '{same.Name}' already. Choose another name.";
         }
 
+        if (edit.Id is null && RuleReader.IdFrom(id) != id)
+        {
+            problems["id"] = $"'{id}' is no id: it is made of lower-case letters, digits and hyphens.";
+        }
+
         if (!Marks.Contains(edit.Mark))
         {
-            problems["mark"] = "Choose a mark.";
+            problems["mark"] = $"Choose a mark: one of {string.Join(", ", Marks)}.";
         }
         else if (Array.Find(others, s => s.Mark == edit.Mark) is { } taken)
         {

@@ -22,10 +22,13 @@
     const option = fields.flatMap(f => f.tagName === 'SELECT' ? [...f.options] : [f]).find(o => o.value === yours.textContent);
     if (option && (option.tagName === 'OPTION' || many)) yours.textContent = option.tagName === 'OPTION' ? option.textContent.trim() : label(option) || option.value;
     const now = many ? fields.flatMap(said).join(', ') : (said(fields[at] ?? fields[0]).join(', '));
-    row.querySelector('[data-now]').textContent = now || 'empty';
-    if (!many && label(fields[0])) row.cells[0].textContent = label(fields[0]);
+    const named = many ? fields[0].closest('fieldset')?.querySelector('legend')?.textContent.trim() : label(fields[0]);
+    if (named) row.querySelector('[data-label]').textContent = named;
+    const held = row.querySelector('[data-now]');
+    if (!held) continue;
+    held.textContent = now || 'empty';
     const same = many ? now.split(', ').includes(yours.textContent) : now === yours.textContent;
     row.classList.toggle('same', same);
-    row.querySelector('[data-now]').classList.toggle('muted', same);
+    held.classList.toggle('muted', same);
   }
 })();

@@ -1,0 +1,108 @@
+using System.Security.Claims;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using Sirena.Core.Orders;
+using Sirena.Engine.Orders;
+using Sirena.Formats.Documents;
+using Sirena.Storage;
+using Sirena.Web.Access;
+
+namespace Sirena.Web.Api;
+
+/// <summary>The statuses of orders: read, made, changed and taken away, each with its version.</summary>
+public static class StatusesApi
+{
+    private static readonly string[] Members = ["id", "name", "mark", "kind", "words", "customerSees", "allowedMinutes", "backlogLimit", "position"];
+
+    /// <summary>Maps them.</summary>
+    public static void MapStatuses(this IEndpointRouteBuilder routes)
+    {
+        var api = routes.MapGroup("/api/statuses").WithTags("Statuses").RequireAuthorization();
+        api.MapGet("", async (SirenaDb db, CancellationToken cancel) =>
+            Results.Json(new { items = (await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync(cancel)).Select(Shape), next = (string?)null })).WithSummary("The statuses in the usual way of an order");
+        api.MapGet("/{id}", async (string id, HttpContext http, SirenaDb db) =>
+        {
+            if (await FindAsync(db, id, http) is not { } status)
+            {
+                return Problems.Missing($"There is no status '{id}'.");
+            }
+
+            Versions.Tag(http, Versions.Of(Shape(status)));
+            return Results.Json(Shape(status));
+        }).WithSummary("One status");
+        api.MapPut("/{id}", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Create or change a status");
+        api.MapDelete("/{id}", async (string id, HttpContext http, ClaimsPrincipal user, StatusDesk desk, SirenaDb db) =>
+        {
+            var current = await FindAsync(db, id, http);
+            return current is null ? Problems.Missing($"There is no status '{id}'.")
+                : Versions.Stale(http.Request, Versions.Of(Shape(current))) ? Versions.Refused(http, Versions.Of(Shape(current)), Shape(current))
+                : await desk.RemoveAsync(id, user.Name(), http.RequestAborted) is { } problem ? Problems.Of(409, "The status is in use.", problem) : Results.NoContent();
+        }).RequireAuthorization(Policies.Change).WithSummary("Take a status away that nothing uses");
+    }
+
+    private static Task<Status?> FindAsync(SirenaDb db, string id, HttpContext http) => db.Statuses.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, http.RequestAborted);
+
+    private static async Task<IResult> PutAsync(string id, HttpContext http, StatusDesk desk, SirenaDb db)
+    {
+        var (document, refusal) = await RequestText.ObjectAsync(http.Request, "the status", "{ \"name\": \"Being picked\", \"mark\": \"picking\", \"kind\": \"open\" }");
+        if (document is null)
+        {
+            return refusal!;
+        }
+
+        var current = await FindAsync(db, id, http);
+        var tag = current is null ? null : Versions.Of(Shape(current));
+        if (Versions.Stale(http.Request, tag))
+        {
+            return Versions.Refused(http, tag, current is null ? null : Shape(current));
+        }
+
+        var errors = document.Select(m => m.Key).Except(Members).Select(m => new DocumentError(m, null, null, $"There is no member '{m}'.{Core.Closest.Hint(m, Members)}")).ToList();
+        string? Said(string name) => document[name] switch
+        {
+            null => null,
+            JsonArray many => string.Join("\n", many.Select(w => w?.ToString())),
+            JsonValue one => one.ToString(),
+            _ => Wrong(name),
+        };
+        string? Wrong(string name)
+        {
+            errors.Add(new DocumentError(name, null, null, $"'{name}' must be a text{(name == "words" ? " or a list of texts" : "")}."));
+            return null;
+        }
+
+        var edit = new StatusEdit(current?.Id, Said("name"), Said("mark"), Said("kind"), Said("words")?.Replace('\n', ','), Said("customerSees"), Said("allowedMinutes"), Said("backlogLimit")) { NewId = id };
+        if (document["id"] is { } named && named.ToString() != id)
+        {
+            errors.Add(new DocumentError("id", null, null, $"The address says '{id}' and the status '{named}'. Make them one."));
+        }
+
+        if (errors.Count == 0)
+        {
+            var (_, problems) = await desk.SaveAsync(edit, http.User.Name(), http.RequestAborted);
+            errors.AddRange(problems.Select(p => new DocumentError(p.Key switch { "sees" => "customerSees", "allowed" => "allowedMinutes", "backlog" => "backlogLimit", var own => own }, null, null, p.Value)));
+        }
+
+        if (errors.Count > 0)
+        {
+            return PeopleApi.Mistakes("The status has a mistake.", errors);
+        }
+
+        var saved = Shape((await FindAsync(db, id, http))!);
+        Versions.Tag(http, Versions.Of(saved));
+        return current is null ? Results.Created($"/api/statuses/{id}", saved) : Results.Json(saved);
+    }
+
+    private static JsonObject Shape(Status s) => new()
+    {
+        ["id"] = s.Id,
+        ["name"] = s.Name,
+        ["mark"] = s.Mark,
+        ["kind"] = s.Void ? "void" : s.Final ? "final" : s.Closed ? "closed" : "open",
+        ["words"] = new JsonArray([.. s.Words.Select(w => JsonValue.Create(w))]),
+        ["customerSees"] = s.CustomerSees,
+        ["allowedMinutes"] = s.AllowedMinutes,
+        ["backlogLimit"] = s.BacklogLimit,
+        ["position"] = s.Position,
+    };
+}
