@@ -49,10 +49,10 @@ public static class LaddersBench
         await world.UntilAsync("select exists (select from alerts where order_number = 'BL-0')", 20);
         var first = 100 * (seconds + 4);
         await world.ExecuteAsync(string.Create(CultureInfo.InvariantCulture, $"""
-            insert into alerts (id, event_id, order_number, subject, rule_id, version, "case", urgency, state, raised_at, unreached, reaches_somebody)
-            select gen_random_uuid(), e.id, null, null, 'bench-ladder', 1, 'always', 'routine', 'open', now() - interval '3 minutes', 0, true from generate_series(1, {Alerts}) g, (select id from events where type = 'test.bench-ladder' limit 1) e;
-            insert into alert_steps (alert_id, index, rung, due_at, fired_at, pulled_forward, told, "left")
-            select x.id, s.i, s.i, case when s.i = 0 then x.raised_at else now() + interval '5 hours' + s.i * interval '1 hour' end, case when s.i = 0 then x.raised_at end, false, '[]', '[]'
+            insert into alerts (id, event_id, order_number, subject, rule_id, version, "case", urgency, state, raised_at, began_at, unreached, reaches_somebody)
+            select gen_random_uuid(), e.id, null, null, 'bench-ladder', 1, 'always', 'routine', 'open', now() - interval '3 minutes', now() - interval '3 minutes', 0, true from generate_series(1, {Alerts}) g, (select id from events where type = 'test.bench-ladder' limit 1) e;
+            insert into alert_steps (alert_id, index, rung, due_at, fired_at, cause, told, "left")
+            select x.id, s.i, s.i, case when s.i = 0 then x.raised_at else now() + interval '5 hours' + s.i * interval '1 hour' end, case when s.i = 0 then x.raised_at end, 'due', '[]', '[]'
             from (select a.id, a.raised_at from alerts a where a.rule_id = 'bench-ladder' and a.order_number is null) x, generate_series(0, 3) s(i);
             insert into deliveries (id, alert_id, rule_id, step, person, channel, "to", state, created_at, due_at, deadline, handed_over_at, answered, tries, audience)
             select gen_random_uuid(), id, 'bench-ladder', 0, 'ines.calder', 'screen', 'ines.calder', 'handed-over', raised_at, raised_at, raised_at + interval '1 day', raised_at, false, 0, 'staff' from alerts where rule_id = 'bench-ladder' and order_number is null;

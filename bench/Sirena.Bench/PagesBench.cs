@@ -70,8 +70,8 @@ public static class PagesBench
         cross join lateral (select (array['MV Corvane','MV Ostrel','SY Little Auk','RV Solstice Bay','MV Saltmarsh','MY Quillon','MV Hesper Light'])[n % 7 + 1] as name) v
         cross join lateral (select case when n % 50 = 0 then (array['received','credit-check','picking','in-galley','loaded','alongside'])[n / 50 % 6 + 1] when n % 33 = 0 then 'cancelled' else 'signed-for' end as status, n % 50 = 0 as open) s;
         insert into events (event_id, source, type, subject, order_number, seq, time, received, late, from_the_future, data, decided_at, tries, book) values ('bulk', '/bulk', 'order.held', 'AQ-1', 'AQ-1', 1, now(), now(), false, false, '{}', now(), 0, 1);
-        insert into alerts (id, event_id, order_number, subject, rule_id, version, "case", urgency, state, raised_at, ended_at, taken_by, reaches_somebody)
-        select md5('a' || n)::uuid, (select max(id) from events), 'AQ-' || n, 'AQ-' || n, (array['held-for-credit','alongside','risky-order'])[n % 3 + 1], 1, 'always', 'prompt', case when n % 400 = 0 then 'open' else 'done' end, now() - (n * 13) * interval '1 second', now(), 'ines.calder', true
+        insert into alerts (id, event_id, order_number, subject, rule_id, version, "case", urgency, state, raised_at, began_at, ended_at, taken_by, reaches_somebody)
+        select md5('a' || n)::uuid, (select max(id) from events), 'AQ-' || n, 'AQ-' || n, (array['held-for-credit','alongside','risky-order'])[n % 3 + 1], 1, 'always', 'prompt', case when n % 400 = 0 then 'open' else 'done' end, now() - (n * 13) * interval '1 second', now() - (n * 13) * interval '1 second', now(), 'ines.calder', true
         from generate_series(1, 200000) n;
         insert into deliveries (id, alert_id, order_number, rule_id, step, person, channel, "to", state, evidence, reason, created_at, due_at, deadline, handed_over_at, landed_at, answered, tries)
         select md5('d' || n)::uuid, md5('a' || (n % 200000 + 1))::uuid, 'AQ-' || (n % 200000 + 1), 'held-for-credit', 0, p.person, 'mail', p.person || '@averilquay.example', s.state, '2.0.0 Taken', case when s.state = 'failed' then '5.1.1 The mailbox does not exist' end,

@@ -60,6 +60,7 @@ public static class EngineServices
         services.AddSingleton<Echo>();
         services.AddSingleton<Upkeep>();
         services.AddSingleton<Summaries>();
+        services.AddSingleton<AlertLives>();
         services.AddSingleton<AnswerDesk>();
         services.AddSingleton<PauseDesk>();
         services.AddSingleton<SharedLadders>();

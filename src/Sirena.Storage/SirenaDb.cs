@@ -126,6 +126,7 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
         Named<Urgency>(configuration);
         Named<Outcome>(configuration);
         Named<AlertState>(configuration);
+        Named<StepCause>(configuration);
         Named<DeliveryState>(configuration);
         Named<AttemptOutcome>(configuration);
         Named<Channel>(configuration);

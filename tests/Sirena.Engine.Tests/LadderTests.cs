@@ -75,22 +75,8 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var alert = await desk.AlertAsync(order);
         await using (var db = await desk.DbAsync())
         {
-            await db.Database.ExecuteSqlAsync($"update alerts set raised_at = raised_at - interval '40 minutes' where id = {alert.Id}");
-        }
-
-        await Task.Delay(1500, TestContext.Current.CancellationToken);
-        Assert.Equal(AlertState.Open, (await desk.AlertAsync(order)).State);
-        await using (var db = await desk.DbAsync())
-        {
-            await db.Database.ExecuteSqlAsync($"update alert_steps set fired_at = fired_at - interval '40 minutes' where alert_id = {alert.Id}");
-        }
-
-        // The last wait runs from when the last message was released, not from when its step fired.
-        await Task.Delay(4500, TestContext.Current.CancellationToken);
-        Assert.Equal(AlertState.Open, (await desk.AlertAsync(order)).State);
-        await using (var db = await desk.DbAsync())
-        {
-            await db.Database.ExecuteSqlAsync($"update deliveries set due_at = due_at - interval '40 minutes' where alert_id = {alert.Id}");
+            Assert.Equal(Duration.FromMinutes(30), alert.WaitsUntil - (await db.AlertSteps.SingleAsync(s => s.AlertId == alert.Id && s.Index == 1)).FiredAt);
+            await db.Database.ExecuteSqlAsync($"update alerts set waits_until = waits_until - interval '40 minutes' where id = {alert.Id}");
         }
 
         await desk.AlertAsync(order, a => a.State == AlertState.Lapsed);
@@ -192,5 +178,80 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         {
             await desk.AlertAsync(order, a => a.State == AlertState.Taken);
         }
+    }
+
+    [Fact]
+    public async Task A_step_leaves_out_who_was_told_already_and_who_has_declined_and_says_so()
+    {
+        var order = await RaiseAsync("leaves-out", "[ { after: PT1H, tell: [ { person: ines.calder }, { person: odile.varga } ], by: { allAtOnce: [sms] } }, { after: PT2H, tell: [ { person: odile.varga }, { person: maren.holt } ] }, { after: PT3H, tell: [ { person: maren.holt } ] }, { after: PT4H, tell: [ { person: hugo.brandt } ] } ]");
+        await desk.DeliveriesAsync(order, d => d[0].State == DeliveryState.HandedOver);
+        var alert = await desk.AlertAsync(order);
+        var answers = desk.Services.GetRequiredService<AnswerDesk>();
+
+        // Ines has it and cannot: the next step fires at once, without her.
+        Assert.Null((await answers.AnswerAsync(alert.Id, "ines.calder", AnswerKind.Taken, "api", null, null, null, default)).Problem);
+        Assert.Null((await answers.AnswerAsync(alert.Id, "ines.calder", AnswerKind.Taken, "api", null, null, null, default)).Problem);
+        Assert.Null((await answers.AnswerAsync(alert.Id, "odile.varga", AnswerKind.Declined, "api", "Maren Holt", null, null, default)).Problem);
+        Assert.Equal("ines.calder", (await desk.AlertAsync(order)).TakenBy);
+        Assert.Null((await answers.AnswerAsync(alert.Id, "ines.calder", AnswerKind.Declined, "api", null, null, null, default)).Problem);
+
+        // Nobody is left of the first two steps but Maren; the third names her alone, who was told, so that the fourth comes at once.
+        var found = await desk.DeliveriesAsync(order, d => d.Exists(x => x.Person == "maren.holt"));
+        Assert.Equal(["ines.calder", "maren.holt"], found.Select(d => d.Person));
+        await using var db = await desk.DbAsync();
+        var steps = await db.AlertSteps.AsNoTracking().Where(s => s.AlertId == alert.Id).OrderBy(s => s.Index).ToListAsync();
+        Assert.Contains("declined", steps[1].Left);
+        Assert.Equal((StepCause.Declined, true), (steps[1].Cause, steps[1].PulledForward));
+        Assert.Equal(StepCause.Failed, steps[2].Cause);
+        Assert.Contains("maren.holt", steps[2].Told);
+        Assert.Null(steps[3].FiredAt);
+        await db.Database.ExecuteSqlAsync($"update alert_steps set due_at = now() where alert_id = {alert.Id} and index = 3");
+        Assert.Equal("hugo.brandt", (await desk.DeliveriesAsync(order, d => d.Count == 3))[2].Person);
+        Assert.Contains("told already at ", (await db.AlertSteps.AsNoTracking().SingleAsync(s => s.AlertId == alert.Id && s.Index == 3)).Left);
+    }
+
+    [Fact]
+    public async Task A_further_match_is_told_to_whoever_has_it_in_one_line_and_opens_what_had_lapsed()
+    {
+        var order = await RaiseAsync("again", "[ { after: PT3H, tell: [ { person: odile.varga } ] } ]");
+        await desk.DeliveriesAsync(order, d => d[0].State == DeliveryState.HandedOver);
+        var alert = await desk.AlertAsync(order);
+        var answers = desk.Services.GetRequiredService<AnswerDesk>();
+        Assert.Null((await answers.AnswerAsync(alert.Id, "ines.calder", AnswerKind.Taken, "api", null, null, null, default)).Problem);
+        await desk.PostAsync("test.again", $$"""{"number":"{{order}}"}""");
+        await desk.DeliveriesAsync(order, d => d.Count == 2 && d[1].State == DeliveryState.HandedOver);
+        Assert.EndsWith("as well; you have it", desk.StandIns.Mail.Mails.Last(m => m.Subject.StartsWith(order + ":", StringComparison.Ordinal)).Subject);
+
+        await using (var db = await desk.DbAsync())
+        {
+            await db.Database.ExecuteSqlAsync($"delete from alert_steps where alert_id = {alert.Id} and fired_at is null");
+            await db.Database.ExecuteSqlAsync($"update alerts set state = 'open', taken_by = null, done_by = null, stopped_at = null, waits_until = now() where id = {alert.Id}");
+        }
+
+        await desk.AlertAsync(order, a => a.State == AlertState.Lapsed);
+        await desk.PostAsync("test.again", $$"""{"number":"{{order}}"}""");
+        await desk.AlertAsync(order, a => a.State == AlertState.Open);
+        await desk.DeliveriesAsync(order, d => d.Count(x => x.Person == "ines.calder") == 3);
+        await using var after = await desk.DbAsync();
+        Assert.Single(await after.AlertSteps.Where(s => s.AlertId == alert.Id && s.FiredAt == null).ToListAsync());
+    }
+
+    [Fact]
+    public async Task What_is_put_off_is_open_again_at_its_time_and_its_holder_told()
+    {
+        var order = await RaiseAsync("put-off", "[ { after: PT1H, tell: [ { person: odile.varga } ] } ]");
+        await desk.DeliveriesAsync(order, d => d[0].State == DeliveryState.HandedOver);
+        var alert = await desk.AlertAsync(order);
+        var until = SystemClock.Instance.GetCurrentInstant() + Duration.FromSeconds(2);
+        Assert.Null((await desk.Services.GetRequiredService<AnswerDesk>().AnswerAsync(alert.Id, "ines.calder", AnswerKind.Later, "api", null, "after the tide", null, default, until: until)).Problem);
+        Assert.Equal("ines.calder", (await desk.AlertAsync(order, a => a.State == AlertState.Taken)).TakenBy);
+        var found = await desk.DeliveriesAsync(order, d => d.Count == 2, 15);
+        Assert.True(found[1].Person == "ines.calder" && found[1].CreatedAt >= until);
+        await using var db = await desk.DbAsync();
+        Assert.EndsWith(": after the tide", (await db.Answers.AsNoTracking().SingleAsync(a => a.AlertId == alert.Id)).Note);
+
+        // The hour goes on from where it stood.
+        var step = await db.AlertSteps.AsNoTracking().SingleAsync(s => s.AlertId == alert.Id && s.Index == 1);
+        Assert.True(step.DueAt >= alert.RaisedAt + Duration.FromHours(1) + Duration.FromSeconds(1));
     }
 }

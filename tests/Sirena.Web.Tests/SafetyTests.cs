@@ -55,7 +55,7 @@ public sealed class SafetyTests(WorldFixture world) : IClassFixture<WorldFixture
         lone.StandIns.Faults.Add(new Demo.StandIns.Fault("mail", "slow@*", "delay", 60));
         await lone.ExecuteAsync("""
             insert into events (event_id, source, type, subject, seq, time, received, late, from_the_future, data, tries, book) values ('k', '/k', 'test.k', 'k', 0, now(), now(), false, false, '{}', 0, 1);
-            insert into alerts (id, event_id, subject, rule_id, version, "case", urgency, state, raised_at, reaches_somebody) select gen_random_uuid(), id, 'k', 'k', 1, 'always', 'prompt', 'open', now(), true from events;
+            insert into alerts (id, event_id, subject, rule_id, version, "case", urgency, state, raised_at, began_at, reaches_somebody) select gen_random_uuid(), id, 'k', 'k', 1, 'always', 'prompt', 'open', now(), now(), true from events;
             insert into deliveries (id, alert_id, rule_id, step, channel, "to", state, created_at, due_at, deadline, answered, tries) select gen_random_uuid(), id, 'k', 0, 'mail', 'slow@a.example', 'waiting', now(), now(), now() + interval '1 hour', false, 0 from alerts;
             insert into messages (delivery_id, subject, text) select id, 'Subject', 'Text' from deliveries;
             """);

@@ -24,7 +24,7 @@ public enum AlertState
 }
 
 /// <summary>One rule's case that matched one event.</summary>
-public sealed class Alert
+public sealed partial class Alert
 {
     /// <summary>Its id, a version 7 UUID.</summary>
     public Guid Id { get; init; }
@@ -74,11 +74,48 @@ public sealed class Alert
     /// <summary>Since when it is held.</summary>
     public Instant? PausedAt { get; set; }
 
+    /// <summary>From when its ladder counts: when it was raised, passed on, or joined anew.</summary>
+    public Instant BeganAt { get; set; }
+
+    /// <summary>How long its clock has stood still since then; while its messages are held this runs ahead, to their release.</summary>
+    public Duration Stood { get; set; }
+
+    /// <summary>Since when the clock stands still because somebody has it or a pause holds it, or <see langword="null"/> while it runs.</summary>
+    public Instant? StoppedAt { get; set; }
+
+    /// <summary>Until when all messages of the step that fired last are held (quiet hours, gathering), or <see langword="null"/>.</summary>
+    public Instant? HeldUntil { get; set; }
+
+    /// <summary>The end of the last wait: with no step ahead and no answer by then it lapses.</summary>
+    public Instant? WaitsUntil { get; set; }
+
+    /// <summary>How often somebody put it off.</summary>
+    public int PutOff { get; set; }
+
     /// <summary>How many of its recipients resolved to nobody.</summary>
     public int Unreached { get; set; }
 
     /// <summary>Somebody was told, so that somebody can answer.</summary>
     public bool ReachesSomebody { get; set; }
+}
+
+/// <summary>What makes a step fire.</summary>
+public enum StepCause
+{
+    /// <summary>Its time.</summary>
+    Due,
+
+    /// <summary>The step before it reached nobody.</summary>
+    Failed,
+
+    /// <summary>Those who were told cannot.</summary>
+    Declined,
+
+    /// <summary>The order is due before its time would come.</summary>
+    OrderDue,
+
+    /// <summary>The alert was passed on to those whom it tells.</summary>
+    Passed,
 }
 
 /// <summary>A step of an alert's ladder that fired or will.</summary>
@@ -102,8 +139,11 @@ public sealed class AlertStep
     /// <summary>When it fired, or <see langword="null"/>.</summary>
     public Instant? FiredAt { get; set; }
 
-    /// <summary>It fired before its time because the order is due sooner.</summary>
-    public bool PulledForward { get; set; }
+    /// <summary>What makes it fire when it does.</summary>
+    public StepCause Cause { get; set; }
+
+    /// <summary>It fires before its time.</summary>
+    public bool PulledForward => Cause is not (StepCause.Due or StepCause.Passed);
 
     /// <summary>Who was told, as resolved when it fired; JSON, a list of <see cref="People.Told"/>.</summary>
     public required string Told { get; set; }

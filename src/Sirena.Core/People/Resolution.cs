@@ -62,4 +62,14 @@ public sealed record Resolution(IReadOnlyList<Told> Told, IReadOnlyList<Told> He
 {
     /// <summary>How many recipients resolve to nobody.</summary>
     public int Unreached => Left.Count(l => l.Nobody);
+
+    /// <summary>The same without some, who are left out with the reason.</summary>
+    /// <param name="others">The reasons, by a person's id or the address of somebody outside.</param>
+    public Resolution Without(IReadOnlyDictionary<string, string> others)
+    {
+        bool Out(Told t) => others.ContainsKey(t.Person ?? t.Contact.ToLowerInvariant());
+        var gone = Told.Concat(Held).Where(Out).Select(t => t.Person ?? t.Contact).Distinct().Select(w => new LeftOut(w, others[w.ToLowerInvariant()])).ToArray();
+        Told[] told = [.. Told.Where(t => !Out(t))], held = [.. Held.Where(t => !Out(t))];
+        return gone.Length == 0 ? this : new Resolution(told, held, [.. Left, .. gone]);
+    }
 }

@@ -17,6 +17,7 @@ namespace Sirena.Demo.World;
 public sealed class History(Random chance, Surroundings around, RuleBook book)
 {
     private readonly Dictionary<string, (OrderState State, long Seq, Instant Newest)> orders = [];
+    private static readonly LadderFacts NoLadder = new([], null, true, _ => throw new InvalidOperationException("No step is timed here."));
     private readonly List<Alert> open = [];
 
     /// <summary>Everything that was made.</summary>
@@ -157,7 +158,7 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
         {
             if (book.Rules.FirstOrDefault(r => r.Rule.Id == alert.RuleId)?.Rule.WithdrawAt.Contains(status ?? "") == true && !(alert.TakenAt > at))
             {
-                (alert.State, alert.EndedAt) = (AlertState.Withdrawn, at);
+                alert.Withdraw(at);
             }
         }
     }
@@ -236,14 +237,14 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
             return;
         }
 
-        (alert.State, alert.TakenBy, alert.TakenAt) = (AlertState.Taken, reader.Person, taken);
+        alert.Answer(new AnswerGiven(AnswerKind.Taken, reader.Person!), [], NoLadder, taken, id => id);
         (reader.Answered, reader.State) = (true, DeliveryState.Landed);
         reader.LandedAt = reader.LandedAt is { } landed && landed < taken ? landed : taken;
         Answers.Add(new Answer { AlertId = alert.Id, Person = reader.Person!, Kind = "taken", At = taken, Via = "mail link" });
         var done = taken + Duration.FromMinutes(chance.Next(6, 50));
         if (done < end && chance.NextDouble() < 0.9)
         {
-            (alert.State, alert.EndedAt) = (AlertState.Done, done);
+            alert.Answer(new AnswerGiven(AnswerKind.Done, reader.Person!), [], NoLadder, done, id => id);
             Answers.Add(new Answer { AlertId = alert.Id, Person = reader.Person!, Kind = "done", At = done, Via = "mail link" });
         }
     }
@@ -263,7 +264,8 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
 
             var rule = book.Rules.First(r => r.Rule.Id == alert.RuleId);
             var fired = new EventDecision(around, step.DueAt).Fire(events[alert.EventId], new Decision(rule.Rule, rule.Version, Outcome.Matched, rule.Rule.Cases.First(c => c.Name == alert.Case), []), alert, step);
-            (step.FiredAt, step.Told, step.Left) = (step.DueAt, fired.Steps[0].Told, fired.Steps[0].Left);
+            (step.Told, step.Left) = (fired.Steps[0].Told, fired.Steps[0].Left);
+            alert.Fired(step, null, [], NoLadder, step.DueAt);
             Raised.Deliveries.AddRange(fired.Deliveries);
             Raised.Messages.AddRange(fired.Messages);
             foreach (var delivery in fired.Deliveries.Where(d => d.State == DeliveryState.Waiting))
@@ -276,9 +278,9 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
     // What nobody answered long ago has lapsed.
     private void Settle(Instant end)
     {
-        foreach (var alert in Raised.Alerts.Where(a => a.State == AlertState.Open && end - a.RaisedAt > Duration.FromHours(a.Urgency == Urgency.Routine ? 24 : 3)))
+        foreach (var alert in Raised.Alerts.Where(a => a.State == AlertState.Open && a.WaitsUntil <= end))
         {
-            (alert.State, alert.EndedAt) = (AlertState.Lapsed, alert.RaisedAt + Duration.FromMinutes(45));
+            alert.Lapse([], alert.WaitsUntil!.Value);
         }
     }
 }

@@ -25,11 +25,12 @@ public static class HistoryCopy
             C<Match>("outcome", Text, m => m.Outcome.Name()), C<Match>("alert_id", Id, m => m.AlertId), C<Match>("at", At, m => m.At));
         await connection.CopyAsync("alerts", raised.Alerts,
             C<Alert>("id", Id, a => a.Id), C<Alert>("event_id", Big, a => a.EventId), C<Alert>("order_number", Text, a => a.OrderNumber), C<Alert>("subject", Text, a => a.Subject), C<Alert>("rule_id", Text, a => a.RuleId),
-            C<Alert>("version", Int, a => a.Version), C<Alert>("case", Text, a => a.Case), C<Alert>("urgency", Text, a => a.Urgency.Name()), C<Alert>("state", Text, a => a.State.Name()), C<Alert>("raised_at", At, a => a.RaisedAt),
+            C<Alert>("version", Int, a => a.Version), C<Alert>("case", Text, a => a.Case), C<Alert>("urgency", Text, a => a.Urgency.Name()), C<Alert>("state", Text, a => a.State.Name()), C<Alert>("raised_at", At, a => a.RaisedAt), C<Alert>("began_at", At, a => a.BeganAt),
+            C<Alert>("stood", NpgsqlDbType.Interval, a => a.Stood), C<Alert>("stopped_at", At, a => a.StoppedAt), C<Alert>("held_until", At, a => a.HeldUntil), C<Alert>("waits_until", At, a => a.WaitsUntil),
             C<Alert>("ended_at", At, a => a.EndedAt), C<Alert>("taken_by", Text, a => a.TakenBy), C<Alert>("taken_at", At, a => a.TakenAt), C<Alert>("unreached", NpgsqlDbType.Integer, a => a.Unreached), C<Alert>("reaches_somebody", Yes, a => a.ReachesSomebody));
         await connection.CopyAsync("alert_steps", raised.Steps,
             C<AlertStep>("alert_id", Id, s => s.AlertId), C<AlertStep>("index", Int, s => s.Index), C<AlertStep>("rung", Int, s => s.Rung), C<AlertStep>("due_at", At, s => s.DueAt), C<AlertStep>("fired_at", At, s => s.FiredAt),
-            C<AlertStep>("pulled_forward", Yes, s => s.PulledForward), C<AlertStep>("told", Json, s => s.Told), C<AlertStep>("left", Json, s => s.Left));
+            C<AlertStep>("cause", Text, s => s.Cause.Name()), C<AlertStep>("told", Json, s => s.Told), C<AlertStep>("left", Json, s => s.Left));
         await connection.CopyAsync("answers", history.Answers,
             C<Answer>("alert_id", Id, a => a.AlertId), C<Answer>("person", Text, a => a.Person), C<Answer>("kind", Text, a => a.Kind), C<Answer>("at", At, a => a.At), C<Answer>("via", Text, a => a.Via));
         await DeliveriesAsync(connection, history);

@@ -10,6 +10,7 @@ using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Core.Wordings;
+using Sirena.Engine.Ladders;
 using Sirena.Storage.Access;
 
 namespace Sirena.Engine.Decide;
@@ -86,27 +87,21 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
                 raised.Messages.Add(new Message { DeliveryId = delivery.Id, Subject = text.Subject, Text = text.Text, Html = text.Html, Attach = told.Channel == Channel.Mail ? Packing.Of(decision.Rule, told, facts, around) : null });
             }
 
-            if (step == 0 && !paused && soonest > now && soonest < Instant.MaxValue)
+            // When all are held, the clock stands still until the first is released.
+            Instant? held = !paused && soonest > now && soonest < Instant.MaxValue ? soonest : null;
+            if (held is { } until)
             {
-                // All are held: the clock stands still until the first is released.
-                foreach (var ahead in raised.Steps.Where(s => s.AlertId == alert.Id && s.Index > 0 && decision.Case!.Ladder[s.Rung - 1].Clock != StepClock.BeforeDue))
-                {
-                    ahead.DueAt += soonest - now;
-                }
+                raised.Held[alert.Id] = until;
             }
 
             alert.Unreached += who.Unreached;
             if (step == 0)
             {
-                raised.Steps.Add(new AlertStep
-                {
-                    AlertId = alert.Id,
-                    Index = 0,
-                    DueAt = alert.RaisedAt,
-                    FiredAt = now,
-                    Told = JsonSerializer.Serialize(who.Told, EventDecision.Json),
-                    Left = JsonSerializer.Serialize(who.Left, EventDecision.Json),
-                });
+                var first = new AlertStep { AlertId = alert.Id, Index = 0, DueAt = alert.RaisedAt, Told = JsonSerializer.Serialize(who.Told, EventDecision.Json), Left = JsonSerializer.Serialize(who.Left, EventDecision.Json) };
+                List<AlertStep> steps = [.. raised.Steps.Where(s => s.AlertId == alert.Id), first];
+                raised.Steps.RemoveAll(s => s.AlertId == alert.Id);
+                alert.Fired(first, held, steps, AlertLives.FactsOf(around, decision.Rule, decision.Case, DueTime.Of(facts.Event)), now);
+                raised.Steps.AddRange(steps);
             }
             else if (step > 0)
             {
@@ -164,7 +159,7 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
     private Instant ReleaseBy(OrderEvent happened, Raised raised, Alert alert, RuleCase one)
     {
         var before = raised.Steps.Where(s => s.AlertId == alert.Id && s.Index > 0 && one.Ladder[s.Rung - 1].Clock == StepClock.BeforeDue).Select(s => (Instant?)s.DueAt).Min();
-        return (before ?? LadderPlan.DueAt(happened)) is { } at && at > now ? at : Instant.MaxValue;
+        return (before ?? DueTime.Of(happened)) is { } at && at > now ? at : Instant.MaxValue;
     }
 
     // Customers and printers do not answer. The key goes into the message, only its hash is kept.

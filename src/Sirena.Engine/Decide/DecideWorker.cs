@@ -7,6 +7,7 @@ using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.Rules;
 using Sirena.Engine.Dispatch;
+using Sirena.Engine.Ladders;
 using Sirena.Engine.Orders;
 using Sirena.Engine.Rules;
 using Sirena.Storage;
@@ -18,7 +19,7 @@ namespace Sirena.Engine.Decide;
 /// Decides events, those of one order strictly in their order. All that an event's rules raise and the mark that it was decided go into one transaction, so
 /// that an event is decided exactly once however often a node dies.
 /// </summary>
-public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, Dispatcher mail, OwnNews news, FieldWatch fields, Signals signals, IClock clock, ILogger<DecideWorker> log)
+public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, AlertLives lives, SurroundingsCache surroundings, Dispatcher mail, OwnNews news, FieldWatch fields, Signals signals, IClock clock, ILogger<DecideWorker> log)
     : Worker(log)
 {
     private const int AtOnce = 50;
@@ -146,7 +147,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         var (anew, missing, storms) = (new List<ToldAnew>(), new List<(OrderEvent, Alert)>(), new List<Rule>());
         var around = await surroundings.GetAsync(cancel);
         string[] subjects = [.. events.Select(e => e.Subject).OfType<string>().Distinct()];
-        var alerts = await db.Alerts.Where(a => subjects.Contains(a.Subject!)).OrderByDescending(a => a.RaisedAt).ThenByDescending(a => a.Id).Take(2000).ToListAsync(cancel);
+        var alerts = await AlertsAsync(db, subjects, cancel);
         var gathering = await GatheringAsync(db, events, cancel);
         var recent = await RecentAsync(db, events, cancel);
         foreach (var happened in events)
@@ -155,6 +156,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             await MoveAsync(db, happened, alerts, around, now, cancel);
             var raised = new EventDecision(around, now).Decide(happened, await shelf.BookAsync(happened.Book), rule => alerts.FirstOrDefault(a => a.Subject == happened.Subject && a.RuleId == rule),
                 (rule, reader) => gathering.LastOrDefault(d => d.RuleId == rule && d.Channel == reader.Channel && (d.Person ?? d.To.ToLowerInvariant()) == reader.Reader && d.DueAt > now), rule => recent.GetValueOrDefault(rule.Id));
+            await JoinAsync(db, raised, happened, around, now, cancel);
             gathering.AddRange(raised.Deliveries.Where(d => d.GathersUntil is not null));
             alerts.InsertRange(0, raised.Alerts);
             storms.AddRange(raised.Storms);
@@ -180,6 +182,21 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         }
 
         return (anew, missing, storms);
+    }
+
+    // The alerts that the events may join, move or end, newest first. They are locked in the order of their ids, as everybody locks them: an answer that comes at the same time waits, or was first.
+    // Of those that are over the newest of each rule is enough: a rule may rest after it.
+    private static async Task<List<Alert>> AlertsAsync(SirenaDb db, string[] subjects, CancellationToken cancel)
+    {
+        if (subjects.Length == 0)
+        {
+            return [];
+        }
+
+        // Plan: ix_alerts_subject_rule_id_raised_at for both.
+        var open = await db.Alerts.FromSql($"select * from alerts where subject = any({subjects}) and state in ('open', 'taken', 'lapsed') and rule_id not like 'sirena.%' order by id for update").ToListAsync(cancel);
+        var over = await db.Alerts.FromSql($"select distinct on (subject, rule_id) * from alerts where subject = any({subjects}) and state in ('done', 'withdrawn') order by subject, rule_id, raised_at desc").ToListAsync(cancel);
+        return [.. open.Concat(over).OrderByDescending(a => a.RaisedAt).ThenByDescending(a => a.Id)];
     }
 
     // How many alerts the rules with a storm guard raised within its span. Plan: the index over rule and time, as far back as the span.
@@ -231,7 +248,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         }
 
         var status = Facts.Member(happened.After, "status").ToString();
-        var (before, after) = (LadderPlan.DueAt(happened, before: true), LadderPlan.DueAt(happened));
+        var (before, after) = (DueTime.Of(happened, before: true), DueTime.Of(happened));
         foreach (var alert in alerts.Where(a => a.OrderNumber == happened.OrderNumber && a.State is AlertState.Open or AlertState.Taken or AlertState.Lapsed).OrderBy(a => a.Id).ToArray())
         {
             if (await shelf.OfAsync(alert, cancel) is not ({ } rule, var one))
@@ -245,38 +262,39 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
                 continue;
             }
 
-            await LockAsync(db, alert, cancel);
-            if (alert.State is AlertState.Done or AlertState.Withdrawn)
-            {
-                continue;
-            }
-
             if (ends)
             {
                 await WithdrawAsync(db, alert, status, around, now, cancel);
             }
-            else if (alert.State == AlertState.Open && one is { Ladder.IsEmpty: false })
+            else if (alert.State != AlertState.Lapsed)
             {
-                var steps = await db.AlertSteps.Where(s => s.AlertId == alert.Id).ToListAsync(cancel);
-                var began = steps.Where(s => s.Rung == 0 && s.FiredAt is not null).Max(s => s.FiredAt) ?? alert.RaisedAt;
-                new LadderPlan(around, now).Retime(steps, rule, one, began, before, after);
+                var life = await lives.OfAsync(db, alert, cancel);
+                alert.Time(life.Steps, life.Facts with { Due = after }, now);
+                await life.StoreAsync(db, cancel);
             }
         }
     }
 
-    // The alert's row is locked before its steps, in the order of ids, as an answer does: neither waits for the other in a circle, nor overwrites what it made of the alert. One that this very batch raised is nobody else's yet.
-    private static async Task LockAsync(SirenaDb db, Alert alert, CancellationToken cancel)
+    // What a match makes of an alert that it joins: its ladder begins anew, or whoever has it hears of it.
+    private async Task JoinAsync(SirenaDb db, Raised raised, OrderEvent happened, Surroundings around, Instant now, CancellationToken cancel)
     {
-        if (db.Entry(alert).State != EntityState.Added && (await db.Alerts.FromSql($"select * from alerts where id = {alert.Id} for update").AsNoTracking().ToListAsync(cancel)) is [var now])
+        foreach (var (alert, decision) in raised.Rejoined)
         {
-            var state = db.Entry(alert).Property(a => a.State);
-            (state.CurrentValue, state.OriginalValue) = (now.State, now.State);
+            var life = await lives.OfAsync(db, alert, cancel);
+            alert.Rejoin(life.Steps, AlertLives.FactsOf(around, decision.Rule, decision.Case, DueTime.Of(happened)), raised.Held.TryGetValue(alert.Id, out var held) ? held : null, now);
+            await life.StoreAsync(db, cancel);
+        }
+
+        foreach (var (alert, decision) in raised.Joined)
+        {
+            var told = await db.Deliveries.AsNoTracking().Where(d => d.AlertId == alert.Id && d.Person == alert.TakenBy).OrderBy(d => d.CreatedAt).Take(200).ToListAsync(cancel);
+            new OneLine(around, now).Tell(alert, told, $"{alert.OrderNumber ?? alert.Subject}: {around.EventName(happened.Type)} as well; you have it", "tells whoever has the alert that another match joined it", raised);
         }
     }
 
     private static async Task WithdrawAsync(SirenaDb db, Alert alert, string status, Surroundings around, Instant now, CancellationToken cancel)
     {
-        (alert.State, alert.EndedAt, alert.DoneBy, alert.PausedBy, alert.PausedAt) = (AlertState.Withdrawn, now, null, null, null);
+        alert.Withdraw(now);
         var told = await db.Deliveries.Where(d => d.AlertId == alert.Id).OrderBy(d => d.CreatedAt).Take(200).ToListAsync(cancel);
         foreach (var waits in told.Where(d => d.State == DeliveryState.Waiting && d.Lease is null))
         {
@@ -290,7 +308,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         }
 
         var raised = new Raised();
-        new WithdrawnLine(around, now).Tell(alert, told, status, raised);
+        new OneLine(around, now).Tell(alert, told, $"{alert.OrderNumber}: nothing more to do, the order is {around.NameOf(status)}", "tells that the alert is withdrawn", raised);
         db.Deliveries.AddRange(raised.Deliveries);
         db.Messages.AddRange(raised.Messages);
     }

@@ -11,6 +11,7 @@ using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Core.Wordings;
+using Sirena.Engine.Ladders;
 using Sirena.Storage.Access;
 
 namespace Sirena.Engine.Decide;
@@ -60,11 +61,20 @@ public sealed class EventDecision(Surroundings around, Instant now)
                 // A case that tells nobody and has a ladder waits: nobody is missed by it.
                 alert.ReachesSomebody |= decision.Case.Tell.IsEmpty;
                 raised.Alerts.Add(alert);
-                raised.Steps.AddRange(new LadderPlan(around, now).Ahead(happened, decision, alert));
+                var steps = new List<AlertStep>();
+                alert.Begin(steps, FactsOf(happened, decision), now);
+                raised.Steps.AddRange(steps);
+            }
+            else if (alert.State == AlertState.Taken)
+            {
+                // Somebody has it: they hear of the new reason, nobody else.
+                raised.Joined.Add(new Joined(alert, decision));
+                continue;
             }
 
             if (joining.Tells)
             {
+                raised.Rejoined.AddRange(joining.Alert is null ? [] : [new Joined(alert, decision)]);
                 var storm = joining.Alert is null && decision.Rule.Storm is { } guard && recent is not null && recent(decision.Rule) >= guard.Alerts;
                 raised.Storms.AddRange(storm && recent!(decision.Rule) == decision.Rule.Storm!.Alerts ? [decision.Rule] : []);
                 telling.Add(new Telling(decision, alert, new WhoIsTold(around.Staff, around.Business, facts).Resolve(
@@ -76,7 +86,7 @@ public sealed class EventDecision(Surroundings around, Instant now)
         foreach (var told in telling.Where(t => t.Step == 0 && t.Decision.Case!.Ladder.IsEmpty && t.Alert is { Unreached: 0, PausedBy: null } && (t.Decision.Case!.Name == OwnRules.Tells || (t.Who.Told.Count > 0 && t.Who.Told.Concat(t.Who.Held).All(w => w.Customer)))))
         {
             // Customers read and do not answer: nothing is left to wait for, and the next event tells them anew.
-            (told.Alert.State, told.Alert.EndedAt) = (AlertState.Done, now);
+            told.Alert.Settle(now);
         }
 
         return raised;
@@ -87,7 +97,8 @@ public sealed class EventDecision(Surroundings around, Instant now)
     /// <param name="decision">The rule's version, and the case as it was used.</param>
     /// <param name="alert">The alert.</param>
     /// <param name="fired">The step.</param>
-    public Raised Fire(OrderEvent happened, Decision decision, Alert alert, AlertStep fired)
+    /// <param name="without">Who is left out of it, and why: by the person's id, or the address of somebody outside.</param>
+    public Raised Fire(OrderEvent happened, Decision decision, Alert alert, AlertStep fired, IReadOnlyDictionary<string, string>? without = null)
     {
         var one = decision.Case!;
         if (fired.Aim is { } aim)
@@ -104,14 +115,14 @@ public sealed class EventDecision(Surroundings around, Instant now)
         var facts = new Facts(happened, around.Business.Zone, around.Business.Currency);
         var raised = new Raised();
         var who = new WhoIsTold(around.Staff, around.Business, facts).Resolve(new TellQuestion(one.Tell, one.By, decision.Rule.Urgency, happened.Type, decision.Rule.Id, decision.Rule.MayOptOut, now));
-        Tell(facts, [new Telling(decision with { Case = one }, alert, who, fired.Index)], raised);
+        Tell(facts, [new Telling(decision with { Case = one }, alert, without is { Count: > 0 } ? who.Without(without) : who, fired.Index)], raised);
         return raised;
     }
 
     private Alert Raise(OrderEvent happened, Decision decision)
     {
         var pause = OwnRules.IsOwn(decision.Rule.Id) ? null : around.PauseOf(decision.Rule.Id, decision.Case!.Tell, now);
-        return new Alert
+        var alert = new Alert
         {
             Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
             EventId = happened.Id,
@@ -123,10 +134,17 @@ public sealed class EventDecision(Surroundings around, Instant now)
             Urgency = decision.Rule.Urgency,
             State = AlertState.Open,
             RaisedAt = now,
-            PausedBy = pause?.Id,
-            PausedAt = pause is null ? null : now,
+            BeganAt = now,
         };
+        if (pause is not null)
+        {
+            alert.Hold(pause.Id, now);
+        }
+
+        return alert;
     }
+
+    private LadderFacts FactsOf(OrderEvent happened, Decision decision) => AlertLives.FactsOf(around, decision.Rule, decision.Case, DueTime.Of(happened));
 
     private void Tell(Facts facts, List<Telling> tellings, Raised raised, Func<string, (Channel Channel, string Reader), Delivery?>? gathering = null) => new AlertMessages(around, now, facts, raised, gathering).Tell(tellings);
 

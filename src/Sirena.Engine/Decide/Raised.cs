@@ -1,3 +1,4 @@
+using NodaTime;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Rules;
@@ -21,12 +22,24 @@ public sealed class Raised
 
     public List<ToldAnew> ToldAnew { get; } = [];
 
+    /// <summary>Alerts that are told anew, with the case that tells: its ladder begins.</summary>
+    public List<Joined> Rejoined { get; } = [];
+
+    /// <summary>Alerts that somebody has and that another match joined.</summary>
+    public List<Joined> Joined { get; } = [];
+
+    /// <summary>Until when all messages of a step that fired are held, by its alert.</summary>
+    public Dictionary<Guid, Instant> Held { get; } = [];
+
     /// <summary>The rules whose storm guard began to gather with this event.</summary>
     public List<Rule> Storms { get; } = [];
 
     /// <summary>Lines that go into messages which are still being gathered.</summary>
     public List<GatheredLine> Gathered { get; } = [];
 }
+
+/// <summary>A match that joined an alert.</summary>
+public sealed record Joined(Alert Alert, Decision Decision);
 
 /// <summary>What a message that is still being gathered is to say as well.</summary>
 public sealed record GatheredLine(Guid Delivery, string Line);

@@ -166,11 +166,32 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
         static string Said(IFormattable? value) => value?.ToString(null, System.Globalization.CultureInfo.InvariantCulture) ?? "";
         var told = new Dictionary<string, string>
         {
-            ["name"] = g.Name, ["address"] = g.Address, ["place"] = Said(g.Position), ["on"] = g.On ? "yes" : "no", ["width"] = Said(g.Width), ["encryption"] = g.Encryption,
-            ["perMinute"] = Said(g.PerMinute), ["ehlo"] = g.Ehlo ?? "", ["certificateAuthority"] = Sealed(g.Authority), ["certificatePin"] = g.Pin ?? "", ["tokenAddress"] = g.TokenAddress ?? "",
-            ["clientId"] = g.ClientId ?? "", ["scope"] = g.Scope ?? "", ["dkimSelector"] = g.DkimSelector ?? "", ["dkimKey"] = Sealed(gateways.Open(g.DkimKey)), ["segmentCost"] = Said(g.SegmentCost),
-            ["monthlyBudget"] = Said(g.MonthlyBudget), ["echoMinutes"] = Said(g.EchoMinutes), ["echoTo"] = g.EchoTo ?? "", ["user"] = g.User ?? "", ["sender"] = g.Sender ?? "",
-            ["body"] = g.Body ?? "", ["idAt"] = g.IdAt ?? "", ["errorAt"] = g.ErrorAt ?? "", ["secret"] = Sealed(gateways.Open(g.Secret)), ["receiptSecret"] = Sealed(gateways.Open(g.ReceiptSecret)),
+            ["name"] = g.Name,
+            ["address"] = g.Address,
+            ["place"] = Said(g.Position),
+            ["on"] = g.On ? "yes" : "no",
+            ["width"] = Said(g.Width),
+            ["encryption"] = g.Encryption,
+            ["perMinute"] = Said(g.PerMinute),
+            ["ehlo"] = g.Ehlo ?? "",
+            ["certificateAuthority"] = Sealed(g.Authority),
+            ["certificatePin"] = g.Pin ?? "",
+            ["tokenAddress"] = g.TokenAddress ?? "",
+            ["clientId"] = g.ClientId ?? "",
+            ["scope"] = g.Scope ?? "",
+            ["dkimSelector"] = g.DkimSelector ?? "",
+            ["dkimKey"] = Sealed(gateways.Open(g.DkimKey)),
+            ["segmentCost"] = Said(g.SegmentCost),
+            ["monthlyBudget"] = Said(g.MonthlyBudget),
+            ["echoMinutes"] = Said(g.EchoMinutes),
+            ["echoTo"] = g.EchoTo ?? "",
+            ["user"] = g.User ?? "",
+            ["sender"] = g.Sender ?? "",
+            ["body"] = g.Body ?? "",
+            ["idAt"] = g.IdAt ?? "",
+            ["errorAt"] = g.ErrorAt ?? "",
+            ["secret"] = Sealed(gateways.Open(g.Secret)),
+            ["receiptSecret"] = Sealed(gateways.Open(g.ReceiptSecret)),
         };
         foreach (var (header, value) in g.Headers)
         {

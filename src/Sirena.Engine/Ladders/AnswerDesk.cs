@@ -1,6 +1,7 @@
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Sirena.Core;
+using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Rules;
 using Sirena.Engine.Decide;
@@ -22,7 +23,7 @@ public sealed record Answered(Alert? Alert, string? Problem, bool Conflict)
 }
 
 /// <summary>Takes answers: from a link, a reply, a page or the API. Two that come at once meet on the alert's row; the first has it.</summary>
-public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, RuleShelf shelf, LaterNews news, Signals signals, IClock clock)
+public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, AlertLives lives, LaterNews news, Signals signals, IClock clock)
 {
     /// <summary>The link's alert and what belongs to it, while it works; <see langword="null"/> for a wrong or an expired one alike.</summary>
     public async Task<AnswerLink?> LinkAsync(string key, CancellationToken cancel)
@@ -41,8 +42,9 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
     /// <param name="enteredBy">Who entered it for them, or <see langword="null"/>.</param>
     /// <param name="note">Their words, or <see langword="null"/>.</param>
     /// <param name="to">To whom it is passed on: a person or a team, by id or by name; only for passing on.</param>
+    /// <param name="until">Until when it is put off; only for later.</param>
     /// <param name="delivery">The delivery whose link or reply it was, or <see langword="null"/>.</param>
-    public async Task<Answered> AnswerAsync(Guid id, string person, AnswerKind answer, string via, string? enteredBy, string? note, Guid? delivery, CancellationToken cancel, string? to = null)
+    public async Task<Answered> AnswerAsync(Guid id, string person, AnswerKind answer, string via, string? enteredBy, string? note, Guid? delivery, CancellationToken cancel, string? to = null, Instant? until = null)
     {
         var around = await surroundings.GetAsync(cancel);
         to = to is null ? null : around.Staff.IdOf(to) ?? to;
@@ -70,38 +72,39 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
             return new Answered(alert, $"{around.NameOf(person)} was not told of this alert.", false) { NotTold = true };
         }
 
-        var verdict = Answering.Of(alert, person, answer, around.NameOf);
-        if (verdict.Problem is not null)
-        {
-            return new Answered(alert, verdict.Problem, verdict.Conflict);
-        }
-
-        // What nobody has to work on is done once it was read.
-        answer = answer == AnswerKind.Taken && OwnRules.IsOwn(alert.RuleId) ? AnswerKind.Done : answer;
         var now = clock.GetCurrentInstant();
-        foreach (var one in alerts.Values.Where(a => a.Id == id || Answering.Of(a, person, answer, around.NameOf).Problem is null))
+        Answering? verdict = null;
+        foreach (var life in (await lives.OfAsync(db, alerts.Values, cancel)).OrderBy(l => l.Alert.Id != id))
         {
-            Apply(one, Answering.Of(one, person, answer, around.NameOf).State, person, answer, now);
-            one.DoneBy = answer == AnswerKind.Taken ? await DoneByAsync(one, now, cancel) : one.State == AlertState.Taken ? one.DoneBy : null;
-            db.Answers.Add(new Answer { AlertId = one.Id, Person = person, Kind = answer.Name(), At = now, Via = via, EnteredBy = enteredBy, Note = answer == AnswerKind.Passed ? $"to {around.NameOf(to!)}{(note is null ? "" : ": " + note)}" : note });
-        }
+            // What nobody has to work on is done once it was read; each of several by its own.
+            var one = life.Alert;
+            var kind = answer == AnswerKind.Taken && OwnRules.IsOwn(one.RuleId) ? AnswerKind.Done : answer;
+            if (one.Id != id && kind is AnswerKind.Passed or AnswerKind.Later && one.Id != id)
+            {
+                continue;
+            }
 
-        if (answer == AnswerKind.Passed)
-        {
-            await ReaimAsync(db, alert, aim!, around, now, cancel);
+            var given = new AnswerGiven(kind, person, life.Rule?.DoneWithin ?? one.Urgency.DoneWithin()) { Aim = aim, Until = until, NobodyLeft = kind == AnswerKind.Declined && await NobodyLeftAsync(db, one.Id, person, cancel) };
+            var said = one.Answer(given, life.Steps, life.Facts, now, around.NameOf);
+            verdict ??= said;
+            if (one.Id == id && said.Problem is not null && !said.Noted)
+            {
+                return new Answered(alert, said.Problem, said.Conflict);
+            }
+
+            if (said.Noted)
+            {
+                db.Answers.Add(new Answer { AlertId = one.Id, Person = person, Kind = kind.Name(), At = now, Via = via, EnteredBy = enteredBy, Note = Words(kind, to, until, note, said.Problem, around) });
+            }
+
+            await life.StoreAsync(db, cancel);
+            if (one.Id == id && said.Problem is not null)
+            {
+                break;
+            }
         }
 
         await db.SaveChangesAsync(cancel);
-        if (answer == AnswerKind.Declined)
-        {
-            // When all who were told decline, the next step fires at once.
-            await db.Database.ExecuteSqlAsync(
-                $"""
-                update alert_steps n set due_at = least(n.due_at, {now}) where n.alert_id = any({ids}) and n.fired_at is null and n.index = (select min(x.index) from alert_steps x where x.alert_id = n.alert_id and x.fired_at is null)
-                  and not exists (select from deliveries d where d.alert_id = n.alert_id and d.person is not null and d.state <> 'skipped' and not exists (select from answers w where w.alert_id = d.alert_id and w.person = d.person and w.kind = 'declined'))
-                """, cancel);
-        }
-
         await transaction.CommitAsync(cancel);
         if (delivery is { } from)
         {
@@ -110,40 +113,21 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         }
 
         signals.Raise(Topic.Pages);
-        return new Answered(alert, null, false);
+        return new Answered(alert, verdict!.Problem, verdict.Conflict);
     }
 
-    // By when it is to be done, as the rule's version says.
-    private async Task<Instant?> DoneByAsync(Alert alert, Instant now, CancellationToken cancel) =>
-        ((await shelf.OfAsync(alert, cancel)).Rule?.DoneWithin ?? alert.Urgency.DoneWithin()) is var within && within > Duration.Zero ? now + within : null;
-
-    // The ladder begins anew: what has fired stays, what has not is replaced.
-    private async Task ReaimAsync(SirenaDb db, Alert alert, string aim, Surroundings around, Instant now, CancellationToken cancel)
+    private static string? Words(AnswerKind kind, string? to, Instant? until, string? note, string? late, Surroundings around)
     {
-        var from = await db.AlertSteps.Where(s => s.AlertId == alert.Id && s.FiredAt != null).Select(s => (int?)s.Index).MaxAsync(cancel) ?? -1;
-        await db.AlertSteps.Where(s => s.AlertId == alert.Id && s.FiredAt == null).ExecuteDeleteAsync(cancel);
-        var happened = await db.Events.AsNoTracking().FirstAsync(e => e.Id == alert.EventId, cancel);
-        var (rule, one) = await shelf.OfAsync(alert, cancel);
-        db.AlertSteps.AddRange(new LadderPlan(around, now).Anew(happened, one?.Ladder ?? [], rule?.PullForward ?? true, alert, aim, from + 1));
-    }
-
-    private static void Apply(Alert alert, AlertState state, string person, AnswerKind answer, Instant now)
-    {
-        alert.State = state;
-        switch (answer)
+        var words = kind switch
         {
-            case AnswerKind.Taken:
-                (alert.TakenBy, alert.TakenAt, alert.EndedAt) = (person, now, null);
-                break;
-            case AnswerKind.Done:
-                (alert.TakenBy, alert.TakenAt, alert.EndedAt) = (alert.TakenBy ?? person, alert.TakenAt ?? now, now);
-                break;
-            case AnswerKind.Passed:
-                (alert.TakenBy, alert.TakenAt, alert.EndedAt) = (null, null, null);
-                break;
-            case AnswerKind.Declined when state == AlertState.Open && alert.TakenBy == person:
-                (alert.TakenBy, alert.TakenAt) = (null, null);
-                break;
-        }
+            AnswerKind.Passed => $"to {around.NameOf(to!)}",
+            AnswerKind.Later => $"until {until!.Value.InZone(around.Business.Zone).ToString("ddd d MMM HH:mm", System.Globalization.CultureInfo.InvariantCulture)}",
+            _ => late is null ? "" : "too late: " + late,
+        };
+        return words.Length == 0 ? note : note is null ? words : $"{words}: {note}";
     }
+
+    // Whoever else was told has declined too, or was not reached.
+    private static async Task<bool> NobodyLeftAsync(SirenaDb db, Guid alert, string person, CancellationToken cancel) =>
+        !await db.Deliveries.AnyAsync(d => d.AlertId == alert && d.Person != null && d.Person != person && (d.CarriedBy != null || d.State == DeliveryState.Waiting || d.State == DeliveryState.HandedOver || d.State == DeliveryState.Landed) && !db.Answers.Any(w => w.AlertId == alert && w.Person == d.Person && w.Kind == "declined"), cancel);
 }

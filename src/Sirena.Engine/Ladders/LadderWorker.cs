@@ -7,6 +7,7 @@ using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
+using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Engine.Decide;
 using Sirena.Engine.Intake;
@@ -20,7 +21,7 @@ namespace Sirena.Engine.Ladders;
 /// Climbs the ladders: fires steps that are due while the alert is open, pulls the next one forward when a step reached nobody, and lets an alert lapse when its last step has passed. Rows are locked, so that
 /// each step fires once however many nodes there are; all that a step writes commits together.
 /// </summary>
-public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, PauseDesk pauses, Notices.NoticeDesk notices, IntakeDesk intake, Signals signals, IClock clock, ILogger<LadderWorker> log) : Worker(log)
+public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives lives, SurroundingsCache surroundings, PauseDesk pauses, Notices.NoticeDesk notices, IntakeDesk intake, Signals signals, IClock clock, ILogger<LadderWorker> log) : Worker(log)
 {
     private const int AtOnce = 100;
     private static readonly TimeSpan Poll = TimeSpan.FromMilliseconds(300);
@@ -104,20 +105,22 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         }
 
         Guid[] ids = [.. due.Select(s => s.AlertId).Distinct()];
-        var alerts = await db.Alerts.Where(a => ids.Contains(a.Id)).ToDictionaryAsync(a => a.Id, cancel);
-        long[] eventIds = [.. alerts.Values.Select(a => a.EventId).Distinct()];
+        var alerts = await db.Alerts.Where(a => ids.Contains(a.Id)).ToListAsync(cancel);
+        long[] eventIds = [.. alerts.Select(a => a.EventId).Distinct()];
         var events = await db.Events.AsNoTracking().Where(e => eventIds.Contains(e.Id)).ToDictionaryAsync(e => e.Id, cancel);
+        var told = (await db.Deliveries.AsNoTracking().Where(d => ids.Contains(d.AlertId)).ToListAsync(cancel)).ToLookup(d => d.AlertId);
+        var declined = (await db.Answers.AsNoTracking().Where(a => ids.Contains(a.AlertId) && a.Kind == "declined").ToListAsync(cancel)).ToLookup(a => a.AlertId);
         var around = await surroundings.GetAsync(cancel);
-        foreach (var steps in due.GroupBy(s => s.AlertId))
+        foreach (var life in await lives.OfAsync(db, alerts, cancel))
         {
-            var alert = alerts[steps.Key];
-
             // Several that are due at once, after a stop, are one message to all whom any of them names: the latest's comes first, and whoever has it needs no other.
             var reached = new HashSet<(Channel, string)>();
-            foreach (var step in steps.OrderByDescending(s => (s.DueAt, s.Index)))
+            foreach (var step in due.Where(s => s.AlertId == life.Alert.Id).OrderByDescending(s => (s.DueAt, s.Index)))
             {
-                await FireAsync(db, alert, step, events[alert.EventId], around, now, reached, cancel);
+                Fire(db, life, step, events[life.Alert.EventId], around, now, reached, Without(life, step, told[life.Alert.Id], declined[life.Alert.Id], around));
             }
+
+            await life.StoreAsync(db, cancel);
         }
 
         await db.SaveChangesAsync(cancel);
@@ -127,26 +130,62 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         return due.Count;
     }
 
-    private async Task FireAsync(SirenaDb db, Alert alert, AlertStep step, OrderEvent happened, Surroundings around, Instant now, HashSet<(Channel, string)> reached, CancellationToken cancel)
+    // Nobody is told twice of an alert by its ladder, but by a step that comes again and those to whom it is passed on; and nobody who has declined.
+    private static Dictionary<string, string> Without(AlertInHand life, AlertStep step, IEnumerable<Delivery> told, IEnumerable<Answer> declined, Surroundings around)
     {
-        var rule = (await shelf.RuleAsync(alert.RuleId, alert.Version, cancel))?.Rule ?? OwnRules.Matches(happened, around).Select(d => d.Rule).FirstOrDefault(r => r.Id == alert.RuleId);
+        var without = new Dictionary<string, string>();
+        if (step.Aim is not null)
+        {
+            return without;
+        }
+
+        var same = life.Steps.Where(s => s.Rung == step.Rung && s.FiredAt is not null).Select(s => s.Index).ToHashSet();
+        foreach (var d in told.Where(d => d.CreatedAt >= life.Alert.BeganAt && !same.Contains(d.Step) && d.Audience != Audience.Customer && (d.CarriedBy is not null || d.State is DeliveryState.Waiting or DeliveryState.HandedOver or DeliveryState.Landed)).OrderBy(d => d.CreatedAt))
+        {
+            without.TryAdd(d.Person ?? d.To.ToLowerInvariant(), $"told already at {d.CreatedAt.InZone(around.Business.Zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture)}");
+        }
+
+        foreach (var answer in declined)
+        {
+            without[answer.Person.ToLowerInvariant()] = "declined";
+        }
+
+        return without;
+    }
+
+    private static void Fire(SirenaDb db, AlertInHand life, AlertStep step, OrderEvent happened, Surroundings around, Instant now, HashSet<(Channel, string)> reached, IReadOnlyDictionary<string, string> without)
+    {
+        var alert = life.Alert;
+        var rule = life.Rule ?? OwnRules.Matches(happened, around).Select(d => d.Rule).FirstOrDefault(r => r.Id == alert.RuleId);
         var one = rule?.Case(alert.Case);
-        step.FiredAt = now;
         if (rule is null || one is null || (step.Aim is null && (step.Rung < 1 || step.Rung > one.Ladder.Length)))
         {
+            alert.Fired(step, null, life.Steps, life.Facts, now);
             return;
         }
 
-        var raised = new EventDecision(around, now).Fire(happened, new Decision(rule, alert.Version, Outcome.Matched, one, []), alert, step);
+        if (Alert.Skips(step, life.Facts, now) is { } reason)
+        {
+            step.Left = new JsonArray(new JsonObject { ["person"] = "step", ["because"] = reason }).ToJsonString();
+            alert.Fired(step, null, life.Steps, life.Facts, now);
+            return;
+        }
+
+        var raised = new EventDecision(around, now).Fire(happened, new Decision(rule, alert.Version, Outcome.Matched, one, []), alert, step, without);
         (step.Told, step.Left) = (raised.Steps[0].Told, raised.Steps[0].Left);
         var twice = raised.Deliveries.Where(d => !reached.Add((d.Channel, d.To.ToLowerInvariant()))).Select(d => d.Id).ToHashSet();
         db.Deliveries.AddRange(raised.Deliveries.Where(d => !twice.Contains(d.Id)));
         db.Messages.AddRange(raised.Messages.Where(m => !twice.Contains(m.DeliveryId)));
         db.AnswerLinks.AddRange(raised.Links.Where(l => !twice.Contains(l.DeliveryId)));
+        alert.Fired(step, raised.Held.TryGetValue(alert.Id, out var held) ? held : null, life.Steps, life.Facts, now);
+        if (raised.Deliveries.Count == 0)
+        {
+            Alert.Hurry(life.Steps, StepCause.Failed, now);
+        }
     }
 
     /// <summary>
-    /// An alert that was taken and is not done by its time burns on: whoever has it is told first, then the steps go on from where they stood when it was taken, or from the first where all had fired.
+    /// An alert that was taken and is not done by its time burns on: whoever has it is told first, then the steps go on from where they stood when it was taken. One whose holder is there no more burns on at once.
     /// </summary>
     /// <returns>How many burn on.</returns>
     public async Task<int> LateAsync(CancellationToken cancel)
@@ -156,36 +195,25 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
 
         // Plan: ix_alerts_done_by.
-        var late = await db.Alerts.FromSql($"select * from alerts where state = 'taken' and done_by <= {now} and paused_by is null order by done_by limit {AtOnce} for update skip locked").ToListAsync(cancel);
+        var late = await db.Alerts.FromSql($"select * from alerts where state = 'taken' and (done_by <= {now} or exists (select from people p where p.id = taken_by and p.archived_at is not null)) and paused_by is null order by done_by limit {AtOnce} for update skip locked").ToListAsync(cancel);
         if (late.Count == 0)
         {
             return 0;
         }
 
         var around = await surroundings.GetAsync(cancel);
-        Guid[] ids = [.. late.Select(a => a.Id)];
-        var all = (await db.AlertSteps.Where(s => ids.Contains(s.AlertId)).ToListAsync(cancel)).ToLookup(s => s.AlertId);
-        foreach (var alert in late)
+        foreach (var life in await lives.OfAsync(db, late, cancel))
         {
-            var (aim, plan, free) = ($"person:{alert.TakenBy}", new LadderPlan(around, now), all[alert.Id].Max(s => s.Index) + 1);
-            AlertStep[] ahead = [.. all[alert.Id].Where(s => s.FiredAt is null)];
-            foreach (var step in ahead)
+            if (around.Staff.Person(life.Alert.TakenBy ?? "") is { ArchivedAt: null } || life.Alert.TakenBy?.Contains('@', StringComparison.Ordinal) == true)
             {
-                step.DueAt += now - (alert.TakenAt ?? now);
-            }
-
-            if (ahead.Length > 0)
-            {
-                db.AlertSteps.Add(plan.Aimed(alert, aim, free));
+                life.Alert.Late(life.Steps, life.Facts, now);
             }
             else
             {
-                var (rule, one) = await shelf.OfAsync(alert, cancel);
-                var happened = await db.Events.AsNoTracking().FirstAsync(e => e.Id == alert.EventId, cancel);
-                db.AlertSteps.AddRange(plan.Anew(happened, one?.Ladder ?? [], rule?.PullForward ?? true, alert, aim, free));
+                life.Alert.HolderGone(life.Steps, life.Facts, now);
             }
 
-            (alert.State, alert.TakenBy, alert.TakenAt, alert.DoneBy) = (AlertState.Open, null, null, null);
+            await life.StoreAsync(db, cancel);
         }
 
         await db.SaveChangesAsync(cancel);
@@ -207,7 +235,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             with doubtful as materialized (
               select d.alert_id as id from deliveries d where d.state in ('failed', 'expired', 'skipped') and d.created_at > {since}
               union select a.id from alerts a where a.state = 'open' and a.raised_at > {since} and a.unreached > 0)
-            update alert_steps n set due_at = {now} from alerts a join doubtful f on f.id = a.id
+            update alert_steps n set due_at = {now}, cause = 'failed' from alerts a join doubtful f on f.id = a.id
             where n.alert_id = a.id and a.state = 'open' and a.paused_by is null and n.fired_at is null and n.due_at > {now}
               and n.index = (select min(x.index) from alert_steps x where x.alert_id = n.alert_id and x.fired_at is null)
               and not exists (select from deliveries d where d.alert_id = n.alert_id and d.step = (select max(f.index) from alert_steps f where f.alert_id = n.alert_id and f.fired_at is not null)
@@ -215,30 +243,24 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             """, cancel);
     }
 
-    /// <summary>An open alert lapses when its last step has passed, its deadline after it fired or was released, and nobody answered. While its messages are held it cannot.</summary>
+    /// <summary>Open alerts whose last wait has run lapse.</summary>
     /// <returns>How many lapsed.</returns>
     public async Task<int> LapseAsync(CancellationToken cancel)
     {
         var now = clock.GetCurrentInstant();
-        var (urgent, prompt, routine) = (now - Urgency.Urgent.Deadline(), now - Urgency.Prompt.Deadline(), now - Urgency.Routine.Deadline());
         await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
 
-        // Plan: ix_alerts_burning for the open ones, oldest first.
-        var lapsed = await db.Database.ExecuteSqlAsync(
-            $"""
-            update alerts a set state = 'lapsed', ended_at = {now} where a.id in (
-              select o.id from alerts o where o.state = 'open' and o.paused_by is null
-                and not exists (select from deliveries d where d.alert_id = o.id and d.state = 'waiting' and d.tries = 0 and d.due_at > {now})
-                and coalesce((select max(d.due_at) from deliveries d where d.alert_id = o.id and d.state not in ('skipped')), o.raised_at) <= case o.urgency when 'urgent' then {urgent} when 'prompt' then {prompt} else {routine} end
-                and o.raised_at <= case o.urgency when 'urgent' then {urgent} when 'prompt' then {prompt} else {routine} end
-                and not exists (select from alert_steps s where s.alert_id = o.id and (s.fired_at is null or s.fired_at > case o.urgency when 'urgent' then {urgent} when 'prompt' then {prompt} else {routine} end))
-              order by o.raised_at limit {AtOnce} for update skip locked)
-            """, cancel);
+        // Plan: ix_alerts_waits, oldest first, then each alert's steps by key.
+        var over = await db.Alerts.FromSql($"select * from alerts a where state = 'open' and paused_by is null and waits_until <= {now} and not exists (select from alert_steps s where s.alert_id = a.id and s.fired_at is null) order by waits_until limit {AtOnce} for update skip locked").ToListAsync(cancel);
+        var lapsed = (await lives.OfAsync(db, over, cancel)).Count(l => l.Alert.Lapse(l.Steps, now));
         if (lapsed == 0)
         {
             return 0;
         }
 
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Pages);
         return lapsed;
     }

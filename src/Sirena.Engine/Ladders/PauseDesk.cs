@@ -14,7 +14,7 @@ namespace Sirena.Engine.Ladders;
 public sealed record HeldAlert(Alert Alert, int Messages);
 
 /// <summary>Begins and ends pauses. What a pause holds keeps its place: its messages wait, its ladder stands still; on release both go on as if the pause had not been.</summary>
-public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, SurroundingsCache surroundings, Signals signals, IClock clock)
+public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, AlertLives lives, SurroundingsCache surroundings, Signals signals, IClock clock)
 {
     /// <summary>Begins one. Open alerts in its scope are held from now on, new ones as they are raised.</summary>
     /// <param name="scope"><c>all</c>, <c>rule:</c> and an id, or <c>team:</c> and an id.</param>
@@ -101,13 +101,12 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
             // What another pause holds too stays with that one.
             if (send && await OtherAsync(alert, others, cancel) is { } other)
             {
-                alert.PausedBy = other.Id;
+                alert.Hold(other.Id, alert.PausedAt ?? now);
                 await db.Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy == id).ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, other.Id), cancel);
                 continue;
             }
 
             await (send ? SendAsync(db, alert, now, cancel) : DropAsync(db, alert, pause, by, now, cancel));
-            (alert.PausedBy, alert.PausedAt) = (null, null);
         }
 
         if (some is null || (pause.Over(now) && chosen.Count == held.Count))
@@ -163,12 +162,18 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
 
     private static async Task HoldAsync(SirenaDb db, Pause pause, Guid[] alerts, Instant now, CancellationToken cancel)
     {
-        await db.Alerts.Where(a => alerts.Contains(a.Id)).ExecuteUpdateAsync(s => s.SetProperty(a => a.PausedBy, pause.Id).SetProperty(a => a.PausedAt, now), cancel);
+        // In the order of ids, as everybody locks them.
+        foreach (var alert in await db.Alerts.FromSql($"select * from alerts where id = any({alerts}) and state in ('open', 'taken') and paused_by is null order by id for update").ToListAsync(cancel))
+        {
+            alert.Hold(pause.Id, now);
+        }
+
+        await db.SaveChangesAsync(cancel);
         await db.Deliveries.Where(d => alerts.Contains(d.AlertId) && d.State == DeliveryState.Waiting && d.Lease == null)
             .ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, pause.Id).SetProperty(d => d.DueAt, Pause.Held).SetProperty(d => d.Deadline, Pause.Held).SetProperty(d => d.Reason, $"held back by a pause: {pause.Reason}"), cancel);
     }
 
-    private static async Task SendAsync(SirenaDb db, Alert alert, Instant now, CancellationToken cancel)
+    private async Task SendAsync(SirenaDb db, Alert alert, Instant now, CancellationToken cancel)
     {
         var deadline = now + alert.Urgency.Deadline();
         await db.Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy != null && d.Channel == Channel.Screen)
@@ -179,13 +184,13 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
     }
 
     // An alert that was raised in the pause is over with its messages; one from before burns on, without what was held back.
-    private static async Task DropAsync(SirenaDb db, Alert alert, Pause pause, string by, Instant now, CancellationToken cancel)
+    private async Task DropAsync(SirenaDb db, Alert alert, Pause pause, string by, Instant now, CancellationToken cancel)
     {
         await db.Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy != null)
             .ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, (int?)null).SetProperty(d => d.State, DeliveryState.Skipped).SetProperty(d => d.DueAt, now).SetProperty(d => d.Deadline, now).SetProperty(d => d.Reason, $"dropped by {by} after a pause"), cancel);
         if (alert.PausedAt >= alert.RaisedAt && alert.RaisedAt >= pause.Since)
         {
-            (alert.State, alert.EndedAt) = (AlertState.Withdrawn, now);
+            alert.Withdraw(now);
         }
         else
         {
@@ -194,10 +199,10 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
     }
 
     // The clocks of an alert go on with what was left when it was paused.
-    private static async Task BurnOnAsync(SirenaDb db, Alert alert, Instant now, CancellationToken cancel)
+    private async Task BurnOnAsync(SirenaDb db, Alert alert, Instant now, CancellationToken cancel)
     {
-        var stood = now - (alert.PausedAt ?? now);
-        await db.AlertSteps.Where(s => s.AlertId == alert.Id && s.FiredAt == null).ExecuteUpdateAsync(s => s.SetProperty(x => x.DueAt, x => x.DueAt + stood), cancel);
-        alert.DoneBy += stood;
+        var life = await lives.OfAsync(db, alert, cancel);
+        alert.Resume(life.Steps, life.Facts, now);
+        await life.StoreAsync(db, cancel);
     }
 }

@@ -11,6 +11,8 @@ internal sealed class AlertMapping : IEntityTypeConfiguration<Alert>
     {
         alert.ToTable("alerts");
         alert.Property(a => a.Unreached).HasDefaultValue(0);
+        alert.Property(a => a.Stood).HasDefaultValueSql("interval '0'");
+        alert.Property(a => a.PutOff).HasDefaultValue(0);
         alert.Property(a => a.Id).ValueGeneratedNever();
         alert.HasOne<OrderEvent>().WithMany().HasForeignKey(a => a.EventId).OnDelete(DeleteBehavior.Restrict);
         alert.HasIndex(a => new { a.OrderNumber, a.RaisedAt });
@@ -20,6 +22,8 @@ internal sealed class AlertMapping : IEntityTypeConfiguration<Alert>
         alert.HasIndex(a => a.EndedAt).HasFilter("state = 'lapsed'").HasDatabaseName("ix_alerts_lapsed");
         alert.HasIndex(a => new { a.RuleId, a.RaisedAt });
         alert.HasIndex(a => new { a.RaisedAt, a.Id });
+        alert.HasIndex(a => a.WaitsUntil).HasFilter("state = 'open'").HasDatabaseName("ix_alerts_waits");
+        alert.Ignore(a => a.Ended);
         alert.HasIndex(a => a.DoneBy).HasFilter("state = 'taken' and done_by is not null").HasDatabaseName("ix_alerts_done_by");
         alert.HasIndex(a => a.PausedBy).HasFilter("paused_by is not null");
         alert.HasIndex(a => a.RaisedAt).HasFilter("unreached > 0").HasDatabaseName("ix_alerts_unreached");
@@ -32,6 +36,7 @@ internal sealed class AlertStepMapping : IEntityTypeConfiguration<AlertStep>
     {
         step.ToTable("alert_steps");
         step.Property(s => s.Rung).HasDefaultValue(0);
+        step.Ignore(s => s.PulledForward);
         step.HasKey(s => new { s.AlertId, s.Index });
         step.Property(s => s.Told).HasColumnType("jsonb");
         step.Property(s => s.Left).HasColumnType("jsonb");

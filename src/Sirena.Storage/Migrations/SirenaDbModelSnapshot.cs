@@ -942,6 +942,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("id");
 
+                    b.Property<Instant>("BeganAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("began_at");
+
                     b.Property<string>("Case")
                         .IsRequired()
                         .HasColumnType("text")
@@ -959,6 +963,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("event_id");
 
+                    b.Property<Instant?>("HeldUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("held_until");
+
                     b.Property<string>("OrderNumber")
                         .HasColumnType("text")
                         .HasColumnName("order_number");
@@ -970,6 +978,12 @@ namespace Sirena.Storage.Migrations
                     b.Property<int?>("PausedBy")
                         .HasColumnType("integer")
                         .HasColumnName("paused_by");
+
+                    b.Property<int>("PutOff")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(0)
+                        .HasColumnName("put_off");
 
                     b.Property<Instant>("RaisedAt")
                         .HasColumnType("timestamp with time zone")
@@ -988,6 +1002,16 @@ namespace Sirena.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("state");
+
+                    b.Property<Duration>("Stood")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("interval")
+                        .HasColumnName("stood")
+                        .HasDefaultValueSql("interval '0'");
+
+                    b.Property<Instant?>("StoppedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("stopped_at");
 
                     b.Property<string>("Subject")
                         .HasColumnType("text")
@@ -1016,6 +1040,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("version");
 
+                    b.Property<Instant?>("WaitsUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("waits_until");
+
                     b.HasKey("Id")
                         .HasName("pk_alerts");
 
@@ -1041,6 +1069,10 @@ namespace Sirena.Storage.Migrations
                     b.HasIndex("RaisedAt")
                         .HasDatabaseName("ix_alerts_unreached")
                         .HasFilter("unreached > 0");
+
+                    b.HasIndex("WaitsUntil")
+                        .HasDatabaseName("ix_alerts_waits")
+                        .HasFilter("state = 'open'");
 
                     b.HasIndex("OrderNumber", "RaisedAt")
                         .HasDatabaseName("ix_alerts_order_number_raised_at");
@@ -1075,6 +1107,11 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("aim");
 
+                    b.Property<string>("Cause")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("cause");
+
                     b.Property<Instant>("DueAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("due_at");
@@ -1087,10 +1124,6 @@ namespace Sirena.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("jsonb")
                         .HasColumnName("left");
-
-                    b.Property<bool>("PulledForward")
-                        .HasColumnType("boolean")
-                        .HasColumnName("pulled_forward");
 
                     b.Property<int>("Rung")
                         .ValueGeneratedOnAdd()

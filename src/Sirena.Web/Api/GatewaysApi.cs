@@ -36,7 +36,7 @@ public static class GatewaysApi
         api.MapPut("/{id}", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Create or change a gateway; secrets go in and never come out");
         api.MapDelete("/{id}", async (string id, ClaimsPrincipal user, GatewayDesk desk, CancellationToken cancel) => await desk.RemoveAsync(id, user.Name(), cancel) ? Results.NoContent() : Problems.Missing($"There is no gateway '{id}'.")).RequireAuthorization(Policies.Change).WithSummary("Take a gateway away");
         routes.MapPost("/api/receipts/{gateway}", ReceiptAsync).AllowAnonymous().DisableAntiforgery().WithTags("Gateways").WithSummary("Receipts and replies from a gateway, signed as Standard Webhooks says");
-        routes.MapPost("/api/alerts/{id:guid}/answers", AnswerAsync).RequireAuthorization().WithTags("Trail").WithSummary("Answer an alert: taken, passed (with to), declined, done");
+        routes.MapPost("/api/alerts/{id:guid}/answers", AnswerAsync).RequireAuthorization().WithTags("Trail").WithSummary("Answer an alert: taken, passed (with to), declined, done, later (with until)");
     }
 
     private static async Task<IResult> PutAsync(string id, HttpContext http, GatewayDesk desk, SirenaDb db)
@@ -104,10 +104,11 @@ public static class GatewaysApi
             return Problems.Of(403, "A reader answers nothing.", "Ask a supervisor for another role.");
         }
 
-        var answered = await desk.AnswerAsync(id, person, answer, "api", person == own ? null : http.User.Name(), Text("note"), null, http.RequestAborted, Text("to"));
+        var until = Text("until") is { } at ? Core.Orders.Fields.Facts.Time(at) : null;
+        var answered = await desk.AnswerAsync(id, person, answer, "api", person == own ? null : http.User.Name(), Text("note"), null, http.RequestAborted, Text("to"), until);
         if (answered.NotTold && http.User.MayChange())
         {
-            answered = await desk.AnswerAsync(id, person, answer, "api", http.User.Name(), Text("note"), null, http.RequestAborted, Text("to"));
+            answered = await desk.AnswerAsync(id, person, answer, "api", http.User.Name(), Text("note"), null, http.RequestAborted, Text("to"), until);
         }
 
         if (answered.NotTold)
@@ -116,6 +117,7 @@ public static class GatewaysApi
         }
 
         return answered is { Alert: null, Problem: { } wrong } && answer == AnswerKind.Passed ? PeopleApi.Mistakes("The answer cannot be taken.", [new DocumentError("to", null, null, wrong)])
+            : answered is { Conflict: false, Problem: { } when } && answer == AnswerKind.Later ? PeopleApi.Mistakes("The answer cannot be taken.", [new DocumentError("until", null, null, when)])
             : answered.Alert is not { } alert ? Problems.Missing($"There is no alert '{id}'.")
             : answered.Problem is { } problem ? Problems.Of(409, "The answer was not taken.", problem, new() { ["takenBy"] = alert.TakenBy, ["state"] = alert.State.Name() })
             : Results.Json(new { alert = alert.Id, state = alert.State.Name(), takenBy = alert.TakenBy, person, answer = answer.Name() }, statusCode: 201);

@@ -33,7 +33,7 @@ public static class Shapes
         raisedAt = trail.Alert.RaisedAt,
         endedAt = trail.Alert.EndedAt,
         takenBy = trail.Alert.TakenBy,
-        steps = trail.Steps.Select(s => new { index = s.Index, dueAt = s.DueAt, firedAt = s.FiredAt, pulledForward = s.PulledForward, told = Json(s.Told), left = Json(s.Left) }),
+        steps = trail.Steps.Select(s => new { index = s.Index, dueAt = s.DueAt, firedAt = s.FiredAt, pulledForward = s.PulledForward, firedBecause = s.FiredAt is null ? null : s.Cause.Name(), told = Json(s.Told), left = Json(s.Left) }),
         deliveries = trail.Deliveries.Select(Of),
         answers = trail.Answers.Select(a => new { id = a.Id, person = a.Person, answer = a.Kind, at = a.At, via = a.Via, enteredBy = a.EnteredBy, note = a.Note }),
     };

@@ -6,19 +6,19 @@ using Sirena.Core.Rules;
 
 namespace Sirena.Engine.Decide;
 
-/// <summary>Tells those who were told of an alert that it is withdrawn.</summary>
+/// <summary>Tells those who were told of an alert what has become of it, in one line over the same channels.</summary>
 /// <param name="around">For names.</param>
 /// <param name="now">The moment.</param>
-public sealed class WithdrawnLine(Surroundings around, Instant now)
+public sealed class OneLine(Surroundings around, Instant now)
 {
-    /// <summary>One line to those who were told of an alert that the order's progress has made needless, over the channels by which they were told. Customers read nothing of it.</summary>
+    /// <summary>One line to those who were told, over the channels by which they were told. Customers read nothing of it.</summary>
     /// <param name="alert">The alert.</param>
     /// <param name="told">Its deliveries so far.</param>
-    /// <param name="status">The status that ended it.</param>
+    /// <param name="line">The line.</param>
+    /// <param name="reason">Why it goes, in the ledger.</param>
     /// <param name="raised">Where the messages go.</param>
-    public void Tell(Alert alert, IEnumerable<Delivery> told, string status, Raised raised)
+    public void Tell(Alert alert, IEnumerable<Delivery> told, string line, string reason, Raised raised)
     {
-        var line = $"{alert.OrderNumber}: nothing more to do, the order is {around.NameOf(status)}";
         foreach (var d in told.Where(d => d.Audience != Audience.Customer && d.Channel != Channel.Ticket && d.State is DeliveryState.HandedOver or DeliveryState.Landed).DistinctBy(d => (d.Channel, d.To)))
         {
             var id = Guid.CreateVersion7(now.ToDateTimeOffset());
@@ -34,7 +34,7 @@ public sealed class WithdrawnLine(Surroundings around, Instant now)
                 Channel = d.Channel,
                 To = d.To,
                 State = d.Channel == Channel.Screen ? DeliveryState.HandedOver : DeliveryState.Waiting,
-                Reason = "tells that the alert is withdrawn",
+                Reason = reason,
                 CreatedAt = now,
                 DueAt = now,
                 HandedOverAt = d.Channel == Channel.Screen ? now : null,

@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261128015038_Start")]
+    [Migration("20261128025820_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -945,6 +945,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("uuid")
                         .HasColumnName("id");
 
+                    b.Property<Instant>("BeganAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("began_at");
+
                     b.Property<string>("Case")
                         .IsRequired()
                         .HasColumnType("text")
@@ -962,6 +966,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("event_id");
 
+                    b.Property<Instant?>("HeldUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("held_until");
+
                     b.Property<string>("OrderNumber")
                         .HasColumnType("text")
                         .HasColumnName("order_number");
@@ -973,6 +981,12 @@ namespace Sirena.Storage.Migrations
                     b.Property<int?>("PausedBy")
                         .HasColumnType("integer")
                         .HasColumnName("paused_by");
+
+                    b.Property<int>("PutOff")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(0)
+                        .HasColumnName("put_off");
 
                     b.Property<Instant>("RaisedAt")
                         .HasColumnType("timestamp with time zone")
@@ -991,6 +1005,16 @@ namespace Sirena.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("state");
+
+                    b.Property<Duration>("Stood")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("interval")
+                        .HasColumnName("stood")
+                        .HasDefaultValueSql("interval '0'");
+
+                    b.Property<Instant?>("StoppedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("stopped_at");
 
                     b.Property<string>("Subject")
                         .HasColumnType("text")
@@ -1019,6 +1043,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("version");
 
+                    b.Property<Instant?>("WaitsUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("waits_until");
+
                     b.HasKey("Id")
                         .HasName("pk_alerts");
 
@@ -1044,6 +1072,10 @@ namespace Sirena.Storage.Migrations
                     b.HasIndex("RaisedAt")
                         .HasDatabaseName("ix_alerts_unreached")
                         .HasFilter("unreached > 0");
+
+                    b.HasIndex("WaitsUntil")
+                        .HasDatabaseName("ix_alerts_waits")
+                        .HasFilter("state = 'open'");
 
                     b.HasIndex("OrderNumber", "RaisedAt")
                         .HasDatabaseName("ix_alerts_order_number_raised_at");
@@ -1078,6 +1110,11 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("aim");
 
+                    b.Property<string>("Cause")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("cause");
+
                     b.Property<Instant>("DueAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("due_at");
@@ -1090,10 +1127,6 @@ namespace Sirena.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("jsonb")
                         .HasColumnName("left");
-
-                    b.Property<bool>("PulledForward")
-                        .HasColumnType("boolean")
-                        .HasColumnName("pulled_forward");
 
                     b.Property<int>("Rung")
                         .ValueGeneratedOnAdd()

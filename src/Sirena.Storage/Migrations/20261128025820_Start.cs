@@ -699,6 +699,12 @@ namespace Sirena.Storage.Migrations
                     done_by = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                     paused_by = table.Column<int>(type: "integer", nullable: true),
                     paused_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    began_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    stood = table.Column<Duration>(type: "interval", nullable: false, defaultValueSql: "interval '0'"),
+                    stopped_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    held_until = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    waits_until = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    put_off = table.Column<int>(type: "integer", nullable: false, defaultValue: 0),
                     unreached = table.Column<int>(type: "integer", nullable: false, defaultValue: 0),
                     reaches_somebody = table.Column<bool>(type: "boolean", nullable: false)
                 },
@@ -857,7 +863,7 @@ namespace Sirena.Storage.Migrations
                     aim = table.Column<string>(type: "text", nullable: true),
                     due_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                     fired_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
-                    pulled_forward = table.Column<bool>(type: "boolean", nullable: false),
+                    cause = table.Column<string>(type: "text", nullable: false),
                     told = table.Column<string>(type: "jsonb", nullable: false),
                     left = table.Column<string>(type: "jsonb", nullable: false)
                 },
@@ -1136,6 +1142,12 @@ namespace Sirena.Storage.Migrations
                 table: "alerts",
                 column: "raised_at",
                 filter: "unreached > 0");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_alerts_waits",
+                table: "alerts",
+                column: "waits_until",
+                filter: "state = 'open'");
 
             migrationBuilder.CreateIndex(
                 name: "ix_answer_links_alert_id",

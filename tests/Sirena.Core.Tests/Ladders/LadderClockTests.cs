@@ -6,36 +6,8 @@ using static Sirena.Core.Tests.Build;
 
 namespace Sirena.Core.Tests.Ladders;
 
-public class AnsweringTests
+public class LadderClockTests
 {
-    private static Answering Ask(AlertState state, string? takenBy, string person, AnswerKind answer) =>
-        Answering.Of(new Alert { RuleId = "r", Case = "always", State = state, TakenBy = takenBy }, person, answer, id => id);
-
-    [Theory]
-    [InlineData(AlertState.Open, null, AnswerKind.Taken, AlertState.Taken)]
-    [InlineData(AlertState.Lapsed, null, AnswerKind.Taken, AlertState.Taken)]
-    [InlineData(AlertState.Open, null, AnswerKind.Done, AlertState.Done)]
-    [InlineData(AlertState.Taken, "me", AnswerKind.Done, AlertState.Done)]
-    [InlineData(AlertState.Open, null, AnswerKind.Declined, AlertState.Open)]
-    [InlineData(AlertState.Taken, "me", AnswerKind.Declined, AlertState.Open)]
-    public void An_answer_moves_the_alert_on(AlertState state, string? takenBy, AnswerKind answer, AlertState after) =>
-        Assert.Equal((after, null), (Ask(state, takenBy, "me", answer).State, Ask(state, takenBy, "me", answer).Problem));
-
-    [Theory]
-    [InlineData(AlertState.Taken, "you", AnswerKind.Taken, "you has it already")]
-    [InlineData(AlertState.Taken, "me", AnswerKind.Taken, "You have it already")]
-    [InlineData(AlertState.Taken, "you", AnswerKind.Done, "you has it")]
-    [InlineData(AlertState.Taken, "you", AnswerKind.Declined, "you has it already")]
-    [InlineData(AlertState.Done, "you", AnswerKind.Taken, "done already")]
-    [InlineData(AlertState.Withdrawn, null, AnswerKind.Taken, "moved on")]
-    public void What_somebody_else_has_or_is_over_cannot_be_answered(AlertState state, string? takenBy, AnswerKind answer, string words)
-    {
-        var refused = Ask(state, takenBy, "me", answer);
-        Assert.True(refused.Conflict);
-        Assert.Equal(state, refused.State);
-        Assert.Contains(words, refused.Problem);
-    }
-
     [Theory]
     [InlineData("2026-11-24T10:00", 30, "2026-11-24T10:30")]
     [InlineData("2026-11-24T17:45", 30, "2026-11-25T08:15")]
