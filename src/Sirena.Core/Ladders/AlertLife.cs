@@ -69,19 +69,21 @@ public sealed partial class Alert
         steps.AddRange(LadderClock.Plan(facts.Ladder, now, facts.Due, facts.Pull, facts.Hours).Select(t => Planned(from + t.Place, t, now)));
     }
 
-    /// <summary>A step has fired, or the first telling went out.</summary>
-    /// <param name="step">The step.</param>
-    /// <param name="held">Until when all its messages are held, or <see langword="null"/> when one went.</param>
+    /// <summary>Steps have fired together, or the first telling went out.</summary>
+    /// <param name="fired">The steps, the latest last, each with until when all its messages are held, or <see langword="null"/> when one went.</param>
     /// <param name="steps">All steps.</param>
     /// <param name="facts">The ladder.</param>
     /// <param name="now">The moment.</param>
-    public void Fired(AlertStep step, Instant? held, List<AlertStep> steps, LadderFacts facts, Instant now)
+    public void Fired(IReadOnlyList<(AlertStep Step, Instant? Held)> fired, List<AlertStep> steps, LadderFacts facts, Instant now)
     {
-        step.FiredAt = now;
+        foreach (var (step, _) in fired)
+        {
+            step.FiredAt = now;
+        }
 
         // What an earlier step's hold gave ahead is taken back as far as it has not passed: the clock looks at the latest alone.
         Stood -= HeldUntil is { } before && before > now ? before - now : Duration.Zero;
-        HeldUntil = held > now ? held : null;
+        HeldUntil = fired[^1].Held is { } held && held > now ? held : null;
         Stood += HeldUntil is { } until ? until - now : Duration.Zero;
         WaitsUntil = (HeldUntil ?? now) + Urgency.Deadline();
         Time(steps, facts, now);

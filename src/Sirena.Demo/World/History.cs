@@ -7,6 +7,7 @@ using Sirena.Core.Orders;
 using Sirena.Core.Rules;
 using Sirena.Engine;
 using Sirena.Engine.Decide;
+using Sirena.Engine.Ladders;
 
 namespace Sirena.Demo.World;
 
@@ -263,9 +264,10 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
             }
 
             var rule = book.Rules.First(r => r.Rule.Id == alert.RuleId);
-            var fired = new EventDecision(around, step.DueAt).Fire(events[alert.EventId], new Decision(rule.Rule, rule.Version, Outcome.Matched, rule.Rule.Cases.First(c => c.Name == alert.Case), []), alert, step);
+            var without = AlertLives.Without(alert, Raised.Steps.Where(s => s.AlertId == alert.Id), step, Raised.Deliveries.Where(d => d.AlertId == alert.Id), [], around.Business.Zone);
+            var fired = new EventDecision(around, step.DueAt).Fire(events[alert.EventId], new Decision(rule.Rule, rule.Version, Outcome.Matched, rule.Rule.Cases.First(c => c.Name == alert.Case), []), alert, step, without);
             (step.Told, step.Left) = (fired.Steps[0].Told, fired.Steps[0].Left);
-            alert.Fired(step, null, [], NoLadder, step.DueAt);
+            alert.Fired([(step, null)], [], NoLadder, step.DueAt);
             Raised.Deliveries.AddRange(fired.Deliveries);
             Raised.Messages.AddRange(fired.Messages);
             foreach (var delivery in fired.Deliveries.Where(d => d.State == DeliveryState.Waiting))

@@ -100,7 +100,7 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
                 var first = new AlertStep { AlertId = alert.Id, Index = 0, DueAt = alert.RaisedAt, Told = JsonSerializer.Serialize(who.Told, EventDecision.Json), Left = JsonSerializer.Serialize(who.Left, EventDecision.Json) };
                 List<AlertStep> steps = [.. raised.Steps.Where(s => s.AlertId == alert.Id), first];
                 raised.Steps.RemoveAll(s => s.AlertId == alert.Id);
-                alert.Fired(first, held, steps, AlertLives.FactsOf(around, decision.Rule, decision.Case, DueTime.Of(facts.Event)), now);
+                alert.Fired([(first, held)], steps, AlertLives.FactsOf(around, decision.Rule, decision.Case, DueTime.Of(facts.Event)), now);
                 raised.Steps.AddRange(steps);
             }
             else if (step > 0)

@@ -1,7 +1,8 @@
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
-using Sirena.Core.Orders;
+using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Engine.Decide;
 using Sirena.Engine.Rules;
@@ -60,6 +61,36 @@ public sealed class AlertLives(RuleShelf shelf, SurroundingsCache surroundings)
     /// <param name="one">The case.</param>
     /// <param name="due">When the order is due.</param>
     public static LadderFacts FactsOf(Surroundings around, Rule? rule, RuleCase? one, Instant? due) => new(one is null ? [] : one.Ladder, due, rule?.PullForward ?? true, around.HoursOf);
+
+    /// <summary>Who is left out of a step, with the reason: nobody is told twice of an alert by its ladder, but by a step that comes again and those to whom it is passed on; and nobody who has declined.</summary>
+    /// <param name="alert">The alert.</param>
+    /// <param name="steps">Its steps.</param>
+    /// <param name="step">The step that fires.</param>
+    /// <param name="told">Its deliveries so far.</param>
+    /// <param name="declined">The answers of those who declined.</param>
+    /// <param name="zone">The business's time zone.</param>
+    /// <returns>The reason by a person's id, or the address of somebody outside.</returns>
+    public static IReadOnlyDictionary<string, string> Without(Alert alert, IEnumerable<AlertStep> steps, AlertStep step, IEnumerable<Delivery> told, IEnumerable<Answer> declined, DateTimeZone zone)
+    {
+        var without = new Dictionary<string, string>();
+        if (step.Aim is not null)
+        {
+            return without;
+        }
+
+        var same = steps.Where(s => s.Rung == step.Rung && s.FiredAt is not null).Select(s => s.Index).ToHashSet();
+        foreach (var d in told.Where(d => d.CreatedAt >= alert.BeganAt && !same.Contains(d.Step) && d.Audience != Audience.Customer && (d.CarriedBy is not null || d.State is DeliveryState.Waiting or DeliveryState.HandedOver or DeliveryState.Landed)).OrderBy(d => d.CreatedAt))
+        {
+            without.TryAdd(d.Person ?? d.To.ToLowerInvariant(), $"told already at {d.CreatedAt.InZone(zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture)}");
+        }
+
+        foreach (var answer in declined)
+        {
+            without[answer.Person.ToLowerInvariant()] = "declined";
+        }
+
+        return without;
+    }
 
     /// <summary>One alert, whose row is locked.</summary>
     public async Task<AlertInHand> OfAsync(SirenaDb db, Alert alert, CancellationToken cancel) => (await OfAsync(db, [alert], cancel))[0];

@@ -106,6 +106,7 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
 
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
+        NodeFigures.Answer(answer.Name());
         if (delivery is { } from)
         {
             // An answer proves that the message arrived.

@@ -7,7 +7,6 @@ using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
-using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Engine.Decide;
 using Sirena.Engine.Intake;
@@ -21,7 +20,7 @@ namespace Sirena.Engine.Ladders;
 /// Climbs the ladders: fires steps that are due while the alert is open, pulls the next one forward when a step reached nobody, and lets an alert lapse when its last step has passed. Rows are locked, so that
 /// each step fires once however many nodes there are; all that a step writes commits together.
 /// </summary>
-public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives lives, SurroundingsCache surroundings, PauseDesk pauses, Notices.NoticeDesk notices, IntakeDesk intake, Signals signals, IClock clock, ILogger<LadderWorker> log) : Worker(log)
+public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives lives, RuleShelf shelf, SurroundingsCache surroundings, PauseDesk pauses, Notices.NoticeDesk notices, IntakeDesk intake, Signals signals, IClock clock, ILogger<LadderWorker> log) : Worker(log)
 {
     private const int AtOnce = 100;
     private static readonly TimeSpan Poll = TimeSpan.FromMilliseconds(300);
@@ -48,6 +47,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
                 {
                     await LapseAsync(stopping);
                     await TellLapsedAsync(stopping);
+                    await TellAnswersAsync(stopping);
                 }
             }
             catch (Exception e) when (!stopping.IsCancellationRequested)
@@ -114,10 +114,18 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         foreach (var life in await lives.OfAsync(db, alerts, cancel))
         {
             // Several that are due at once, after a stop, are one message to all whom any of them names: the latest's comes first, and whoever has it needs no other.
-            var reached = new HashSet<(Channel, string)>();
+            var (reached, fired) = (new HashSet<(Channel, string)>(), new List<(AlertStep Step, Instant? Held)>());
             foreach (var step in due.Where(s => s.AlertId == life.Alert.Id).OrderByDescending(s => (s.DueAt, s.Index)))
             {
-                Fire(db, life, step, events[life.Alert.EventId], around, now, reached, Without(life, step, told[life.Alert.Id], declined[life.Alert.Id], around));
+                var held = Fire(db, life, step, events[life.Alert.EventId], around, now, reached, AlertLives.Without(life.Alert, life.Steps, step, told[life.Alert.Id], declined[life.Alert.Id], around.Business.Zone));
+                fired.Insert(0, (step, held));
+            }
+
+            life.Alert.Fired(fired, life.Steps, life.Facts, now);
+            if (fired.TrueForAll(f => f.Step.Told == "[]" && Alert.Skips(f.Step, life.Facts, now) is null))
+            {
+                // Nobody was found: the next at once.
+                Alert.Hurry(life.Steps, StepCause.Failed, now);
             }
 
             await life.StoreAsync(db, cancel);
@@ -130,45 +138,21 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         return due.Count;
     }
 
-    // Nobody is told twice of an alert by its ladder, but by a step that comes again and those to whom it is passed on; and nobody who has declined.
-    private static Dictionary<string, string> Without(AlertInHand life, AlertStep step, IEnumerable<Delivery> told, IEnumerable<Answer> declined, Surroundings around)
-    {
-        var without = new Dictionary<string, string>();
-        if (step.Aim is not null)
-        {
-            return without;
-        }
-
-        var same = life.Steps.Where(s => s.Rung == step.Rung && s.FiredAt is not null).Select(s => s.Index).ToHashSet();
-        foreach (var d in told.Where(d => d.CreatedAt >= life.Alert.BeganAt && !same.Contains(d.Step) && d.Audience != Audience.Customer && (d.CarriedBy is not null || d.State is DeliveryState.Waiting or DeliveryState.HandedOver or DeliveryState.Landed)).OrderBy(d => d.CreatedAt))
-        {
-            without.TryAdd(d.Person ?? d.To.ToLowerInvariant(), $"told already at {d.CreatedAt.InZone(around.Business.Zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture)}");
-        }
-
-        foreach (var answer in declined)
-        {
-            without[answer.Person.ToLowerInvariant()] = "declined";
-        }
-
-        return without;
-    }
-
-    private static void Fire(SirenaDb db, AlertInHand life, AlertStep step, OrderEvent happened, Surroundings around, Instant now, HashSet<(Channel, string)> reached, IReadOnlyDictionary<string, string> without)
+    // Tells those whom a step names; until when all its messages are held, or null when one went.
+    private static Instant? Fire(SirenaDb db, AlertInHand life, AlertStep step, OrderEvent happened, Surroundings around, Instant now, HashSet<(Channel, string)> reached, IReadOnlyDictionary<string, string> without)
     {
         var alert = life.Alert;
         var rule = life.Rule ?? OwnRules.Matches(happened, around).Select(d => d.Rule).FirstOrDefault(r => r.Id == alert.RuleId);
         var one = rule?.Case(alert.Case);
         if (rule is null || one is null || (step.Aim is null && (step.Rung < 1 || step.Rung > one.Ladder.Length)))
         {
-            alert.Fired(step, null, life.Steps, life.Facts, now);
-            return;
+            return null;
         }
 
         if (Alert.Skips(step, life.Facts, now) is { } reason)
         {
             step.Left = new JsonArray(new JsonObject { ["person"] = "step", ["because"] = reason }).ToJsonString();
-            alert.Fired(step, null, life.Steps, life.Facts, now);
-            return;
+            return null;
         }
 
         var raised = new EventDecision(around, now).Fire(happened, new Decision(rule, alert.Version, Outcome.Matched, one, []), alert, step, without);
@@ -177,11 +161,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         db.Deliveries.AddRange(raised.Deliveries.Where(d => !twice.Contains(d.Id)));
         db.Messages.AddRange(raised.Messages.Where(m => !twice.Contains(m.DeliveryId)));
         db.AnswerLinks.AddRange(raised.Links.Where(l => !twice.Contains(l.DeliveryId)));
-        alert.Fired(step, raised.Held.TryGetValue(alert.Id, out var held) ? held : null, life.Steps, life.Facts, now);
-        if (raised.Deliveries.Count == 0)
-        {
-            Alert.Hurry(life.Steps, StepCause.Failed, now);
-        }
+        return raised.Held.TryGetValue(alert.Id, out var held) ? held : null;
     }
 
     /// <summary>
@@ -261,6 +241,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
 
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
+        NodeFigures.Lapsed(lapsed);
         signals.Raise(Topic.Pages);
         return lapsed;
     }
@@ -288,6 +269,43 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         {
             var data = new JsonObject { ["alert"] = new JsonObject { ["id"] = a.Id.ToString(), ["rule"] = a.RuleId, ["ruleName"] = around.RuleName(a.RuleId), ["case"] = a.Case, ["urgency"] = a.Urgency.Name() } };
             return OwnEvents.Make($"lapsed-{a.Id}", "alert.lapsed", a.OrderNumber ?? a.Subject, data, now, a.OrderNumber);
+        })], cancel);
+        signals.Raise(Topic.Pages);
+    }
+
+    /// <summary>Makes the events <c>alert.taken</c> and <c>alert.done</c> of answers that have none yet, while a rule listens to them. Alerts that one of Sirena's own events raised make none.</summary>
+    public async Task TellAnswersAsync(CancellationToken cancel)
+    {
+        var book = await shelf.CurrentAsync(cancel);
+        string[] kinds = [.. new[] { AnswerKind.Taken, AnswerKind.Done }.Where(k => book.Listens($"alert.{k.Name()}")).Select(k => k.Name())];
+        if (kinds.Length == 0)
+        {
+            return;
+        }
+
+        var now = clock.GetCurrentInstant();
+        var since = now - Duration.FromMinutes(10);
+        await using var db = await factory.CreateDbContextAsync(cancel);
+
+        // Plan: ix_answers_at, then alert, event and the event made of it by their keys.
+        var answers = await db.Answers.FromSql(
+            $"""
+            select w.* from answers w join alerts a on a.id = w.alert_id join events e on e.id = a.event_id where w.at > {since} and w.kind = any({kinds}) and e.source <> {OwnEvents.Source}
+                and coalesce(w.note, '') not like 'too late: %' and not exists (select from events l where l.source = {OwnEvents.Source} and l.event_id = 'answer-' || w.id) order by w.id limit {AtOnce}
+            """).AsNoTracking().ToListAsync(cancel);
+        if (answers.Count == 0)
+        {
+            return;
+        }
+
+        var around = await surroundings.GetAsync(cancel);
+        Guid[] ids = [.. answers.Select(a => a.AlertId)];
+        var alerts = await db.Alerts.AsNoTracking().Where(a => ids.Contains(a.Id)).ToDictionaryAsync(a => a.Id, cancel);
+        await intake.TakeAsync([.. answers.Select(w =>
+        {
+            var a = alerts[w.AlertId];
+            var data = new JsonObject { ["alert"] = new JsonObject { ["id"] = a.Id.ToString(), ["rule"] = a.RuleId, ["ruleName"] = around.RuleName(a.RuleId), ["case"] = a.Case, ["urgency"] = a.Urgency.Name(), ["person"] = w.Person, ["personName"] = around.NameOf(w.Person) } };
+            return OwnEvents.Make($"answer-{w.Id}", $"alert.{w.Kind}", a.OrderNumber ?? a.Subject, data, now, a.OrderNumber);
         })], cancel);
         signals.Raise(Topic.Pages);
     }

@@ -28,7 +28,7 @@ public class AlertLifeTests
             Alert.Begin(Steps, Facts, Noon);
             var first = new AlertStep { Index = 0, DueAt = Noon, Told = "[]", Left = "[]" };
             Steps.Add(first);
-            Alert.Fired(first, held, Steps, Facts, Noon);
+            Alert.Fired([(first, held)], Steps, Facts, Noon);
         }
 
         public Alert Alert { get; }
@@ -45,7 +45,7 @@ public class AlertLifeTests
         public AlertStep Fire(int rung, Instant now, Instant? held = null)
         {
             var step = Steps.First(s => s.FiredAt is null && s.Rung == rung);
-            Alert.Fired(step, held, Steps, Facts, now);
+            Alert.Fired([(step, held)], Steps, Facts, now);
             return step;
         }
 
@@ -290,7 +290,8 @@ public class AlertLifeTests
                 case Event.Late when alert.State == AlertState.Taken && alert.PausedBy is null && alert.DoneBy <= now: alert.Late(one.Steps, one.Facts, now); break;
                 case Event.Gone when alert.State == AlertState.Taken && alert.PausedBy is null: alert.HolderGone(one.Steps, one.Facts, now); break;
                 case Event.Fire or Event.FireHeld when alert.State == AlertState.Open && alert.PausedBy is null:
-                    foreach (var step in one.Steps.Where(s => s.FiredAt is null && s.DueAt <= now).OrderByDescending(s => s.DueAt).ToArray())
+                    var together = new List<(AlertStep, Instant?)>();
+                    foreach (var step in one.Steps.Where(s => s.FiredAt is null && s.DueAt <= now).OrderBy(s => s.DueAt).ToArray())
                     {
                         Assert.True(fired.Add(step), "a step fires at most once");
                         var skipped = Alert.Skips(step, one.Facts, now) is not null;
@@ -304,7 +305,12 @@ public class AlertLifeTests
                             Assert.True(now - alert.BeganAt >= one.Facts.Ladder[step.Rung - 1].Delay, "never before its time");
                         }
 
-                        alert.Fired(step, what == Event.FireHeld && !skipped ? now + (10 * Minute) : null, one.Steps, one.Facts, now);
+                        together.Add((step, what == Event.FireHeld && !skipped ? now + (10 * Minute) : null));
+                    }
+
+                    if (together.Count > 0)
+                    {
+                        alert.Fired(together, one.Steps, one.Facts, now);
                     }
 
                     break;
