@@ -87,6 +87,7 @@ public static class EngineServices
         services.AddSingleton<IHostedService>(provider => provider.GetRequiredService<IntakeDesk>());
         services.AddSingleton<IHostedService>(provider => new ClockWatch(provider.GetRequiredService<Npgsql.NpgsqlDataSource>(), provider.GetRequiredService<NodeClock>(), machine, provider.GetRequiredService<ILogger<ClockWatch>>()));
         services.AddHostedService<NodeNews>();
+        services.AddHostedService<NodeFigures>();
         services.AddSingleton<DecideWorker>();
         if (machine is SystemClock)
         {

@@ -97,6 +97,8 @@ public abstract class Worker(ILogger log) : BackgroundService
             Restarts++;
         }
 
+        NodeFigures.Broken(Name);
+
         if (DatabaseFault.OfSurroundings(problem))
         {
             log.LogWarning("{Worker} waits for the database and goes on: {Problem}", Name, problem.GetBaseException().Message);

@@ -9,6 +9,7 @@ using Microsoft.AspNetCore.RateLimiting;
 using NodaTime;
 using NodaTime.Serialization.SystemTextJson;
 using OpenTelemetry.Metrics;
+using OpenTelemetry.Resources;
 using Sirena.Core;
 using Sirena.Engine;
 using Sirena.Storage;
@@ -107,7 +108,7 @@ public static class SirenaApp
         });
         services.AddOpenApi("v1");
         services.AddHealthChecks();
-        services.AddOpenTelemetry().WithMetrics(metrics => metrics.AddMeter("Microsoft.AspNetCore.Hosting", "Npgsql", "Sirena").AddPrometheusExporter());
+        services.AddOpenTelemetry().ConfigureResource(resource => resource.AddService("sirena")).WithMetrics(metrics => metrics.AddMeter("Microsoft.AspNetCore.Hosting", "Npgsql", NodeFigures.MeterName).AddPrometheusExporter());
         services.AddRateLimiter(limits =>
         {
             limits.RejectionStatusCode = 429;

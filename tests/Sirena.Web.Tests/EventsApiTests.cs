@@ -80,4 +80,33 @@ public sealed class EventsApiTests(WorldFixture world) : IClassFixture<WorldFixt
         Assert.True(last!.Headers.RetryAfter!.Delta >= TimeSpan.FromSeconds(1));
         Assert.Equal(HttpStatusCode.OK, (await world.GetAsync("/api/orders/P-W-7/trail")).Status);
     }
+
+    [Fact]
+    public async Task Metrics_speak_of_what_an_operator_is_woken_for()
+    {
+        await world.EventAsync(WorldFixture.Event("metric-1", "W-METRIC"));
+        await world.UntilAsync("/api/orders/W-METRIC/trail", t => t["events"]!.AsArray().Any(e => e!["decidedAt"] is not null));
+        using var http = new HttpClient();
+        var text = "";
+        for (var end = DateTime.UtcNow.AddSeconds(60); DateTime.UtcNow < end && !text.Contains("sirena_alerts_open", StringComparison.Ordinal); await Task.Delay(300, TestContext.Current.CancellationToken))
+        {
+            text = await http.GetStringAsync(world.Url + "/metrics", TestContext.Current.CancellationToken);
+        }
+
+        foreach (var line in new[] { @"^sirena_events_taken_total(\{.*\})? [1-9]", @"^sirena_events_decided_total(\{.*\})? [1-9]", @"^sirena_event_decision_duration_seconds_bucket\{.*le=""0.05""\} ", @"^sirena_alerts_open(\{.*\})? \d", @"^sirena_gateway_failing\{.*gateway=""settings"".*\} 0", @"^sirena_events_waiting(\{.*\})? \d", @"service_name=""sirena""" })
+        {
+            Assert.True(System.Text.RegularExpressions.Regex.IsMatch(text, line, System.Text.RegularExpressions.RegexOptions.Multiline), $"{line} is not among {string.Join("\n", text.Split('\n').Where(l => l.StartsWith("sirena_", StringComparison.Ordinal) && !l.Contains("_bucket", StringComparison.Ordinal)))}");
+        }
+
+        // Where the tool of the format's makers is installed, it judges.
+        if (File.Exists("/usr/bin/promtool"))
+        {
+            using var tool = System.Diagnostics.Process.Start(new System.Diagnostics.ProcessStartInfo("/usr/bin/promtool", ["check", "metrics"]) { RedirectStandardInput = true, RedirectStandardError = true, RedirectStandardOutput = true })!;
+            await tool.StandardInput.WriteAsync(text);
+            tool.StandardInput.Close();
+            var said = await tool.StandardError.ReadToEndAsync(TestContext.Current.CancellationToken) + await tool.StandardOutput.ReadToEndAsync(TestContext.Current.CancellationToken);
+            Assert.DoesNotContain("sirena_", said);
+            Assert.DoesNotContain("error", said);
+        }
+    }
 }

@@ -128,6 +128,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         }
 
         events.ForEach(fields.Note);
+        events.ForEach(NodeFigures.Decided);
         signals.Raise(Topic.Pages);
         if (missing.Count > 0)
         {
@@ -358,6 +359,11 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             }
 
             await db.SaveChangesAsync(cancel);
+        }
+
+        if (aside is not null)
+        {
+            NodeFigures.SetAside();
         }
 
         if (aside is not null && aside.Type != EventTypes.Undecided)

@@ -260,6 +260,7 @@ public sealed class Dispatcher : Worker
     private async Task NoteAsync(Line line, Claimed claimed, HandOver result)
     {
         var now = clock.GetCurrentInstant();
+        NodeFigures.Tried(claimed.Channel, line.Id ?? "-", result.Outcome, claimed.Id, now);
         var noted = await gateways.NoteAsync(line, claimed.Channel, claimed.Id, claimed.To, result, CancellationToken.None);
         var left = (await gateways.OfAsync(claimed.Channel, CancellationToken.None)).Any(l => l.Id is not null && l.Id != line.Id && !claimed.PassedOver.Contains(l.Id));
         var course = Course.After(result, claimed.Bare || !claimed.Packs, noted.Before.Believed(claimed.To), left, noted.OthersWork);

@@ -63,6 +63,7 @@ public sealed class IntakeDesk(EventIntake intake, SurroundingsCache surrounding
             }
 
             var taken = await intake.StoreAsync([.. together.SelectMany(p => p.Arrivals)], cancel);
+            NodeFigures.Taken(taken.Count(t => t));
             var from = 0;
             foreach (var parcel in together)
             {
