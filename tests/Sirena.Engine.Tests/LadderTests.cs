@@ -254,4 +254,30 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var step = await db.AlertSteps.AsNoTracking().SingleAsync(s => s.AlertId == alert.Id && s.Index == 1);
         Assert.True(step.DueAt >= alert.RaisedAt + Duration.FromHours(1) + Duration.FromSeconds(1));
     }
+
+    [Fact]
+    public async Task An_answer_is_an_event_while_a_rule_listens_to_it()
+    {
+        await desk.RuleAsync("id: hears-taken\nname: hears taken\nwhen: [alert.taken, alert.done]\ntell: [ { person: maren.holt } ]\nby: { allAtOnce: [screen] }");
+        var order = await RaiseAsync("answered", "[ { after: PT1H, tell: [ { person: odile.varga } ] } ]");
+        var alert = await desk.AlertAsync(order);
+        var answers = desk.Services.GetRequiredService<AnswerDesk>();
+        Assert.Null((await answers.AnswerAsync(alert.Id, "ines.calder", AnswerKind.Taken, "api", "Maren Holt", null, null, default)).Problem);
+        Assert.Null((await answers.AnswerAsync(alert.Id, "ines.calder", AnswerKind.Done, "api", "Maren Holt", null, null, default)).Problem);
+        Assert.True((await answers.AnswerAsync(alert.Id, "odile.varga", AnswerKind.Taken, "api", "Maren Holt", null, null, default)).Conflict);
+        var found = await desk.DeliveriesAsync(order, d => d.Exists(x => x.RuleId == "hears-taken"));
+        await using var db = await desk.DbAsync();
+        for (var i = 0; i < 200 && await db.Events.CountAsync(e => e.OrderNumber == order && e.Source == "/sirena") < 2; i++)
+        {
+            await Task.Delay(100, TestContext.Current.CancellationToken);
+        }
+
+        Assert.Equal(["alert.done", "alert.taken"], await db.Events.Where(e => e.OrderNumber == order && e.Source == "/sirena").Select(e => e.Type).OrderBy(t => t).ToListAsync());
+
+        // Who came too late stands among the answers, and makes no event.
+        Assert.StartsWith("too late: It is done already, by Ines Calder", (await db.Answers.AsNoTracking().SingleAsync(a => a.AlertId == alert.Id && a.Person == "odile.varga")).Note);
+        var heard = found.First(d => d.RuleId == "hears-taken").Id;
+        await desk.RuleAsync("hears-taken", "id: hears-taken\nname: hears taken\non: false\nwhen: [alert.taken, alert.done]\ntell: [ { person: maren.holt } ]\nby: { allAtOnce: [screen] }");
+        Assert.Contains("Ines Calder", (await db.Messages.SingleAsync(m => m.DeliveryId == heard)).Text);
+    }
 }

@@ -20,7 +20,8 @@ public static class EventTypes
     /// <summary>Sirena's own: a rule raises more alerts than its storm guard lets through.</summary>
     public const string RuleStorm = "rule.storm";
 
-    private static readonly (string Type, string Name, string Phrase)[] Known =
+    // What the order system tells of.
+    private static readonly (string Type, string Name, string Phrase)[] Told =
     [
         ("order.placed", "Placed", "an order is placed"),
         ("order.changed", "Changed", "an order is changed"),
@@ -40,6 +41,11 @@ public static class EventTypes
         ("stock.adjusted", "Stock adjusted", "stock is adjusted"),
         ("batch.closed", "Batch closed", "a payment batch is closed"),
         ("payment-card.expiring", "Card expiring", "a payment card is about to expire"),
+    ];
+
+    // What Sirena itself finds.
+    private static readonly (string Type, string Name, string Phrase)[] Found =
+    [
         ("order.overdue", "Overdue", "an order is overdue"),
         ("order.backlog", "Backlog", "too many orders wait in a status"),
         (Unreachable, "Recipient unreachable", "a recipient cannot be reached"),
@@ -47,11 +53,16 @@ public static class EventTypes
         ("gateway.restored", "Gateway restored", "a gateway works again"),
         ("gateway.budget-low", "Budget low", "a gateway has spent four fifths of its month's budget"),
         ("delivery.failed", "Delivery failed", "a delivery fails"),
+        ("alert.taken", "Alert taken", "somebody takes an alert"),
+        ("alert.done", "Alert done", "an alert is done"),
         ("alert.lapsed", "Alert lapsed", "an alert lapses with no answer"),
         (Undecided, "Event undecided", "an event cannot be decided"),
         (RuleStorm, "Rule storm", "a rule raises too many alerts"),
-        (NoticeSent, "Notice", "a notice is sent"),
     ];
+
+    private static readonly (string Type, string Name, string Phrase)[] Known = [.. Told, .. Found, (NoticeSent, "Notice", "a notice is sent")];
+
+    private static readonly FrozenSet<string> Own = Found.Select(f => f.Type).ToFrozenSet();
 
     private static readonly FrozenDictionary<string, (string Name, string Phrase)> ByType =
         Known.ToFrozenDictionary(k => k.Type, k => (k.Name, k.Phrase));
@@ -63,7 +74,7 @@ public static class EventTypes
     public static bool NeedsOrder(string type) => type.StartsWith("order.", StringComparison.Ordinal);
 
     /// <summary>Whether Sirena itself makes such events; an alert that was raised by one raises none.</summary>
-    public static bool IsOwn(string type) => type is "order.overdue" or "order.backlog" or Unreachable or "gateway.failing" or "gateway.restored" or "gateway.budget-low" or "delivery.failed" or "alert.lapsed" or RuleStorm or Undecided;
+    public static bool IsOwn(string type) => Own.Contains(type);
 
     /// <summary>A short heading: <c>Held</c>. An unknown type is shown as it is written.</summary>
     public static string Name(string type) => ByType.TryGetValue(type, out var known) ? known.Name : type;

@@ -56,7 +56,7 @@ public sealed class Order
     /// <summary>The time of its last event.</summary>
     public Instant ChangedAt { get; init; }
 
-    /// <summary>Number, customer, place and tags, folded, for the search field.</summary>
+    /// <summary>Number, customer with code and vessel, and place, folded, for the search field.</summary>
     public string Search { get; init; } = "";
 }
 

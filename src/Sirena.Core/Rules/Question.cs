@@ -269,7 +269,7 @@ public sealed class Question
         _ => value is null ? [] : [value is string text ? facts.Folded(text) : value],
     };
 
-    /// <summary>A type with its article: <c>an amount of money</c>.</summary>
+    /// <summary>A type as a sentence names it: <c>a number</c>, <c>money</c>.</summary>
     internal static string Noun(FieldType type) => type switch
     {
         FieldType.Text => "text",

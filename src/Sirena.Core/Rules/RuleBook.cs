@@ -35,6 +35,9 @@ public sealed class RuleBook
     /// <summary>Some rule gathers its messages.</summary>
     public bool Gathers { get; }
 
+    /// <summary>Some rule that is on listens to events of that type.</summary>
+    public bool Listens(string type) => byEvent.TryGetValue(type, out var listening) && listening.All.Any(r => r.Rule.On);
+
     /// <summary>The rules that match, most urgent first, then by id.</summary>
     public IReadOnlyList<Decision> Matches(Facts facts)
     {

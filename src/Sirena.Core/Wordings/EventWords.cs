@@ -33,6 +33,8 @@ public static class EventWords
         ["gateway.restored"] = "Canal reposto",
         ["gateway.budget-low"] = "Orçamento baixo",
         ["delivery.failed"] = "Envio falhou",
+        ["alert.taken"] = "Alerta aceite",
+        ["alert.done"] = "Alerta concluído",
         ["alert.lapsed"] = "Alerta sem resposta",
         [EventTypes.RuleStorm] = "Alertas em excesso",
         [EventTypes.Undecided] = "Evento por decidir",

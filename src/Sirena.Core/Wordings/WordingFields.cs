@@ -28,7 +28,7 @@ public static class WordingFields
         ("gateway.name", "gateway"), ("gateway.error", "gateway's error"), ("gateway.channel", "gateway's channel"), ("overdue.by", "overdue by what"), ("overdue.since", "overdue since"), ("overdue.status", "status it stands in"),
         ("backlog.statusName", "status with a backlog"), ("backlog.count", "orders in the backlog"), ("backlog.limit", "the backlog's limit"), ("rule.name", "rule with too many alerts"), ("rule.alerts", "the storm guard's number"),
         ("undecided.type", "event that was not decided"), ("undecided.problem", "why it was not decided"),
-        ("alert.ruleName", "rule of the lapsed alert"), ("delivery.to", "failed delivery to"), ("delivery.channel", "failed delivery's channel"), ("delivery.reason", "why it failed"),
+        ("alert.ruleName", "rule of the alert"), ("alert.personName", "who took the alert"), ("delivery.to", "failed delivery to"), ("delivery.channel", "failed delivery's channel"), ("delivery.reason", "why it failed"),
     ];
 
     private static readonly (string Name, string Words)[] LineFields =

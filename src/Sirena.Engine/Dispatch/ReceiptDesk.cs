@@ -161,7 +161,7 @@ public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gat
     private async Task StopAsync(SirenaDb db, Channel channel, string from, Instant now, CancellationToken cancel)
     {
         var number = Core.People.PhoneNumber.TryParse(from, out var read, out _) ? read.Value : from;
-        await db.Database.ExecuteSqlAsync($"insert into customer_refusals (channel, address, since) values ({Core.Names.Name(channel)}, {number.ToLowerInvariant()}, {now}) on conflict do nothing", cancel);
+        await db.RefuseAsync(channel, number, now, cancel);
         signals.Raise(Topic.Setup);
     }
 

@@ -12,6 +12,7 @@ namespace Sirena.Engine.Rules;
 public sealed class RuleShelf(IDbContextFactory<SirenaDb> factory, ILogger<RuleShelf> log)
 {
     private const int Kept = 32;
+    private const int MostRules = 4_000;
     private readonly ConcurrentDictionary<long, Lazy<Task<RuleBook>>> books = [];
     private readonly ConcurrentDictionary<(string Id, int Version), CompiledRule> rules = [];
 
@@ -87,5 +88,14 @@ public sealed class RuleShelf(IDbContextFactory<SirenaDb> factory, ILogger<RuleS
         }
     }
 
-    private CompiledRule Compile(RuleVersion version) => rules.GetOrAdd((version.RuleId, version.Version), _ => new CompiledRule(Parse(version), version.Version));
+    private CompiledRule Compile(RuleVersion version)
+    {
+        if (rules.Count >= MostRules)
+        {
+            // Old versions are asked for by old alerts; what is still needed is compiled again.
+            rules.Clear();
+        }
+
+        return rules.GetOrAdd((version.RuleId, version.Version), _ => new CompiledRule(Parse(version), version.Version));
+    }
 }

@@ -5,7 +5,7 @@ using Sirena.Storage;
 
 namespace Sirena.Engine.Schedules;
 
-/// <summary>Takes away what has been kept long enough, a small bite at a time, so that no other statement waits for it: the texts of messages, then what is known of deliveries, then what only repeats are told by.</summary>
+/// <summary>Takes away what has been kept long enough, a small bite at a time, so that no other statement waits for it: the texts of messages, then what is known of deliveries, then alerts and the events behind them, then what only repeats are told by.</summary>
 public sealed class Upkeep(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, IClock clock, ILogger<Upkeep> log)
 {
     private const int Bite = 500;
@@ -25,6 +25,9 @@ public sealed class Upkeep(IDbContextFactory<SirenaDb> factory, SurroundingsCach
         select count(*)::int as "Value" from gone
         """;
 
+    // An alert that is over, and old enough.
+    private const string Over = "a.raised_at < {0} and a.state not in ('open', 'taken')";
+
     // Each takes a bite of what is older than its time; the time comes in by value.
     private static readonly (string What, string Sql, Func<Core.Business, Instant, Instant> Before)[] Bites =
     [
@@ -36,6 +39,11 @@ public sealed class Upkeep(IDbContextFactory<SirenaDb> factory, SurroundingsCach
         ("messages", "delete from messages where delivery_id in (select m.delivery_id from messages m join deliveries d on d.id = m.delivery_id where d.created_at < {0} and d.state <> 'waiting' order by d.created_at limit {1})", Rows),
         ("deliveries", Counted, Rows),
         ("answer links", "delete from answer_links where hash in (select hash from answer_links where expires_at < {0} limit {1})", (_, now) => now - Duration.FromDays(7)),
+        ("answers", $"delete from answers where id in (select w.id from answers w join alerts a on a.id = w.alert_id where {Over} limit {{1}})", Rows),
+        ("steps", $"delete from alert_steps where (alert_id, index) in (select s.alert_id, s.index from alert_steps s join alerts a on a.id = s.alert_id where {Over} limit {{1}})", Rows),
+        ("matches", "delete from matches where (event_id, rule_id) in (select m.event_id, m.rule_id from matches m join events e on e.id = m.event_id where e.received < {0} and not exists (select from alerts a where a.id = m.alert_id and a.state in ('open', 'taken')) order by m.event_id limit {1})", Rows),
+        ("alerts", $"delete from alerts where id in (select a.id from alerts a where {Over} and not exists (select from deliveries d where d.alert_id = a.id) and not exists (select from answer_links l where l.alert_id = a.id) and not exists (select from answers w where w.alert_id = a.id) and not exists (select from alert_steps s where s.alert_id = a.id) and not exists (select from matches m where m.alert_id = a.id) order by a.raised_at limit {{1}})", Rows),
+        ("events", "delete from events where id in (select e.id from events e where e.received < {0} and e.decided_at is not null and e.set_aside_at is null and not exists (select from matches m where m.event_id = e.id) and not exists (select from alerts a where a.event_id = e.id) order by e.id limit {1})", Rows),
         ("ids of calls", "delete from seen_calls where (gateway, call_id) in (select gateway, call_id from seen_calls where at < {0} limit {1})", (_, now) => now - Duration.FromDays(1)),
         ("marked messages", "delete from marked_messages where id in (select id from marked_messages where sent_at < {0} limit {1})", (_, now) => now - Duration.FromDays(30)),
         ("receipts that came before their message was known", "delete from early_receipts where id in (select id from early_receipts where at < {0} limit {1})", (_, now) => now - Duration.FromDays(1)),

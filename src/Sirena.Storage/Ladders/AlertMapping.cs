@@ -53,5 +53,6 @@ internal sealed class AnswerMapping : IEntityTypeConfiguration<Answer>
         answer.ToTable("answers");
         answer.HasOne<Alert>().WithMany().HasForeignKey(a => a.AlertId).OnDelete(DeleteBehavior.Restrict);
         answer.HasIndex(a => a.AlertId);
+        answer.HasIndex(a => a.At);
     }
 }

@@ -1192,6 +1192,9 @@ namespace Sirena.Storage.Migrations
                     b.HasIndex("AlertId")
                         .HasDatabaseName("ix_answers_alert_id");
 
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_answers_at");
+
                     b.ToTable("answers", (string)null);
                 });
 

@@ -6,6 +6,7 @@ using Sirena.Channels;
 using Sirena.Engine;
 using Sirena.Engine.Dispatch;
 using Sirena.Storage;
+using Sirena.Storage.Deliveries;
 using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Answers;
@@ -43,7 +44,7 @@ public sealed class UnsubscribeModel(SirenaDb db, Gateways gateways, Signals sig
             return Page();
         }
 
-        await db.Database.ExecuteSqlAsync($"insert into customer_refusals (channel, address, since) values ('mail', {address}, {Clock.Now}) on conflict do nothing", cancel);
+        await db.RefuseAsync(Core.Deliveries.Channel.Mail, address, Clock.Now, cancel);
         signals.Raise(Topic.Setup);
         Ended = true;
         return Page();

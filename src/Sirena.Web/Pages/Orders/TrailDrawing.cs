@@ -185,7 +185,8 @@ public sealed class TrailDrawing
         var words = d.State switch
         {
             DeliveryState.Landed => d.Answered ? "answered by its link" : one.LastReceipt?.Text ?? "landed",
-            DeliveryState.HandedOver => $"mail server accepted, {one.LastAttempt?.Code} {d.Evidence}",
+            DeliveryState.HandedOver when d.Channel == Channel.Screen => "on their own list, not looked at yet",
+            DeliveryState.HandedOver => $"{(d.Channel == Channel.Mail ? "mail server" : "gateway")} accepted, {one.LastAttempt?.Code} {d.Evidence}".TrimEnd(),
             _ => d.Reason ?? word,
         };
         Node($"delivery-{d.Id}", DeliveryX - 4, y - 13, (d.Answered ? AnswerX : Width) - DeliveryX - 6, 26, text,

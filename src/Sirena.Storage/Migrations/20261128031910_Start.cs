@@ -1165,6 +1165,11 @@ namespace Sirena.Storage.Migrations
                 column: "alert_id");
 
             migrationBuilder.CreateIndex(
+                name: "ix_answers_at",
+                table: "answers",
+                column: "at");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_api_tokens_hash",
                 table: "api_tokens",
                 column: "hash",

@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261128025820_Start")]
+    [Migration("20261128031910_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -1194,6 +1194,9 @@ namespace Sirena.Storage.Migrations
 
                     b.HasIndex("AlertId")
                         .HasDatabaseName("ix_answers_alert_id");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_answers_at");
 
                     b.ToTable("answers", (string)null);
                 });
