@@ -20,7 +20,7 @@ public sealed record Received(int Status, string? Problem);
 /// Takes what gateways report: signed as Standard Webhooks says, each once, only for their own deliveries. A receipt is <c>{ "type": "delivered" | "failed" | "read", "id": "…", "reason": "…" }</c> with the id that the
 /// gateway gave or the delivery's; a reply is <c>{ "type": "reply", "from": "+44…", "text": "OK 4821" }</c>; both also as <c>{ "type": "message.delivered", "timestamp": "…", "data": { … } }</c>.
 /// </summary>
-public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gateways gateways, LaterNews news, ContactPoints contacts, MarkedMessages marked, AnswerDesk answers, Signals signals, IClock clock)
+public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gateways gateways, LaterNews news, MarkedMessages marked, AnswerDesk answers, Signals signals, IClock clock)
 {
     private const int MostWrong = 5;
     private static readonly Duration LockedFor = Duration.FromHours(1);
@@ -112,7 +112,6 @@ public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gat
         if (kind == "failed")
         {
             await news.FailedAsync(delivery, "failed", words, now, cancel, call);
-            await contacts.BrokeAsync(delivery, words, now, cancel);
             signals.Raise(Topic.Deliveries);
             signals.Raise(Topic.Setup);
         }

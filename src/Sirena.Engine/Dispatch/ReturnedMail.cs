@@ -8,7 +8,7 @@ using Sirena.Storage.People;
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>Joins the reports that come back to their deliveries. One without a right MAC is noted in the log and applied to nothing.</summary>
-public sealed class ReturnedMail(Gateways gateways, SurroundingsCache surroundings, LaterNews news, MarkedMessages marked, ContactPoints contacts, Signals signals, IClock clock, ILogger<ReturnedMail> log)
+public sealed class ReturnedMail(Gateways gateways, SurroundingsCache surroundings, LaterNews news, MarkedMessages marked, Signals signals, IClock clock, ILogger<ReturnedMail> log)
 {
     /// <summary>Takes a letter that somebody wrote: an answer to one of our messages shows that it landed. One that a machine sent by itself shows nothing (RFC 3834).</summary>
     public async Task TakeReplyAsync(MimeMessage letter, CancellationToken cancel)
@@ -62,7 +62,6 @@ public sealed class ReturnedMail(Gateways gateways, SurroundingsCache surroundin
         else
         {
             await news.FailedAsync(delivery, "bounced", report.Words, now, cancel);
-            await contacts.BrokeAsync(delivery, report.Words, now, cancel);
             signals.Raise(Topic.Setup);
             signals.Raise(Topic.Deliveries);
         }

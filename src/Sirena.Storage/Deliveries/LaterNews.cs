@@ -1,6 +1,7 @@
 using NodaTime;
 using Npgsql;
 using NpgsqlTypes;
+using Sirena.Core.Deliveries;
 
 namespace Sirena.Storage.Deliveries;
 
@@ -37,23 +38,49 @@ public sealed class LaterNews(QueueSource queue)
         """ + DeliveryChain.Skip("landed"),
         delivery, kind, words, answered, now, call, cancel);
 
-    /// <summary>It failed after it was handed over: the next of its chain goes at once. One that landed stays landed; the news is kept.</summary>
-    public Task FailedAsync(Guid delivery, string kind, string words, Instant now, CancellationToken cancel, SeenCall? call = null) => RunAsync(
+    /// <summary>
+    /// It failed after it was handed over: the next of its chain goes at once, and its address is marked (<see cref="People.ContactPoints"/>). One that landed stays landed; the news is kept. All of it in one
+    /// transaction with the call's id: a call that comes again finds either nothing of it, or everything.
+    /// </summary>
+    public async Task FailedAsync(Guid delivery, string kind, string words, Instant now, CancellationToken cancel, SeenCall? call = null)
+    {
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        if (call is not null)
+        {
+            await using var seen = new NpgsqlCommand("select exists (select from seen_calls where gateway = $1 and call_id = $2)", connection) { Parameters = { new() { Value = call.Gateway }, new() { Value = call.CallId } } };
+            if (await seen.ExecuteScalarAsync(cancel) is true)
+            {
+                return;
+            }
+        }
+
+        await RunAsync(connection, Failed, delivery, kind, words, false, now, call, cancel);
+        await People.ContactPoints.BrokeAsync(connection, delivery, FarText.Clean(words), now, cancel);
+        await transaction.CommitAsync(cancel);
+    }
+
+    private static readonly string Failed =
         Seen +
         """
         failed as (
             update deliveries set state = 'failed', reason = $4, lease = null, lease_until = null where id = $1 and not $5 and ($6 is null or exists (select from seen)) and state in ('waiting', 'handed-over') returning id, chain),
         noted as (insert into receipts (delivery_id, at, kind, text) select $1, $2, $3, $4 where $6 is null or exists (select from seen))
-        """ + DeliveryChain.Onward("failed", "$2"),
-        delivery, kind, words, false, now, call, cancel);
+        """ + DeliveryChain.Onward("failed", "$2");
 
     private async Task RunAsync(string sql, Guid delivery, string kind, string words, bool flag, Instant now, SeenCall? call, CancellationToken cancel)
     {
-        await using var command = source.CreateCommand(sql);
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await RunAsync(connection, sql, delivery, kind, words, flag, now, call, cancel);
+    }
+
+    private static async Task RunAsync(NpgsqlConnection connection, string sql, Guid delivery, string kind, string words, bool flag, Instant now, SeenCall? call, CancellationToken cancel)
+    {
+        await using var command = new NpgsqlCommand(sql, connection);
         command.Parameters.Add(new NpgsqlParameter { Value = delivery });
         command.Parameters.Add(new NpgsqlParameter { Value = now });
         command.Parameters.Add(new NpgsqlParameter { Value = kind, NpgsqlDbType = NpgsqlDbType.Text });
-        command.Parameters.Add(new NpgsqlParameter { Value = Core.Deliveries.FarText.Clean(words), NpgsqlDbType = NpgsqlDbType.Text });
+        command.Parameters.Add(new NpgsqlParameter { Value = FarText.Clean(words), NpgsqlDbType = NpgsqlDbType.Text });
         command.Parameters.Add(new NpgsqlParameter { Value = flag });
         command.Parameters.Add(new NpgsqlParameter { Value = (object?)call?.Gateway ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.Text });
         command.Parameters.Add(new NpgsqlParameter { Value = (object?)call?.CallId ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.Text });

@@ -54,5 +54,6 @@ internal sealed class AnswerMapping : IEntityTypeConfiguration<Answer>
         answer.HasOne<Alert>().WithMany().HasForeignKey(a => a.AlertId).OnDelete(DeleteBehavior.Restrict);
         answer.HasIndex(a => a.AlertId);
         answer.HasIndex(a => a.At);
+        answer.Ignore(a => a.Late);
     }
 }

@@ -15,7 +15,14 @@ public sealed class ContactPoints(NpgsqlDataSource source)
     /// <returns>Whether an address was marked.</returns>
     public async Task<bool> BrokeAsync(Guid delivery, string words, Instant now, CancellationToken cancel)
     {
-        await using var command = source.CreateCommand(
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        return await BrokeAsync(connection, delivery, words, now, cancel);
+    }
+
+    /// <summary>The same on a connection, within its transaction.</summary>
+    internal static async Task<bool> BrokeAsync(NpgsqlConnection connection, Guid delivery, string words, Instant now, CancellationToken cancel)
+    {
+        await using var command = new NpgsqlCommand(
             """
             with failed as (
                 select * from deliveries where id = $1 and person is not null),
@@ -38,7 +45,7 @@ public sealed class ContactPoints(NpgsqlDataSource source)
             copied as (
                 insert into messages (delivery_id, subject, text, html) select made.id, m.subject, m.text, m.html from made, messages m where m.delivery_id = $1)
             select (select count(*) from broken), (select count(*) from made)
-            """);
+            """, connection);
         object[] values = [delivery, now, words];
         Array.ForEach(values, v => command.Parameters.Add(new NpgsqlParameter { Value = v }));
         await using var reader = await command.ExecuteReaderAsync(cancel);

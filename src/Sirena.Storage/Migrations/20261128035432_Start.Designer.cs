@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261128031910_Start")]
+    [Migration("20261128035432_Start")]
     partial class Start
     {
         /// <inheritdoc />
