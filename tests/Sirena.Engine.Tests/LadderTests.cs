@@ -280,4 +280,25 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         await desk.RuleAsync("hears-taken", "id: hears-taken\nname: hears taken\non: false\nwhen: [alert.taken, alert.done]\ntell: [ { person: maren.holt } ]\nby: { allAtOnce: [screen] }");
         Assert.Contains("Ines Calder", (await db.Messages.SingleAsync(m => m.DeliveryId == heard)).Text);
     }
+
+    [Fact]
+    public async Task When_whoever_has_it_is_archived_it_burns_on_at_once()
+    {
+        var order = await RaiseAsync("gone", "[ { after: PT2H, tell: [ { person: odile.varga } ] } ]");
+        var alert = await desk.AlertAsync(order);
+        Assert.Null((await desk.Services.GetRequiredService<AnswerDesk>().AnswerAsync(alert.Id, "joost.hale", AnswerKind.Taken, "api", "Maren Holt", null, null, default)).Problem);
+        var people = desk.Services.GetRequiredService<Engine.People.PeopleDesk>();
+        async Task ArchiveAsync(Instant? at) => Assert.Null(await people.ChangeAsync("joost.hale", "the test", (p, _) =>
+        {
+            p.ArchivedAt = at;
+            return null;
+        }, TestContext.Current.CancellationToken));
+        await ArchiveAsync(SystemClock.Instance.GetCurrentInstant());
+        var found = await desk.DeliveriesAsync(order, d => d.Exists(x => x.Person == "odile.varga"));
+        await ArchiveAsync(null);
+        Assert.DoesNotContain(found, d => d.Person == "joost.hale");
+        Assert.Equal(AlertState.Open, (await desk.AlertAsync(order)).State);
+        await using var db = await desk.DbAsync();
+        Assert.Equal(StepCause.Declined, (await db.AlertSteps.AsNoTracking().SingleAsync(x => x.AlertId == alert.Id && x.Index == 1)).Cause);
+    }
 }

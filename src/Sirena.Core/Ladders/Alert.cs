@@ -172,7 +172,7 @@ public sealed class Answer
     /// <summary>The person's id.</summary>
     public required string Person { get; init; }
 
-    /// <summary><c>taken</c>, <c>passed</c>, <c>declined</c> or <c>done</c>.</summary>
+    /// <summary><c>taken</c>, <c>passed</c>, <c>declined</c>, <c>done</c> or <c>later</c>.</summary>
     public required string Kind { get; init; }
 
     /// <summary>When.</summary>
@@ -186,4 +186,10 @@ public sealed class Answer
 
     /// <summary>Their words, or <see langword="null"/>.</summary>
     public string? Note { get; init; }
+
+    /// <summary>It came when the alert was over, and changed nothing.</summary>
+    public bool Late => Note?.StartsWith(TooLate, StringComparison.Ordinal) == true;
+
+    /// <summary>How the note of an answer begins that came too late.</summary>
+    public const string TooLate = "too late: ";
 }

@@ -79,7 +79,7 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
             // What nobody has to work on is done once it was read; each of several by its own.
             var one = life.Alert;
             var kind = answer == AnswerKind.Taken && OwnRules.IsOwn(one.RuleId) ? AnswerKind.Done : answer;
-            if (one.Id != id && kind is AnswerKind.Passed or AnswerKind.Later && one.Id != id)
+            if (one.Id != id && (kind is AnswerKind.Passed or AnswerKind.Later))
             {
                 continue;
             }
@@ -123,7 +123,7 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         {
             AnswerKind.Passed => $"to {around.NameOf(to!)}",
             AnswerKind.Later => $"until {until!.Value.InZone(around.Business.Zone).ToString("ddd d MMM HH:mm", System.Globalization.CultureInfo.InvariantCulture)}",
-            _ => late is null ? "" : "too late: " + late,
+            _ => late is null ? "" : Core.Ladders.Answer.TooLate + late,
         };
         return words.Length == 0 ? note : note is null ? words : $"{words}: {note}";
     }

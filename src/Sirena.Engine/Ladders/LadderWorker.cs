@@ -184,13 +184,13 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         var around = await surroundings.GetAsync(cancel);
         foreach (var life in await lives.OfAsync(db, late, cancel))
         {
-            if (around.Staff.Person(life.Alert.TakenBy ?? "") is { ArchivedAt: null } || life.Alert.TakenBy?.Contains('@', StringComparison.Ordinal) == true)
+            if (around.Staff.Person(life.Alert.TakenBy ?? "") is { ArchivedAt: not null })
             {
-                life.Alert.Late(life.Steps, life.Facts, now);
+                life.Alert.HolderGone(life.Steps, life.Facts, now);
             }
             else
             {
-                life.Alert.HolderGone(life.Steps, life.Facts, now);
+                life.Alert.Late(life.Steps, life.Facts, now);
             }
 
             await life.StoreAsync(db, cancel);

@@ -200,7 +200,7 @@ public sealed class TrailDrawing
         solid.Append($"<path d=\"M{AnswerX - 16} {N(y)}H{AnswerX - 4}\" stroke=\"#2A7F74\" stroke-width=\"2.2\"/>");
         var after = (answer.At - alert.Alert.RaisedAt).InWords();
         text.Append($"<use href=\"/img/marks.svg#m-answered\" x=\"{AnswerX}\" y=\"{N(y - 8)}\" width=\"16\" height=\"16\" color=\"#2A7F74\"/>")
-            .Append(T(AnswerX + 22, y + 5, answer.Kind == "done" ? "Done" : "I have it", size: 15, weight: 680, color: "#1E665D"))
+            .Append(T(AnswerX + 22, y + 5, answer.Kind switch { "done" => "Done", "declined" => "I cannot", "passed" => "Passed on", "later" => "Later", _ => "I have it" }, size: 15, weight: 680, color: "#1E665D"))
             .Append(T(AnswerX + 22, y + 22, Cut($"{clock.Exact(answer.At)}", 22), size: 12.5)).Append(T(AnswerX + 22, y + 38, Cut($"{after} after, {answer.Via}", 24), size: 12.5, color: Muted));
     }
 
