@@ -55,6 +55,9 @@ public sealed class AlertInHand
 /// <summary>Takes alerts in hand: their steps, the rule's version, the order's due time.</summary>
 public sealed class AlertLives(RuleShelf shelf, SurroundingsCache surroundings)
 {
+    /// <summary>How the reason begins of somebody who is left out of a step because a message of the alert went to them before.</summary>
+    public const string ToldAlready = "told already at ";
+
     /// <summary>What the steps of a case are computed from.</summary>
     /// <param name="around">For the hours of work.</param>
     /// <param name="rule">The rule's version.</param>
@@ -81,7 +84,7 @@ public sealed class AlertLives(RuleShelf shelf, SurroundingsCache surroundings)
         var same = steps.Where(s => s.Rung == step.Rung && s.FiredAt is not null).Select(s => s.Index).ToHashSet();
         foreach (var d in told.Where(d => d.CreatedAt >= alert.BeganAt && !same.Contains(d.Step) && d.Audience != Audience.Customer && (d.CarriedBy is not null || d.State is DeliveryState.Waiting or DeliveryState.HandedOver or DeliveryState.Landed)).OrderBy(d => d.CreatedAt))
         {
-            without.TryAdd(d.Person ?? d.To.ToLowerInvariant(), $"told already at {d.CreatedAt.InZone(zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture)}");
+            without.TryAdd(d.Person ?? d.To.ToLowerInvariant(), $"{ToldAlready}{d.CreatedAt.InZone(zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture)}");
         }
 
         foreach (var answer in declined)

@@ -119,7 +119,8 @@ public sealed class TrailDrawing
             places.Add((Person(person.Key, [.. person], alert!, why.GetValueOrDefault(person.Key)), true));
         }
 
-        foreach (var one in left)
+        // Who was told already stands above, with what they were told by.
+        foreach (var one in left.Where(l => !l.Because.StartsWith(Engine.Ladders.AlertLives.ToldAlready, StringComparison.Ordinal) || !people.Any(p => p.Key == l.Person)))
         {
             var y = Top + (rows * Row);
             places.Add((y, false));
