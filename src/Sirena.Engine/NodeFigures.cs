@@ -62,18 +62,18 @@ public sealed class NodeFigures(NpgsqlDataSource source, SurroundingsCache surro
     /// <param name="channel">By which channel.</param>
     /// <param name="gateway">The gateway's id.</param>
     /// <param name="outcome">What came of it.</param>
-    /// <param name="delivery">The delivery; its id says when it was made (RFC 9562, version 7).</param>
+    /// <param name="delivery">The delivery; its id says when it was made (RFC 9562, version 7). One of another version, made by the database for a next address, says nothing.</param>
     /// <param name="now">The moment.</param>
     public static void Tried(Channel channel, string gateway, AttemptOutcome outcome, Guid delivery, Instant now)
     {
         Tries.Add(1, new("channel", channel.Name()), new("gateway", gateway), new("outcome", outcome.Name()));
-        if (outcome == AttemptOutcome.Accepted)
+        if (outcome == AttemptOutcome.Accepted && delivery.Version == 7)
         {
             HandingOver.Record(Math.Max(0, (now - MadeAt(delivery)).TotalSeconds), new KeyValuePair<string, object?>("channel", channel.Name()));
         }
     }
 
-    private static Instant MadeAt(Guid id) => Instant.FromUnixTimeMilliseconds(System.Buffers.Binary.BinaryPrimitives.ReadInt64BigEndian(id.ToByteArray(bigEndian: true)) >>> 16);
+    internal static Instant MadeAt(Guid id) => Instant.FromUnixTimeMilliseconds(System.Buffers.Binary.BinaryPrimitives.ReadInt64BigEndian(id.ToByteArray(bigEndian: true)) >>> 16);
 
     /// <summary>An answer was taken.</summary>
     public static void Answer(string kind) => Answered.Add(1, new KeyValuePair<string, object?>("kind", kind));
