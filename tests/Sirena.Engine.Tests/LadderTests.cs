@@ -65,6 +65,8 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         await desk.PostAsync("test.pulls", $$"""{"number":"{{order}}"}""");
         var found = await desk.DeliveriesAsync(order, d => d.Count == 2);
         Assert.Equal((DeliveryState.Failed, "odile.varga"), (found[0].State, found[1].Person));
+        await using var db = await desk.DbAsync();
+        Assert.Equal(StepCause.Failed, (await db.AlertSteps.AsNoTracking().SingleAsync(s => s.AlertId == found[0].AlertId && s.Index == 1)).Cause);
     }
 
     [Fact]

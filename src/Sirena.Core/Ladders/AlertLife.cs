@@ -8,7 +8,11 @@ namespace Sirena.Core.Ladders;
 /// <param name="Due">When its order is due, or <see langword="null"/>.</param>
 /// <param name="Pull">Its rule pulls steps forward to the due time.</param>
 /// <param name="Hours">The hours of work that hold for a step.</param>
-public sealed record LadderFacts(IReadOnlyList<LadderStep> Ladder, Instant? Due, bool Pull, Func<LadderStep, WorkingHours> Hours);
+public sealed record LadderFacts(IReadOnlyList<LadderStep> Ladder, Instant? Due, bool Pull, Func<LadderStep, WorkingHours> Hours)
+{
+    /// <summary>No ladder: nothing is timed by it.</summary>
+    public static LadderFacts None { get; } = new([], null, true, _ => throw new InvalidOperationException("Without a ladder no step has hours."));
+}
 
 /// <summary>An answer as it is given.</summary>
 /// <param name="Kind">What is said.</param>
@@ -81,11 +85,7 @@ public sealed partial class Alert
             step.FiredAt = now;
         }
 
-        // What an earlier step's hold gave ahead is taken back as far as it has not passed: the clock looks at the latest alone.
-        Stood -= HeldUntil is { } before && before > now ? before - now : Duration.Zero;
-        HeldUntil = fired[^1].Held is { } held && held > now ? held : null;
-        Stood += HeldUntil is { } until ? until - now : Duration.Zero;
-        WaitsUntil = (HeldUntil ?? now) + Urgency.Deadline();
+        Told(fired[^1].Held, now);
         Time(steps, facts, now);
     }
 
@@ -139,12 +139,12 @@ public sealed partial class Alert
                 (State, TakenBy, TakenAt, EndedAt, DoneBy) = (AlertState.Done, TakenBy ?? given.Person, TakenAt ?? now, now, null);
                 break;
             case AnswerKind.Passed:
-                PassOn(given.Aim ?? throw new ArgumentException("Passing on says to whom.", nameof(given)), steps, facts, now);
+                Reopen(now);
+                Begin(steps, facts, now, given.Aim ?? throw new ArgumentException("Passing on says to whom.", nameof(given)));
+                Told(null, now);
                 break;
             case AnswerKind.Declined when had:
-                Reopen(now);
-                Time(steps, facts, now);
-                Hurry(steps, StepCause.Declined, now);
+                HolderGone(steps, facts, now);
                 break;
             case AnswerKind.Declined when State == AlertState.Open && given.NobodyLeft:
                 Hurry(steps, StepCause.Declined, now);
@@ -163,7 +163,7 @@ public sealed partial class Alert
         steps.Add(Aimed(steps, aim, StepCause.Due, now));
     }
 
-    /// <summary>Whoever has it is there no more: it is open again, and the next step fires at once.</summary>
+    /// <summary>Whoever has it cannot, or is there no more: it is open again, and the next step fires at once.</summary>
     public void HolderGone(List<AlertStep> steps, LadderFacts facts, Instant now)
     {
         Reopen(now);
@@ -208,9 +208,7 @@ public sealed partial class Alert
     {
         (State, EndedAt) = (AlertState.Open, null);
         Begin(steps, facts, now);
-        HeldUntil = held > now ? held : null;
-        Stood = HeldUntil is { } until ? until - now : Duration.Zero;
-        WaitsUntil = (HeldUntil ?? now) + Urgency.Deadline();
+        Told(held, now);
         Time(steps, facts, now);
     }
 
@@ -304,11 +302,14 @@ public sealed partial class Alert
         }
     }
 
-    private void PassOn(string aim, List<AlertStep> steps, LadderFacts facts, Instant now)
+    // Somebody was told, or will be when what is held is released: the last wait begins then.
+    private void Told(Instant? held, Instant now)
     {
-        (State, TakenBy, TakenAt, DoneBy, EndedAt) = (AlertState.Open, null, null, null, null);
-        Begin(steps, facts, now, aim);
-        WaitsUntil = now + Urgency.Deadline();
+        // What an earlier step's hold gave ahead is taken back as far as it has not passed: the clock looks at the latest alone.
+        Stood -= HeldUntil is { } before && before > now ? before - now : Duration.Zero;
+        HeldUntil = held > now ? held : null;
+        Stood += HeldUntil is { } until ? until - now : Duration.Zero;
+        WaitsUntil = (HeldUntil ?? now) + Urgency.Deadline();
     }
 
     private string? WhyNotLater(Instant? until, Instant? due, Instant now) => PutOff >= MostPutOff ? "It was put off twice already: take it, pass it on, or say that you cannot." : until is not { } at || at <= now ? "Say until when: a time that lies ahead." : due is { } end && at > end ? "It cannot be put off beyond the order's due time." : null;

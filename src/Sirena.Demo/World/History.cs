@@ -18,7 +18,6 @@ namespace Sirena.Demo.World;
 public sealed class History(Random chance, Surroundings around, RuleBook book)
 {
     private readonly Dictionary<string, (OrderState State, long Seq, Instant Newest)> orders = [];
-    private static readonly LadderFacts NoLadder = new([], null, true, _ => throw new InvalidOperationException("No step is timed here."));
     private readonly List<Alert> open = [];
 
     /// <summary>Everything that was made.</summary>
@@ -238,14 +237,14 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
             return;
         }
 
-        alert.Answer(new AnswerGiven(AnswerKind.Taken, reader.Person!), [], NoLadder, taken, id => id);
+        alert.Answer(new AnswerGiven(AnswerKind.Taken, reader.Person!), [], LadderFacts.None, taken, id => id);
         (reader.Answered, reader.State) = (true, DeliveryState.Landed);
         reader.LandedAt = reader.LandedAt is { } landed && landed < taken ? landed : taken;
         Answers.Add(new Answer { AlertId = alert.Id, Person = reader.Person!, Kind = "taken", At = taken, Via = "mail link" });
         var done = taken + Duration.FromMinutes(chance.Next(6, 50));
         if (done < end && chance.NextDouble() < 0.9)
         {
-            alert.Answer(new AnswerGiven(AnswerKind.Done, reader.Person!), [], NoLadder, done, id => id);
+            alert.Answer(new AnswerGiven(AnswerKind.Done, reader.Person!), [], LadderFacts.None, done, id => id);
             Answers.Add(new Answer { AlertId = alert.Id, Person = reader.Person!, Kind = "done", At = done, Via = "mail link" });
         }
     }
@@ -267,7 +266,7 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
             var without = AlertLives.Without(alert, Raised.Steps.Where(s => s.AlertId == alert.Id), step, Raised.Deliveries.Where(d => d.AlertId == alert.Id), [], around.Business.Zone);
             var fired = new EventDecision(around, step.DueAt).Fire(events[alert.EventId], new Decision(rule.Rule, rule.Version, Outcome.Matched, rule.Rule.Cases.First(c => c.Name == alert.Case), []), alert, step, without);
             (step.Told, step.Left) = (fired.Steps[0].Told, fired.Steps[0].Left);
-            alert.Fired([(step, null)], [], NoLadder, step.DueAt);
+            alert.Fired([(step, null)], [], LadderFacts.None, step.DueAt);
             Raised.Deliveries.AddRange(fired.Deliveries);
             Raised.Messages.AddRange(fired.Messages);
             foreach (var delivery in fired.Deliveries.Where(d => d.State == DeliveryState.Waiting))

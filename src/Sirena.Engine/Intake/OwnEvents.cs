@@ -2,6 +2,7 @@ using System.Text.Json.Nodes;
 using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Storage.Orders;
 
@@ -28,6 +29,24 @@ public static class OwnEvents
         }
 
         return new Arrival(new IncomingEvent(id, Source, type, subject, now, data), "", now);
+    }
+
+    /// <summary>An event about an alert: what it is of stands in <c>alert</c>.</summary>
+    /// <param name="id">Its id.</param>
+    /// <param name="type">Its type.</param>
+    /// <param name="alert">The alert.</param>
+    /// <param name="around">For the rule's name.</param>
+    /// <param name="now">When.</param>
+    /// <param name="more">What else is said of the alert.</param>
+    public static Arrival OfAlert(string id, string type, Alert alert, Surroundings around, Instant now, params IEnumerable<(string Name, JsonNode? Value)> more)
+    {
+        var said = new JsonObject { ["id"] = alert.Id.ToString(), ["rule"] = alert.RuleId, ["ruleName"] = around.RuleName(alert.RuleId), ["case"] = alert.Case, ["urgency"] = alert.Urgency.Name() };
+        foreach (var (name, value) in more)
+        {
+            said[name] = value;
+        }
+
+        return Make(id, type, alert.OrderNumber ?? alert.Subject, new JsonObject { ["alert"] = said }, now, alert.OrderNumber);
     }
 
     /// <summary>The event that a gateway fails, or works again.</summary>

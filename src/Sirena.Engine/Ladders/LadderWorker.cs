@@ -81,12 +81,31 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
             catch (Exception e) when (!DatabaseFault.OfSurroundings(e) && !cancel.IsCancellationRequested)
             {
                 log.LogError(e, "A step of alert {Alert} could not be fired and is set aside.", id);
-                var left = new JsonArray(new JsonObject { ["person"] = "step", ["because"] = $"it could not be fired: {FarText.Clean(e.GetBaseException().Message, 300)}" }).ToJsonString();
-                await db.AlertSteps.Where(s => s.AlertId == id && s.FiredAt == null && s.DueAt <= now).ExecuteUpdateAsync(u => u.SetProperty(s => s.FiredAt, now).SetProperty(s => s.Left, left), cancel);
-                await db.Alerts.Where(a => a.Id == id).ExecuteUpdateAsync(u => u.SetProperty(a => a.Unreached, a => a.Unreached + 1), cancel);
+                await SetAsideAsync(id, e, now, cancel);
             }
         }
     }
+
+    // What cannot even be read of the alert is not asked for: it fires with the reason in place of whom it told.
+    private async Task SetAsideAsync(Guid id, Exception problem, Instant now, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        var alert = (await db.Alerts.FromSql($"select * from alerts where id = {id} for update").ToListAsync(cancel))[0];
+        var due = await db.AlertSteps.Where(s => s.AlertId == id && s.FiredAt == null && s.DueAt <= now).OrderBy(s => s.DueAt).ToListAsync(cancel);
+        if (due.Count == 0)
+        {
+            return;
+        }
+
+        due.ForEach(s => s.Left = Nobody($"it could not be fired: {FarText.Clean(problem.GetBaseException().Message, 300)}"));
+        alert.Fired([.. due.Select(s => (s, (Instant?)null))], due, LadderFacts.None, now);
+        alert.Unreached++;
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+    }
+
+    private static string Nobody(string because) => new JsonArray(new JsonObject { ["person"] = "step", ["because"] = because }).ToJsonString();
 
     /// <summary>Fires the steps that are due.</summary>
     /// <param name="alone">Only those of one alert, or <see langword="null"/> for all.</param>
@@ -151,7 +170,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
 
         if (Alert.Skips(step, life.Facts, now) is { } reason)
         {
-            step.Left = new JsonArray(new JsonObject { ["person"] = "step", ["because"] = reason }).ToJsonString();
+            step.Left = Nobody(reason);
             return null;
         }
 
@@ -207,20 +226,34 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
     {
         var now = clock.GetCurrentInstant();
         await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
 
         // Plan: what failed lately (ix_deliveries_state) and who was not reached (ix_alerts_unreached), then each alert's steps and deliveries by key; the many that burn as they should are not looked at.
         var since = now - Duration.FromDays(2);
-        await db.Database.ExecuteSqlAsync(
+        var doubtful = await db.Alerts.FromSql(
             $"""
             with doubtful as materialized (
               select d.alert_id as id from deliveries d where d.state in ('failed', 'expired', 'skipped') and d.created_at > {since}
               union select a.id from alerts a where a.state = 'open' and a.raised_at > {since} and a.unreached > 0)
-            update alert_steps n set due_at = {now}, cause = 'failed' from alerts a join doubtful f on f.id = a.id
-            where n.alert_id = a.id and a.state = 'open' and a.paused_by is null and n.fired_at is null and n.due_at > {now}
+            select a.* from alerts a join doubtful f on f.id = a.id join alert_steps n on n.alert_id = a.id
+            where a.state = 'open' and a.paused_by is null and n.fired_at is null and n.due_at > {now}
               and n.index = (select min(x.index) from alert_steps x where x.alert_id = n.alert_id and x.fired_at is null)
               and not exists (select from deliveries d where d.alert_id = n.alert_id and d.step = (select max(f.index) from alert_steps f where f.alert_id = n.alert_id and f.fired_at is not null)
                 and (d.state in ('waiting', 'handed-over', 'landed') or exists (select from deliveries c where c.id = d.carried_by and c.state in ('waiting', 'handed-over', 'landed'))))
-            """, cancel);
+            for update of a skip locked
+            """).ToListAsync(cancel);
+        if (doubtful.Count == 0)
+        {
+            return;
+        }
+
+        foreach (var life in await lives.OfAsync(db, doubtful, cancel))
+        {
+            Alert.Hurry(life.Steps, StepCause.Failed, now);
+        }
+
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
     }
 
     /// <summary>Open alerts whose last wait has run lapse.</summary>
@@ -265,11 +298,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         }
 
         var around = await surroundings.GetAsync(cancel);
-        await intake.TakeAsync([.. lapsed.Select(a =>
-        {
-            var data = new JsonObject { ["alert"] = new JsonObject { ["id"] = a.Id.ToString(), ["rule"] = a.RuleId, ["ruleName"] = around.RuleName(a.RuleId), ["case"] = a.Case, ["urgency"] = a.Urgency.Name() } };
-            return OwnEvents.Make($"lapsed-{a.Id}", "alert.lapsed", a.OrderNumber ?? a.Subject, data, now, a.OrderNumber);
-        })], cancel);
+        await intake.TakeAsync([.. lapsed.Select(a => OwnEvents.OfAlert($"lapsed-{a.Id}", "alert.lapsed", a, around, now))], cancel);
         signals.Raise(Topic.Pages);
     }
 
@@ -301,12 +330,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         var around = await surroundings.GetAsync(cancel);
         Guid[] ids = [.. answers.Select(a => a.AlertId)];
         var alerts = await db.Alerts.AsNoTracking().Where(a => ids.Contains(a.Id)).ToDictionaryAsync(a => a.Id, cancel);
-        await intake.TakeAsync([.. answers.Select(w =>
-        {
-            var a = alerts[w.AlertId];
-            var data = new JsonObject { ["alert"] = new JsonObject { ["id"] = a.Id.ToString(), ["rule"] = a.RuleId, ["ruleName"] = around.RuleName(a.RuleId), ["case"] = a.Case, ["urgency"] = a.Urgency.Name(), ["person"] = w.Person, ["personName"] = around.NameOf(w.Person) } };
-            return OwnEvents.Make($"answer-{w.Id}", $"alert.{w.Kind}", a.OrderNumber ?? a.Subject, data, now, a.OrderNumber);
-        })], cancel);
+        await intake.TakeAsync([.. answers.Select(w => OwnEvents.OfAlert($"answer-{w.Id}", $"alert.{w.Kind}", alerts[w.AlertId], around, now, ("person", w.Person), ("personName", around.NameOf(w.Person))))], cancel);
         signals.Raise(Topic.Pages);
     }
 }

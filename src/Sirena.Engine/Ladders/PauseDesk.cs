@@ -96,17 +96,18 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
         var held = await db.Alerts.FromSql($"select * from alerts where paused_by = {id} order by id for update").ToListAsync(cancel);
         var chosen = some is null ? held : held.FindAll(a => some.Contains(a.Id));
         var others = (await db.Pauses.AsNoTracking().Where(p => p.EndedAt == null && p.Id != id).ToListAsync(cancel)).FindAll(p => !p.Over(now));
-        foreach (var alert in chosen)
+        foreach (var life in await lives.OfAsync(db, chosen, cancel))
         {
             // What another pause holds too stays with that one.
-            if (send && await OtherAsync(alert, others, cancel) is { } other)
+            var alert = life.Alert;
+            if (send && others.FirstOrDefault(p => p.Holds(alert.RuleId, life.Case?.Tell ?? [])) is { } other)
             {
                 alert.Hold(other.Id, alert.PausedAt ?? now);
                 await db.Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy == id).ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, other.Id), cancel);
                 continue;
             }
 
-            await (send ? SendAsync(db, alert, now, cancel) : DropAsync(db, alert, pause, by, now, cancel));
+            await (send ? SendAsync(db, life, now, cancel) : DropAsync(db, life, pause, by, now, cancel));
         }
 
         if (some is null || (pause.Over(now) && chosen.Count == held.Count))
@@ -154,12 +155,6 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
     private async Task<IEnumerable<Recipient>> TellAsync(Alert alert, CancellationToken cancel) =>
         (await shelf.OfAsync(alert, cancel)).Case?.Tell ?? [];
 
-    private async Task<Pause?> OtherAsync(Alert alert, List<Pause> others, CancellationToken cancel)
-    {
-        var tell = await TellAsync(alert, cancel);
-        return others.FirstOrDefault(p => p.Holds(alert.RuleId, tell));
-    }
-
     private static async Task HoldAsync(SirenaDb db, Pause pause, Guid[] alerts, Instant now, CancellationToken cancel)
     {
         // In the order of ids, as everybody locks them.
@@ -173,19 +168,21 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
             .ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, pause.Id).SetProperty(d => d.DueAt, Pause.Held).SetProperty(d => d.Deadline, Pause.Held).SetProperty(d => d.Reason, $"held back by a pause: {pause.Reason}"), cancel);
     }
 
-    private async Task SendAsync(SirenaDb db, Alert alert, Instant now, CancellationToken cancel)
+    private static async Task SendAsync(SirenaDb db, AlertInHand life, Instant now, CancellationToken cancel)
     {
+        var alert = life.Alert;
         var deadline = now + alert.Urgency.Deadline();
         await db.Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy != null && d.Channel == Channel.Screen)
             .ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, (int?)null).SetProperty(d => d.State, DeliveryState.HandedOver).SetProperty(d => d.HandedOverAt, now).SetProperty(d => d.DueAt, now).SetProperty(d => d.Deadline, deadline).SetProperty(d => d.Reason, "sent after a pause"), cancel);
         await db.Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy != null)
             .ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, (int?)null).SetProperty(d => d.DueAt, now).SetProperty(d => d.Deadline, deadline).SetProperty(d => d.Reason, "sent after a pause"), cancel);
-        await BurnOnAsync(db, alert, now, cancel);
+        await BurnOnAsync(db, life, now, cancel);
     }
 
     // An alert that was raised in the pause is over with its messages; one from before burns on, without what was held back.
-    private async Task DropAsync(SirenaDb db, Alert alert, Pause pause, string by, Instant now, CancellationToken cancel)
+    private static async Task DropAsync(SirenaDb db, AlertInHand life, Pause pause, string by, Instant now, CancellationToken cancel)
     {
+        var alert = life.Alert;
         await db.Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy != null)
             .ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, (int?)null).SetProperty(d => d.State, DeliveryState.Skipped).SetProperty(d => d.DueAt, now).SetProperty(d => d.Deadline, now).SetProperty(d => d.Reason, $"dropped by {by} after a pause"), cancel);
         if (alert.PausedAt >= alert.RaisedAt && alert.RaisedAt >= pause.Since)
@@ -194,15 +191,14 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
         }
         else
         {
-            await BurnOnAsync(db, alert, now, cancel);
+            await BurnOnAsync(db, life, now, cancel);
         }
     }
 
     // The clocks of an alert go on with what was left when it was paused.
-    private async Task BurnOnAsync(SirenaDb db, Alert alert, Instant now, CancellationToken cancel)
+    private static async Task BurnOnAsync(SirenaDb db, AlertInHand life, Instant now, CancellationToken cancel)
     {
-        var life = await lives.OfAsync(db, alert, cancel);
-        alert.Resume(life.Steps, life.Facts, now);
+        life.Alert.Resume(life.Steps, life.Facts, now);
         await life.StoreAsync(db, cancel);
     }
 }

@@ -23,7 +23,6 @@ internal sealed class AlertMapping : IEntityTypeConfiguration<Alert>
         alert.HasIndex(a => new { a.RuleId, a.RaisedAt });
         alert.HasIndex(a => new { a.RaisedAt, a.Id });
         alert.HasIndex(a => a.WaitsUntil).HasFilter("state = 'open'").HasDatabaseName("ix_alerts_waits");
-        alert.Ignore(a => a.Ended);
         alert.HasIndex(a => a.DoneBy).HasFilter("state = 'taken' and done_by is not null").HasDatabaseName("ix_alerts_done_by");
         alert.HasIndex(a => a.PausedBy).HasFilter("paused_by is not null");
         alert.HasIndex(a => a.RaisedAt).HasFilter("unreached > 0").HasDatabaseName("ix_alerts_unreached");
@@ -36,7 +35,6 @@ internal sealed class AlertStepMapping : IEntityTypeConfiguration<AlertStep>
     {
         step.ToTable("alert_steps");
         step.Property(s => s.Rung).HasDefaultValue(0);
-        step.Ignore(s => s.PulledForward);
         step.HasKey(s => new { s.AlertId, s.Index });
         step.Property(s => s.Told).HasColumnType("jsonb");
         step.Property(s => s.Left).HasColumnType("jsonb");
@@ -54,6 +52,5 @@ internal sealed class AnswerMapping : IEntityTypeConfiguration<Answer>
         answer.HasOne<Alert>().WithMany().HasForeignKey(a => a.AlertId).OnDelete(DeleteBehavior.Restrict);
         answer.HasIndex(a => a.AlertId);
         answer.HasIndex(a => a.At);
-        answer.Ignore(a => a.Late);
     }
 }
