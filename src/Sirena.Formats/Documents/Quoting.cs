@@ -1,8 +1,8 @@
 namespace Sirena.Formats.Documents;
 
-/// <summary>What of a file is repeated in a sentence about it.</summary>
-internal static class Quoting
+/// <summary>What of a text is repeated in a sentence about it.</summary>
+public static class Quoting
 {
-    /// <summary>A text as it stands in a sentence: its begin, where it is long.</summary>
-    public static string Cut(string text, int most = 40) => text.Length > most ? text[..most] + "…" : text;
+    /// <summary>A text as it stands in a sentence: its begin, where it is long, and never half a character.</summary>
+    public static string Cut(string text, int most = 40) => text.Length > most ? text[..(char.IsHighSurrogate(text[most - 1]) ? most - 1 : most)] + "…" : text;
 }

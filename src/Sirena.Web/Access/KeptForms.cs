@@ -1,6 +1,7 @@
 using System.Security.Cryptography;
 using System.Text.Json;
 using Microsoft.AspNetCore.DataProtection;
+using Sirena.Formats.Documents;
 
 namespace Sirena.Web.Access;
 
@@ -16,7 +17,7 @@ public sealed record KeptForm(string Address, IReadOnlyList<KeyValuePair<string,
     /// <summary>What a person would know again: filled fields but keys and secrets, each cut to a line.</summary>
     public IEnumerable<(string Name, string Value)> Readable => Fields
         .Where(f => !string.IsNullOrWhiteSpace(f.Value) && !Guid.TryParse(f.Value, out _) && !KeptForms.Secret(f.Key) && f.Key != Pages.Shared.SavedThings.Field)
-        .Select(f => (f.Key, f.Value.ReplaceLineEndings(" ") is var line && line.Length > 120 ? line[..120] + "…" : line)).Take(12);
+        .Select(f => (f.Key, Quoting.Cut(f.Value.ReplaceLineEndings(" "), 120))).Take(12);
 }
 
 /// <summary>Keeps a form over a sign-in: sealed with the key of this installation, in the page itself, for a day. Nothing of it is stored.</summary>

@@ -1,0 +1,14 @@
+using Sirena.Formats.Documents;
+
+namespace Sirena.Core.Tests.Formats;
+
+/// <summary>What is repeated of a text in a sentence about it.</summary>
+public class QuotingTests
+{
+    [Theory]
+    [InlineData("short", 5, "short")]
+    [InlineData("longer", 5, "longe…")]
+    [InlineData("four⛵\U0001F6A2", 6, "four⛵…")]
+    [InlineData("four\U0001F6A2s", 6, "four\U0001F6A2…")]
+    public void A_long_text_is_cut_between_whole_characters(string text, int most, string quoted) => Assert.Equal(quoted, Quoting.Cut(text, most));
+}
