@@ -12,7 +12,7 @@ namespace Sirena.Engine;
 /// What an operator would be woken for, as the meter <c>Sirena</c>: names and units by the conventions of OpenTelemetry, which the exporter turns into those of Prometheus. Counters and histograms are this node's
 /// own; gauges are of the whole installation, looked up every ten seconds.
 /// </summary>
-public sealed class NodeFigures(NpgsqlDataSource source, SurroundingsCache surroundings, IClock clock, ILogger<NodeFigures> log) : Worker(log)
+public sealed class NodeFigures(NpgsqlDataSource source, SurroundingsCache surroundings, NodeClock clock, ILogger<NodeFigures> log) : Worker(log)
 {
     /// <summary>The meter's name.</summary>
     public const string MeterName = "Sirena";
@@ -39,7 +39,7 @@ public sealed class NodeFigures(NpgsqlDataSource source, SurroundingsCache surro
         Meter.CreateObservableGauge("sirena.deliveries.oldest.age", () => OfAge(f => f.DeliveriesAge), "s", "How long the oldest message that is due has waited.");
         Meter.CreateObservableGauge("sirena.alerts.open", () => Of(f => f.Alerts), "{alert}", "Alerts that nobody has answered.");
         Meter.CreateObservableGauge("sirena.gateway.failing", () => found?.Gateways.Select(g => new Measurement<int>(g.Failing ? 1 : 0, new("gateway", g.Id), new("channel", g.Channel.Name()))) ?? [], null, "1 while a gateway fails, else 0.");
-        Meter.CreateObservableGauge("sirena.node.clock.offset", () => found is { } f ? [new Measurement<double>(f.Offset)] : Array.Empty<Measurement<double>>(), "s", "How far this node's clock is off the database's.");
+        Meter.CreateObservableGauge("sirena.node.clock.offset", () => found is { } f ? [new Measurement<double>(f.Offset)] : Array.Empty<Measurement<double>>(), "s", "How far this node's clock is behind the database's.");
     }
 
     /// <summary>Events were taken in.</summary>
@@ -95,13 +95,12 @@ public sealed class NodeFigures(NpgsqlDataSource source, SurroundingsCache surro
             select (select count(*) from events where decided_at is null), (select extract(epoch from now() - min(received))::float8 from events where decided_at is null),
                 (select count(*) from events where set_aside_at is not null),
                 (select count(*) from deliveries where state = 'waiting' and due_at <= now()), (select extract(epoch from now() - min(due_at))::float8 from deliveries where state = 'waiting' and due_at <= now()),
-                (select count(*) from alerts where state = 'open'), extract(epoch from clock_timestamp())::float8
+                (select count(*) from alerts where state = 'open')
             """);
         await using var row = await command.ExecuteReaderAsync(cancel);
         await row.ReadAsync(cancel);
         double Age(int at) => row.IsDBNull(at) ? 0 : Math.Max(0, row.GetDouble(at));
-        var offset = (clock.GetCurrentInstant() - Instant.FromUnixTimeTicks(0)).TotalSeconds - row.GetDouble(6);
-        found = new Found(row.GetInt64(0), Age(1), row.GetInt64(2), row.GetInt64(3), Age(4), row.GetInt64(5), offset, [.. (await surroundings.GetAsync(cancel)).AllGateways.Select(g => (g.Id, g.Channel, g.FailingSince is not null))]);
+        found = new Found(row.GetInt64(0), Age(1), row.GetInt64(2), row.GetInt64(3), Age(4), row.GetInt64(5), clock.Offset.TotalSeconds, [.. (await surroundings.GetAsync(cancel)).AllGateways.Select(g => (g.Id, g.Channel, g.FailingSince is not null))]);
     }
 
     private static Measurement<long>[] Of(Func<Found, long> which) => found is { } f ? [new Measurement<long>(which(f))] : [];

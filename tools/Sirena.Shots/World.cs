@@ -89,6 +89,15 @@ public sealed class World : IAsyncDisposable
     /// <summary>Runs a statement in the world's database.</summary>
     public Task ExecuteAsync(string sql) => ExecuteAsync(Name, sql);
 
+    /// <summary>What a statement in the world's database counts.</summary>
+    public async Task<long> CountAsync(string sql)
+    {
+        await using var connection = new NpgsqlConnection($"{Database};Pooling=false");
+        await connection.OpenAsync();
+        await using var command = new NpgsqlCommand(sql, connection);
+        return (long)(await command.ExecuteScalarAsync())!;
+    }
+
     /// <summary>How many times longer than on a quiet machine something may take before it counts as not coming.</summary>
     public const int Patience = 4;
 

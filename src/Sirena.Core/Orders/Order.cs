@@ -84,6 +84,9 @@ public sealed class Status
     /// <summary>It is closed and the order came to nothing: cancelled.</summary>
     public bool Void { get; set; }
 
+    /// <summary>These three in one word: <c>open</c>, <c>closed</c>, <c>final</c> or <c>void</c>.</summary>
+    public string Kind => Void ? "void" : Final ? "final" : Closed ? "closed" : "open";
+
     /// <summary>The words that the order system uses for it, beside its id.</summary>
     public string[] Words { get; set; } = [];
 

@@ -31,6 +31,9 @@ public sealed class Person
     /// <summary>Their addresses, in the order in which they are used.</summary>
     public List<ContactPoint> Contacts { get; init; } = [];
 
+    /// <summary>Their mail addresses: that of the sign-in, then those of their contacts.</summary>
+    public IEnumerable<string> Mails => Contacts.Where(c => c.Channel == Channel.Mail).Select(c => c.Address).Prepend(Email).OfType<string>();
+
     /// <summary>Numbers the addresses in the order in which they stand, for storing.</summary>
     public void NumberContacts()
     {

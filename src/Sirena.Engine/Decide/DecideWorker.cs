@@ -364,11 +364,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         if (aside is not null)
         {
             NodeFigures.SetAside();
-        }
-
-        if (aside is not null && aside.Type != EventTypes.Undecided)
-        {
-            await news.UndecidedAsync(aside, cancel);
+            await (aside.Type == EventTypes.Undecided ? Task.CompletedTask : news.UndecidedAsync(aside, cancel));
         }
 
         signals.Raise(Topic.Pages);

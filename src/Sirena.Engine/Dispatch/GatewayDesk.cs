@@ -80,7 +80,7 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
 
         var gateway = known ?? new Gateway { Id = id, Channel = channel, Name = id, Address = "" };
         var (address, wasOn, way) = (gateway.Address, gateway.On, Way(gateway));
-        var before = known is null ? null : Told(gateway);
+        var before = known is null ? null : SettingsOf(gateway);
         gateway.Name = Text("name", gateway.Name) is { Length: > 0 and <= 60 } name ? name : id;
         gateway.Position = Number("position", gateway.Position);
         gateway.On = document["on"] is JsonValue on && on.TryGetValue<bool>(out var yes) ? yes : gateway.On;
@@ -151,7 +151,7 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
             (gateway.FailingSince, gateway.LastError) = (null, null);
         }
 
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = $"gateway:{id}", What = $"{(known is null ? "Set up" : "Changed")} the gateway '{gateway.Name}' ({id}): {gateway.Channel.Name()} to {gateway.Address}, place {gateway.Position}, {(gateway.On ? "on" : "off")}.{Differences(before, Told(gateway))}" });
+        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = $"gateway:{id}", What = $"{(known is null ? "Set up" : "Changed")} the gateway '{gateway.Name}' ({id}): {gateway.Channel.Name()} to {gateway.Address}, place {gateway.Position}, {(gateway.On ? "on" : "off")}.{Differences(before, SettingsOf(gateway))}" });
         await db.SaveChangesAsync(cancel);
         await queue.HurryAsync(gateway.Channel, clock.GetCurrentInstant(), cancel);
         signals.Raise(Topic.Setup);
@@ -159,8 +159,8 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
         return new GatewaySave(gateway, known is null, made, []);
     }
 
-    // What the audit log compares: each setting by its name, a secret by nothing but that it is another.
-    private Dictionary<string, string> Told(Gateway g)
+    /// <summary>What is set of a gateway, each setting by its name; a secret by nothing but a digest of it. What the audit log compares, and the version of a gateway.</summary>
+    public Dictionary<string, string> SettingsOf(Gateway g)
     {
         static string Sealed(string? value) => string.IsNullOrEmpty(value) ? "" : "secret " + Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(value)));
         static string Said(IFormattable? value) => value?.ToString(null, System.Globalization.CultureInfo.InvariantCulture) ?? "";
@@ -203,7 +203,7 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
 
     private static string Differences(Dictionary<string, string>? before, Dictionary<string, string> after)
     {
-        static string Word(string? value) => string.IsNullOrEmpty(value) ? "nothing" : value.StartsWith("secret ", StringComparison.Ordinal) ? "a secret" : value.Length > 200 ? $"“{value[..200]}…”" : $"“{value}”";
+        static string Word(string? value) => string.IsNullOrEmpty(value) ? "nothing" : value.StartsWith("secret ", StringComparison.Ordinal) ? "a secret" : $"“{Quoting.Cut(value, 200)}”";
         string[] changed = before is null ? [] : [.. before.Keys.Union(after.Keys).Where(k => before.GetValueOrDefault(k, "") != after.GetValueOrDefault(k, ""))];
         return changed.Length == 0 ? "" : $" Changed: {string.Join("; ", changed.Select(k => Word(before!.GetValueOrDefault(k)) is "a secret" && Word(after.GetValueOrDefault(k)) is "a secret" ? $"{k} is another secret" : $"{k} was {Word(before!.GetValueOrDefault(k))}, is {Word(after.GetValueOrDefault(k))}"))}.";
     }

@@ -237,7 +237,7 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         || rule.Leaves.Any(l => l.Field is "order.status" or "change.before" or "change.after" && l.Wants(status));
 
     private static string Said(Status s) =>
-        $"{(s.Void ? "void" : s.Final ? "final" : s.Closed ? "closed" : "open")}, mark {s.Mark}, words [{string.Join(", ", s.Words)}], {(s.CustomerSees is { } sees ? $"customers read '{sees}'" : "internal")}, {(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no time limit")}{(s.BacklogLimit is { } most ? $", at most {most} unaccepted" : "")}";
+        $"{s.Kind}, mark {s.Mark}, words [{string.Join(", ", s.Words)}], {(s.CustomerSees is { } sees ? $"customers read '{sees}'" : "internal")}, {(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no time limit")}{(s.BacklogLimit is { } most ? $", at most {most} unaccepted" : "")}";
 
     // Changes of the list stand in a row.
     private static async Task<Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction> BeginAsync(SirenaDb db, CancellationToken cancel)

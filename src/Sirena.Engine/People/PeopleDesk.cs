@@ -194,15 +194,15 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
 
     private static (string Id, string? Problem) ByMail(PersonEntry entry, Dictionary<string, Person> known, string? meant, List<Likeness> likes)
     {
-        var mails = entry.Mails.ToHashSet(StringComparer.OrdinalIgnoreCase);
-        var found = known.Values.Where(p => (p.Email is { } own && mails.Contains(own)) || p.Contacts.Exists(c => c.Channel == Core.Deliveries.Channel.Mail && mails.Contains(c.Address))).ToList();
+        var mails = entry.Person.Mails.ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var found = known.Values.Where(p => p.Mails.Any(mails.Contains)).ToList();
         var alike = known.GetValueOrDefault(entry.Person.Id) ?? known.Values.FirstOrDefault(p => p.ArchivedAt is null && p.Name.Equals(entry.Person.Name, StringComparison.OrdinalIgnoreCase));
         if (found.Count == 0 && alike is not null)
         {
-            likes.Add(new Likeness(entry.Line, entry.Person.Id, entry.Person.Name, [.. entry.Mails.Distinct(StringComparer.OrdinalIgnoreCase)], alike));
+            likes.Add(new Likeness(entry.Line, entry.Person.Id, entry.Person.Name, [.. entry.Person.Mails.Distinct(StringComparer.OrdinalIgnoreCase)], alike));
             if (meant is not null && (known.ContainsKey(meant) || meant == Likeness.Other))
             {
-                return (meant == Likeness.Other ? Free(entry.Person.Id, known) : meant, null);
+                return (meant == Likeness.Other ? Ids.Free(entry.Person.Id, known.ContainsKey) : meant, null);
             }
         }
 
@@ -211,8 +211,6 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
             : alike is not null ? ("", $"Somebody called {alike.Name} is there already ({alike.Id}), with no mail address of these. If it is the same person, give the id {alike.Id} or one of their addresses; else give an id of its own.")
             : (entry.Person.Id, null);
     }
-
-    private static string Free(string id, Dictionary<string, Person> known) => !known.ContainsKey(id) ? id : Enumerable.Range(2, known.Count + 1).Select(n => $"{id}-{n}").First(i => !known.ContainsKey(i));
 
     private static void Covered(List<PersonEntry> good, Dictionary<string, Person> known, List<DocumentError> errors)
     {

@@ -1,5 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using Sirena.Core;
 using Sirena.Core.Rules;
 using Sirena.Formats.Documents;
 using Sirena.Formats.Rules;
@@ -184,7 +185,7 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
     private static async Task<string> FreeIdAsync(SirenaDb db, string id, CancellationToken cancel)
     {
         var used = await db.RuleVersions.Where(v => v.RuleId.StartsWith(id)).Select(v => v.RuleId).Distinct().ToListAsync(cancel);
-        return !used.Contains(id) ? id : Enumerable.Range(2, used.Count + 1).Select(n => $"{id}-{n}").First(candidate => !used.Contains(candidate));
+        return Ids.Free(id, used.Contains);
     }
 
     private static bool DocumentHasId(string text, bool yaml) => DocumentText.Read(text, yaml).Node is MapNode map && map["id"] is not null;

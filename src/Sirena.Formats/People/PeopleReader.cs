@@ -21,9 +21,6 @@ public sealed record PersonEntry(Person Person, IReadOnlyList<string>? Manages, 
     /// <summary>Where it begins in the document, from 1; <see langword="null"/> where that is not known.</summary>
     public int? Line { get; init; }
 
-    /// <summary>The mail addresses by which the person is found.</summary>
-    public IEnumerable<string> Mails => Person.Contacts.Where(c => c.Channel == Channel.Mail).Select(c => c.Address).Prepend(Person.Email).OfType<string>();
-
     /// <summary>Whether the document carries a member.</summary>
     public bool Gives(string member) => Given?.Contains(member) ?? true;
 }

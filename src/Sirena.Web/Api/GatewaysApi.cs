@@ -23,14 +23,14 @@ public static class GatewaysApi
     {
         var api = routes.MapGroup("/api/gateways").WithTags("Gateways").RequireAuthorization(Policies.SeeAll);
         api.MapGet("", async (SirenaDb db, CancellationToken cancel) => Results.Json(new { items = (await db.Gateways.AsNoTracking().OrderBy(g => g.Channel).ThenBy(g => g.Position).ToListAsync(cancel)).Select(g => Shape(g)), next = (string?)null })).WithSummary("The gateways in their order, without their secrets");
-        api.MapGet("/{id}", async (string id, HttpContext http, SirenaDb db) =>
+        api.MapGet("/{id}", async (string id, HttpContext http, SirenaDb db, GatewayDesk desk) =>
         {
             if (await db.Gateways.AsNoTracking().FirstOrDefaultAsync(g => g.Id == id, http.RequestAborted) is not { } gateway)
             {
                 return Problems.Missing($"There is no gateway '{id}'.");
             }
 
-            Versions.Tag(http, TagOf(gateway));
+            Versions.Tag(http, TagOf(desk, gateway));
             return Results.Json(Shape(gateway));
         }).WithSummary("One gateway, without its secrets");
         api.MapPut("/{id}", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Create or change a gateway; secrets go in and never come out");
@@ -48,7 +48,7 @@ public static class GatewaysApi
         }
 
         var current = await db.Gateways.AsNoTracking().FirstOrDefaultAsync(g => g.Id == id, http.RequestAborted);
-        var tag = current is null ? null : TagOf(current);
+        var tag = current is null ? null : TagOf(desk, current);
         if (Versions.Stale(http.Request, tag))
         {
             return Versions.Refused(http, tag, current is null ? null : System.Text.Json.JsonSerializer.SerializeToNode(Shape(current), http.RequestServices.GetRequiredService<Microsoft.Extensions.Options.IOptions<Microsoft.AspNetCore.Http.Json.JsonOptions>>().Value.SerializerOptions));
@@ -57,7 +57,7 @@ public static class GatewaysApi
         var saved = await desk.SaveAsync(id, document, http.User.Name(), http.RequestAborted);
         if (saved.Gateway is not null)
         {
-            Versions.Tag(http, TagOf(saved.Gateway));
+            Versions.Tag(http, TagOf(desk, saved.Gateway));
         }
 
         return saved.Gateway is not { } gateway ? PeopleApi.Mistakes("The gateway has a mistake.", saved.Errors)
@@ -123,11 +123,8 @@ public static class GatewaysApi
             : Results.Json(new { alert = alert.Id, state = alert.State.Name(), takenBy = alert.TakenBy, person, answer = answer.Name() }, statusCode: 201);
     }
 
-    // What was set, not how it fares; the secrets as they are kept.
-    private static string TagOf(Gateway g) => Versions.Of(new JsonObject
-    {
-        ["way"] = System.Text.Json.JsonSerializer.Serialize(new { g.Id, g.Channel, g.Name, g.Position, g.On, g.Address, g.Width, g.PerMinute, g.Encryption, g.Ehlo, g.Authority, g.Pin, g.User, g.TokenAddress, g.ClientId, g.Scope, g.DkimSelector, g.DkimKey, g.SegmentCost, g.MonthlyBudget, g.EchoMinutes, g.EchoTo, g.Sender, g.Headers, g.Body, g.IdAt, g.ErrorAt, g.Secret, g.ReceiptSecret }),
-    });
+    // What was set, not how it fares.
+    private static string TagOf(GatewayDesk desk, Gateway g) => Versions.Of(System.Text.Json.JsonSerializer.SerializeToNode(desk.SettingsOf(g))!);
 
     private static object Shape(Gateway g, string? receiptKey = null) => new
     {

@@ -98,7 +98,7 @@ public static class StatusesApi
         ["id"] = s.Id,
         ["name"] = s.Name,
         ["mark"] = s.Mark,
-        ["kind"] = s.Void ? "void" : s.Final ? "final" : s.Closed ? "closed" : "open",
+        ["kind"] = s.Kind,
         ["words"] = new JsonArray([.. s.Words.Select(w => JsonValue.Create(w))]),
         ["customerSees"] = s.CustomerSees,
         ["allowedMinutes"] = s.AllowedMinutes,

@@ -11,8 +11,6 @@ namespace Sirena.Web.Pages.People;
 [Authorize(Policies.SeeAll)]
 public sealed class FilesModel(PeopleDesk desk) : PeoplePage
 {
-    private const int MostBytes = 4 * 1024 * 1024;
-
     /// <summary>How the import ended, or <see langword="null"/>.</summary>
     public PeopleSave? Save { get; private set; }
 
@@ -52,8 +50,8 @@ public sealed class FilesModel(PeopleDesk desk) : PeoplePage
             return Forbid();
         }
 
-        var bytes = file is { Length: > 0 and <= MostBytes } ? await file.BytesAsync(cancel) : FormFiles.Kept(kept);
-        if (bytes is not { Length: > 0 and <= MostBytes })
+        var bytes = file is { Length: > 0 and <= FormFiles.Most } ? await file.BytesAsync(cancel) : FormFiles.Kept(kept);
+        if (bytes is not { Length: > 0 and <= FormFiles.Most })
         {
             Problem = "Choose a file of at most 4 MB.";
             Response.StatusCode = 422;

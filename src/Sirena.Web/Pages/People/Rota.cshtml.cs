@@ -211,7 +211,7 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
             return Forbid();
         }
 
-        if (!await LoadAsync(cancel) || file is null || file.Length is 0 or > 4 * 1024 * 1024)
+        if (!await LoadAsync(cancel) || file is null || file.Length is 0 or > FormFiles.Most)
         {
             Problem = "Choose a calendar file (.ics) of at most 4 MB.";
             return await WrongAsync(cancel);

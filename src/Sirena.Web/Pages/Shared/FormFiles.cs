@@ -3,6 +3,9 @@ namespace Sirena.Web.Pages.Shared;
 /// <summary>Files that come with a form.</summary>
 public static class FormFiles
 {
+    /// <summary>The most bytes of a file of people or of a calendar: 4 MB.</summary>
+    public const int Most = 4 << 20;
+
     /// <summary>All of a file's bytes.</summary>
     public static async Task<byte[]> BytesAsync(this IFormFile file, CancellationToken cancel)
     {

@@ -88,8 +88,11 @@ public sealed class SavedThings : IAsyncDisposable
 public sealed record Meanwhile(IReadOnlyList<AuditEntry> Since, KeptForm Form)
 {
     /// <summary>Of a request that is refused.</summary>
-    public static async Task<Meanwhile> OfAsync(IReadOnlyList<AuditEntry> since, HttpRequest request) =>
-        new(since, await KeptForms.ReadAsync(request.Path + request.QueryString, request) is var form ? form with { Fields = [.. form.Fields.Where(f => f.Key != SavedThings.Field)] } : null!);
+    public static async Task<Meanwhile> OfAsync(IReadOnlyList<AuditEntry> since, HttpRequest request)
+    {
+        var form = await KeptForms.ReadAsync(request.Path + request.QueryString, request);
+        return new Meanwhile(since, form with { Fields = [.. form.Fields.Where(f => f.Key != SavedThings.Field)] });
+    }
 }
 
 /// <summary>Puts the version that it was drawn from into each form that is posted.</summary>

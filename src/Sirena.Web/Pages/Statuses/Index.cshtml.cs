@@ -61,7 +61,7 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
         await LoadAsync(cancel);
         Edit = Id is null || !User.MayChange() ? null
             : Id == "new" ? new StatusEdit(null, Word is null ? "" : char.ToUpperInvariant(Word[0]) + Word[1..].Replace('-', ' '), StatusDesk.Marks.FirstOrDefault(m => Around.Statuses.All(s => s.Mark != m)), "open", Word, "", "")
-            : Around.Status(Id) is { } s ? new StatusEdit(s.Id, s.Name, s.Mark, s.Void ? "void" : s.Final ? "final" : s.Closed ? "closed" : "open", string.Join(", ", s.Words), s.CustomerSees, s.AllowedMinutes?.ToString(System.Globalization.CultureInfo.InvariantCulture), s.BacklogLimit?.ToString(System.Globalization.CultureInfo.InvariantCulture)) : null;
+            : Around.Status(Id) is { } s ? new StatusEdit(s.Id, s.Name, s.Mark, s.Kind, string.Join(", ", s.Words), s.CustomerSees, s.AllowedMinutes?.ToString(System.Globalization.CultureInfo.InvariantCulture), s.BacklogLimit?.ToString(System.Globalization.CultureInfo.InvariantCulture)) : null;
     }
 
     /// <summary>Saves the one in edit.</summary>
