@@ -33,12 +33,15 @@ public sealed record ConditionGroup(Grouping Grouping, ImmutableArray<Condition>
 /// <summary>One question to one field.</summary>
 /// <param name="Field">The field's path.</param>
 /// <param name="Is">The operator.</param>
-/// <param name="Value">The value it is compared with, JSON; undefined where the operator takes none.</param>
+/// <param name="Value">The value it is compared with, JSON, or the field: <c>{ field: … }</c>; undefined where the operator takes none.</param>
 /// <param name="Exactly">Text is compared letter by letter, with case and accents.</param>
 public sealed record ConditionLeaf(string Field, Operator Is, JsonElement Value, bool Exactly = false) : Condition
 {
     /// <inheritdoc/>
     public override IEnumerable<ConditionLeaf> Leaves => [this];
+
+    /// <summary>The path of the field that it is compared with (<c>value: { field: stock.threshold }</c>), or <see langword="null"/> where the value stands in the rule.</summary>
+    public string? With => Value.ValueKind == JsonValueKind.Object && Value.TryGetProperty("field", out var other) && other.ValueKind == JsonValueKind.String && Value.EnumerateObject().Count() == 1 ? other.GetString() : null;
 
     /// <summary>Whether the text is its value, or one of its values.</summary>
     public bool Wants(string text) => Value.ValueKind != JsonValueKind.Undefined && Value.GetRawText().Contains($"\"{text}\"", StringComparison.Ordinal);

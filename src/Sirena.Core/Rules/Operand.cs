@@ -40,6 +40,25 @@ internal static class Operand
         return ReadAll(leaf, field, values, out wanted);
     }
 
+    /// <summary>The field that a leaf compares its own with.</summary>
+    /// <returns>The field, or one sentence on the mistake.</returns>
+    public static (Field? Field, string? Problem) Other(ConditionLeaf leaf, Field field, string with)
+    {
+        if (leaf.Is is not (Operator.Equal or Operator.NotEqual or Operator.AtLeast or Operator.AtMost or Operator.MoreThan or Operator.LessThan))
+        {
+            return (null, $"'{leaf.Is.Name()}' takes no field to compare with: use equal, not-equal, at-least, at-most, more-than or less-than.");
+        }
+
+        if (FieldCatalogue.Find(with) is not { } other)
+        {
+            return (null, $"There is no field '{with}'.{Closest.Hint(with, FieldCatalogue.All.Select(f => f.Path))} Members of your own are under order.extra and event.extra.");
+        }
+
+        var single = other.Lines is not (LineQuantifier.Any or LineQuantifier.All or LineQuantifier.None) && other.Type is not (FieldType.List or FieldType.Thing);
+        var fits = other.Type == field.Type || other.Type == FieldType.Any || field.Type == FieldType.Any || (other.Type is FieldType.Text or FieldType.Choice && field.Type == FieldType.Text);
+        return single && fits ? (other, null) : (null, $"{field.Path} is {Question.Noun(field.Type)} and {other.Path} is {Question.Noun(other.Type)}: these two are not compared.");
+    }
+
     private static string? ReadAll(ConditionLeaf leaf, Field field, JsonElement[] values, out ImmutableArray<object> wanted)
     {
         wanted = [];

@@ -17,12 +17,15 @@ public sealed class Question
     private readonly Field field;
     private readonly ImmutableArray<object> wanted;
 
+    // The field that it is compared with, where the value is not the rule's own.
+    private readonly Field? other;
+
     // The wanted texts as they are compared: without case and accents unless the leaf minds them. Null for what is no text.
     private readonly string?[] texts;
 
-    private Question(ConditionLeaf leaf, Field field, ImmutableArray<object> wanted)
+    private Question(ConditionLeaf leaf, Field field, ImmutableArray<object> wanted, Field? other = null)
     {
-        (this.leaf, this.field, this.wanted) = (leaf, field, wanted);
+        (this.leaf, this.field, this.wanted, this.other) = (leaf, field, wanted, other);
         texts = [.. wanted.Select(w => w is Regex ? null : w is string || leaf.Is is Operator.Contains or Operator.StartsWith or Operator.ContainsAny or Operator.ContainsAll ? leaf.Exactly ? Words(w) : TextFolding.Fold(Words(w)) : null)];
     }
 
@@ -45,6 +48,13 @@ public sealed class Question
         if (!fitting.Contains(leaf.Is))
         {
             return ("is", $"'{leaf.Is.Name()}' does not work on {field.Path}, which is {Noun(field.Type)}. Use {string.Join(", ", fitting.Select(o => o.Name()))}.");
+        }
+
+        if (leaf.With is { } with)
+        {
+            var (other, mistake) = Operand.Other(leaf, field, with);
+            question = other is null ? null : new Question(leaf, field, [], other);
+            return mistake is null ? null : ("value", mistake);
         }
 
         if (Operand.Read(leaf, field, out var wanted) is { } problem)
@@ -141,34 +151,66 @@ public sealed class Question
             case Operator.ContainsAny or Operator.ContainsAll: return Fail($"'{leaf.Is.Name()}' needs a list, and {field.Path} is '{value}'", ref problem);
         }
 
+        if (other is not null)
+        {
+            return CompareWith(value, facts, ref problem);
+        }
+
         var some = false;
         for (var i = 0; i < wanted.Length; i++)
         {
-            if (Order(value, i, facts, ref problem) is not { } order)
+            if (Order(value, wanted[i], texts[i], facts, ref problem) is not { } order)
             {
                 return false;
             }
 
-            switch (leaf.Is)
+            if (Single(order) is { } verdict)
             {
-                case Operator.Equal: return order == 0;
-                case Operator.NotEqual: return order != 0;
-                case Operator.AtLeast: return order >= 0;
-                case Operator.AtMost: return order <= 0;
-                case Operator.MoreThan: return order > 0;
-                case Operator.LessThan: return order < 0;
-                case Operator.Between when i == 0 ? order < 0 : order > 0: return false;
-                default: some |= order == 0; break;
+                return verdict;
             }
+
+            if (leaf.Is == Operator.Between && (i == 0 ? order < 0 : order > 0))
+            {
+                return false;
+            }
+
+            some |= order == 0;
         }
 
         return leaf.Is switch { Operator.OneOf => some, Operator.NoneOf => !some, _ => true };
     }
 
-    // How the found value stands to the wanted one: below 0, 0, above 0; null when they cannot be compared.
-    private int? Order(object found, int at, Facts facts, ref string? problem)
+    // The verdict of an operator that takes one value.
+    private bool? Single(int order) => leaf.Is switch
     {
-        var want = found is Money && wanted[at] is decimal bare ? new Money(bare, facts.Currency) : wanted[at];
+        Operator.Equal => order == 0,
+        Operator.NotEqual => order != 0,
+        Operator.AtLeast => order >= 0,
+        Operator.AtMost => order <= 0,
+        Operator.MoreThan => order > 0,
+        Operator.LessThan => order < 0,
+        _ => null,
+    };
+
+    // Two fields of one event: where the other is not there nothing is compared, and the condition says so.
+    private bool CompareWith(object value, Facts facts, ref string? problem)
+    {
+        var there = facts.Read(other!);
+        if (there.ValueKind == JsonValueKind.Undefined)
+        {
+            return Fail($"{other!.Path} is missing, so {field.Path} is compared with nothing", ref problem);
+        }
+
+        return facts.Value(other!, Operand.Convert) is { } want
+            ? Order(value, want, want is string text ? Fold(text, facts) : null, facts, ref problem) is { } order && Single(order) == true
+            : Fail($"{other!.Path} is '{Facts.InWords(there)}', which is not {Noun(other.Type)}", ref problem);
+    }
+
+    // How the found value stands to the wanted one: below 0, 0, above 0; null when they cannot be compared.
+    private int? Order(object found, object against, string? folded, Facts facts, ref string? problem)
+    {
+        // A bare number beside an amount is in the order's currency: of a rule the business's, of an event the order's.
+        var want = found is Money && against is decimal bare ? new Money(bare, facts.Currency) : found is decimal && against is Money amount ? amount.Amount : against;
         switch (found, want)
         {
             case (Money a, Money b):
@@ -182,7 +224,7 @@ public sealed class Question
             case (string a, string b) when field.Type == FieldType.Any && IsOrdering && Facts.Time(a) is { } x && Facts.Time(b) is { } y:
                 return x.CompareTo(y);
             case (string a, string) when !IsOrdering:
-                return Fold(a, facts) == texts[at] ? 0 : 1;
+                return Fold(a, facts) == folded ? 0 : 1;
             case (decimal a, decimal b): return a.CompareTo(b);
             case (Instant a, Instant b): return a.CompareTo(b);
             case (Duration a, Duration b): return a.CompareTo(b);
@@ -231,6 +273,7 @@ public sealed class Question
     {
         var asks = field.Type switch
         {
+            _ when other is not null => false,
             _ when field.Lines is not (null or LineQuantifier.Any or LineQuantifier.Count) => false,
             FieldType.Text or FieldType.Choice or FieldType.YesNo or FieldType.Number or FieldType.Any => leaf.Is is Operator.Equal or Operator.OneOf,
             FieldType.List => leaf.Is is Operator.Contains or Operator.ContainsAny or Operator.ContainsAll,

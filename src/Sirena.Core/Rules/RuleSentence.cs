@@ -134,6 +134,11 @@ public sealed class RuleSentence(Func<string, string> name)
     private string Value(ConditionLeaf leaf, Field? field)
     {
         var value = leaf.Value;
+        if (leaf.With is { } with)
+        {
+            return FieldCatalogue.Find(with)?.Name ?? with;
+        }
+
         if (value.ValueKind == JsonValueKind.Array)
         {
             string[] all = [.. value.EnumerateArray().Select(v => One(v, field))];

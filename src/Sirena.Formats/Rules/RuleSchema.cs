@@ -81,7 +81,7 @@ public static class RuleSchema
     private static JsonObject Condition()
     {
         JsonObject Group(string name) => Required(Closed(new JsonObject { [name] = new JsonObject { ["type"] = "array", ["minItems"] = 1, ["items"] = Ref("condition") } }), name);
-        var leaf = Required(Closed(new JsonObject { ["field"] = Type("string"), ["is"] = Enum(Names.All<Operator>()), ["value"] = true, ["exactly"] = Type("boolean") }), "field", "is");
+        var leaf = Required(Closed(new JsonObject { ["field"] = Type("string"), ["is"] = Enum(Names.All<Operator>()), ["value"] = new JsonObject { ["description"] = "A value, a list of values, or { \"field\": \"…\" } to compare with another field" }, ["exactly"] = Type("boolean") }), "field", "is");
         return new JsonObject { ["oneOf"] = new JsonArray(leaf, Group("all"), Group("any"), Group("none")) };
     }
 

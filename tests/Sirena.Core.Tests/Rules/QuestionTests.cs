@@ -66,6 +66,38 @@ public class QuestionTests
     [InlineData("order.lines.sum.quantity", true)]
     public void Over_no_lines_any_and_all_fail_none_holds_count_and_sum_are_zero(string field, bool holds) => Assert.Equal(holds, Ask(Leaf(field, "equal", "0"), Facts("{}")).Holds);
 
+    [Theory]
+    [InlineData("stock.onHand", "at-most", "stock.threshold", true)]
+    [InlineData("stock.onHand", "more-than", "stock.threshold", false)]
+    [InlineData("stock.onHand", "equal", "stock.onHand", true)]
+    [InlineData("stock.title", "equal", "stock.sku", true)]
+    [InlineData("stock.title", "not-equal", "stock.site", true)]
+    [InlineData("order.total", "at-most", "order.lines.sum.value", true)]
+    [InlineData("order.placedAt", "less-than", "order.dueAt", true)]
+    [InlineData("order.extra.limit", "at-least", "order.total", true)]
+    public void A_field_is_compared_with_another_field(string field, string op, string other, bool holds) =>
+        Assert.Equal(holds, Ask(Leaf(field, op, $"{{\"field\":\"{other}\"}}"), Facts(
+            """{"total":5,"currency":"EUR","placedAt":"2026-11-24T09:00:00Z","dueAt":"2026-11-24T15:30:00Z","extra":{"limit":9},"lines":[{"quantity":2,"unitPrice":3}]}""",
+            data: """{"stock":{"sku":"Caf\u00e9","title":"CAFE","site":"galley","onHand":5,"threshold":5.0}}""")).Holds);
+
+    [Fact]
+    public void Where_the_other_field_is_missing_nothing_is_compared_and_it_says_so()
+    {
+        var (holds, problem) = Ask(Leaf("stock.onHand", "not-equal", """{"field":"stock.threshold"}"""), Facts("{}", data: """{"stock":{"onHand":5}}"""));
+        Assert.False(holds);
+        Assert.Contains("stock.threshold is missing", problem);
+        Assert.False(Ask(Leaf("order.total", "equal", """{"field":"order.extra.limit"}"""), Facts("""{"total":9,"currency":"USD","extra":{"limit":"nine"}}""")).Holds);
+        Assert.Equal("the quantity on hand is at most the threshold", new RuleSentence(n => n).Of((Condition)Leaf("stock.onHand", "at-most", """{"field":"stock.threshold"}""")));
+    }
+
+    [Theory]
+    [InlineData("stock.onHand", "between", "stock.threshold", "takes no field")]
+    [InlineData("stock.onHand", "at-most", "stock.treshold", "Did you mean 'stock.threshold'")]
+    [InlineData("stock.onHand", "at-most", "stock.title", "are not compared")]
+    [InlineData("order.via", "equal", "order.lines.any.sku", "are not compared")]
+    public void Fields_that_do_not_compare_are_refused(string field, string op, string other, string sentence) =>
+        Assert.Contains(sentence, Question.TryMake(Leaf(field, op, $"{{\"field\":\"{other}\"}}"), out _)!.Value.Problem);
+
     [Fact]
     public void Unlike_currencies_never_compare_and_say_so()
     {

@@ -148,6 +148,7 @@ public sealed class Facts(OrderEvent happened, DateTimeZone zone, string currenc
         JsonValueKind.Number => value.TryGetDecimal(out var d) ? d.ToString("0.############", CultureInfo.InvariantCulture) : value.GetRawText(),
         JsonValueKind.True => "yes",
         JsonValueKind.False => "no",
+        JsonValueKind.Object when value.TryGetProperty("field", out var other) && other.ValueKind == JsonValueKind.String => FieldCatalogue.Find(other.GetString()!)?.Name ?? other.GetString()!,
         _ => value.GetRawText(),
     };
 }

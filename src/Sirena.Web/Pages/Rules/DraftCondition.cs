@@ -147,7 +147,8 @@ public sealed class DraftCondition
         return one;
     }
 
-    private static string Words(JsonElement value, FieldType? type) => value.ValueKind == JsonValueKind.Object ? $"{Facts.InWords(value.GetProperty("amount"))} {value.GetProperty("currency")}"
+    private static string Words(JsonElement value, FieldType? type) => value.ValueKind == JsonValueKind.Object && value.TryGetProperty("field", out var other) ? "@" + other
+        : value.ValueKind == JsonValueKind.Object ? $"{Facts.InWords(value.GetProperty("amount"))} {value.GetProperty("currency")}"
         : type == FieldType.Duration && value.ValueKind == JsonValueKind.String && Durations.Parse(value.GetString()!) is { } span && span > NodaTime.Duration.Zero ? span.ExactWords()
         : type == FieldType.Any && value.ValueKind == JsonValueKind.String && (decimal.TryParse(value.GetString(), NumberStyles.Number, CultureInfo.InvariantCulture, out _) || value.GetString() is "true" or "false" or "yes" or "no") ? $"\"{value.GetString()}\""
         : value.ValueKind is JsonValueKind.True or JsonValueKind.False ? value.GetRawText() : Facts.InWords(value);
@@ -155,6 +156,12 @@ public sealed class DraftCondition
     // What is typed becomes what the field's type wants, where it can; the reader says the rest. A text that looks like a number stands in quotes.
     private static JsonNode Value(string text, FieldType type)
     {
+        if (text is ['@', .. var other] && FieldCatalogue.Find(other) is not null)
+        {
+            // Another field of the same event.
+            return new JsonObject { ["field"] = other };
+        }
+
         var plain = text.Replace(",", "", StringComparison.Ordinal);
         if (type == FieldType.Money && plain.Split(' ', StringSplitOptions.RemoveEmptyEntries) is [var amount, var currency] && decimal.TryParse(amount, NumberStyles.Number, CultureInfo.InvariantCulture, out var money))
         {
