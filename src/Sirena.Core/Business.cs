@@ -65,6 +65,9 @@ public sealed class Business
     /// <summary>How many days the texts of messages are kept.</summary>
     public int BodyDays { get; set; } = 90;
 
+    /// <summary>How many days the bodies and files are kept that came from sources.</summary>
+    public int ArrivalDays { get; set; } = 30;
+
     /// <summary>How many months deliveries and what is known of them are kept.</summary>
     public int RowMonths { get; set; } = 25;
 

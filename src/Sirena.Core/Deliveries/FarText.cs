@@ -11,6 +11,12 @@ public static class FarText
     /// <summary>The text without control and zero characters or halves of characters, at most 2,000 characters, cut between whole ones.</summary>
     public static string Clean(string? said, int most = Most)
     {
+        // Nearly all of it is plain, and then it is only cut of its space.
+        if (said is not null && said.Length <= most && said.All(c => c is (>= ' ' and < '\u007F') or (>= '\u00A0' and < '\uD800')))
+        {
+            return said.Trim();
+        }
+
         var kept = new StringBuilder();
         foreach (var rune in (said ?? "").EnumerateRunes())
         {

@@ -39,6 +39,8 @@ public static class EventTypes
         ("stock.low", "Stock low", "stock runs low"),
         ("stock.negative", "Stock negative", "stock falls below zero"),
         ("stock.adjusted", "Stock adjusted", "stock is adjusted"),
+        ("stock.changed", "Stock changed", "stock changes"),
+        ("contact.received", "Contact received", "somebody writes to the business"),
         ("batch.closed", "Batch closed", "a payment batch is closed"),
         ("payment-card.expiring", "Card expiring", "a payment card is about to expire"),
     ];
@@ -58,6 +60,12 @@ public static class EventTypes
         ("alert.lapsed", "Alert lapsed", "an alert lapses with no answer"),
         (Undecided, "Event undecided", "an event cannot be decided"),
         (RuleStorm, "Rule storm", "a rule raises too many alerts"),
+        ("source.silent", "Source silent", "a source is silent longer than it usually is"),
+        ("source.back", "Source back", "a silent source sends again"),
+        ("source.failing", "Source failing", "a list cannot be fetched"),
+        ("source.restored", "Source restored", "a list can be fetched again"),
+        ("source.doubtful", "List doubtful", "a list looks broken and waits for somebody"),
+        ("orders.missed", "Orders missed", "the order system knows what Sirena has not heard"),
     ];
 
     private static readonly (string Type, string Name, string Phrase)[] Known = [.. Told, .. Found, (NoticeSent, "Notice", "a notice is sent")];

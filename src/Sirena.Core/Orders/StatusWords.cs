@@ -20,6 +20,12 @@ public sealed class StatusWords
     /// <summary>The id of the status that a word means; the word itself when it means none.</summary>
     public string IdOf(string word) => byWord.GetValueOrDefault(TextFolding.Fold(word.Trim()), word);
 
+    /// <summary>Whether a word means a status.</summary>
+    public bool Knows(string word) => byWord.ContainsKey(TextFolding.Fold(word.Trim()));
+
+    /// <summary>Whether most of some words mean one.</summary>
+    public bool Fits(IReadOnlyCollection<string> words) => words.Count > 0 && words.Count(Knows) * 2 > words.Count;
+
     /// <summary>Puts ids for the words in an event's data: the order's status, and a change of it.</summary>
     public void Apply(JsonObject data)
     {

@@ -71,13 +71,19 @@ public sealed partial class Composer(MessageFacts about)
         return channel switch
         {
             Channel.Mail => Mail(parts, subject),
-            Channel.Sms => new FinishedText(subject, Part(parts, "sms", ValueForm.Line).Trim(), null),
-            Channel.Ticket => new FinishedText(subject, Part(parts, "ticket").Trim(), null),
-            Channel.Screen => new FinishedText(subject, Part(parts, "screen").Trim(), null),
-            Channel.Chat => new FinishedText(subject, WithAnswer(Part(parts, "chat", ValueForm.Chat).Trim()), null),
-            _ => new FinishedText(subject, WithAnswer(Part(parts, "push", ValueForm.Line).Trim()), null),
+            Channel.Sms => new FinishedText(subject, Marked(Part(parts, "sms", ValueForm.Line).Trim(), " "), null),
+            Channel.Ticket => new FinishedText(subject, Marked(Part(parts, "ticket").Trim(), "\n"), null),
+            Channel.Screen => new FinishedText(subject, Marked(Part(parts, "screen").Trim(), "\n"), null),
+            Channel.Chat => new FinishedText(subject, Marked(WithAnswer(Part(parts, "chat", ValueForm.Chat).Trim()), "\n"), null),
+            _ => new FinishedText(subject, Marked(WithAnswer(Part(parts, "push", ValueForm.Line).Trim()), " "), null),
         };
     }
+
+    // What lay here, not read or not decided, and is told of only now, says so to the staff: they must not take it for news.
+    private string Marked(string text, string between) => Late is { } late ? late + between + text : text;
+
+    private string? Late => !happened.DecidedLate || about.Audience != Audience.Staff ? null
+        : happened.Received.InZone(about.Facts.Zone).ToString("dd'/'MM HH:mm", System.Globalization.CultureInfo.InvariantCulture) is var came ? Say($"Late: it came {came}, and is told only now.", $"Atrasado: chegou a {came} e só agora é comunicado.") : null;
 
     /// <summary>The value at a path as a text shows it; <see langword="null"/> where this event has none.</summary>
     public string? Value(string path)
@@ -98,8 +104,8 @@ public sealed partial class Composer(MessageFacts about)
 
     private FinishedText Mail(WordingParts parts, string subject)
     {
-        var text = Part(parts, "mail.text").Trim();
-        var body = parts.Html is { } own ? MessageWriter.Write(ParsedText.Of(own), RootHtml, ValueForm.Html) : Paragraphs(text);
+        var text = Marked(Part(parts, "mail.text").Trim(), "\n\n");
+        var body = parts.Html is { } own ? (Late is { } late ? Paragraphs(late) : "") + MessageWriter.Write(ParsedText.Of(own), RootHtml, ValueForm.Html) : Paragraphs(text);
         var written = new StringBuilder(text.ReplaceLineEndings("\r\n")).Append("\r\n");
         foreach (var (label, link) in Links().Where(l => !text.Contains(l.Link, StringComparison.Ordinal)))
         {

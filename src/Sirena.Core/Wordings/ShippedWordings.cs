@@ -43,6 +43,8 @@ public static class ShippedWordings
         ("stock.low", "stock-low", "Stock low", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} left", "{{stock.sku}} {{stock.title}}: restam {{stock.onHand}}", "Order more before it runs out.", "Encomende antes que acabe."),
         ("stock.negative", "stock-negative", "Stock negative", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} on hand", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} em stock", "Count it and correct the number.", "Conte e corrija o número."),
         ("stock.adjusted", "stock-adjusted", "Stock adjusted", "{{stock.sku}} {{stock.title}}: {{stock.adjustment}}", "{{stock.sku}} {{stock.title}}: {{stock.adjustment}}", "", ""),
+        ("stock.changed", "stock-changed", "Stock changed", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} on hand", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} em stock", "", ""),
+        ("contact.received", "contact-received", "Somebody writes", "{{contact.name}} {{contact.email}}: {{contact.subject}} {{contact.text}}", "{{contact.name}} {{contact.email}}: {{contact.subject}} {{contact.text}}", "Answer them.", "Responda."),
         ("batch.closed", "batch-closed", "Payment batch closed", "{{event.subject}}", "{{event.subject}}", "", ""),
         ("payment-card.expiring", "card-expiring", "Card expiring", "{{event.subject}}", "{{event.subject}}", "Ask the customer for the new card.", "Peça o novo cartão ao cliente."),
         ("order.backlog", "order-backlog", "Backlog", "{{backlog.count}} orders wait in {{backlog.statusName}}, the limit is {{backlog.limit}}", "{{backlog.count}} encomendas esperam em {{backlog.statusName}}, o limite é {{backlog.limit}}", "Send somebody there.", "Envie alguém."),
@@ -55,6 +57,12 @@ public static class ShippedWordings
         ("alert.done", "alert-done", "Alert done", "{{event.subject}}, rule '{{alert.ruleName}}': done by {{alert.personName}}", "{{event.subject}}, regra '{{alert.ruleName}}': concluído por {{alert.personName}}", "", ""),
         ("alert.lapsed", "alert-lapsed", "Alert lapsed", "{{event.subject}}, rule '{{alert.ruleName}}': nobody answered", "{{event.subject}}, regra '{{alert.ruleName}}': ninguém respondeu", "Take it yourself, or pass it on.", "Fique com ele ou passe-o a alguém."),
         ("event.undecided", "event-undecided", "Event undecided", "{{event.subject}}: {{undecided.problem}}", "{{event.subject}}: {{undecided.problem}}", "Nobody was told of it. Mend the cause, then decide it anew in Proof.", "Ninguém foi avisado. Corrija a causa e decida de novo na página de provas."),
+        ("source.silent", "source-silent", "Source silent", "{{source.name}} has sent nothing for {{source.minutes}} minutes", "{{source.name}} não envia nada há {{source.minutes}} minutos", "Look whether the order system works, and take orders by hand meanwhile.", "Veja se o sistema de encomendas funciona e receba as encomendas à mão entretanto."),
+        ("source.back", "source-back", "Source back", "{{source.name}} sends again", "{{source.name}} volta a enviar", "Compare with its own list: what it did not tell is missing.", "Compare com a lista do sistema: falta o que não foi comunicado."),
+        ("source.failing", "source-failing", "List cannot be fetched", "{{source.name}}: {{source.problem}}", "{{source.name}}: {{source.problem}}", "", ""),
+        ("source.restored", "source-restored", "List can be fetched again", "{{source.name}}", "{{source.name}}", "", ""),
+        ("source.doubtful", "source-doubtful", "List looks broken", "{{source.name}}: {{source.reason}}", "{{source.name}}: {{source.reason}}", "It waits: take it or refuse it under Sources.", "Está à espera: aceite-a ou recuse-a em Sources."),
+        ("orders.missed", "orders-missed", "Orders not heard of", "{{source.name}}: {{source.missed}} orders differ", "{{source.name}}: {{source.missed}} encomendas diferem", "Take them over, or set them aside.", "Assuma-as ou ponha-as de lado."),
         ("rule.storm", "rule-storm", "Too many alerts", "rule '{{rule.name}}', more than {{rule.alerts}}", "regra '{{rule.name}}', mais de {{rule.alerts}}", "They are gathered into one message each. Look whether the rule is too wide.", "São reunidos numa só mensagem. Veja se a regra é demasiado ampla."),
     ];
 

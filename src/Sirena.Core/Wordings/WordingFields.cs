@@ -25,6 +25,8 @@ public static class WordingFields
         ("links.order", "link to the order"), ("links.why", "link: why was I told"), ("links.settings", "link: change what I am told"),
         ("note.public", "note for the customer"), ("note.from", "the note's author, by name"), ("notice.headline", "notice's subject"), ("notice.text", "notice's text"), ("notice.from", "who sends the notice"),
         ("order.salesperson.email", "salesperson's mail address"), ("order.salesperson.phone", "salesperson's phone"), ("order.shipped-now", "shipped with this event"),
+        ("source.name", "source"), ("source.minutes", "minutes of silence"), ("source.problem", "what is wrong with the source"), ("source.reason", "why a list is doubtful"), ("source.missed", "orders not heard of"),
+        ("contact.name", "who writes"), ("contact.email", "writer's mail"), ("contact.phone", "writer's phone"), ("contact.subject", "subject of the message"), ("contact.text", "the message"),
         ("gateway.name", "gateway"), ("gateway.error", "gateway's error"), ("gateway.channel", "gateway's channel"), ("overdue.by", "overdue by what"), ("overdue.since", "overdue since"), ("overdue.status", "status it stands in"),
         ("backlog.statusName", "status with a backlog"), ("backlog.count", "orders in the backlog"), ("backlog.limit", "the backlog's limit"), ("rule.name", "rule with too many alerts"), ("rule.alerts", "the storm guard's number"),
         ("undecided.type", "event that was not decided"), ("undecided.problem", "why it was not decided"),

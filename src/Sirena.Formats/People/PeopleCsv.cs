@@ -37,7 +37,7 @@ public static class PeopleCsv
         text = text.TrimStart('\uFEFF');
         var first = text.Split('\n', '\r')[0];
         var separator = first.Count(c => c == ';') > first.Count(c => c == ',') ? ';' : ',';
-        if (OpenQuote(text, separator) is { } open)
+        if (CsvText.OpenQuote(text, separator) is { } open)
         {
             return new PeopleDocument([], [new DocumentError("", open, 1, "A quotation mark is opened here and never closed. Is the file cut off?")], 1);
         }
@@ -101,30 +101,6 @@ public static class PeopleCsv
         }
 
         return new PeopleDocument(good, errors, bad);
-    }
-
-    // The line of a quotation mark that begins a cell and is never closed (RFC 4180, 2.5 to 2.7); null for none.
-    private static int? OpenQuote(string text, char separator)
-    {
-        var (line, opened, begins) = (1, 0, true);
-        for (var i = 0; i < text.Length; i++)
-        {
-            line += text[i] == '\n' ? 1 : 0;
-            if (opened > 0)
-            {
-                if (text[i] == '"')
-                {
-                    (opened, i) = i + 1 < text.Length && text[i + 1] == '"' ? (opened, i + 1) : (0, i);
-                }
-            }
-            else
-            {
-                opened = text[i] == '"' && begins ? line : 0;
-                begins = text[i] == separator || text[i] is '\r' or '\n' || (begins && text[i] == ' ');
-            }
-        }
-
-        return opened > 0 ? opened : null;
     }
 
     private static string Join(IEnumerable<string> values) => string.Join("; ", values);

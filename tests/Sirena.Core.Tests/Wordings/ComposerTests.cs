@@ -52,6 +52,21 @@ public class ComposerTests
     public void Values_follow_the_reader_s_language(string text, string expected) => Assert.Equal(expected, Write(text, About(language: "pt-PT")));
 
     [Fact]
+    public void What_lay_here_and_is_told_only_now_says_so_to_the_staff_alone()
+    {
+        var facts = new Facts(new Core.Orders.OrderEvent { EventId = "e", Source = "/t", Type = "order.held", OrderNumber = "AQ-1", OrderAfter = Full, Data = "{}", Time = Now, Received = Now, DecidedLate = true }, Lisbon, "EUR");
+        foreach (var channel in new[] { Channel.Mail, Channel.Sms, Channel.Chat, Channel.Screen, Channel.Ticket, Channel.Push })
+        {
+            Assert.StartsWith("Late: it came 24/11 12:10, and is told only now.", Shipped(channel, About(facts: facts)).Text);
+        }
+
+        Assert.Contains("Late: it came", Shipped(Channel.Mail, About(facts: facts)).Html);
+        Assert.StartsWith("Atrasado:", Shipped(Channel.Sms, About(facts: facts, language: "pt")).Text);
+        Assert.DoesNotContain("Late:", Shipped(Channel.Mail, About(audience: Audience.Customer, facts: facts), "order-shipped").Text);
+        Assert.DoesNotContain("Late:", Shipped(Channel.Mail, About()).Text);
+    }
+
+    [Fact]
     public void A_shipment_says_what_goes_now_and_what_follows()
     {
         var facts = new Facts(new Core.Orders.OrderEvent { EventId = "e", Source = "/t", Type = "order.shipped", OrderNumber = "AQ-1", OrderBefore = """{"lines":[{"sku":"A","quantity":12,"shipped":0,"title":"Fish pie"}]}""", OrderAfter = """{"number":"AQ-1","lines":[{"sku":"A","quantity":12,"shipped":4,"title":"Fish pie"}]}""", Data = "{}", Time = Now, Received = Now }, DateTimeZone.Utc, "EUR");

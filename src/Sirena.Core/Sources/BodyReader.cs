@@ -1,0 +1,390 @@
+using System.Globalization;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using NodaTime;
+using NodaTime.Text;
+using Sirena.Core.Deliveries;
+using Sirena.Core.Orders;
+using Sirena.Core.Orders.Fields;
+
+namespace Sirena.Core.Sources;
+
+/// <summary>A body as it is read.</summary>
+/// <param name="Root">Its values; a form and a row are an object of their fields.</param>
+/// <param name="Header">A header by its name, or <see langword="null"/>.</param>
+public sealed record Body(JsonElement Root, Func<string, string?> Header);
+
+/// <summary>
+/// Reads bodies by a reading. A value that is absent or empty is absent, <c>null</c> clears; a value that cannot be read is a problem with its place, and then the body makes nothing. Deterministic: the same body
+/// and reading always give the same.
+/// </summary>
+/// <param name="reading">The reading.</param>
+/// <param name="zone">The business's zone, for wall times where the reading names none.</param>
+public sealed class BodyReader(Reading reading, DateTimeZone zone)
+{
+    private const int MostEvents = 1_000;
+    private readonly RestOf rest = new(reading);
+
+    private Reading Reading { get; } = reading;
+
+    private DateTimeZone Zone { get; } = zone;
+
+    /// <summary>Reads a body.</summary>
+    public BodyResult Read(Body body)
+    {
+        var problems = new List<BodyProblem>();
+        var events = new List<BodyEvent>();
+        IReadOnlyList<(JsonElement Value, BodyPath At)> items = Reading.Each is { } each ? each.In(body.Root) : [(body.Root, BodyPath.Root)];
+        if (items.Count == 0)
+        {
+            problems.Add(new BodyProblem(Reading.Each!.Text, null, "a list with at least one item"));
+        }
+        else if (items.Count > MostEvents)
+        {
+            problems.Add(new BodyProblem(Reading.Each!.Text, $"{items.Count} items", $"a list of at most {MostEvents}"));
+        }
+        else
+        {
+            foreach (var (item, at) in items)
+            {
+                var one = new OneItem(this, body, item, at, problems);
+                if (one.Event() is { } made)
+                {
+                    events.Add(made);
+                }
+            }
+        }
+
+        return problems.Count > 0 ? new BodyResult([], problems) : new BodyResult(Told(events), []);
+    }
+
+    /// <summary>Reads the order's members of a row; in a listing the difference says which event it is.</summary>
+    /// <returns>The data, or <see langword="null"/> with at least one problem.</returns>
+    public (JsonObject? Data, IReadOnlyList<BodyProblem> Problems) Row(JsonElement row)
+    {
+        var problems = new List<BodyProblem>();
+        var data = new OneItem(this, new Body(row, _ => null), row, BodyPath.Root, problems).Data();
+        return problems.Count == 0 ? (data, problems) : (null, problems);
+    }
+
+    // Several events of one body need ids of their own.
+    private static List<BodyEvent> Told(List<BodyEvent> events) => events.Count < 2 ? events : [.. events.Select((e, i) => e.Id is null || i == 0 ? e : e with { Id = $"{e.Id}#{i}" })];
+
+    /// <summary>One item of a body: what is read of it, and what went wrong.</summary>
+    private sealed class OneItem(BodyReader reader, Body body, JsonElement item, BodyPath at, List<BodyProblem> problems)
+    {
+        private readonly Reading reading = reader.Reading;
+
+        public BodyEvent? Event()
+        {
+            var before = problems.Count;
+            var type = Type();
+            if (type is null)
+            {
+                return null;
+            }
+
+            var id = reading.Id is null ? null : Words(Anywhere(reading.Id), reading.Id, "an id");
+            var time = reading.Time is null ? null : Anywhere(reading.Time) is var (found, place) && found.ValueKind != JsonValueKind.Undefined ? Time(found, place, reading.Time) : null;
+            var data = Data();
+            if (EventTypes.NeedsOrder(type) && data["order"]?["number"] is not JsonValue)
+            {
+                var number = reading.Of("order.number");
+                Wrong(number is null ? (Spot)"$" : Place(number), null, $"the order's number: {type} needs it");
+            }
+
+            return problems.Count > before ? null : Checked(new BodyEvent(id, type, time, data));
+        }
+
+        public JsonObject Data()
+        {
+            var data = new JsonObject();
+            foreach (var (field, value) in reading.Fields)
+            {
+                var (found, place) = Find(value, item, at);
+                if (Node(found, place, value, field.As) is (var node, true))
+                {
+                    // A hold without its reason is none.
+                    Put(data, node is null && field.Path == "order.hold.reason" ? field.Members[..^1] : field.Members, node);
+                }
+            }
+
+            if (reading.Lines is { } lines)
+            {
+                Put(data, ["order", "lines"], Lines(lines));
+            }
+
+            if (reading.KeepRest && reading.Fields.Count > 0)
+            {
+                reader.rest.Keep(item, data);
+            }
+
+            return data;
+        }
+
+        // What is checked of every event that comes in is checked here too, so that nothing is refused later.
+        private BodyEvent? Checked(BodyEvent made)
+        {
+            var (_, problem) = IncomingEvent.Check(
+                name => name switch { "specversion" => "1.0", "id" => made.Id ?? "body", "source" => "/sources", "type" => made.Type, _ => null }, made.Data);
+            if (problem is not null)
+            {
+                Wrong("$", null, $"an event that can be taken: {problem.TrimEnd('.')}");
+            }
+
+            return problem is null ? made : null;
+        }
+
+        private string? Type()
+        {
+            if (reading.Event is not { } said)
+            {
+                return Meaning(reading.Otherwise, "$", null);
+            }
+
+            var (found, place) = Anywhere(said);
+            var word = Scalar(found)?.Trim();
+            var type = word is null ? null : said.Words is { } words ? Mapped(words, word) : EventTypes.OfKnown(word.ToLowerInvariant()) ?? (EventTypes.IsType(word) ? word : null);
+            return Meaning(type ?? reading.Otherwise, place, word);
+        }
+
+        private string? Meaning(string type, Spot place, string? word)
+        {
+            if (type == Reading.NotUnderstood)
+            {
+                Wrong(place, word, reading.Event?.Words is { Count: > 0 } words ? $"one of the words {string.Join(", ", words.Keys.Order(StringComparer.Ordinal).Take(12))}" : "the type of an event");
+            }
+
+            return type is Reading.NotUnderstood or Reading.Ignore ? null : type;
+        }
+
+        private JsonArray Lines(LinesReading lines)
+        {
+            var made = new JsonArray();
+            foreach (var (line, place) in lines.Each.In(item))
+            {
+                var one = new JsonObject();
+                foreach (var (field, value) in lines.Fields)
+                {
+                    var (found, where) = Find(value, line, Joined(at, place));
+                    if (Node(found, where, value, field.As) is (var node, true))
+                    {
+                        one[field.Path] = node;
+                    }
+                }
+
+                made.Add(one);
+            }
+
+            return made;
+        }
+
+        private (JsonElement Found, Spot Place) Anywhere(ValueReading value) =>
+            reading.Each is null || Find(value, item, at) is not { Found.ValueKind: not JsonValueKind.Undefined } inItem ? Find(value, body.Root, BodyPath.Root) : inItem;
+
+        private (JsonElement Found, Spot Place) Find(ValueReading value, JsonElement from, BodyPath where)
+        {
+            if (value.Join.Count > 0)
+            {
+                var parts = value.Join.Select(j => Scalar(Find(j, from, where).Found)?.Trim()).Where(t => !string.IsNullOrEmpty(t)).ToArray();
+                return (parts.Length == 0 ? default : JsonSerializer.SerializeToElement(string.Join(value.Between, parts)), value.From);
+            }
+
+            if (value.Header is { } header)
+            {
+                return (body.Header(header) is { Length: > 0 } said ? JsonSerializer.SerializeToElement(said) : default, value.From);
+            }
+
+            return value.Path is not { } path ? (value.Always, value.From)
+                : (path.IsMany ? Many(path, from) : path.FirstIn(from), value.Column is null ? new Spot(where, path) : value.Column);
+        }
+
+        private static JsonElement Many(BodyPath path, JsonElement from) =>
+            path.In(from) is { Count: > 0 } found ? found.Count == 1 ? found[0].Value : JsonSerializer.SerializeToElement(found.Select(f => f.Value)) : default;
+
+        private Spot Place(ValueReading value) => Find(value, item, at).Place;
+
+        // The node, and whether the member is there at all.
+        private (JsonNode? Node, bool There) Node(JsonElement found, Spot place, ValueReading value, ReadAs how)
+        {
+            if (found.ValueKind == JsonValueKind.Null)
+            {
+                return (null, true);
+            }
+
+            if (found.ValueKind == JsonValueKind.Undefined || (found.ValueKind == JsonValueKind.String && string.IsNullOrWhiteSpace(found.GetString())))
+            {
+                return (null, false);
+            }
+
+            how = how != ReadAs.Any ? how : value.Forms.Count > 0 ? ReadAs.Time : value.Decimal is not null || value.Minor > 0 ? ReadAs.Number : value.Yes.Count > 0 ? ReadAs.YesNo : value.Words is not null ? ReadAs.Text : ReadAs.Any;
+            JsonNode? node = how switch
+            {
+                ReadAs.Time => Time(found, place, value) is { } time ? JsonValue.Create(InstantPattern.ExtendedIso.Format(time)) : null,
+                ReadAs.Number => Number(found, place, value) is { } number ? JsonValue.Create(number) : null,
+                ReadAs.YesNo => YesNo(found, place, value) is { } yes ? JsonValue.Create(yes) : null,
+                ReadAs.List => ListOf(found, value),
+                ReadAs.Currency => Currency(found, place, value) is { } currency ? JsonValue.Create(currency) : null,
+                ReadAs.Any => Whole(found),
+                _ => Words((found, place), value, "text") is { } text ? JsonValue.Create(text) : null,
+            };
+            return (node, node is not null);
+        }
+
+        private string? Words((JsonElement Found, Spot Place) at, ValueReading value, string wanted)
+        {
+            if (Scalar(at.Found) is not { } text)
+            {
+                if (at.Found.ValueKind is JsonValueKind.Object or JsonValueKind.Array)
+                {
+                    Wrong(at.Place, Quote(at.Found), $"{wanted}, not {(at.Found.ValueKind == JsonValueKind.Array ? "a list" : "an object")}");
+                }
+
+                return null;
+            }
+
+            text = value.Trim ? text.Trim() : text;
+            if (value.Words is not { } words)
+            {
+                return text;
+            }
+
+            if ((Mapped(words, text.Trim()) ?? value.Else) is { } meant)
+            {
+                return meant;
+            }
+
+            Wrong(at.Place, text, $"one of the words {string.Join(", ", words.Keys.Order(StringComparer.Ordinal).Take(12))}");
+            return null;
+        }
+
+        private string? Currency(JsonElement found, Spot place, ValueReading value)
+        {
+            var text = Words((found, place), value, "a currency")?.Trim().ToUpperInvariant();
+            if (text is null || Money.IsCurrency(text))
+            {
+                return text;
+            }
+
+            Wrong(place, text, "a code of ISO 4217, such as EUR");
+            return null;
+        }
+
+        private Instant? Time(JsonElement found, Spot place, ValueReading value)
+        {
+            var text = Scalar(found)?.Trim() ?? "";
+            var here = value.Zone ?? reader.Zone;
+            var time = value.Forms.Count > 0 ? value.Forms.Select(f => f.Read(text, here)).FirstOrDefault(t => t is not null) : Facts.Time(text) ?? (value.Zone is null ? null : Wall(text, here));
+            if (time is null)
+            {
+                Wrong(place, Quote(found), value.Forms.Count > 0 ? $"a time of the form {string.Join(" or ", value.Forms.Select(f => f.Text))}, from 1970 to 2199"
+                    : $"a time in RFC 3339, such as 2026-11-24T15:30:00Z{(value.Zone is null ? "; another needs its form" : ", or without its offset")}");
+            }
+
+            return time;
+        }
+
+        private static Instant? Wall(string text, DateTimeZone zone) =>
+            TimeForms.Wall.Select(f => f.Read(text, zone)).FirstOrDefault(t => t is not null);
+
+        private decimal? Number(JsonElement found, Spot place, ValueReading value)
+        {
+            decimal? number = found.ValueKind == JsonValueKind.Number ? found.TryGetDecimal(out var plain) ? plain : null : DecimalText.Read(Scalar(found) ?? "", value.Decimal);
+            if (number is { } whole && value.Minor > 0 && decimal.Truncate(whole) != whole)
+            {
+                Wrong(place, Quote(found), $"a whole number, of which the last {value.Minor} digits are decimals");
+                return null;
+            }
+
+            if (number is null)
+            {
+                Wrong(place, Quote(found), value.Decimal is { } point ? $"a number with '{point}' before its decimals" : "a number; one with groups or a comma needs 'decimal'");
+            }
+
+            for (var i = 0; i < value.Minor && number is not null; i++)
+            {
+                number /= 10;
+            }
+
+            return number;
+        }
+
+        private bool? YesNo(JsonElement found, Spot place, ValueReading value)
+        {
+            var text = Scalar(found)?.Trim() ?? "";
+            bool? yes = value.Yes.Count > 0 ? value.Yes.Any(y => y.Equals(text, StringComparison.OrdinalIgnoreCase)) : bool.TryParse(text, out var plain) ? plain : null;
+            if (yes is null)
+            {
+                Wrong(place, Quote(found), "true or false; other words need 'yes'");
+            }
+
+            return yes;
+        }
+
+        private static JsonArray ListOf(JsonElement found, ValueReading value)
+        {
+            var items = found.ValueKind == JsonValueKind.Array ? found.EnumerateArray().Select(Scalar) : (Scalar(found) ?? "").Split([',', ';', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
+            return [.. items.OfType<string>().Select(t => value.Words is { } words ? Mapped(words, t.Trim()) ?? value.Else ?? t : t).Select(t => JsonValue.Create(t))];
+        }
+
+        private void Wrong(Spot place, string? found, string wanted) => problems.Add(new BodyProblem(place.Text, found is null ? null : FarText.Clean(found, 120), wanted));
+    }
+
+    /// <summary>Where a value was looked for; written out only when it must be named.</summary>
+    private readonly record struct Spot(BodyPath? Begin, BodyPath? Path, string? Named = null)
+    {
+        public string Text => Named ?? Joined(Begin!, Path!).Text;
+
+        public static implicit operator Spot(string named) => new(null, null, named);
+    }
+
+    private static BodyPath Joined(BodyPath begin, BodyPath rest)
+    {
+        foreach (var step in rest.Steps)
+        {
+            begin = begin.Then(step);
+        }
+
+        return begin;
+    }
+
+    private static string? Mapped(System.Collections.Frozen.FrozenDictionary<string, string> words, string word) =>
+        words.TryGetValue(word, out var meant) ? meant : words.FirstOrDefault(w => w.Key.Equals(word, StringComparison.OrdinalIgnoreCase)).Value;
+
+    private static string? Scalar(JsonElement value) => value.ValueKind switch
+    {
+        JsonValueKind.String => value.GetString(),
+        JsonValueKind.Number => value.TryGetDecimal(out var number) && value.GetRawText().Contains('e', StringComparison.OrdinalIgnoreCase) ? number.ToString(CultureInfo.InvariantCulture) : value.GetRawText(),
+        JsonValueKind.True => "true",
+        JsonValueKind.False => "false",
+        _ => null,
+    };
+
+    private static string? Quote(JsonElement value) => value.ValueKind == JsonValueKind.Undefined ? null : Scalar(value) ?? value.GetRawText();
+
+    internal static JsonNode? Whole(JsonElement value) => value.ValueKind switch
+    {
+        JsonValueKind.Object => JsonObject.Create(value.Clone()),
+        JsonValueKind.Array => JsonArray.Create(value.Clone()),
+        _ => JsonValue.Create(value.Clone()),
+    };
+
+    private static void Put(JsonObject data, string[] members, JsonNode? node)
+    {
+        var at = data;
+        foreach (var member in members[..^1])
+        {
+            at = at[member] as JsonObject ?? (JsonObject)(at[member] = new JsonObject());
+        }
+
+        at[members[^1]] = node;
+    }
+}
+
+/// <summary>Forms that need no naming.</summary>
+internal static class TimeForms
+{
+    /// <summary>ISO 8601 without an offset.</summary>
+    public static IReadOnlyList<TimeForm> Wall { get; } =
+        [.. new[] { "uuuu-MM-dd'T'HH:mm:ss", "uuuu-MM-dd HH:mm:ss", "uuuu-MM-dd'T'HH:mm", "uuuu-MM-dd HH:mm", "uuuu-MM-dd" }.Select(f => TimeForm.Parse(f).Form!)];
+}

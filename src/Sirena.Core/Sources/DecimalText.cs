@@ -1,0 +1,48 @@
+using System.Globalization;
+
+namespace Sirena.Core.Sources;
+
+/// <summary>Amounts and quantities as people and programs write them.</summary>
+public static class DecimalText
+{
+    /// <summary>
+    /// Reads a number. Groups are taken only where they are groups: three digits behind each mark, and only where it was said which sign stands before the decimals; <c>1.28</c> is never 128.
+    /// </summary>
+    /// <param name="text">What stands there.</param>
+    /// <param name="point">The sign before the decimals, <c>.</c> or <c>,</c>; <see langword="null"/> takes digits with a point and no groups.</param>
+    /// <returns>The number, or <see langword="null"/> where it is none, or has more than 28 digits.</returns>
+    public static decimal? Read(string text, char? point)
+    {
+        var digits = text.Trim().Replace('\u2212', '-');
+        var (whole, part) = digits.LastIndexOf(point ?? '.') is >= 0 and var at ? (digits[..at], digits[(at + 1)..]) : (digits, null);
+        if (part is "" || part?.All(char.IsAsciiDigit) == false)
+        {
+            return null;
+        }
+
+        var sign = whole.StartsWith('-') || whole.StartsWith('+') ? whole[..1] : "";
+        if (Ungrouped(whole[sign.Length..], point) is not { } plain || plain.Length + (part?.Length ?? 0) > 28)
+        {
+            return null;
+        }
+
+        return decimal.Parse(sign + plain + (part is null ? "" : "." + part), NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture);
+    }
+
+    private static string? Ungrouped(string whole, char? point)
+    {
+        if (whole.Length > 0 && whole.All(char.IsAsciiDigit))
+        {
+            return whole;
+        }
+
+        char[] marks = point switch { ',' => ['.', ' ', '\u00A0', '\u202F', '\'', '\u2019'], '.' => [',', ' ', '\u00A0', '\u202F', '\'', '\u2019'], _ => [] };
+        if (whole.FirstOrDefault(c => marks.Contains(c)) is not (var mark and not '\0'))
+        {
+            return null;
+        }
+
+        var groups = whole.Split(mark);
+        return groups[0].Length is >= 1 and <= 3 && groups.Skip(1).All(g => g.Length == 3) && groups.All(g => g.All(char.IsAsciiDigit)) ? string.Concat(groups) : null;
+    }
+}

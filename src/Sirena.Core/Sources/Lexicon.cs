@@ -1,0 +1,142 @@
+using System.Collections.Frozen;
+using Sirena.Core.Rules;
+
+namespace Sirena.Core.Sources;
+
+/// <summary>What order systems call their values, in the trade's words of several languages. A word that stands for the whole name weighs more than one beside others.</summary>
+internal sealed class Lexicon
+{
+    private readonly FrozenSet<string> sure;
+    private readonly FrozenSet<string> perhaps;
+    private readonly FrozenSet<string> above;
+
+    private Lexicon(string sure, string perhaps = "", string above = "") => (this.sure, this.perhaps, this.above) = (Set(sure), Set(perhaps), Set(above));
+
+    public static Lexicon Number { get; } = new("ordernumber orderno ordernr orderid bestellnummer auftragsnummer belegnummer belegnr pedido encomenda bestelling commande ordine", "number no nr num id ref reference nummer numero code key", "order ord orders auftrag bestellung pedido encomenda commande ordine bestelling");
+
+    public static Lexicon NotNumber { get; } = new("phone tel zip postcode sku customer cust kunde cliente client user quantity qty vat tax delivery event message msg request");
+
+    public static Lexicon Status { get; } = new("status state orderstatus estado zustand etat stato stand situacao", "st stat stage phase");
+
+    public static Lexicon Event { get; } = new("event eventtype kind action topic ereignis evento", "type what trigger reason op operation msg message", "event meta header");
+
+    public static Lexicon Due { get; } = new("due dueat duedate deliverby deliverydate requireddate liefertermin lieferdatum faellig entrega prazo echeance livraison consegna leverdatum eta", "deliver delivery required needed until sailing pickup");
+
+    public static Lexicon Placed { get; } = new("placedat placed ordered orderedat orderdate createdat created bestelldatum data criado erstellt", "date datum when day", "order ord");
+
+    public static Lexicon Sent { get; } = new("sent sentat timestamp ts occurredat time zeit hora", "at date when created updated modified changed");
+
+    public static Lexicon Total { get; } = new("total sum amount grandtotal summe betrag gesamt valor montante montant importe totale bedrag", "value price net gross cents");
+
+    public static Lexicon RiskScore { get; } = new("riskscore score", "", "risk fraud");
+
+    public static Lexicon OnHand { get; } = new("onhand stock available bestand existencias estoque voorraad", "balance level");
+
+    public static Lexicon Threshold { get; } = new("threshold minimum reorder reorderpoint mindestbestand", "min safety");
+
+    public static Lexicon Customer { get; } = new("customer cust kunde client cliente buyer klant", "", "customer cust kunde client cliente buyer klant");
+
+    /// <summary>What speaks of an order.</summary>
+    public static Lexicon Order { get; } = new("status state customer cust kunde cliente due total sum ordernumber orderno number no nr entrega", "st date id");
+
+    /// <summary>What speaks of a line.</summary>
+    public static Lexicon LineOnly { get; } = new("sku article artikel artikelnr qty quantity menge quantidade unitprice art item product produkt produto aantal quantite quantita", "pos line price pcs");
+
+    /// <summary>The texts of an order, in the order in which they are looked for.</summary>
+    public static IReadOnlyList<(string Path, Lexicon Words)> Texts { get; } =
+    [
+        ("order.customer.code", new Lexicon("customercode customerid customerno kundennummer kundennr customernumber", "code id no nr number", "customer cust kunde client cliente buyer klant account konto conta")),
+        ("order.customer.name", new Lexicon("customername customer kunde cliente client buyer klant kundenname", "name company firma", "customer cust kunde client cliente buyer klant account konto conta")),
+        ("order.customer.group", new Lexicon("customergroup kundengruppe", "group segment", "customer cust kunde client cliente buyer klant")),
+        ("order.customer.language", new Lexicon("language lang locale sprache idioma")),
+        ("order.salesperson", new Lexicon("salesperson salesrep seller rep verkaeufer vendedor sachbearbeiter owner")),
+        ("order.payment.method", new Lexicon("paymentmethod zahlungsart", "method type", "payment pay zahlung pagamento")),
+        ("order.payment.state", new Lexicon("paymentstate paymentstatus", "state status", "payment pay zahlung pagamento")),
+        ("order.risk.level", new Lexicon("risklevel risk risiko", "level", "risk fraud")),
+        ("order.hold.reason", new Lexicon("holdreason sperrgrund", "reason grund", "hold block")),
+        ("order.via", new Lexicon("via origin herkunft canal", "source channel")),
+        ("order.site", new Lexicon("site warehouse lager armazem magazijn", "location loc store")),
+    ];
+
+    /// <summary>The members of a line.</summary>
+    public static IReadOnlyList<(string Member, Lexicon Words)> Lines { get; } =
+    [
+        ("sku", new Lexicon("sku article artikel artikelnr art articleno productcode itemno ean", "code id no nr number ref")),
+        ("title", new Lexicon("title name description bezeichnung descricao text txt omschrijving", "desc product item")),
+        ("shipped", new Lexicon("shipped delivered geliefert enviado")),
+        ("quantity", new Lexicon("quantity qty menge quantidade anzahl aantal quantite quantita pcs", "count ordered amount")),
+        ("unitPrice", new Lexicon("unitprice price preis einzelpreis preco prix prezzo prijs", "amount net")),
+        ("site", new Lexicon("site warehouse lager loc location armazem")),
+    ];
+
+    /// <summary>What words of a language mean as events; <c>ignore</c> for a sign of life.</summary>
+    private static readonly (string[] Words, string Type)[] Happenings =
+    [
+        (["ping", "heartbeat", "test", "alive"], Reading.Ignore),
+        (["statuschanged", "status", "state", "stat", "moved"], "order.status-changed"),
+        (["unhold", "unhold", "release", "released", "rel", "freigabe", "freigegeben", "liberado"], "order.released"),
+        (["hold", "held", "onhold", "block", "blocked", "gesperrt", "retido"], "order.held"),
+        (["cancel", "cancelled", "canceled", "storno", "storniert", "cancelado", "cancelada", "can"], "order.cancelled"),
+        (["risk", "fraud", "flag", "flagged"], "order.risk-flagged"),
+        (["refund", "refunded", "gutschrift", "reembolso"], "order.refunded"),
+        (["failed", "declined", "unpaid"], "order.payment-failed"),
+        (["paid", "payment", "bezahlt", "pago", "paga"], "order.paid"),
+        (["ship", "shipped", "shipment", "dispatched", "versandt", "enviado", "fulfilled"], "order.shipped"),
+        (["note", "comment", "notiz", "nota"], "order.note-added"),
+        (["approval", "approve", "freizugeben"], "order.approval-requested"),
+        (["new", "created", "create", "placed", "neu", "nova", "novo", "criada", "insert", "add"], "order.placed"),
+        (["change", "changed", "update", "updated", "upd", "chg", "edit", "edited", "modified", "geaendert", "alterada", "alterado"], "order.changed"),
+    ];
+
+    /// <summary>How well a value's names fit: its own first, the one above it for what a name alone does not say.</summary>
+    public double Score(string[][] names)
+    {
+        if (names.Length == 0)
+        {
+            return 0;
+        }
+
+        var (own, whole) = (names[0], string.Concat(names[0]));
+        var higher = names.Length > 1 && (names[1].Any(above.Contains) || above.Contains(string.Concat(names[1])));
+        return sure.Contains(whole) ? 3
+            : own.Any(sure.Contains) ? own.Length == 1 ? 3 : 2
+            : perhaps.Contains(whole) || own.Any(perhaps.Contains) ? (higher || own.Any(above.Contains) ? 2.5 : above.Count > 0 && names.Length > 1 ? 0.75 : 1)
+            : 0;
+    }
+
+    /// <summary>The events that words mean, word by word; those that mean none are left out.</summary>
+    public static Dictionary<string, string> Events(IEnumerable<string> words)
+    {
+        var meant = new Dictionary<string, string>();
+        foreach (var word in words.Distinct().Take(40))
+        {
+            if (Orders.EventTypes.OfKnown(word) is { } known)
+            {
+                meant[word] = known;
+                continue;
+            }
+
+            var parts = TextFolding.Fold(word).Split([' ', '.', '_', '-', '/', ':'], StringSplitOptions.RemoveEmptyEntries);
+            var folded = string.Concat(parts);
+            if (Happenings.FirstOrDefault(h => h.Words.Contains(folded) || parts.Any(p => h.Words.Contains(p))).Type is { } type)
+            {
+                meant[word] = type;
+            }
+        }
+
+        return meant;
+    }
+
+    private static FrozenSet<string> Set(string words) => words.Split(' ', StringSplitOptions.RemoveEmptyEntries).ToFrozenSet();
+}
+
+/// <summary>The codes of ISO 4217 that are in use.</summary>
+internal static class Currencies
+{
+    /// <summary>All of them.</summary>
+    public static FrozenSet<string> Known { get; } = (
+        "AED AFN ALL AMD ANG AOA ARS AUD AWG AZN BAM BBD BDT BGN BHD BIF BMD BND BOB BRL BSD BTN BWP BYN BZD CAD CDF CHF CLP CNY COP CRC CUP CVE CZK DJF DKK DOP DZD EGP ERN ETB EUR FJD FKP GBP GEL GHS GIP GMD GNF "
+        + "GTQ GYD HKD HNL HTG HUF IDR ILS INR IQD IRR ISK JMD JOD JPY KES KGS KHR KMF KPW KRW KWD KYD KZT LAK LBP LKR LRD LSL LYD MAD MDL MGA MKD MMK MNT MOP MRU MUR MVR MWK MXN MYR MZN NAD NGN NIO NOK NPR NZD OMR "
+        + "PAB PEN PGK PHP PKR PLN PYG QAR RON RSD RUB RWF SAR SBD SCR SDG SEK SGD SHP SLE SOS SRD SSP STN SVC SYP SZL THB TJS TMT TND TOP TRY TTD TWD TZS UAH UGX USD UYU UZS VES VND VUV WST XAF XCD XOF XPF YER ZAR ZMW")
+        .Split(' ').ToFrozenSet();
+}

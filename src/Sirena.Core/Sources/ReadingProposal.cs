@@ -1,0 +1,411 @@
+using System.Collections.Frozen;
+using System.Globalization;
+using System.Text.Json;
+using NodaTime;
+using Sirena.Core.Orders;
+using Sirena.Core.People;
+using Sirena.Core.Rules;
+
+namespace Sirena.Core.Sources;
+
+/// <summary>A reading that Sirena proposes, and why.</summary>
+/// <param name="Reading">The reading.</param>
+/// <param name="Because">For each member that it fills, a sentence.</param>
+public sealed record Proposal(Reading Reading, IReadOnlyDictionary<string, string> Because);
+
+/// <summary>
+/// Proposes a reading from bodies that came: by what each value is called and what it looks like. Computed, never learnt; the same bodies give the same proposal. What two readings fit equally is said in the reason.
+/// </summary>
+public sealed class ReadingProposal
+{
+    private const int MostBodies = 50;
+    private readonly StatusWords statuses;
+    private readonly DateTimeZone zone;
+    private readonly List<Leaf> leaves = [];
+    private readonly List<FieldReading> fields = [];
+    private readonly Dictionary<string, string> because = [];
+    private readonly int bodies;
+    private readonly bool columns;
+
+    private ReadingProposal(IReadOnlyList<JsonElement> all, StatusWords statuses, DateTimeZone zone, bool columns)
+    {
+        (this.statuses, this.zone, this.columns, bodies) = (statuses, zone, columns, Math.Min(all.Count, MostBodies));
+        var found = new Dictionary<string, Leaf>();
+        foreach (var body in all.Take(MostBodies))
+        {
+            Walk(body, BodyPath.Root, found);
+        }
+
+        leaves.AddRange(found.Values);
+    }
+
+    /// <summary>Proposes.</summary>
+    /// <param name="bodies">One to fifty bodies; a row is an object of its columns.</param>
+    /// <param name="statuses">The statuses' words.</param>
+    /// <param name="zone">The business's zone.</param>
+    /// <param name="columns">The bodies are rows of a listing.</param>
+    public static Proposal Of(IReadOnlyList<JsonElement> bodies, StatusWords statuses, DateTimeZone zone, bool columns = false) => new ReadingProposal(bodies, statuses, zone, columns).Make();
+
+    private Proposal Make()
+    {
+        var each = EachOf();
+        var inside = leaves.Where(l => each is null ? !l.Path.IsMany : l.Path.After(each) is { IsMany: false }).ToList();
+        var outside = each is null ? [] : leaves.Where(l => !l.Path.IsMany).ToList();
+        var (said, otherwise) = columns ? (null, Reading.NotUnderstood) : EventOf([.. inside, .. outside], each);
+        Number(inside, each);
+        Status(inside, each);
+        Times(inside, outside, each, out var time);
+        Amounts(inside, each);
+        Texts(inside, each);
+        var lines = LinesOf(each);
+        var reading = new Reading { Event = said, Otherwise = otherwise, Time = time, Each = each, Fields = [.. fields.OrderBy(f => Place(f.Field.Path))], Lines = lines };
+        return new Proposal(reading, because);
+    }
+
+    private static int Place(string path) => ReadingField.All.Select((f, i) => (f, i)).FirstOrDefault(f => f.f.Path == path, (null!, 1_000)).Item2;
+
+    // A list of objects is a list of orders when what identifies an order stands in it and nowhere beside it.
+    private BodyPath? EachOf()
+    {
+        var lists = leaves.Where(l => l.Path.IsMany).Select(l => l.Path.First(FirstAll(l.Path) + 1)).Distinct().ToList();
+        var best = lists.Select(p => (Path: p, Inner: leaves.Where(l => l.Path.After(p) is { IsMany: false }).ToList()))
+            .Select(x => (x.Path, Score: x.Inner.Sum(l => Hint(l, Lexicon.Order)) - x.Inner.Sum(l => Hint(l, Lexicon.LineOnly)), Numbers: x.Inner.Select(NumberScore).DefaultIfEmpty().Max()))
+            .Where(x => x.Score > 0 && x.Numbers >= 4).OrderByDescending(x => x.Score).FirstOrDefault();
+        if (best.Path is null || leaves.Any(l => !l.Path.IsMany && NumberScore(l) >= best.Numbers + 2))
+        {
+            return null;
+        }
+
+        because["each"] = $"{best.Path.Text} is a list whose items carry what tells one order from another.";
+        return best.Path;
+    }
+
+    private static int FirstAll(BodyPath path) => path.Steps.Select((s, i) => (s, i)).First(x => x.s.IsAll).i;
+
+    private (ValueReading? Event, string Otherwise) EventOf(List<Leaf> all, BodyPath? each)
+    {
+        var best = all.Select(l => (Leaf: l, Words: Lexicon.Events(l.Texts), Hint: Hint(l, Lexicon.Event)))
+            .Where(x => x.Words.Count > 0 && x.Leaf.Distinct.Count <= 30 && (x.Hint > 0 || x.Words.Count == x.Leaf.Distinct.Count))
+            .Select(x => (x.Leaf, x.Words, Score: (x.Hint * 2) + (2.0 * x.Words.Count / x.Leaf.Distinct.Count) - (statuses.Fits(x.Leaf.Distinct) ? 2 : 0))).OrderByDescending(x => x.Score).FirstOrDefault();
+        if (best.Leaf is null || best.Score < 2)
+        {
+            because["event"] = "No value names what happened: each body is taken as a change of the order; what is new is known by its number.";
+            return (new ValueReading { Always = JsonSerializer.SerializeToElement("order.changed") }, Reading.NotUnderstood);
+        }
+
+        best.Leaf.Used = true;
+        var open = best.Leaf.Distinct.Where(w => !best.Words.ContainsKey(w)).Take(5).ToArray();
+        because["event"] = $"'{best.Leaf.Path.LastName}' says what happened: {string.Join(", ", best.Words.Select(w => $"{w.Key} is {w.Value}"))}.{(open.Length > 0 ? $" Not known: {string.Join(", ", open)}." : "")}";
+        return (ValueOf(best.Leaf, each) with { Words = best.Words.ToFrozenDictionary() }, Reading.NotUnderstood);
+    }
+
+    private void Number(List<Leaf> inside, BodyPath? each)
+    {
+        if (inside.Where(l => !l.Used).Select(l => (Leaf: l, Score: NumberScore(l))).Where(x => x.Score >= 2.2).OrderByDescending(x => x.Score).ThenBy(x => x.Leaf.Path.Steps.Length).FirstOrDefault() is { Leaf: { } leaf })
+        {
+            Take("order.number", leaf, ValueOf(leaf, each), $"It is called '{leaf.Path.LastName}', is there in {Of(leaf)}, and {(leaf.Distinct.Count == leaf.Values.Count ? "is never the same twice" : $"has {leaf.Distinct.Count} values")}: {Quoted(leaf)}.");
+        }
+    }
+
+    private static double NumberScore(Leaf l)
+    {
+        if (l.Texts.Count == 0 || l.Texts.Any(t => t.Length is 0 or > 60 || t.Contains('@', StringComparison.Ordinal) || t.Contains(' ', StringComparison.Ordinal) && !t.Any(char.IsDigit)) || l.Texts.Count(t => t.Any(char.IsDigit)) < l.Texts.Count * 0.9)
+        {
+            return 0;
+        }
+
+        var hint = Hint(l, Lexicon.Number);
+        var taken = Hint(l, Lexicon.NotNumber);
+        return hint == 0 || taken > 0 && hint < 2 ? 0 : (hint * 2) + (l.Distinct.Count > l.Values.Count * 0.5 ? 1 : 0) + (l.Texts.All(t => t.Any(char.IsLetter) && t.Any(char.IsDigit)) ? 1 : 0) - (l.Path.Steps.Length * 0.1);
+    }
+
+    private void Status(List<Leaf> inside, BodyPath? each)
+    {
+        var found = inside.Where(l => !l.Used && l.Texts.Count > 0 && l.Distinct.Count <= 40 && !l.Texts.All(t => t.All(char.IsDigit)))
+            .Select(l => (Leaf: l, Known: l.Distinct.Count(statuses.Knows), Hint: Hint(l, Lexicon.Status)))
+            .Where(x => x.Hint > 0 || (x.Known > 0 && x.Known == x.Leaf.Distinct.Count && x.Leaf.Distinct.Count > 1))
+            .OrderByDescending(x => (x.Hint * 2) + (3.0 * x.Known / x.Leaf.Distinct.Count)).FirstOrDefault();
+        if (found.Leaf is { } leaf)
+        {
+            var strange = leaf.Distinct.Where(w => !statuses.Knows(w)).Take(6).ToArray();
+            Take("order.status", leaf, ValueOf(leaf, each), $"{found.Known} of its {leaf.Distinct.Count} {(leaf.Distinct.Count == 1 ? "word is a status's" : "words are a status's")}{(strange.Length > 0 ? $"; no status has the word{(strange.Length == 1 ? "" : "s")} {string.Join(", ", strange)} yet" : "")}.");
+        }
+    }
+
+    private void Times(List<Leaf> inside, List<Leaf> outside, BodyPath? each, out ValueReading? time)
+    {
+        var dated = inside.Concat(outside).Where(l => !l.Used).Select(l => (Leaf: l, Date: DateGuess.Of(l.Texts))).Where(x => x.Date is not null).ToList();
+        foreach (var (path, lexicon) in new[] { ("order.dueAt", Lexicon.Due), ("order.placedAt", Lexicon.Placed) })
+        {
+            if (dated.Where(x => !x.Leaf.Used && inside.Contains(x.Leaf)).Select(x => (x.Leaf, x.Date, Hint: Hint(x.Leaf, lexicon))).Where(x => x.Hint > 0).OrderByDescending(x => x.Hint).FirstOrDefault() is { Leaf: { } leaf } best)
+            {
+                Take(path, leaf, Dated(ValueOf(leaf, each), best.Date!), $"It is called '{leaf.Path.LastName}', and {best.Date!.Why}.");
+            }
+        }
+
+        time = null;
+        if (!columns && dated.Where(x => !x.Leaf.Used).Select(x => (x.Leaf, x.Date, Hint: Hint(x.Leaf, Lexicon.Sent))).Where(x => x.Hint > 0).OrderByDescending(x => x.Hint).FirstOrDefault() is { Leaf: { } sent } said)
+        {
+            sent.Used = true;
+            time = Dated(ValueOf(sent, each), said.Date!);
+            because["time"] = $"It is called '{sent.Path.LastName}', and {said.Date!.Why}.";
+        }
+    }
+
+    private ValueReading Dated(ValueReading value, DateGuess date) => value with { Forms = date.Forms, Zone = date.NeedsZone ? zone : null };
+
+    private void Amounts(List<Leaf> inside, BodyPath? each)
+    {
+        if (inside.FirstOrDefault(l => !l.Used && l.Texts.Count > 0 && l.Texts.All(t => Currencies.Known.Contains(t))) is { } currency)
+        {
+            Take("order.currency", currency, ValueOf(currency, each), $"Every value is a code of ISO 4217: {Quoted(currency)}.");
+        }
+
+        Amount("order.total", inside, Lexicon.Total, each);
+        Amount("order.risk.score", inside, Lexicon.RiskScore, each);
+        Amount("stock.onHand", inside, Lexicon.OnHand, each);
+        Amount("stock.threshold", inside, Lexicon.Threshold, each);
+    }
+
+    private void Amount(string path, List<Leaf> inside, Lexicon lexicon, BodyPath? each)
+    {
+        if (inside.Where(l => !l.Used).Select(l => (Leaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l))).Where(x => x.Hint > 0 && x.How is not null).OrderByDescending(x => x.Hint).FirstOrDefault() is { Leaf: { } leaf } best)
+        {
+            Take(path, leaf, Amounted(ValueOf(leaf, each), best.How!), $"It is called '{leaf.Path.LastName}', and {best.How!.Why}.");
+        }
+    }
+
+    private static ValueReading Amounted(ValueReading value, NumberGuess how) => value with { Decimal = how.Point, Minor = how.Minor };
+
+    private void Texts(List<Leaf> inside, BodyPath? each)
+    {
+        if (inside.Where(l => !l.Used && l.Texts.Count > 0 && l.Texts.All(t => MailAddress.TryParse(t, out _, out _))).OrderByDescending(l => Hint(l, Lexicon.Customer)).FirstOrDefault() is { } mail)
+        {
+            Take("order.customer.email", mail, ValueOf(mail, each), $"Every value is a mail address: {Quoted(mail)}.");
+        }
+
+        if (inside.FirstOrDefault(l => !l.Used && l.Texts.Count > 0 && l.Texts.All(t => t.StartsWith('+') && PhoneNumber.TryParse(t, out _, out _))) is { } phone)
+        {
+            Take("order.customer.phone", phone, ValueOf(phone, each), $"Every value is a phone number with its country: {Quoted(phone)}.");
+        }
+
+        foreach (var (path, lexicon) in Lexicon.Texts)
+        {
+            if (inside.Where(l => !l.Used && l.Texts.Count > 0).Select(l => (Leaf: l, Hint: Hint(l, lexicon))).Where(x => x.Hint > 0).OrderByDescending(x => x.Hint).ThenBy(x => x.Leaf.Path.Steps.Length).FirstOrDefault() is { Leaf: { } leaf })
+            {
+                Take(path, leaf, ValueOf(leaf, each), $"It is called '{leaf.Path.LastName}'{(leaf.Path.Steps.Length > 1 ? $" in {leaf.Path.Text}" : "")}: {Quoted(leaf)}.");
+            }
+        }
+    }
+
+    private LinesReading? LinesOf(BodyPath? each)
+    {
+        var from = each ?? BodyPath.Root;
+        var list = leaves.Where(l => l.Path.After(from) is { IsMany: true }).Select(l => from.Steps.Length + FirstAll(l.Path.After(from)!) + 1 is var to ? l.Path.First(to) : from).Distinct()
+            .Select(p => (Path: p, Inner: leaves.Where(l => l.Path.After(p) is { IsMany: false }).ToList()))
+            .Select(x => (x.Path, x.Inner, Score: x.Inner.Sum(l => Hint(l, Lexicon.LineOnly)))).Where(x => x.Score > 0).OrderByDescending(x => x.Score).FirstOrDefault();
+        if (list.Path is null)
+        {
+            return null;
+        }
+
+        var read = new List<FieldReading>();
+        foreach (var (member, lexicon) in Lexicon.Lines)
+        {
+            var field = ReadingField.Line.First(f => f.Path == member);
+            if (list.Inner.Where(l => !l.Used).Select(l => (Leaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l))).Where(x => x.Hint > 0 && (field.As != ReadAs.Number || x.How is not null)).OrderByDescending(x => x.Hint).FirstOrDefault() is { Leaf: { } leaf } best)
+            {
+                leaf.Used = true;
+                var value = new ValueReading { Path = leaf.Path.After(list.Path) };
+                read.Add(new FieldReading(field, field.As == ReadAs.Number ? Amounted(value, best.How!) : value));
+            }
+        }
+
+        because["order.lines"] = $"{list.Path.Text} is a list with {string.Join(", ", read.Select(r => $"'{r.Value.Path!.LastName}' as {r.Field.Name}"))}.";
+        return read.Count == 0 ? null : new LinesReading(list.Path.After(from)!, read);
+    }
+
+    private void Take(string path, Leaf leaf, ValueReading value, string why)
+    {
+        leaf.Used = true;
+        fields.Add(new FieldReading(ReadingField.Find(path)!, value));
+        because[path] = why;
+    }
+
+    private ValueReading ValueOf(Leaf leaf, BodyPath? each)
+    {
+        var path = each is null ? leaf.Path : leaf.Path.After(each) ?? leaf.Path;
+        return new ValueReading { Path = path, Column = columns ? path.LastName : null };
+    }
+
+    private string Of(Leaf leaf) => bodies == 1 ? "the body" : $"{leaf.Bodies} of {bodies} bodies";
+
+    private static string Quoted(Leaf leaf) => string.Join(", ", leaf.Distinct.Take(2).Select(t => $"'{Deliveries.FarText.Clean(t, 40)}'"));
+
+    private static double Hint(Leaf leaf, Lexicon lexicon) => lexicon.Score(leaf.Names);
+
+    private static void Walk(JsonElement value, BodyPath at, Dictionary<string, Leaf> found)
+    {
+        switch (value.ValueKind)
+        {
+            case JsonValueKind.Object:
+                foreach (var member in value.EnumerateObject())
+                {
+                    Walk(member.Value, at.Then(new PathStep(member.Name, null)), found);
+                }
+
+                break;
+            case JsonValueKind.Array:
+                foreach (var item in value.EnumerateArray().Take(100))
+                {
+                    Walk(item, at.Then(new PathStep(null, null)), found);
+                }
+
+                break;
+            default:
+                if (at.Steps.Length is > 0 and <= 12 && (found.Count < 2_000 || found.ContainsKey(at.Text)))
+                {
+                    if (!found.TryGetValue(at.Text, out var leaf))
+                    {
+                        found[at.Text] = leaf = new Leaf(at);
+                    }
+
+                    leaf.Add(value);
+                }
+
+                break;
+        }
+    }
+
+    /// <summary>A value's place, and what stood there in the bodies.</summary>
+    internal sealed class Leaf(BodyPath path)
+    {
+        private string[][]? names;
+
+        public BodyPath Path => path;
+
+        public List<JsonElement> Values { get; } = [];
+
+        public List<string> Texts { get; } = [];
+
+        public HashSet<string> Distinct { get; } = [];
+
+        public int Bodies => Values.Count;
+
+        public bool Used { get; set; }
+
+        /// <summary>The words of its own name, and of the name above.</summary>
+        public string[][] Names => names ??= [.. path.Steps.Where(s => s.Name is not null).Select(s => Words(s.Name!)).Reverse().Take(2)];
+
+        public void Add(JsonElement value)
+        {
+            Values.Add(value);
+            var text = value.ValueKind switch { JsonValueKind.String => value.GetString()!.Trim(), JsonValueKind.Number => value.GetRawText(), _ => "" };
+            if (text.Length > 0)
+            {
+                Texts.Add(text);
+                Distinct.Add(text);
+            }
+        }
+
+        private static string[] Words(string name)
+        {
+            var spaced = new System.Text.StringBuilder();
+            for (var i = 0; i < name.Length; i++)
+            {
+                spaced.Append(i > 0 && char.IsUpper(name[i]) && char.IsLower(name[i - 1]) ? " " : "").Append(char.IsLetterOrDigit(name[i]) ? name[i] : ' ');
+            }
+
+            return TextFolding.Fold(spaced.ToString()).Split(' ', StringSplitOptions.RemoveEmptyEntries);
+        }
+    }
+
+    /// <summary>How the numbers of a value are written.</summary>
+    internal sealed record NumberGuess(char? Point, int Minor, string Why)
+    {
+        public static NumberGuess? Of(Leaf leaf)
+        {
+            if (leaf.Texts.Count == 0)
+            {
+                return null;
+            }
+
+            if (leaf.Texts.All(t => decimal.TryParse(t, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out _)))
+            {
+                var cents = leaf.Names[0].Any(n => n is "cents" or "cent" or "minor" or "pence" or "centimos");
+                return new NumberGuess(null, cents ? 2 : 0, cents ? "its values are whole numbers of the smallest coin" : "its values are numbers");
+            }
+
+            if (leaf.Texts.All(t => DecimalText.Read(t, null) is not null))
+            {
+                return new NumberGuess(null, 0, "its values are numbers");
+            }
+
+            var (comma, point) = (leaf.Texts.All(t => DecimalText.Read(t, ',') is not null), leaf.Texts.All(t => DecimalText.Read(t, '.') is not null));
+            return (comma, point) switch
+            {
+                (true, false) => new NumberGuess(',', 0, $"its decimals stand behind a comma, as in '{leaf.Texts.First(t => t.Contains(',', StringComparison.Ordinal))}'"),
+                (false, true) => new NumberGuess('.', 0, $"its decimals stand behind a point, as in '{leaf.Texts[0]}'"),
+                (true, true) => new NumberGuess(',', 0, "its values can be read with a comma or a point before the decimals; nothing in these bodies decides it, so look at this one"),
+                _ => null,
+            };
+        }
+    }
+}
+
+/// <summary>How the times of a value are written, by all that was seen of it.</summary>
+internal sealed record DateGuess(IReadOnlyList<TimeForm> Forms, bool NeedsZone, string Why)
+{
+    private static readonly string[] Clocks = [" HH:mm:ss", " HH:mm", "'T'HH:mm:ss", "'T'HH:mm", ""];
+
+    /// <summary>The form of all texts, or <see langword="null"/> where they have none in common.</summary>
+    public static DateGuess? Of(IReadOnlyList<string> texts)
+    {
+        if (texts.Count == 0)
+        {
+            return null;
+        }
+
+        if (texts.All(t => Orders.Fields.Facts.Time(t) is not null))
+        {
+            return new DateGuess([], false, "its values are times of RFC 3339");
+        }
+
+        if (texts.All(t => TimeForms.Wall.Any(f => f.Read(t, DateTimeZone.Utc) is not null)))
+        {
+            return new DateGuess([], true, "its values are times of ISO 8601 without an offset");
+        }
+
+        if (texts.All(t => t.All(char.IsAsciiDigit)))
+        {
+            return texts.All(t => t.Length == 10) ? Epoch(TimeForm.EpochSeconds, "seconds") : texts.All(t => t.Length == 13) ? Epoch(TimeForm.EpochMilliseconds, "milliseconds") : Written(texts, ["uuuuMMdd"], null);
+        }
+
+        foreach (var mark in "/.-".Where(m => texts.All(t => t.Contains(m, StringComparison.Ordinal))))
+        {
+            var (day, month) = (Written(texts, WithClocks($"dd{mark}MM{mark}uuuu", $"d{mark}M{mark}uuuu", $"dd{mark}MM{mark}yy"), null), Written(texts, WithClocks($"MM{mark}dd{mark}uuuu", $"M{mark}d{mark}uuuu", $"MM{mark}dd{mark}yy"), null));
+            if ((day ?? month) is not null)
+            {
+                return (day, month) switch
+                {
+                    ({ } only, null) => only with { Why = $"the day stands first: {Deciding(texts, mark, 0)}" },
+                    (null, { } only) => only with { Why = $"the month stands first: {Deciding(texts, mark, 1)}" },
+                    _ => day! with { Why = "it is not decided whether the day or the month stands first, no value has a number over 12; the day is taken, so look at this one" },
+                };
+            }
+        }
+
+        return null;
+    }
+
+    private static string[] WithClocks(params string[] days) => [.. days.SelectMany(d => Clocks.Select(c => d + c))];
+
+    private static DateGuess Epoch(string form, string unit) => new([TimeForm.Parse(form).Form!], false, $"its values are {unit} since 1970");
+
+    private static DateGuess? Written(IReadOnlyList<string> texts, string[] forms, string? why) =>
+        forms.Select(f => TimeForm.Parse(f).Form).FirstOrDefault(f => f is not null && texts.All(t => f.Read(t, DateTimeZone.Utc) is not null)) is { } form
+            ? new DateGuess([form], true, why ?? $"its values have the form {form.Text}") : null;
+
+    private static string Deciding(IReadOnlyList<string> texts, char mark, int place) =>
+        texts.FirstOrDefault(t => t.Split(mark) is { } parts && parts.Length > place && int.TryParse(parts[place], CultureInfo.InvariantCulture, out var number) && number > 12) is { } text ? $"'{text}' leaves no other way" : "no other way fits all values";
+}

@@ -1,0 +1,45 @@
+namespace Sirena.Formats.Documents;
+
+/// <summary>What is known of a text with separated values (RFC 4180) before its rows are read.</summary>
+public static class CsvText
+{
+    private static readonly char[] Separators = [',', ';', '\t', '|'];
+
+    /// <summary>The separator, found from the head row: the one that stands there most often; a comma where none does.</summary>
+    public static char SeparatorOf(string text)
+    {
+        var head = text.AsSpan(0, text.AsSpan().IndexOfAny('\r', '\n') is >= 0 and var end ? end : text.Length);
+        var (best, most) = (',', 0);
+        foreach (var separator in Separators)
+        {
+            var count = head.Count(separator);
+            (best, most) = count > most ? (separator, count) : (best, most);
+        }
+
+        return best;
+    }
+
+    /// <summary>The line of a quotation mark that begins a cell and is never closed (RFC 4180, 2.5 to 2.7); <see langword="null"/> for none.</summary>
+    public static int? OpenQuote(string text, char separator)
+    {
+        var (line, opened, begins) = (1, 0, true);
+        for (var i = 0; i < text.Length; i++)
+        {
+            line += text[i] == '\n' ? 1 : 0;
+            if (opened > 0)
+            {
+                if (text[i] == '"')
+                {
+                    (opened, i) = i + 1 < text.Length && text[i + 1] == '"' ? (opened, i + 1) : (0, i);
+                }
+            }
+            else
+            {
+                opened = text[i] == '"' && begins ? line : 0;
+                begins = text[i] == separator || text[i] is '\r' or '\n' || (begins && text[i] == ' ');
+            }
+        }
+
+        return opened > 0 ? opened : null;
+    }
+}

@@ -1,0 +1,367 @@
+using System.Text.Json;
+using Sirena.Core;
+using Sirena.Core.Orders;
+using Sirena.Core.Sources;
+using Sirena.Formats.Documents;
+
+namespace Sirena.Formats.Sources;
+
+/// <summary>What a source's document says.</summary>
+public sealed record SourcePlan(string Name, SourceKind Kind, bool On, string Prefix, int Limit, SourceProof Proof, ListingPlan? Listing, SilencePlan Silence, string? InstructionsTo, string[] Takes)
+{
+    /// <summary>A new secret, or <see langword="null"/> where none is given.</summary>
+    public string? Secret { get; init; }
+
+    /// <summary>The reading's document as JSON, or <see langword="null"/> where none is given.</summary>
+    public string? Reading { get; init; }
+}
+
+/// <summary>Reads a source's document. Members that are left out stay as they are; every mistake is collected with its place.</summary>
+public sealed class SourceReader : DocumentReader
+{
+    /// <summary>The members of a source.</summary>
+    internal static readonly string[] Members = ["id", "name", "kind", "on", "prefix", "limit", "proof", "reading", "listing", "silence", "instructionsTo", "takes", "readingVersion", "address", "eventSource", "lastAt", "silentSince", "fetch"];
+
+    /// <summary>The members of a signature.</summary>
+    internal static readonly string[] SignatureMembers = ["header", "algorithm", "encoding", "before", "timeHeader"];
+
+    /// <summary>The members of a listing.</summary>
+    internal static readonly string[] ListingMembers = ["role", "key", "gone", "separator", "charset", "schedule", "url", "folder", "goneAtMost", "changedAtMost", "stands"];
+
+    /// <summary>The kinds of instructions.</summary>
+    public static IReadOnlyList<string> Instructions { get; } = ["hold", "release", "cancel", "capture", "refund", "status", "tag", "note", "assign", "intake"];
+
+    private static readonly string[] Proofs = ["key", "basic", "signature", "standardWebhooks", "inAddress"];
+
+    private SourceReader()
+    {
+    }
+
+    /// <summary>Reads a document.</summary>
+    /// <param name="node">The document.</param>
+    /// <param name="id">The id in the address.</param>
+    /// <param name="there">The source as it is, or <see langword="null"/> for a new one.</param>
+    /// <returns>What it says, or the mistakes; never both.</returns>
+    public static (SourcePlan? Plan, IReadOnlyList<DocumentError> Errors) Read(Node node, string id, Source? there)
+    {
+        var reader = new SourceReader();
+        var plan = reader.One(WithoutNulls(node), id, there);
+        return reader.Errors.Count > 0 ? (null, reader.Errors) : (plan, []);
+    }
+
+    private SourcePlan? One(Node node, string id, Source? there)
+    {
+        if (Map(node, "", "A source", Members) is not { } map)
+        {
+            return null;
+        }
+
+        if (!Source.IsId(id) || (Text(map, "id", "") is { } named && named != id))
+        {
+            Wrong("id", map["id"] ?? map, Source.IsId(id) ? $"The address says '{Quoting.Cut(id)}' and the source '{Quoting.Cut(Text(map, "id", "")!)}'. Make them one." : "An id is made of small letters, digits and hyphens, 60 at most.");
+        }
+
+        if (there is null && map["kind"] is null)
+        {
+            Wrong("kind", map, $"'kind' is missing: a new source says how it comes, {string.Join(", ", Names.All<SourceKind>())}.");
+        }
+
+        var kind = OneOf<SourceKind>(map, "kind", "") ?? there?.Kind ?? SourceKind.Calls;
+        if (there is not null && there.Kind != kind)
+        {
+            Wrong("kind", map["kind"]!, $"A source's kind stays: this one is {there.Kind.Name()}. Make another source for {kind.Name()}.");
+        }
+
+        var (proof, secret) = Proof(map, there);
+        var listing = Listing(map, kind, there);
+        return new SourcePlan(Name(map, id, there), kind, Bool(map, "on", "") ?? there?.On ?? true, Prefix(map, there), Limit(map, there), proof, listing, Silence(map, there), InstructionsTo(map, there), Takes(map, there))
+        {
+            Secret = secret,
+            Reading = Reading(map, kind),
+        };
+    }
+
+    private string Name(MapNode map, string id, Source? there)
+    {
+        var name = Text(map, "name", "") ?? there?.Name ?? id;
+        if (name.Length is 0 or > 80)
+        {
+            Wrong("name", map["name"] ?? map, "A name has 1 to 80 characters.");
+        }
+
+        return name;
+    }
+
+    private string Prefix(MapNode map, Source? there)
+    {
+        var prefix = Text(map, "prefix", "") ?? there?.Prefix ?? "";
+        if (prefix.Length > 20 || prefix.Any(char.IsControl))
+        {
+            Wrong("prefix", map["prefix"]!, "A prefix has at most 20 characters, such as 'Y-'.");
+        }
+
+        return prefix;
+    }
+
+    private int Limit(MapNode map, Source? there)
+    {
+        var limit = Number(map, "limit", "") ?? there?.Limit ?? 100;
+        if (limit is < 1 or > Source.MostCalls)
+        {
+            Wrong("limit", map["limit"] ?? map, $"The limit is how many calls, or events, may come in a second: 1 to {Source.MostCalls:N0}.");
+        }
+
+        return limit;
+    }
+
+    private (SourceProof Proof, string? Secret) Proof(MapNode map, Source? there)
+    {
+        if (map["proof"] is not { } node)
+        {
+            return (there?.Proof ?? new SourceProof(), null);
+        }
+
+        if (Map(node, "proof", "'proof'", [.. Proofs, "secret"]) is not { } said)
+        {
+            return (new SourceProof(), null);
+        }
+
+        string[] kinds = [.. Proofs.Where(p => said[p] is not (null or ScalarNode { Value.ValueKind: JsonValueKind.False }))];
+        if (kinds.Length != 1)
+        {
+            Wrong("proof", said, $"A proof is one of {string.Join(", ", Proofs)}; {(kinds.Length == 0 ? "none is given" : $"{string.Join(" and ", kinds)} are given")}.");
+            return (new SourceProof(), null);
+        }
+
+        var proof = kinds[0] switch
+        {
+            "basic" => Basic(said),
+            "signature" => Signature(said),
+            var plain => new SourceProof { Kind = plain switch { "standardWebhooks" => ProofKind.StandardWebhooks, "inAddress" => ProofKind.InAddress, _ => ProofKind.Key } },
+        };
+        var secret = Text(said, "secret", "proof");
+        if (secret is { Length: < 8 or > 500 })
+        {
+            Wrong("proof.secret", said["secret"]!, "A secret has 8 to 500 characters.");
+        }
+        else if (secret is not null && proof.Kind == ProofKind.Key)
+        {
+            Wrong("proof.secret", said["secret"]!, "A key is made by Sirena, on the page Sources; leave 'secret' out.");
+        }
+        else if (secret is null && proof.Kind is not (ProofKind.Key or ProofKind.InAddress) && (there?.Secret is null || there.Proof != proof))
+        {
+            Wrong("proof.secret", said, "'secret' is missing: without it nothing can prove itself.");
+        }
+
+        return (proof, secret);
+    }
+
+    private SourceProof Basic(MapNode said)
+    {
+        var user = Map(said["basic"]!, "proof.basic", "'basic'", ["user"]) is { } basic ? Text(basic, "user", "proof.basic", required: true) : null;
+        if (user?.Contains(':', StringComparison.Ordinal) == true)
+        {
+            Wrong("proof.basic.user", said["basic"]!, "A user's name holds no colon (RFC 7617, 2).");
+        }
+
+        return new SourceProof { Kind = ProofKind.Basic, User = user };
+    }
+
+    private SourceProof Signature(MapNode said)
+    {
+        const string At = "proof.signature";
+        if (Map(said["signature"]!, At, "'signature'", SignatureMembers) is not { } map)
+        {
+            return new SourceProof();
+        }
+
+        string Among(string name, string usual, params string[] all)
+        {
+            var text = Text(map, name, At) ?? usual;
+            if (!all.Contains(text))
+            {
+                Wrong($"{At}.{name}", map[name]!, $"'{name}' is one of {string.Join(", ", all)}.{Closest.Hint(text, all)}");
+            }
+
+            return text;
+        }
+
+        var proof = new SourceProof
+        {
+            Kind = ProofKind.Signature,
+            Header = Text(map, "header", At, required: true),
+            Algorithm = Among("algorithm", "sha256", "sha256", "sha512", "sha1"),
+            Encoding = Among("encoding", "hex", "hex", "base64"),
+            Before = Text(map, "before", At) ?? "",
+            TimeHeader = Text(map, "timeHeader", At) is { Length: > 0 } time ? time : null,
+        };
+        foreach (var (name, header) in new[] { ("header", proof.Header), ("timeHeader", proof.TimeHeader) })
+        {
+            if (header?.Any(c => c <= ' ' || c >= '\u007F' || c == ':') == true)
+            {
+                Wrong($"{At}.{name}", map[name]!, "A header's name is made of letters, digits and hyphens, such as X-Signature.");
+            }
+        }
+
+        return proof;
+    }
+
+    private ListingPlan? Listing(MapNode map, SourceKind kind, Source? there)
+    {
+        if (map["listing"] is not { } node)
+        {
+            if (kind == SourceKind.Listing && there?.Listing is null)
+            {
+                Wrong("listing", map, "'listing' is missing: { \"role\": \"orders\", \"key\": \"Nr\" } says what the list is for and which column tells one row from another.");
+            }
+
+            return there?.Listing;
+        }
+
+        if (kind == SourceKind.Documents)
+        {
+            return Map(node, "listing", "'listing' of documents", ["folder"]) is { } watched ? new ListingPlan { Folder = Text(watched, "folder", "listing") is { Length: > 0 } path ? path : null } : null;
+        }
+
+        if (kind != SourceKind.Listing || Map(node, "listing", "'listing'", ListingMembers) is not { } said)
+        {
+            Wrong("listing", node, "'listing' belongs to a source of the kind listing.");
+            return null;
+        }
+
+        var old = there?.Listing ?? new ListingPlan();
+        char? separator = said["separator"] is ScalarNode { Text: "\t" } ? '\t' : Text(said, "separator", "listing") is { } text ? text switch { "tab" or "\\t" => '\t', { Length: 1 } => text[0], _ => '\0' } : old.Separator;
+        var plan = new ListingPlan
+        {
+            Role = OneOf<ListingRole>(said, "role", "listing") ?? old.Role,
+            Key = Text(said, "key", "listing") ?? old.Key,
+            Gone = Text(said, "gone", "listing") is { } gone ? (gone == "nothing" ? null : gone) : old.Gone,
+            Separator = separator,
+            Charset = Text(said, "charset", "listing") ?? old.Charset,
+            Schedule = Text(said, "schedule", "listing") is { } cron ? (cron.Length > 0 ? cron : null) : old.Schedule,
+            Url = Text(said, "url", "listing") is { } url ? (url.Length > 0 ? url : null) : old.Url,
+            Folder = Text(said, "folder", "listing") is { } folder ? (folder.Length > 0 ? folder : null) : old.Folder,
+            GoneAtMost = Share(said, "goneAtMost") ?? old.GoneAtMost,
+            ChangedAtMost = Share(said, "changedAtMost") ?? old.ChangedAtMost,
+            Stands = Number(said, "stands", "listing") ?? old.Stands,
+        };
+        if (plan.Key.Length is 0 or > 200)
+        {
+            Wrong("listing.key", said, "'key' is missing: the column that tells one row from another.");
+        }
+
+        if (separator is '\0' or '"' or '\r' or '\n')
+        {
+            Wrong("listing.separator", said["separator"]!, "A separator is one character, such as ; or , or tab.");
+        }
+
+        if (TextBytes.Read([], plan.Charset).Error is { } unknown)
+        {
+            Wrong("listing.charset", said["charset"] ?? said, unknown.Problem);
+        }
+
+        if (plan.Url is { } address && !(Uri.TryCreate(address, UriKind.Absolute, out var at) && (at.Scheme == Uri.UriSchemeHttps || (at.Scheme == Uri.UriSchemeHttp && at.IsLoopback))))
+        {
+            Wrong("listing.url", said["url"] ?? said, "A list is fetched over https, such as https://orders.example/open.csv.");
+        }
+
+        if (plan.Url is not null && plan.Schedule is null)
+        {
+            Wrong("listing.schedule", said["url"] ?? said, "'schedule' is missing: it says when the list is fetched, such as \"15 2 * * *\" for a quarter past two each night.");
+        }
+
+        if (plan.Stands is < 1 or > 10)
+        {
+            Wrong("listing.stands", said["stands"]!, "A difference counts when it stands in 1 to 10 runs.");
+        }
+
+        return plan;
+    }
+
+    private decimal? Share(MapNode map, string name)
+    {
+        if (map[name] is not { } node)
+        {
+            return null;
+        }
+
+        if (node is ScalarNode { Value.ValueKind: JsonValueKind.Number } number && number.Value.TryGetDecimal(out var share) && share is >= 0 and <= 1)
+        {
+            return share;
+        }
+
+        Wrong($"listing.{name}", node, $"'{name}' is a share from 0 to 1, such as 0.3.");
+        return null;
+    }
+
+    private SilencePlan Silence(MapNode map, Source? there)
+    {
+        var old = there?.Silence ?? new SilencePlan();
+        if (map["silence"] is not { } node || Map(node, "silence", "'silence'", ["watch", "threshold", "minutes"]) is not { } said)
+        {
+            return old;
+        }
+
+        var threshold = old.Threshold;
+        if (said["threshold"] is { } at && !(at is ScalarNode { Value.ValueKind: JsonValueKind.Number } number && number.Value.TryGetDecimal(out threshold) && threshold is >= 1 and <= 1_000))
+        {
+            Wrong("silence.threshold", at, "The threshold is a number from 1 to 1,000; 9.2 is one silence in ten thousand by chance.");
+        }
+
+        var minutes = Number(said, "minutes", "silence") ?? old.Minutes;
+        if (minutes is < 1 or > 40_320)
+        {
+            Wrong("silence.minutes", said["minutes"]!, "The minutes of silence are 1 to 40,320 (four weeks).");
+        }
+
+        return new SilencePlan { Watch = Bool(said, "watch", "silence") ?? old.Watch, Threshold = threshold, Minutes = minutes };
+    }
+
+    private string? InstructionsTo(MapNode map, Source? there)
+    {
+        var address = Text(map, "instructionsTo", "") ?? there?.InstructionsTo;
+        if (address is { Length: > 0 } && !(Uri.TryCreate(address, UriKind.Absolute, out var at) && at.Scheme is "http" or "https"))
+        {
+            Wrong("instructionsTo", map["instructionsTo"]!, "The address for instructions begins with https://.");
+        }
+
+        return address is { Length: > 0 } ? address : null;
+    }
+
+    private string[] Takes(MapNode map, Source? there)
+    {
+        if (map["takes"] is null)
+        {
+            return there?.Takes ?? [];
+        }
+
+        var takes = new List<string>();
+        foreach (var (node, path, text) in Texts(map, "takes"))
+        {
+            takes.Add(Known(node, path, text, [.. Instructions], "instruction"));
+        }
+
+        return [.. takes.Distinct()];
+    }
+
+    private string? Reading(MapNode map, SourceKind kind)
+    {
+        if (map["reading"] is not { } node)
+        {
+            return null;
+        }
+
+        if (kind is SourceKind.Events or SourceKind.Documents)
+        {
+            Wrong("reading", node, $"A source of the kind {kind.Name()} needs no reading: {(kind == SourceKind.Events ? "CloudEvents" : "UBL")} says itself what stands where.");
+            return null;
+        }
+
+        Errors.AddRange(ReadingReader.Read(node, "reading", kind).Errors);
+        return node.ToJson().GetRawText();
+    }
+
+    // What is given as null is left out.
+    private static Node WithoutNulls(Node node) => node is not MapNode map ? node
+        : map with { Members = [.. map.Members.Where(m => m.Value is not ScalarNode { IsNull: true }).Select(m => m.Name == "reading" ? m : m with { Value = WithoutNulls(m.Value) })] };
+}

@@ -1,0 +1,80 @@
+using System.Text.Json.Nodes;
+using NodaTime.Text;
+using Sirena.Core;
+using Sirena.Core.Sources;
+
+namespace Sirena.Formats.Sources;
+
+/// <summary>Writes a source as the document that <see cref="SourceReader"/> reads; never its secrets.</summary>
+public static class SourceWriter
+{
+    /// <summary>The document.</summary>
+    public static JsonObject Write(Source source)
+    {
+        var map = new JsonObject
+        {
+            ["id"] = source.Id,
+            ["name"] = source.Name,
+            ["kind"] = source.Kind.Name(),
+            ["on"] = source.On,
+            ["prefix"] = source.Prefix,
+            ["limit"] = source.Limit,
+            ["proof"] = Proof(source.Proof),
+            ["reading"] = source.Reading is { } reading ? JsonNode.Parse(reading) : null,
+        };
+        if (source is { Kind: SourceKind.Documents, Listing: { } watched })
+        {
+            map["listing"] = new JsonObject { ["folder"] = watched.Folder };
+        }
+        else if (source.Listing is { } listing)
+        {
+            map["listing"] = new JsonObject
+            {
+                ["role"] = listing.Role.Name(),
+                ["key"] = listing.Key,
+                ["gone"] = listing.Gone ?? "nothing",
+                ["separator"] = listing.Separator?.ToString(),
+                ["charset"] = listing.Charset,
+                ["schedule"] = listing.Schedule,
+                ["url"] = listing.Url,
+                ["folder"] = listing.Folder,
+                ["goneAtMost"] = listing.GoneAtMost,
+                ["changedAtMost"] = listing.ChangedAtMost,
+                ["stands"] = listing.Stands,
+            };
+        }
+
+        map["silence"] = new JsonObject { ["watch"] = source.Silence.Watch, ["threshold"] = source.Silence.Threshold, ["minutes"] = source.Silence.Minutes };
+        map["instructionsTo"] = source.InstructionsTo;
+        map["takes"] = new JsonArray([.. source.Takes.Select(t => JsonValue.Create(t))]);
+        return map;
+    }
+
+    /// <summary>The document with what only Sirena says.</summary>
+    public static JsonObject WriteWhole(Source source)
+    {
+        var map = Write(source);
+        map["readingVersion"] = source.ReadingVersion;
+        map["eventSource"] = source.Kind == SourceKind.Events ? null : source.EventSource;
+        if (source.Listing?.Url is not null)
+        {
+            map["fetch"] = new JsonObject { ["at"] = source.FetchedAt is { } fetched ? InstantPattern.ExtendedIso.Format(fetched) : null, ["failures"] = source.FetchFailures, ["problem"] = source.FetchProblem };
+        }
+
+        map["lastAt"] = source.LastAt is { } last ? InstantPattern.ExtendedIso.Format(last) : null;
+        map["silentSince"] = source.SilentSince is { } since ? InstantPattern.ExtendedIso.Format(since) : null;
+        return map;
+    }
+
+    private static JsonObject Proof(SourceProof proof) => proof.Kind switch
+    {
+        ProofKind.Basic => new JsonObject { ["basic"] = new JsonObject { ["user"] = proof.User } },
+        ProofKind.Signature => new JsonObject
+        {
+            ["signature"] = new JsonObject { ["header"] = proof.Header, ["algorithm"] = proof.Algorithm, ["encoding"] = proof.Encoding, ["before"] = proof.Before, ["timeHeader"] = proof.TimeHeader },
+        },
+        ProofKind.StandardWebhooks => new JsonObject { ["standardWebhooks"] = true },
+        ProofKind.InAddress => new JsonObject { ["inAddress"] = true },
+        _ => new JsonObject { ["key"] = true },
+    };
+}

@@ -1,0 +1,41 @@
+using System.Text.Json;
+using Sirena.Core.Sources;
+
+namespace Sirena.Core.Tests.Sources;
+
+public sealed class BodyPathTests
+{
+    [Theory]
+    [InlineData("$", "$")]
+    [InlineData("$.a.b", "$.a.b")]
+    [InlineData("$['a'][\"b c\"][0]", "$.a['b c'][0]")]
+    [InlineData("$.a[*].*", "$.a[*][*]")]
+    [InlineData("$['it\\'s']", "$['it\\'s']")]
+    public void A_path_is_read_and_written(string text, string written)
+    {
+        var (path, problem) = BodyPath.Parse(text);
+        Assert.Null(problem);
+        Assert.Equal(written, path!.Text);
+        Assert.Equal(path, BodyPath.Parse(path.Text).Path);
+    }
+
+    [Theory]
+    [InlineData("")]
+    [InlineData("a.b")]
+    [InlineData("$..a")]
+    [InlineData("$.a[?(@.b)]")]
+    [InlineData("$.a[-1]")]
+    [InlineData("$.a[1:3]")]
+    [InlineData("$['a]")]
+    [InlineData("$[99999999999]")]
+    public void Nothing_that_is_executed_is_taken(string text) => Assert.NotNull(BodyPath.Parse(text).Problem);
+
+    [Fact]
+    public void It_finds_each_value_with_its_place_and_takes_one_for_a_list_of_one()
+    {
+        using var body = JsonDocument.Parse("""{"o":[{"n":1},{"n":2},{}],"x":{"n":3}}""");
+        Assert.Equal(["$.o[0].n", "$.o[1].n"], BodyPath.Parse("$.o[*].n").Path!.In(body.RootElement).Select(f => f.At.Text));
+        Assert.Equal(["3"], BodyPath.Parse("$.x[*].n").Path!.In(body.RootElement).Select(f => f.Value.ToString()));
+        Assert.Equal(JsonValueKind.Undefined, BodyPath.Parse("$.o[7].n").Path!.FirstIn(body.RootElement).ValueKind);
+    }
+}

@@ -1,0 +1,193 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using NodaTime;
+using Sirena.Core.Sources;
+using Sirena.Formats.Sources;
+
+namespace Sirena.Core.Tests.Sources;
+
+/// <summary>Bodies of shapes of their own, read by a reading's document.</summary>
+public sealed class BodyReaderTests
+{
+    private static readonly DateTimeZone Lisbon = DateTimeZoneProviders.Tzdb["Europe/Lisbon"];
+
+    private const string Ledger =
+        """
+        source: ledger
+        id: { header: X-Delivery }
+        event: { path: $.kind, words: { ORD_NEW: order.placed, ORD_HOLD: order.held, PING: ignore }, otherwise: not-understood }
+        time: { path: $.sent }
+        each: $.orders[*]
+        order:
+          number: { path: $.ord.no }
+          status: { path: $.ord.st }
+          dueAt: { path: $.ord.due, form: "dd/MM/uuuu HH:mm", zone: Europe/Lisbon }
+          total: { path: $.ord.sum, decimal: "," }
+          customer: { name: { path: $.ord.cust.name }, email: { path: $.ord.cust.mail } }
+          lines: { each: "$.ord.pos[*]", sku: { path: $.art }, quantity: { path: $.qty }, site: { path: $.loc, words: { K1: galley } } }
+          extra: { vessel: { path: $.ord.ship } }
+        keep: rest
+        """;
+
+    private static BodyResult Read(string yaml, string body, params (string Name, string Value)[] headers)
+    {
+        var (reading, errors) = ReadingReader.Read(yaml, yaml: true);
+        Assert.True(reading is not null, string.Join("; ", errors.Select(e => $"{e.Path} {e.Problem}")));
+        using var document = JsonDocument.Parse(body);
+        return new BodyReader(reading, Lisbon).Read(new Body(document.RootElement.Clone(), name => headers.FirstOrDefault(h => h.Name == name).Value));
+    }
+
+    [Fact]
+    public void The_reading_of_the_design_reads_several_orders_of_one_body()
+    {
+        var result = Read(
+            Ledger,
+            """
+            {"kind":"ORD_NEW","sent":"2026-11-24T14:24:16Z","shift":"night","orders":[
+              {"ord":{"no":"L-1","st":"30","due":"24/11/2026 15:30","sum":"1.284,50","ship":"MV Corvane","quay":"N3","cust":{"name":"MV Corvane","mail":"purser@corvane.example","fax":"123"},
+               "pos":[{"art":"GAL-0031","qty":4,"loc":"K1"},{"art":"CHD-1","qty":2.5,"loc":"k1"}]}},
+              {"ord":{"no":20442,"st":null,"due":"","sum":12}}]}
+            """,
+            ("X-Delivery", "d-77"));
+        Assert.Empty(result.Problems);
+        Assert.Equal(["d-77", "d-77#1"], result.Events.Select(e => e.Id));
+        Assert.All(result.Events, e => Assert.Equal(("order.placed", Instant.FromUtc(2026, 11, 24, 14, 24, 16)), (e.Type, e.Time!.Value)));
+        var first = result.Events[0].Data["order"]!;
+        Assert.Equal("2026-11-24T15:30:00Z", (string?)first["dueAt"]);
+        Assert.Equal(1284.50m, (decimal)first["total"]!);
+        Assert.Equal("galley", (string?)first["lines"]![1]!["site"]);
+        Assert.Equal(2.5m, (decimal)first["lines"]![1]!["quantity"]!);
+        Assert.Equal("MV Corvane", (string?)first["extra"]!["vessel"]);
+        Assert.Equal("N3", (string?)first["extra"]!["quay"]);
+        Assert.Equal("123", (string?)first["extra"]!["cust"]!["fax"]);
+        var second = (JsonObject)result.Events[1].Data["order"]!;
+        Assert.Equal("20442", (string?)second["number"]);
+        Assert.True(second.ContainsKey("status"), "null clears");
+        Assert.False(second.ContainsKey("dueAt"), "empty is absent");
+    }
+
+    [Theory]
+    [InlineData("""{"kind":"ORD_NEW","orders":[{"ord":{"no":"1","due":"31/11/2026 10:00"}}]}""", "$.orders[0].ord.due", "31/11/2026 10:00", "dd/MM/uuuu")]
+    [InlineData("""{"kind":"ORD_NEW","orders":[{"ord":{"no":"1"}},{"ord":{"no":"2","sum":"12.50"}}]}""", "$.orders[1].ord.sum", "12.50", "','")]
+    [InlineData("""{"kind":"ORD_NEW","orders":[{"ord":{"no":"1","pos":[{"art":"a","loc":"K9"}]}}]}""", "$.orders[0].ord.pos[0].loc", "K9", "K1")]
+    [InlineData("""{"kind":"ORD_SUSP","orders":[{"ord":{"no":"1"}}]}""", "$.kind", "ORD_SUSP", "ORD_HOLD")]
+    [InlineData("""{"kind":"ORD_NEW","orders":[{"ord":{"st":"30"}}]}""", "$.orders[0].ord.no", null, "number")]
+    [InlineData("""{"kind":"ORD_NEW","orders":[{"ord":{"no":{"a":1}}}]}""", "$.orders[0].ord.no", "{\"a\":1}", "an object")]
+    [InlineData("""{"kind":"ORD_NEW","orders":[]}""", "$.orders[*]", null, "at least one item")]
+    [InlineData("""{"kind":"ORD_NEW","sent":"yesterday","orders":[{"ord":{"no":"1"}}]}""", "$.sent", "yesterday", "RFC 3339")]
+    public void What_cannot_be_read_names_its_place_and_the_whole_body_makes_nothing(string body, string path, string? found, string wanted)
+    {
+        var result = Read(Ledger, body);
+        Assert.Empty(result.Events);
+        var problem = result.Problems[0];
+        Assert.Equal((path, found), (problem.Path, problem.Found));
+        Assert.Contains(wanted, problem.Wanted);
+    }
+
+    [Fact]
+    public void A_sign_of_life_makes_nothing_and_is_no_problem() => Assert.True(Read(Ledger, """{"kind":"PING","orders":[{}]}""").Ignored);
+
+    [Theory]
+    [InlineData("total: { path: $.v, minor: 2 }", "128450", "1284.50")]
+    [InlineData("total: { path: $.v }", "\"1284.50\"", "1284.50")]
+    [InlineData("total: { path: $.v, decimal: '.' }", "\"1,284.50\"", "1284.50")]
+    [InlineData("total: { path: $.v, decimal: ',' }", "\"1 284,50\"", "1284.50")]
+    [InlineData("total: { path: $.v, decimal: ',' }", "\"-3,5\"", "-3.5")]
+    public void Amounts_are_read_as_it_is_said(string how, string value, string wanted) =>
+        Assert.Equal(decimal.Parse(wanted, System.Globalization.CultureInfo.InvariantCulture), (decimal)One(how, value)!["total"]!);
+
+    [Theory]
+    [InlineData("total: { path: $.v, decimal: '.' }", "\"1,28\"")]
+    [InlineData("total: { path: $.v }", "\"1,284.50\"")]
+    [InlineData("total: { path: $.v, minor: 2 }", "12.5")]
+    [InlineData("total: { path: $.v }", "1e400")]
+    [InlineData("dueAt: { path: $.v, form: epoch-seconds }", "\"soon\"")]
+    [InlineData("dueAt: { path: $.v, form: 'dd/MM/uuuu' }", "\"24/13/2026\"")]
+    [InlineData("dueAt: { path: $.v, form: 'dd/MM/uuuu' }", "\"24/11/0026\"")]
+    [InlineData("currency: { path: $.v }", "\"EURO\"")]
+    public void Nothing_is_guessed(string how, string value) => Assert.Null(One(how, value));
+
+    [Theory]
+    [InlineData("dueAt: { path: $.v, form: epoch-seconds }", "1795534200", "2026-11-24T15:30:00Z")]
+    [InlineData("dueAt: { path: $.v, form: epoch-milliseconds }", "\"1795534200000\"", "2026-11-24T15:30:00Z")]
+    [InlineData("dueAt: { path: $.v, form: [dd.MM.uuuu, 'dd.MM.uuuu HH:mm'], zone: Europe/Berlin }", "\"24.07.2026 17:30\"", "2026-07-24T15:30:00Z")]
+    [InlineData("dueAt: { path: $.v, form: [dd.MM.uuuu, 'dd.MM.uuuu HH:mm'], zone: Europe/Berlin }", "\"24.07.2026\"", "2026-07-23T22:00:00Z")]
+    [InlineData("dueAt: { path: $.v, form: \"uuuu-MM-dd'T'HH:mm:ssXXX\" }", "\"2026-11-24T16:30:00+01:00\"", "2026-11-24T15:30:00Z")]
+    [InlineData("dueAt: { path: $.v, zone: Europe/Lisbon }", "\"2026-07-24 16:30\"", "2026-07-24T15:30:00Z")]
+    [InlineData("dueAt: { path: $.v, form: 'dd/MM/uuuu HH:mm', zone: Europe/Lisbon }", "\"29/03/2026 01:30\"", "2026-03-29T01:30:00Z")]
+    [InlineData("dueAt: { path: $.v, form: 'MM/dd/yy hh:mm a' }", "\"07/24/26 04:30 PM\"", "2026-07-24T15:30:00Z")]
+    public void Times_are_read_as_it_is_said(string how, string value, string wanted) => Assert.Equal(wanted, (string?)One(how, value)!["dueAt"]);
+
+    [Theory]
+    [InlineData("via: { path: $.v, words: { W: web }, else: desk }", "\"w\"", "web")]
+    [InlineData("via: { path: $.v, words: { W: web }, else: desk }", "\"x\"", "desk")]
+    [InlineData("via: { join: [ '$.v', '$.number' ], between: '/' }", "\"a\"", "a/T-1")]
+    [InlineData("via: { always: phone }", "\"a\"", "phone")]
+    [InlineData("via: { path: $.v, trim: true }", "\"  a \"", "a")]
+    [InlineData("via: { path: $.v }", "true", "true")]
+    public void Texts_are_read_as_it_is_said(string how, string value, string wanted) => Assert.Equal(wanted, (string?)One(how, value)!["via"]);
+
+    [Fact]
+    public void A_hold_without_its_reason_is_none()
+    {
+        var order = One("hold: { reason: { path: $.v } }", "null")!;
+        Assert.True(order.ContainsKey("hold"));
+        Assert.Null(order["hold"]);
+    }
+
+    [Fact]
+    public void What_no_line_reads_is_kept_or_dropped_as_it_is_said()
+    {
+        Assert.Equal("there", (string?)One("via: { path: $.v }", "1", ", \"own\": \"there\"")!["extra"]!["own"]);
+        Assert.Null(Read("event: { always: order.changed }\norder: { number: { path: $.number } }\nkeep: none", """{"number":"1","own":"x"}""").Events[0].Data["order"]!["extra"]);
+    }
+
+    [Theory]
+    [InlineData("order: { number: { path: $.n } }", "event", "'event' is missing")]
+    [InlineData("event: { always: order.placed }\norder: { total: { path: $.n } }", "order.number", "number")]
+    [InlineData("event: { path: $.k, words: { A: order.plced } }\norder: { number: { path: $.n } }", "order.number", null)]
+    [InlineData("event: { path: $.k, words: { A: gateway.failing } }\norder: { number: { path: $.n } }", "event.words.A", "no event that can come in")]
+    [InlineData("event: { always: order.placed }\norder: { nummer: { path: $.n } }", "order.nummer", "Did you mean 'number'")]
+    [InlineData("event: { always: order.placed }\norder: { number: { path: n } }", "order.number.path", "begins with $")]
+    [InlineData("event: { always: order.placed }\norder: { number: { path: $..n } }", "order.number.path", "RFC 9535")]
+    [InlineData("event: { always: order.placed }\norder: { number: { path: $.n, column: n } }", "order.number", "exclude each other")]
+    [InlineData("event: { always: order.placed }\norder: { number: { path: $.n, form: uuuu } }", "order.number.form", "is none")]
+    [InlineData("event: { always: order.placed }\norder: { number: { path: $.n }, dueAt: { path: $.d, form: 'qq' } }", "order.dueAt.form", "The letter 'qq'")]
+    [InlineData("event: { always: order.placed }\norder: { number: { path: $.n }, dueAt: { path: $.d, zone: Europe/Lisbona } }", "order.dueAt.zone", "Did you mean 'Europe/Lisbon'")]
+    [InlineData("event: { always: order.placed }\norder: { number: { path: $.n }, lines: { sku: { path: $.s } } }", "order.lines.each", "'each' is missing")]
+    [InlineData("event: { always: order.placed }\neach: $.orders\norder: { number: { path: $.n } }", "each", "[*]")]
+    [InlineData("event: { always: order.placed }\norder: { number: { path: $.n } }\nkeep: all", "keep", "rest")]
+    public void A_mistake_in_a_reading_is_named_at_its_place(string yaml, string path, string? problem)
+    {
+        var (reading, errors) = ReadingReader.Read(yaml, yaml: true);
+        if (problem is null)
+        {
+            // A type of the business's own.
+            Assert.Empty(errors);
+            return;
+        }
+
+        Assert.Null(reading);
+        var error = Assert.Single(errors);
+        Assert.Equal(path, error.Path);
+        Assert.Contains(problem, error.Problem);
+        Assert.NotNull(error.Line);
+    }
+
+    [Fact]
+    public void A_reading_is_written_as_it_is_read()
+    {
+        var reading = ReadingReader.Read(Ledger, yaml: true).Reading!;
+        var written = ReadingWriter.Write(reading);
+        var again = ReadingReader.Read(written.ToJsonString(), yaml: false).Reading!;
+        Assert.True(JsonNode.DeepEquals(written, ReadingWriter.Write(again)));
+        var members = (JsonObject)ReadingSchema.Make()["properties"]!;
+        Assert.All(written, m => Assert.True(members.ContainsKey(m.Key), m.Key));
+    }
+
+    private static JsonObject? One(string how, string value, string more = "")
+    {
+        var result = Read($"event: {{ always: order.changed }}\norder:\n  number: {{ path: $.number }}\n  {how}", $"{{\"number\":\"T-1\",\"v\":{value}{more}}}");
+        return result.Events.Count == 0 ? null : (JsonObject)result.Events[0].Data["order"]!;
+    }
+}
