@@ -14,11 +14,13 @@ using Sirena.Engine.Orders;
 using Sirena.Engine.People;
 using Sirena.Engine.Rules;
 using Sirena.Engine.Schedules;
+using Sirena.Engine.Sources;
 using Sirena.Engine.Trail;
 using Sirena.Storage;
 using Sirena.Storage.Deliveries;
 using Sirena.Storage.Orders;
 using Sirena.Storage.People;
+using Sirena.Storage.Sources;
 
 namespace Sirena.Engine;
 
@@ -50,6 +52,7 @@ public static class EngineServices
         services.AddSingleton<LaterNews>();
         services.AddSingleton<MarkedMessages>();
         services.AddSingleton<GatewayTests>();
+        services.AddSingleton<MyTrial>();
         services.AddSingleton<ReturnedMail>();
         services.AddSingleton<PushBook>();
         services.AddSingleton(provider => new PushGateway(provider.GetRequiredService<OutsideHosts>(), provider.GetRequiredService<PushBook>().FindAsync));
@@ -84,6 +87,23 @@ public static class EngineServices
         services.AddSingleton<Dispatcher>();
         services.AddSingleton<IntakeDesk>();
         services.AddSingleton<Crowds>();
+        services.AddSingleton<ArrivalQueue>();
+        services.AddSingleton<SourceSecrets>();
+        services.AddSingleton<SourceShelf>();
+        services.TryAddSingleton(new SourceFolders([]));
+        services.AddSingleton<ListFetch>();
+        services.AddSingleton<FolderWatch>();
+        services.AddSingleton<SourceDesk>();
+        services.AddSingleton<SourcePulse>();
+        services.AddSingleton<ReadingTrial>();
+        services.AddSingleton<SourceFigures>();
+        services.AddSingleton<WouldTell>();
+        services.AddSingleton<MissedDesk>();
+        services.AddSingleton<ListingDesk>();
+        services.AddSingleton<ArrivalReader>();
+        services.AddHostedService(provider => provider.GetRequiredService<SourcePulse>());
+        services.AddSingleton<ArrivalDesk>();
+        services.AddHostedService(provider => provider.GetRequiredService<ArrivalDesk>());
         services.AddSingleton<IHostedService>(provider => provider.GetRequiredService<IntakeDesk>());
         services.AddSingleton<IHostedService>(provider => new ClockWatch(provider.GetRequiredService<Npgsql.NpgsqlDataSource>(), provider.GetRequiredService<NodeClock>(), machine, provider.GetRequiredService<ILogger<ClockWatch>>()));
         services.AddHostedService<NodeNews>();
@@ -104,6 +124,10 @@ public static class EngineServices
             services.AddSingleton<OrderWatch>();
             services.AddHostedService(provider => provider.GetRequiredService<OrderWatch>());
             services.AddHostedService<OffUntil>();
+            services.AddHostedService(provider => provider.GetRequiredService<ArrivalReader>());
+            services.AddHostedService<SilenceWatch>();
+            services.AddHostedService(provider => provider.GetRequiredService<ListFetch>());
+            services.AddHostedService(provider => provider.GetRequiredService<FolderWatch>());
             services.AddHostedService(provider => provider.GetRequiredService<FieldWatch>());
             services.AddHostedService(provider => provider.GetRequiredService<Dispatcher>());
         }

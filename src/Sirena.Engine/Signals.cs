@@ -8,6 +8,9 @@ public enum Topic
     /// <summary>Events were taken in.</summary>
     Events,
 
+    /// <summary>Bodies of calls wait to be read.</summary>
+    Arrivals,
+
     /// <summary>Deliveries are due.</summary>
     Deliveries,
 

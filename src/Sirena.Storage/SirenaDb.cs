@@ -9,11 +9,13 @@ using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
+using Sirena.Core.Sources;
 using Sirena.Core.Wordings;
 using Sirena.Storage.Access;
 using Sirena.Storage.Deliveries;
 using Sirena.Storage.People;
 using Sirena.Storage.Rules;
+using Sirena.Storage.Sources;
 
 namespace Sirena.Storage;
 
@@ -102,6 +104,20 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
 
     public DbSet<Receipt> Receipts => Set<Receipt>();
 
+    public DbSet<Source> Sources => Set<Source>();
+
+    public DbSet<ReadingVersion> Readings => Set<ReadingVersion>();
+
+    public DbSet<ArrivedBody> Arrivals => Set<ArrivedBody>();
+
+    public DbSet<ListingRun> ListingRuns => Set<ListingRun>();
+
+    public DbSet<ListingRowKept> ListingRows => Set<ListingRowKept>();
+
+    public DbSet<MissedOrder> MissedOrders => Set<MissedOrder>();
+
+    public DbSet<SourceHour> SourceHours => Set<SourceHour>();
+
     public DbSet<SourceKey> SourceKeys => Set<SourceKey>();
 
     public DbSet<ApiToken> ApiTokens => Set<ApiToken>();
@@ -132,6 +148,10 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
         Named<Channel>(configuration);
         Named<Audience>(configuration);
         Named<Role>(configuration);
+        Named<SourceKind>(configuration);
+        Named<ArrivalState>(configuration);
+        Named<RunState>(configuration);
+        Named<MissedKind>(configuration);
     }
 
     private static void Named<T>(ModelConfigurationBuilder configuration)

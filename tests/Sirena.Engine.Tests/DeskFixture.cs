@@ -50,6 +50,7 @@ public sealed class DeskFixture : IAsyncLifetime
         var builder = Host.CreateEmptyApplicationBuilder(null);
         builder.Logging.ClearProviders();
         builder.Services.AddSingleton(new OutsideHosts(["127.0.0.1"]));
+        builder.Services.AddSingleton(new Sirena.Engine.Sources.SourceFolders([Path.GetTempPath()]));
         builder.Services.AddSirenaEngine(Database, SystemClock.Instance);
         var host = builder.Build();
         await host.StartAsync();

@@ -1,5 +1,6 @@
 using System.Threading.Channels;
 using Microsoft.Extensions.Logging;
+using Sirena.Engine.Sources;
 using Sirena.Storage.Orders;
 
 namespace Sirena.Engine.Intake;
@@ -8,7 +9,7 @@ namespace Sirena.Engine.Intake;
 /// Takes requests' events and stores them, several requests in one transaction when they come at once: a commit then serves many. A request is answered after the
 /// commit that holds all its events. A lone request is stored at once.
 /// </summary>
-public sealed class IntakeDesk(EventIntake intake, SurroundingsCache surroundings, Signals signals, ILogger<IntakeDesk> log) : Worker(log)
+public sealed class IntakeDesk(EventIntake intake, SurroundingsCache surroundings, SourcePulse pulse, Signals signals, ILogger<IntakeDesk> log) : Worker(log)
 {
     private const int Writers = 4;
     private const int Together = 256;
@@ -64,6 +65,11 @@ public sealed class IntakeDesk(EventIntake intake, SurroundingsCache surrounding
 
             var taken = await intake.StoreAsync([.. together.SelectMany(p => p.Arrivals)], cancel);
             NodeFigures.Taken(taken.Count(t => t));
+            foreach (var (source, at) in together.SelectMany(p => p.Arrivals).Where((a, i) => taken[i] && a.By is not null && !a.Again).GroupBy(a => a.By!).Select(g => (g.Key, g)))
+            {
+                pulse.Note(source, at.Count(), at.Max(a => a.Received));
+            }
+
             var from = 0;
             foreach (var parcel in together)
             {

@@ -63,20 +63,14 @@ public sealed class SourceKey
     /// <summary>Its number.</summary>
     public Guid Id { get; init; }
 
-    /// <summary>The order system's name.</summary>
-    public required string Name { get; set; }
+    /// <summary>The id of the source that it opens.</summary>
+    public required string Source { get; init; }
 
     /// <summary>SHA-256 of the key.</summary>
     public required byte[] Hash { get; init; }
 
     /// <summary>The first characters of the key, to tell keys apart.</summary>
     public required string Start { get; init; }
-
-    /// <summary>What is put before the numbers of this source's orders, or empty.</summary>
-    public string Prefix { get; set; } = "";
-
-    /// <summary>How many events it may send in a minute.</summary>
-    public int PerMinute { get; set; } = 6_000;
 
     /// <summary>When it was made.</summary>
     public Instant CreatedAt { get; init; }

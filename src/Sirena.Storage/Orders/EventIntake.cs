@@ -12,6 +12,15 @@ public sealed record Arrival(IncomingEvent Event, string Prefix, Instant Receive
 {
     /// <summary>It came in a crowd.</summary>
     public bool Crowd { get; init; }
+
+    /// <summary>It lay here not understood and was taken again: it is decided later than it should have been.</summary>
+    public bool Again { get; init; }
+
+    /// <summary>The id of the source that it came by, or <see langword="null"/> for Sirena itself.</summary>
+    public string? By { get; init; }
+
+    /// <summary>It is taken in without asking the rules: nobody is told.</summary>
+    public bool Silent { get; init; }
 }
 
 /// <summary>
@@ -22,16 +31,22 @@ public sealed class EventIntake(NpgsqlDataSource source)
 {
     private static readonly Duration Ahead = Duration.FromMinutes(5);
 
+    /// <summary>How many events one transaction takes at most: each order's lock is one of the server's.</summary>
+    public const int Together = 2_000;
+
     /// <summary>Stores the events in their order.</summary>
+    /// <param name="arrivals">The events.</param>
+    /// <param name="cancel">Breaks it off; nothing is stored then.</param>
+    /// <param name="also">What is written in the same transaction, before the commit; it may be called again where the transaction is.</param>
     /// <returns>For each whether it was new; one that is known by source and id does nothing.</returns>
-    public async Task<bool[]> StoreAsync(IReadOnlyList<Arrival> arrivals, CancellationToken cancel)
+    public async Task<bool[]> StoreAsync(IReadOnlyList<Arrival> arrivals, CancellationToken cancel, Func<NpgsqlConnection, Task>? also = null)
     {
         string?[] numbers = [.. arrivals.Select(a => a.Event.OrderNumber is { } n ? a.Prefix + n : null)];
         for (var tries = 1; ; tries++)
         {
             try
             {
-                return await TryStoreAsync(arrivals, numbers, cancel);
+                return await TryStoreAsync(arrivals, numbers, also, cancel);
             }
             catch (PostgresException e) when (tries < 5 && e.SqlState is PostgresErrorCodes.DeadlockDetected or PostgresErrorCodes.SerializationFailure or PostgresErrorCodes.UniqueViolation)
             {
@@ -40,10 +55,31 @@ public sealed class EventIntake(NpgsqlDataSource source)
         }
     }
 
-    private async Task<bool[]> TryStoreAsync(IReadOnlyList<Arrival> arrivals, string?[] numbers, CancellationToken cancel)
+    private async Task<bool[]> TryStoreAsync(IReadOnlyList<Arrival> arrivals, string?[] numbers, Func<NpgsqlConnection, Task>? also, CancellationToken cancel)
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
+        var taken = await PutAsync(connection, arrivals, numbers, cancel);
+        if (also is not null)
+        {
+            await also(connection);
+        }
+
+        if (also is not null || taken.Contains(true))
+        {
+            await transaction.CommitAsync(cancel);
+        }
+
+        return taken;
+    }
+
+    private static async Task<bool[]> PutAsync(NpgsqlConnection connection, IReadOnlyList<Arrival> arrivals, string?[] numbers, CancellationToken cancel)
+    {
+        if (arrivals.Count == 0)
+        {
+            return [];
+        }
+
         var (orders, known) = await LockAsync(connection, arrivals, numbers, cancel);
 
         var taken = new bool[arrivals.Count];
@@ -58,13 +94,11 @@ public sealed class EventIntake(NpgsqlDataSource source)
             }
         }
 
-        if (rows.Count == 0)
+        if (rows.Count > 0)
         {
-            return taken;
+            await WriteAsync(connection, rows, orders.Values.Where(o => o.Touched), cancel);
         }
 
-        await WriteAsync(connection, rows, orders.Values.Where(o => o.Touched), cancel);
-        await transaction.CommitAsync(cancel);
         return taken;
     }
 
@@ -139,6 +173,8 @@ public sealed class EventIntake(NpgsqlDataSource source)
             Late = late,
             FromTheFuture = future,
             Crowd = arrival.Crowd,
+            DecidedLate = arrival.Again,
+            DecidedAt = arrival.Silent ? arrival.Received : null,
             Data = Change.Complete(happened.Data.ToJsonString(), change),
             OrderBefore = before,
             OrderAfter = after,
@@ -154,12 +190,12 @@ public sealed class EventIntake(NpgsqlDataSource source)
         var insert = Add(
             batch,
             """
-            insert into events (event_id, source, type, subject, order_number, seq, time, received, late, from_the_future, crowd, data, order_before, order_after, tries, book)
-            select u.*, 0, (select version from rule_book) from unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14) u
+            insert into events (event_id, source, type, subject, order_number, seq, time, received, late, from_the_future, crowd, decided_late, decided_at, data, order_before, order_after, tries, book)
+            select u.*, 0, (select version from rule_book) from unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16) u
             """,
             rows.Select(r => r.EventId).ToArray(), rows.Select(r => r.Source).ToArray(), rows.Select(r => r.Type).ToArray(), rows.Select(r => r.Subject).ToArray(),
             rows.Select(r => r.OrderNumber).ToArray(), rows.Select(r => r.Seq).ToArray(), rows.Select(r => r.Time).ToArray(), rows.Select(r => r.Received).ToArray(),
-            rows.Select(r => r.Late).ToArray(), rows.Select(r => r.FromTheFuture).ToArray(), rows.Select(r => r.Crowd).ToArray());
+            rows.Select(r => r.Late).ToArray(), rows.Select(r => r.FromTheFuture).ToArray(), rows.Select(r => r.Crowd).ToArray(), rows.Select(r => r.DecidedLate).ToArray(), rows.Select(r => r.DecidedAt).ToArray());
         foreach (var documents in new[] { rows.Select(r => r.Data).ToArray(), rows.Select(r => r.OrderBefore).ToArray(), rows.Select(r => r.OrderAfter).ToArray() })
         {
             insert.Parameters.Add(new NpgsqlParameter { Value = documents, NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Json });

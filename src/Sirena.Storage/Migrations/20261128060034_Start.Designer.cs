@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261128035432_Start")]
+    [Migration("20261128060034_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -137,6 +137,10 @@ namespace Sirena.Storage.Migrations
                     b.Property<int>("Id")
                         .HasColumnType("integer")
                         .HasColumnName("id");
+
+                    b.Property<int>("ArrivalDays")
+                        .HasColumnType("integer")
+                        .HasColumnName("arrival_days");
 
                     b.Property<string>("BaseAddress")
                         .IsRequired()
@@ -288,6 +292,7 @@ namespace Sirena.Storage.Migrations
                         new
                         {
                             Id = 1,
+                            ArrivalDays = 30,
                             BaseAddress = "http://127.0.0.1:5080",
                             BodyDays = 90,
                             BrandAccent = "#4B4799",
@@ -2051,6 +2056,409 @@ namespace Sirena.Storage.Migrations
                     b.ToTable("rule_versions", (string)null);
                 });
 
+            modelBuilder.Entity("Sirena.Core.Sources.ArrivedBody", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityAlwaysColumn(b.Property<long>("Id"));
+
+                    b.Property<string>("Address")
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.Property<bool>("Again")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("boolean")
+                        .HasDefaultValue(false)
+                        .HasColumnName("again");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<byte[]>("Content")
+                        .HasColumnType("bytea")
+                        .HasColumnName("content");
+
+                    b.PrimitiveCollection<string[]>("Events")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text[]")
+                        .HasColumnName("events")
+                        .HasDefaultValueSql("'{}'");
+
+                    b.Property<byte[]>("Hash")
+                        .HasColumnType("bytea")
+                        .HasColumnName("hash");
+
+                    b.Property<string>("Headers")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("headers")
+                        .HasDefaultValueSql("'{}'");
+
+                    b.Property<string>("MediaType")
+                        .HasColumnType("text")
+                        .HasColumnName("media_type");
+
+                    b.Property<string>("Problem")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("problem");
+
+                    b.Property<int>("ReadingVersion")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(0)
+                        .HasColumnName("reading_version");
+
+                    b.Property<int>("Size")
+                        .HasColumnType("integer")
+                        .HasColumnName("size");
+
+                    b.Property<string>("Source")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("source");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("state");
+
+                    b.HasKey("Id")
+                        .HasName("pk_arrivals");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_arrivals_at");
+
+                    NpgsqlIndexBuilderExtensions.HasMethod(b.HasIndex("At"), "brin");
+
+                    b.HasIndex("Source", "Hash")
+                        .HasDatabaseName("ix_arrivals_source_hash")
+                        .HasFilter("hash is not null");
+
+                    b.HasIndex("Source", "Id")
+                        .HasDatabaseName("ix_arrivals_source_id");
+
+                    b.HasIndex(new[] { "Id" }, "ix_arrivals_not_understood")
+                        .HasDatabaseName("ix_arrivals_id")
+                        .HasFilter("state = 'not-understood'");
+
+                    b.HasIndex(new[] { "Source", "State", "Id" }, "ix_arrivals_state")
+                        .HasDatabaseName("ix_arrivals_source_state_id");
+
+                    b.HasIndex(new[] { "Source", "Id" }, "ix_arrivals_waiting")
+                        .HasDatabaseName("ix_arrivals_source_id1")
+                        .HasFilter("state = 'waiting'");
+
+                    b.ToTable("arrivals", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Sources.ListingRun", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<int>("Bad")
+                        .HasColumnType("integer")
+                        .HasColumnName("bad");
+
+                    b.Property<bool>("Baseline")
+                        .HasColumnType("boolean")
+                        .HasColumnName("baseline");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<int>("Changed")
+                        .HasColumnType("integer")
+                        .HasColumnName("changed");
+
+                    b.Property<string>("Charset")
+                        .HasColumnType("text")
+                        .HasColumnName("charset");
+
+                    b.Property<byte[]>("Content")
+                        .HasColumnType("bytea")
+                        .HasColumnName("content");
+
+                    b.Property<Instant?>("EndedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ended_at");
+
+                    b.Property<int>("Gone")
+                        .HasColumnType("integer")
+                        .HasColumnName("gone");
+
+                    b.Property<byte[]>("Hash")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("hash");
+
+                    b.Property<int>("New")
+                        .HasColumnType("integer")
+                        .HasColumnName("new");
+
+                    b.Property<string>("Reason")
+                        .HasColumnType("text")
+                        .HasColumnName("reason");
+
+                    b.Property<int>("Rows")
+                        .HasColumnType("integer")
+                        .HasColumnName("rows");
+
+                    b.Property<string>("Source")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("source");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("state");
+
+                    b.HasKey("Id")
+                        .HasName("pk_listing_runs");
+
+                    b.HasIndex("Source", "At")
+                        .HasDatabaseName("ix_listing_runs_source_at");
+
+                    b.HasIndex(new[] { "At" }, "ix_listing_runs_waits")
+                        .HasDatabaseName("ix_listing_runs_at")
+                        .HasFilter("state = 'waits'");
+
+                    b.ToTable("listing_runs", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Sources.MissedOrder", b =>
+                {
+                    b.Property<string>("Source")
+                        .HasColumnType("text")
+                        .HasColumnName("source");
+
+                    b.Property<string>("Order")
+                        .HasColumnType("text")
+                        .HasColumnName("order");
+
+                    b.Property<string>("Aside")
+                        .HasColumnType("text")
+                        .HasColumnName("aside");
+
+                    b.Property<string>("AsideBy")
+                        .HasColumnType("text")
+                        .HasColumnName("aside_by");
+
+                    b.Property<bool>("Counts")
+                        .HasColumnType("boolean")
+                        .HasColumnName("counts");
+
+                    b.Property<string>("Here")
+                        .HasColumnType("text")
+                        .HasColumnName("here");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<string>("Row")
+                        .HasColumnType("json")
+                        .HasColumnName("row");
+
+                    b.Property<int>("Runs")
+                        .HasColumnType("integer")
+                        .HasColumnName("runs");
+
+                    b.Property<Instant>("Since")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("since");
+
+                    b.Property<string>("There")
+                        .HasColumnType("text")
+                        .HasColumnName("there");
+
+                    b.HasKey("Source", "Order")
+                        .HasName("pk_missed_orders");
+
+                    b.HasIndex("Counts")
+                        .HasDatabaseName("ix_missed_orders_open")
+                        .HasFilter("counts and aside is null");
+
+                    b.ToTable("missed_orders", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Sources.ReadingVersion", b =>
+                {
+                    b.Property<string>("Source")
+                        .HasColumnType("text")
+                        .HasColumnName("source");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("integer")
+                        .HasColumnName("version");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<string>("Document")
+                        .IsRequired()
+                        .HasColumnType("json")
+                        .HasColumnName("document");
+
+                    b.Property<Instant>("SavedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("saved_at");
+
+                    b.HasKey("Source", "Version")
+                        .HasName("pk_reading_versions");
+
+                    b.ToTable("reading_versions", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Sources.Source", b =>
+                {
+                    b.Property<string>("Id")
+                        .HasColumnType("text")
+                        .HasColumnName("id");
+
+                    b.Property<Instant>("CreatedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("created_at");
+
+                    b.Property<int>("FetchFailures")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(0)
+                        .HasColumnName("fetch_failures");
+
+                    b.Property<string>("FetchModified")
+                        .HasColumnType("text")
+                        .HasColumnName("fetch_modified");
+
+                    b.Property<string>("FetchProblem")
+                        .HasColumnType("text")
+                        .HasColumnName("fetch_problem");
+
+                    b.Property<string>("FetchTag")
+                        .HasColumnType("text")
+                        .HasColumnName("fetch_tag");
+
+                    b.Property<Instant?>("FetchedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("fetched_at");
+
+                    b.Property<string>("InstructionsTo")
+                        .HasColumnType("text")
+                        .HasColumnName("instructions_to");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<Instant?>("LastAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("last_at");
+
+                    b.Property<int>("Limit")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(100)
+                        .HasColumnName("limit");
+
+                    b.Property<string>("Listing")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("listing");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("OldSecret")
+                        .HasColumnType("text")
+                        .HasColumnName("old_secret");
+
+                    b.Property<Instant?>("OldSecretUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("old_secret_until");
+
+                    b.Property<bool>("On")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("boolean")
+                        .HasDefaultValue(true)
+                        .HasColumnName("on");
+
+                    b.Property<string>("Prefix")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("")
+                        .HasColumnName("prefix");
+
+                    b.Property<string>("Proof")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("proof")
+                        .HasDefaultValueSql("'{}'");
+
+                    b.Property<string>("Reading")
+                        .HasColumnType("json")
+                        .HasColumnName("reading");
+
+                    b.Property<int>("ReadingVersion")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(0)
+                        .HasColumnName("reading_version");
+
+                    b.Property<Instant?>("RemovedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("removed_at");
+
+                    b.Property<string>("Secret")
+                        .HasColumnType("text")
+                        .HasColumnName("secret");
+
+                    b.Property<string>("Silence")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("silence")
+                        .HasDefaultValueSql("'{}'");
+
+                    b.Property<Instant?>("SilentSince")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("silent_since");
+
+                    b.PrimitiveCollection<string[]>("Takes")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text[]")
+                        .HasColumnName("takes")
+                        .HasDefaultValueSql("'{}'");
+
+                    b.HasKey("Id")
+                        .HasName("pk_sources");
+
+                    b.ToTable("sources", (string)null);
+                });
+
             modelBuilder.Entity("Sirena.Core.Wordings.StoredWording", b =>
                 {
                     b.Property<string>("Id")
@@ -2240,23 +2648,14 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("bytea")
                         .HasColumnName("hash");
 
-                    b.Property<string>("Name")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("name");
-
-                    b.Property<int>("PerMinute")
-                        .HasColumnType("integer")
-                        .HasColumnName("per_minute");
-
-                    b.Property<string>("Prefix")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("prefix");
-
                     b.Property<Instant?>("RevokedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("revoked_at");
+
+                    b.Property<string>("Source")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("source");
 
                     b.Property<string>("Start")
                         .IsRequired()
@@ -2650,6 +3049,51 @@ namespace Sirena.Storage.Migrations
                             Id = 1,
                             Version = 0L
                         });
+                });
+
+            modelBuilder.Entity("Sirena.Storage.Sources.ListingRowKept", b =>
+                {
+                    b.Property<string>("Source")
+                        .HasColumnType("text")
+                        .HasColumnName("source");
+
+                    b.Property<string>("Key")
+                        .HasColumnType("text")
+                        .HasColumnName("key");
+
+                    b.Property<string>("Cells")
+                        .IsRequired()
+                        .HasColumnType("json")
+                        .HasColumnName("cells");
+
+                    b.Property<long>("Digest")
+                        .HasColumnType("bigint")
+                        .HasColumnName("digest");
+
+                    b.HasKey("Source", "Key")
+                        .HasName("pk_listing_rows");
+
+                    b.ToTable("listing_rows", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Storage.Sources.SourceHour", b =>
+                {
+                    b.Property<string>("Source")
+                        .HasColumnType("text")
+                        .HasColumnName("source");
+
+                    b.Property<Instant>("Hour")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("hour");
+
+                    b.Property<int>("Events")
+                        .HasColumnType("integer")
+                        .HasColumnName("events");
+
+                    b.HasKey("Source", "Hour")
+                        .HasName("pk_source_hours");
+
+                    b.ToTable("source_hours", (string)null);
                 });
 
             modelBuilder.Entity("Microsoft.AspNetCore.Identity.IdentityUserClaim<System.Guid>", b =>

@@ -18,6 +18,31 @@ namespace Sirena.Storage.Migrations
                 .Annotation("Npgsql:PostgresExtension:pg_trgm", ",,");
 
             migrationBuilder.CreateTable(
+                name: "arrivals",
+                columns: table => new
+                {
+                    id = table.Column<long>(type: "bigint", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityAlwaysColumn),
+                    source = table.Column<string>(type: "text", nullable: false),
+                    at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    size = table.Column<int>(type: "integer", nullable: false),
+                    content = table.Column<byte[]>(type: "bytea", nullable: true),
+                    media_type = table.Column<string>(type: "text", nullable: true),
+                    headers = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'{}'"),
+                    hash = table.Column<byte[]>(type: "bytea", nullable: true),
+                    state = table.Column<string>(type: "text", nullable: false),
+                    problem = table.Column<string>(type: "jsonb", nullable: true),
+                    events = table.Column<string[]>(type: "text[]", nullable: false, defaultValueSql: "'{}'"),
+                    reading_version = table.Column<int>(type: "integer", nullable: false, defaultValue: 0),
+                    again = table.Column<bool>(type: "boolean", nullable: false, defaultValue: false),
+                    address = table.Column<string>(type: "text", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_arrivals", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "audit",
                 columns: table => new
                 {
@@ -57,6 +82,7 @@ namespace Sirena.Storage.Migrations
                     push_public_key = table.Column<string>(type: "text", nullable: true),
                     push_private_key = table.Column<string>(type: "text", nullable: true),
                     body_days = table.Column<int>(type: "integer", nullable: false),
+                    arrival_days = table.Column<int>(type: "integer", nullable: false),
                     row_months = table.Column<int>(type: "integer", nullable: false),
                     rota_version = table.Column<long>(type: "bigint", nullable: false),
                     brand_colour = table.Column<string>(type: "text", nullable: false),
@@ -288,6 +314,46 @@ namespace Sirena.Storage.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "listing_rows",
+                columns: table => new
+                {
+                    source = table.Column<string>(type: "text", nullable: false),
+                    key = table.Column<string>(type: "text", nullable: false),
+                    cells = table.Column<string>(type: "json", nullable: false),
+                    digest = table.Column<long>(type: "bigint", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_listing_rows", x => new { x.source, x.key });
+                });
+
+            migrationBuilder.CreateTable(
+                name: "listing_runs",
+                columns: table => new
+                {
+                    id = table.Column<Guid>(type: "uuid", nullable: false),
+                    source = table.Column<string>(type: "text", nullable: false),
+                    at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    by = table.Column<string>(type: "text", nullable: false),
+                    state = table.Column<string>(type: "text", nullable: false),
+                    rows = table.Column<int>(type: "integer", nullable: false),
+                    @new = table.Column<int>(name: "new", type: "integer", nullable: false),
+                    changed = table.Column<int>(type: "integer", nullable: false),
+                    gone = table.Column<int>(type: "integer", nullable: false),
+                    bad = table.Column<int>(type: "integer", nullable: false),
+                    baseline = table.Column<bool>(type: "boolean", nullable: false),
+                    reason = table.Column<string>(type: "text", nullable: true),
+                    content = table.Column<byte[]>(type: "bytea", nullable: true),
+                    charset = table.Column<string>(type: "text", nullable: true),
+                    hash = table.Column<byte[]>(type: "bytea", nullable: false),
+                    ended_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_listing_runs", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "marked_messages",
                 columns: table => new
                 {
@@ -303,6 +369,27 @@ namespace Sirena.Storage.Migrations
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_marked_messages", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "missed_orders",
+                columns: table => new
+                {
+                    source = table.Column<string>(type: "text", nullable: false),
+                    order = table.Column<string>(type: "text", nullable: false),
+                    kind = table.Column<string>(type: "text", nullable: false),
+                    there = table.Column<string>(type: "text", nullable: true),
+                    here = table.Column<string>(type: "text", nullable: true),
+                    since = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    runs = table.Column<int>(type: "integer", nullable: false),
+                    counts = table.Column<bool>(type: "boolean", nullable: false),
+                    row = table.Column<string>(type: "json", nullable: true),
+                    aside = table.Column<string>(type: "text", nullable: true),
+                    aside_by = table.Column<string>(type: "text", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_missed_orders", x => new { x.source, x.order });
                 });
 
             migrationBuilder.CreateTable(
@@ -440,6 +527,21 @@ namespace Sirena.Storage.Migrations
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_push_subscriptions", x => x.endpoint);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "reading_versions",
+                columns: table => new
+                {
+                    source = table.Column<string>(type: "text", nullable: false),
+                    version = table.Column<int>(type: "integer", nullable: false),
+                    document = table.Column<string>(type: "json", nullable: false),
+                    saved_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    by = table.Column<string>(type: "text", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_reading_versions", x => new { x.source, x.version });
                 });
 
             migrationBuilder.CreateTable(
@@ -582,21 +684,67 @@ namespace Sirena.Storage.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "source_hours",
+                columns: table => new
+                {
+                    source = table.Column<string>(type: "text", nullable: false),
+                    hour = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    events = table.Column<int>(type: "integer", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_source_hours", x => new { x.source, x.hour });
+                });
+
+            migrationBuilder.CreateTable(
                 name: "source_keys",
                 columns: table => new
                 {
                     id = table.Column<Guid>(type: "uuid", nullable: false),
-                    name = table.Column<string>(type: "text", nullable: false),
+                    source = table.Column<string>(type: "text", nullable: false),
                     hash = table.Column<byte[]>(type: "bytea", nullable: false),
                     start = table.Column<string>(type: "text", nullable: false),
-                    prefix = table.Column<string>(type: "text", nullable: false),
-                    per_minute = table.Column<int>(type: "integer", nullable: false),
                     created_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                     revoked_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
                 },
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_source_keys", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "sources",
+                columns: table => new
+                {
+                    id = table.Column<string>(type: "text", nullable: false),
+                    name = table.Column<string>(type: "text", nullable: false),
+                    kind = table.Column<string>(type: "text", nullable: false),
+                    on = table.Column<bool>(type: "boolean", nullable: false, defaultValue: true),
+                    prefix = table.Column<string>(type: "text", nullable: false, defaultValue: ""),
+                    limit = table.Column<int>(type: "integer", nullable: false, defaultValue: 100),
+                    proof = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'{}'"),
+                    secret = table.Column<string>(type: "text", nullable: true),
+                    old_secret = table.Column<string>(type: "text", nullable: true),
+                    old_secret_until = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    reading = table.Column<string>(type: "json", nullable: true),
+                    reading_version = table.Column<int>(type: "integer", nullable: false, defaultValue: 0),
+                    listing = table.Column<string>(type: "jsonb", nullable: true),
+                    instructions_to = table.Column<string>(type: "text", nullable: true),
+                    takes = table.Column<string[]>(type: "text[]", nullable: false, defaultValueSql: "'{}'"),
+                    silence = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'{}'"),
+                    created_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    removed_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    last_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    silent_since = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    fetch_tag = table.Column<string>(type: "text", nullable: true),
+                    fetch_modified = table.Column<string>(type: "text", nullable: true),
+                    fetched_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    fetch_failures = table.Column<int>(type: "integer", nullable: false, defaultValue: 0),
+                    fetch_problem = table.Column<string>(type: "text", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_sources", x => x.id);
                 });
 
             migrationBuilder.CreateTable(
@@ -1068,8 +1216,8 @@ namespace Sirena.Storage.Migrations
 
             migrationBuilder.InsertData(
                 table: "business",
-                columns: new[] { "id", "base_address", "body_days", "brand_accent", "brand_colour", "brand_footer", "brand_header", "currency", "holidays", "hours", "logo", "mail_failing_since", "mail_from", "mail_last_error", "mail_last_good_at", "mail_server", "name", "push_private_key", "push_public_key", "quiet", "quiet_passes", "report_key", "report_mailbox", "report_mailbox_encryption", "report_mailbox_error", "report_mailbox_secret", "report_mailbox_user", "reports_taken", "rota_version", "row_months", "time_zone" },
-                values: new object[] { 1, "http://127.0.0.1:5080", 90, "#4B4799", "#12343B", "", "", "EUR", "[]", "[{\"days\":[1,2,3,4,5],\"from\":\"08:00:00\",\"to\":\"18:00:00\"}]", null, null, "sirena@localhost.localdomain", null, null, "127.0.0.1:25", "Our order desk", null, null, "[]", "urgent", null, null, "tls", null, null, null, false, 0L, 25, "Europe/Lisbon" });
+                columns: new[] { "id", "arrival_days", "base_address", "body_days", "brand_accent", "brand_colour", "brand_footer", "brand_header", "currency", "holidays", "hours", "logo", "mail_failing_since", "mail_from", "mail_last_error", "mail_last_good_at", "mail_server", "name", "push_private_key", "push_public_key", "quiet", "quiet_passes", "report_key", "report_mailbox", "report_mailbox_encryption", "report_mailbox_error", "report_mailbox_secret", "report_mailbox_user", "reports_taken", "rota_version", "row_months", "time_zone" },
+                values: new object[] { 1, 30, "http://127.0.0.1:5080", 90, "#4B4799", "#12343B", "", "", "EUR", "[]", "[{\"days\":[1,2,3,4,5],\"from\":\"08:00:00\",\"to\":\"18:00:00\"}]", null, null, "sirena@localhost.localdomain", null, null, "127.0.0.1:25", "Our order desk", null, null, "[]", "urgent", null, null, "tls", null, null, null, false, 0L, 25, "Europe/Lisbon" });
 
             migrationBuilder.InsertData(
                 table: "rule_book",
@@ -1179,6 +1327,40 @@ namespace Sirena.Storage.Migrations
                 name: "ix_api_tokens_user_id",
                 table: "api_tokens",
                 column: "user_id");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_arrivals_at",
+                table: "arrivals",
+                column: "at")
+                .Annotation("Npgsql:IndexMethod", "brin");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_arrivals_id",
+                table: "arrivals",
+                column: "id",
+                filter: "state = 'not-understood'");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_arrivals_source_hash",
+                table: "arrivals",
+                columns: new[] { "source", "hash" },
+                filter: "hash is not null");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_arrivals_source_id",
+                table: "arrivals",
+                columns: new[] { "source", "id" });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_arrivals_source_id1",
+                table: "arrivals",
+                columns: new[] { "source", "id" },
+                filter: "state = 'waiting'");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_arrivals_source_state_id",
+                table: "arrivals",
+                columns: new[] { "source", "state", "id" });
 
             migrationBuilder.CreateIndex(
                 name: "ix_asp_net_user_claims_user_id",
@@ -1319,6 +1501,17 @@ namespace Sirena.Storage.Migrations
                 filter: "decided_at is null and order_number is null");
 
             migrationBuilder.CreateIndex(
+                name: "ix_listing_runs_at",
+                table: "listing_runs",
+                column: "at",
+                filter: "state = 'waits'");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_listing_runs_source_at",
+                table: "listing_runs",
+                columns: new[] { "source", "at" });
+
+            migrationBuilder.CreateIndex(
                 name: "ix_marked_messages_far_id",
                 table: "marked_messages",
                 column: "far_id");
@@ -1333,6 +1526,12 @@ namespace Sirena.Storage.Migrations
                 name: "ix_matches_rule_id_at",
                 table: "matches",
                 columns: new[] { "rule_id", "at" });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_missed_orders_open",
+                table: "missed_orders",
+                column: "counts",
+                filter: "counts and aside is null");
 
             migrationBuilder.CreateIndex(
                 name: "ix_notices_at",
@@ -1456,6 +1655,9 @@ namespace Sirena.Storage.Migrations
                 name: "api_tokens");
 
             migrationBuilder.DropTable(
+                name: "arrivals");
+
+            migrationBuilder.DropTable(
                 name: "AspNetUserClaims");
 
             migrationBuilder.DropTable(
@@ -1507,6 +1709,12 @@ namespace Sirena.Storage.Migrations
                 name: "ladders");
 
             migrationBuilder.DropTable(
+                name: "listing_rows");
+
+            migrationBuilder.DropTable(
+                name: "listing_runs");
+
+            migrationBuilder.DropTable(
                 name: "marked_messages");
 
             migrationBuilder.DropTable(
@@ -1517,6 +1725,9 @@ namespace Sirena.Storage.Migrations
 
             migrationBuilder.DropTable(
                 name: "messages");
+
+            migrationBuilder.DropTable(
+                name: "missed_orders");
 
             migrationBuilder.DropTable(
                 name: "note_pictures");
@@ -1535,6 +1746,9 @@ namespace Sirena.Storage.Migrations
 
             migrationBuilder.DropTable(
                 name: "push_subscriptions");
+
+            migrationBuilder.DropTable(
+                name: "reading_versions");
 
             migrationBuilder.DropTable(
                 name: "receipts");
@@ -1567,7 +1781,13 @@ namespace Sirena.Storage.Migrations
                 name: "sites");
 
             migrationBuilder.DropTable(
+                name: "source_hours");
+
+            migrationBuilder.DropTable(
                 name: "source_keys");
+
+            migrationBuilder.DropTable(
+                name: "sources");
 
             migrationBuilder.DropTable(
                 name: "statuses");
