@@ -20,6 +20,9 @@ public sealed record ServeSettings(string Database, KeyFile Key, IClock Clock, S
     /// <summary>Proxies whose forwarded headers are believed; <c>SIRENA_PROXIES</c>, addresses or networks joined by commas.</summary>
     public IReadOnlyList<System.Net.IPNetwork> Proxies { get; init; } = [];
 
+    /// <summary>Folders of this machine that sources may watch, with what lies in them; <c>SIRENA_FOLDERS</c>, joined by commas.</summary>
+    public IReadOnlyList<string> Folders { get; init; } = [];
+
     /// <summary>The name server that is asked for senders' records; <c>SIRENA_DNS</c>, an address and a port. The machine's own where it is not set.</summary>
     public System.Net.IPEndPoint? NameServer { get; init; }
 
@@ -69,7 +72,7 @@ public sealed record ServeSettings(string Database, KeyFile Key, IClock Clock, S
             proxies.Add(network);
         }
 
-        return key is null ? (null, problem) : (new ServeSettings(database, key, clock, reports) { Inside = Listed("INSIDE"), NameServer = names, Hosts = Listed("HOSTS"), Proxies = proxies }, null);
+        return key is null ? (null, problem) : (new ServeSettings(database, key, clock, reports) { Inside = Listed("INSIDE"), NameServer = names, Hosts = Listed("HOSTS"), Proxies = proxies, Folders = Listed("FOLDERS") }, null);
     }
 
     /// <summary>A clock that stands still.</summary>

@@ -70,12 +70,12 @@ public static class SirenaApp
     {
         services.AddSingleton(new Channels.Http.OutsideHosts(settings.Inside));
         services.AddSingleton(new Channels.Mail.SenderRecords(settings.NameServer));
+        services.AddSingleton(new Engine.Sources.SourceFolders(settings.Folders));
         services.AddSirenaEngine(settings.Database, settings.Clock, settings.Reports);
         services.AddSingleton(settings.Key);
         services.AddDataProtection().SetApplicationName("sirena").PersistKeysToDbContext<SirenaDb>();
         services.Configure<KeyManagementOptions>(options => options.XmlEncryptor = new KeyFileEncryptor(settings.Key));
         AddSignIn(services);
-        services.AddSingleton<SourceKeys>();
         services.AddSingleton<Pages.Settings.SettingsMail>();
         services.AddSingleton<LiveFeed>();
         services.AddSingleton<StripReader>();
@@ -206,6 +206,10 @@ public static class SirenaApp
         app.Use(Health.GuardMetricsAsync);
         app.MapRazorPages();
         app.MapEvents();
+        app.MapCalls();
+        app.MapSources();
+        app.MapListings();
+        app.MapOrders();
         app.MapRules();
         app.MapTrails();
         app.MapPeople();

@@ -64,21 +64,30 @@ public sealed class EventsApiTests(WorldFixture world) : IClassFixture<WorldFixt
     [Fact]
     public async Task Over_its_limit_a_source_is_told_when_to_come_back()
     {
-        await world.World.ExecuteAsync("insert into source_keys (id, name, hash, start, prefix, per_minute, created_at) values (gen_random_uuid(), 'small', sha256('sk-small'), 'sk-small', 'P-', 3, now())");
+        await world.SendAsync(HttpMethod.Put, "/api/sources/small", world.World.Demo.Token, """{"kind":"events","prefix":"P-","limit":1}""");
+        await world.World.ExecuteAsync("insert into source_keys (id, source, hash, start, created_at) values (gen_random_uuid(), 'small', sha256('sk-small'), 'sk-small', now())");
         await Task.Delay(2100, TestContext.Current.CancellationToken);
-        var statuses = new List<HttpStatusCode>();
-        HttpResponseMessage? last = null;
-        for (var i = 0; i < 5; i++)
+        var many = await Task.WhenAll(Enumerable.Range(0, 12).Select(i => world.SendAsync(HttpMethod.Post, "/api/events", "sk-small", WorldFixture.Event("l" + i, "W-7"), "application/cloudevents+json")));
+        Assert.Contains(many, m => m.Status == HttpStatusCode.Accepted);
+        Assert.Contains(many, m => m.Status == HttpStatusCode.TooManyRequests && m.Answer.Headers.RetryAfter!.Delta >= TimeSpan.FromSeconds(1));
+        Assert.Equal(HttpStatusCode.OK, (await world.GetAsync("/api/orders/P-W-7/trail")).Status);
+    }
+
+    [Fact]
+    public async Task Orders_are_listed_by_their_last_change_and_found_by_what_they_carry()
+    {
+        foreach (var (n, status) in new[] { (1, "received"), (2, "picking"), (3, "received") })
         {
-            var (status, _, answer) = await world.SendAsync(HttpMethod.Post, "/api/events", "sk-small", WorldFixture.Event("l" + i, "W-7"), "application/cloudevents+json");
-            statuses.Add(status);
-            last = answer;
+            await world.EventAsync(WorldFixture.Event($"ol-{n}", $"OLIST-{n}", "order.placed", $",\"status\":\"{status}\",\"customer\":{{\"code\":\"ZZQ\",\"name\":\"MV Zephyr Quill\"}}"));
         }
 
-        Assert.Equal(HttpStatusCode.Accepted, statuses[0]);
-        Assert.Equal(HttpStatusCode.TooManyRequests, statuses[^1]);
-        Assert.True(last!.Headers.RetryAfter!.Delta >= TimeSpan.FromSeconds(1));
-        Assert.Equal(HttpStatusCode.OK, (await world.GetAsync("/api/orders/P-W-7/trail")).Status);
+        string[] Numbers(System.Text.Json.Nodes.JsonNode? list) => [.. list!["items"]!.AsArray().Select(o => (string)o!["number"]!)];
+        Assert.Equal(["OLIST-3", "OLIST-2", "OLIST-1"], Numbers((await world.GetAsync("/api/orders?q=zephyr")).Body));
+        Assert.Equal(["OLIST-3", "OLIST-1"], Numbers((await world.GetAsync("/api/orders?customer=ZZQ&status=received")).Body));
+        var first = (await world.GetAsync("/api/orders?q=olist&limit=2")).Body!;
+        Assert.Equal(["OLIST-1"], Numbers((await world.GetAsync($"/api/orders?q=olist&limit=2&cursor={first["next"]}")).Body));
+        Assert.Equal(HttpStatusCode.BadRequest, (await world.GetAsync("/api/orders?from=yesterday")).Status);
+        Assert.Equal(HttpStatusCode.BadRequest, (await world.GetAsync("/api/orders?cursor=x")).Status);
     }
 
     [Fact]

@@ -117,14 +117,15 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
     [Fact]
     public void A_source_key_is_shown_once_and_works_until_it_is_revoked()
     {
-        Go("/settings/sources");
-        Browser.FindElement(By.Id("Name")).SendKeys("Second till");
-        Browser.FindElement(By.CssSelector("form.pad .btn-primary")).Click();
+        Go("/sources?id=new&edit=true");
+        Browser.FindElement(By.Id("sname")).SendKeys("Second till");
+        Browser.FindElement(By.CssSelector("#kind option[value=events]")).Click();
+        Browser.FindElement(By.CssSelector("form.ef .btn-primary")).Click();
         var key = Browser.FindElement(By.Id("secret")).Text;
         Assert.StartsWith("sk-", key);
         var sent = World.SendAsync(HttpMethod.Post, "/api/events", key, WorldFixture.Event("till-1", "AQ-90003"), "application/cloudevents+json").Result;
         Assert.Equal(System.Net.HttpStatusCode.Accepted, sent.Status);
-        Go("/settings/sources");
+        Go("/sources?id=second-till");
         Assert.DoesNotContain(key, Browser.PageSource);
     }
 
@@ -173,7 +174,10 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
     [InlineData("/people/files")]
     [InlineData("/proof?period=7")]
     [InlineData("/settings")]
-    [InlineData("/settings/sources")]
+    [InlineData("/sources?id=ledger")]
+    [InlineData("/sources?id=events")]
+    [InlineData("/sources?id=new&edit=true")]
+    [InlineData("/sources/ledger/reading")]
     [InlineData("/settings/users")]
     [InlineData("/settings/tokens")]
     [InlineData("/sign-out")]

@@ -1,8 +1,9 @@
 using System.Buffers;
 using NodaTime;
+using Sirena.Core.Sources;
 using Sirena.Engine.Intake;
+using Sirena.Engine.Sources;
 using Sirena.Formats.Events;
-using Sirena.Storage.Access;
 using Sirena.Storage.Orders;
 using Sirena.Web.Access;
 
@@ -26,13 +27,19 @@ public static class EventsApi
             .Produces<Taken>(StatusCodes.Status202Accepted)
             .ProducesProblem(400).ProducesProblem(401).ProducesProblem(413).ProducesProblem(415).ProducesProblem(429);
 
-    private static async Task<IResult> PostAsync(HttpContext http, SourceKeys keys, IntakeDesk desk, Crowds crowds, IClock clock, ILogger<IntakeDesk> log)
+    private static async Task<IResult> PostAsync(HttpContext http, SourceShelf sources, IntakeDesk desk, Crowds crowds, IClock clock, ILogger<IntakeDesk> log)
     {
         var cancel = http.RequestAborted;
-        if (await keys.FindAsync(TokenScheme.Bearer(http.Request), cancel) is not { } key)
+        if (await sources.OfKeyAsync(TokenScheme.Bearer(http.Request), cancel) is not { Source: var source })
         {
             http.Response.Headers.WWWAuthenticate = "Bearer";
-            return Problems.Of(401, "A source key is needed.", "Send 'Authorization: Bearer <source key>' with a key from Settings, Source keys, that has not been revoked.");
+            return Problems.Of(401, "A source key is needed.", "Send 'Authorization: Bearer <source key>' with a key from Sources that has not been revoked.");
+        }
+
+        if (source is not { On: true, Kind: SourceKind.Events })
+        {
+            return source.On ? Problems.Of(403, "This key is for another door.", $"The source '{source.Name}' sends {(source.Kind == SourceKind.Calls ? "calls" : "lists")}: its address is {CallsApi.AddressOf(source)}. Events come by the key of a source of the kind events.")
+                : Problems.Of(403, "This source is off.", $"A supervisor has switched '{source.Name}' off; nothing of this request was taken.");
         }
 
         if (Kind(http.Request) is not { } kind)
@@ -56,15 +63,14 @@ public static class EventsApi
             return Problems.Of(413, "There are too many events.", $"A batch holds at most {MostEvents} events; this one has {events.Count}.");
         }
 
-        if (keys.Over(key, events.Count) is { } wait)
+        if (sources.Over(source, events.Count) is { } wait)
         {
-            http.Response.Headers.RetryAfter = Math.Max(1, (int)Math.Ceiling(wait.TotalSeconds)).ToString(System.Globalization.CultureInfo.InvariantCulture);
-            return Problems.Of(429, "Too many events.", $"The source '{key.Name}' may send {key.PerMinute} events a minute. Wait and send again; nothing of this request was taken.");
+            return Problems.Wait(http, wait, "Too many events.", $"The source '{source.Name}' may send {source.Limit} events a second. Wait and send again; nothing of this request was taken.");
         }
 
         try
         {
-            return await TakeAsync(events, key, crowds.Note(key.Name, events.Count), desk, clock.GetCurrentInstant(), cancel);
+            return await TakeAsync(events, source, crowds.Note(source.Id, events.Count), desk, clock.GetCurrentInstant(), cancel);
         }
         catch (Exception e) when (Storage.DatabaseFault.OfDatabase(e) || Storage.DatabaseFault.OfSurroundings(e) && !cancel.IsCancellationRequested)
         {
@@ -74,9 +80,9 @@ public static class EventsApi
         }
     }
 
-    private static async Task<IResult> TakeAsync(IReadOnlyList<ReadEvent> events, SourceKey key, bool crowd, IntakeDesk desk, Instant now, CancellationToken cancel)
+    private static async Task<IResult> TakeAsync(IReadOnlyList<ReadEvent> events, Source source, bool crowd, IntakeDesk desk, Instant now, CancellationToken cancel)
     {
-        Arrival[] good = [.. events.Where(e => e.Event is not null).Select(e => new Arrival(e.Event!, key.Prefix, now) { Crowd = crowd })];
+        Arrival[] good = [.. events.Where(e => e.Event is not null).Select(e => new Arrival(e.Event!, source.Prefix, now) { Crowd = crowd, By = source.Id })];
         Rejection[] bad = [.. events.Where(e => e.Event is null).Select(e => new Rejection(e.Index, e.Id, e.Problem!))];
         var taken = await desk.TakeAsync(good, cancel);
         var answer = new Taken(taken.Count(t => t), taken.Count(t => !t), bad);

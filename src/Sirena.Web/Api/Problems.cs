@@ -11,6 +11,13 @@ public static class Problems
     public static IResult Of(int status, string title, string detail, Dictionary<string, object?>? more = null) =>
         Results.Problem(detail, statusCode: status, title: title, extensions: more);
 
+    /// <summary>Too much in too short a time: 429 and when to come again.</summary>
+    public static IResult Wait(HttpContext http, TimeSpan wait, string title, string detail)
+    {
+        http.Response.Headers.RetryAfter = Math.Max(1, (int)Math.Ceiling(wait.TotalSeconds)).ToString(System.Globalization.CultureInfo.InvariantCulture);
+        return Of(429, title, detail);
+    }
+
     /// <summary>Something that does not exist.</summary>
     public static IResult Missing(string detail) => Of(404, "There is no such thing here.", detail);
 }

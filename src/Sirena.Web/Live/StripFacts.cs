@@ -18,6 +18,18 @@ public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int W
     /// <summary>Teams whose rota cannot be read.</summary>
     public IReadOnlyList<(string Id, string Name)> Unreadable { get; init; } = [];
 
+    /// <summary>Sources that are silent for longer than is usual, with since when.</summary>
+    public IReadOnlyList<(string Id, string Name, Instant Since)> Silent { get; init; } = [];
+
+    /// <summary>Bodies that were not understood and are kept.</summary>
+    public int NotUnderstood { get; init; }
+
+    /// <summary>Orders of which the order system knows what was not heard here.</summary>
+    public int Missed { get; init; }
+
+    /// <summary>Lists that look broken and wait for somebody.</summary>
+    public int Doubtful { get; init; }
+
     /// <summary>Events that could not be decided.</summary>
     public int Undecided { get; init; }
 
@@ -85,7 +97,11 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
               (select reason from deliveries where channel = 'mail' and state = 'waiting' and reason is not null order by due_at limit 1),
               (select count(*) from alerts where state = 'open' and (unreached > 0 or not reaches_somebody)),
               n.number, n.customer, n.due_at, l.type, coalesce(l.order_number, l.subject), l.received,
-              (select count(*) from (select from events where set_aside_at is not null limit 10000) x)
+              (select count(*) from (select from events where set_aside_at is not null limit 10000) x),
+              (select count(*) from (select from arrivals where state = 'not-understood' limit 10000) x),
+              (select count(*) from (select from missed_orders where counts and aside is null limit 10000) x),
+              (select count(*) from (select from listing_runs where state = 'waits' limit 10000) x),
+              (select array_agg(id || chr(10) || name || chr(10) || extract(epoch from silent_since)::bigint order by silent_since) from sources where silent_since is not null and removed_at is null and "on")
             from (select) one
             left join lateral (select number, customer, due_at from orders where open and due_at >= $2 order by due_at, number limit 1) n on true
             left join lateral (select type, order_number, subject, received from events order by id desc limit 1) l on true
@@ -101,6 +117,10 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
             Get<string>(6), Get<string>(7), Get<Instant?>(8), Get<string>(9), Get<string>(10), Get<Instant?>(11), gaps, local)
         {
             Undecided = (int)reader.GetInt64(12),
+            NotUnderstood = (int)reader.GetInt64(13),
+            Missed = (int)reader.GetInt64(14),
+            Doubtful = (int)reader.GetInt64(15),
+            Silent = [.. (Get<string[]>(16) ?? []).Select(s => s.Split('\n')).Select(p => (p[0], p[1], Instant.FromUnixTimeSeconds(long.Parse(p[2], System.Globalization.CultureInfo.InvariantCulture))))],
             Unreadable = [.. around.Staff.Teams.Where(t => around.Staff.Rota.Fault(t.Id) is not null).OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => (t.Id, t.Name))],
             Failing = [.. around.AllGateways.Where(g => g.On && (g.FailingSince is not null || g.EchoMissedSince is not null)).Select(g => g.Name)],
             Proof = around.Gateways.Where(g => g.On && g.EchoMinutes is not null).Select(g => g.EchoBackAt).Min(),

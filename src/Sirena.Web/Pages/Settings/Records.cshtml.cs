@@ -33,17 +33,18 @@ public sealed class RecordsModel(SirenaDb db, Summaries summaries, Gateways gate
     public async Task OnGetAsync(CancellationToken cancel) => Summaries = await summaries.AllAsync(cancel);
 
     /// <summary>Saves how long records are kept.</summary>
-    public async Task<IActionResult> OnPostKeepAsync(string? bodyDays, string? rowMonths, CancellationToken cancel)
+    public async Task<IActionResult> OnPostKeepAsync(string? bodyDays, string? rowMonths, string? arrivalDays, CancellationToken cancel)
     {
         var days = int.TryParse(bodyDays, out var d) && d is >= 1 and <= 3650 ? d : Wrong("bodyDays", "Texts are kept from 1 to 3,650 days.");
         var months = int.TryParse(rowMonths, out var m) && m is >= 1 and <= 240 ? m : Wrong("rowMonths", "Deliveries are kept from 1 to 240 months.");
+        var arrivals = int.TryParse(arrivalDays, out var a) && a is >= 1 and <= 3650 ? a : Wrong("arrivalDays", "What came from sources is kept from 1 to 3,650 days.");
         if (Problems.Count > 0)
         {
             return await AgainAsync(cancel);
         }
 
-        await db.Businesses.ExecuteUpdateAsync(s => s.SetProperty(b => b.BodyDays, days).SetProperty(b => b.RowMonths, months), cancel);
-        return await SavedAsync($"Set texts to be kept {days} days and deliveries {months} months.", "Saved. Upkeep begins with it within minutes.", cancel);
+        await db.Businesses.ExecuteUpdateAsync(s => s.SetProperty(b => b.BodyDays, days).SetProperty(b => b.RowMonths, months).SetProperty(b => b.ArrivalDays, arrivals), cancel);
+        return await SavedAsync($"Set texts to be kept {days} days, bodies from sources {arrivals} days and deliveries {months} months.", "Saved. Upkeep begins with it within minutes.", cancel);
     }
 
     /// <summary>Saves the mailbox.</summary>

@@ -1,0 +1,264 @@
+using System.Security.Claims;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using NodaTime.Text;
+using Sirena.Core;
+using Sirena.Core.Sources;
+using Sirena.Engine.Sources;
+using Sirena.Formats.Documents;
+using Sirena.Formats.Sources;
+using Sirena.Storage;
+using Sirena.Web.Access;
+
+namespace Sirena.Web.Api;
+
+/// <summary>Sources: read, made, changed and taken away; what came from them; readings tried and proposed.</summary>
+public static class SourcesApi
+{
+    /// <summary>Maps them.</summary>
+    public static void MapSources(this IEndpointRouteBuilder routes)
+    {
+        routes.MapGet("/schemas/reading.json", () => Results.Json(ReadingSchema.Make(), contentType: "application/schema+json")).AllowAnonymous().WithTags("Sources").WithSummary("The JSON Schema of a reading");
+        routes.MapGet("/schemas/sources.json", () => Results.Json(SourceSchema.Make(), contentType: "application/schema+json")).AllowAnonymous().WithTags("Sources").WithSummary("The JSON Schema of a source");
+        var api = routes.MapGroup("/api/sources").WithTags("Sources").RequireAuthorization(Policies.SeeAll);
+        api.MapGet("", async (SirenaDb db, CancellationToken cancel) =>
+            Results.Json(new { items = (await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null).OrderBy(s => s.Id).ToListAsync(cancel)).Select(SourceWriter.WriteWhole), next = (string?)null })).WithSummary("The sources");
+        api.MapGet("/{id}", GetAsync).WithSummary("One source");
+        api.MapPut("/{id}", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Create or change a source; members that are left out stay");
+        api.MapDelete("/{id}", async (string id, HttpContext http, ClaimsPrincipal user, SourceDesk desk, SirenaDb db) =>
+            await FindAsync(db, id, http) is not { } current ? Missing(id)
+            : Versions.Stale(http.Request, TagOf(current)) ? Versions.Refused(http, TagOf(current), SourceWriter.WriteWhole(current))
+            : await desk.RemoveAsync(id, user.Name(), http.RequestAborted) ? Results.NoContent() : Missing(id)).RequireAuthorization(Policies.Change).WithSummary("Take a source away; what came from it stays");
+        api.MapGet("/{id}/arrivals", ArrivalsAsync).WithSummary("What came, newest first (?state=understood,not-understood,ignored,refused)");
+        api.MapGet("/{id}/arrivals/{arrival:long}/body", BodyAsync).WithSummary("A body as it came");
+        api.MapPost("/{id}/arrivals/again", AgainAsync).RequireAuthorization(Policies.Change).WithSummary("Read kept bodies anew, in the order in which they came");
+        api.MapPost("/{id}/readings/try", TryAsync).WithSummary("What bodies become by a draft; nothing is kept");
+        api.MapPost("/{id}/readings/proposal", ProposeAsync).WithSummary("A reading proposed from bodies, with its reasons");
+    }
+
+    private static Task<Source?> FindAsync(SirenaDb db, string id, HttpContext http) => db.Sources.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id && s.RemovedAt == null, http.RequestAborted);
+
+    // What comes from the source changes when it was last heard, and that is not a change of it.
+    private static string TagOf(Source source) => Versions.Of(SourceWriter.Write(source));
+
+    private static async Task<IResult> GetAsync(string id, HttpContext http, SirenaDb db)
+    {
+        if (await FindAsync(db, id, http) is not { } source)
+        {
+            return Missing(id);
+        }
+
+        Versions.Tag(http, TagOf(source));
+        var document = SourceWriter.WriteWhole(source);
+        return http.Request.Headers.Accept.ToString().Contains("yaml", StringComparison.OrdinalIgnoreCase) ? Results.Text(YamlText.Write(document), "application/yaml") : Results.Json(document);
+    }
+
+    private static async Task<IResult> PutAsync(string id, HttpContext http, ClaimsPrincipal user, SourceDesk desk, SirenaDb db)
+    {
+        var (document, refusal) = await RequestText.DocumentAsync(http.Request, "a source");
+        if (document is null)
+        {
+            return refusal!;
+        }
+
+        var current = await FindAsync(db, id, http);
+        var tag = current is null ? null : TagOf(current);
+        if (Versions.Stale(http.Request, tag))
+        {
+            return Versions.Refused(http, tag, current is null ? null : SourceWriter.WriteWhole(current));
+        }
+
+        var saved = await desk.SaveAsync(id, document, user.Name(), http.RequestAborted);
+        if (saved.Source is not { } source)
+        {
+            return PeopleApi.Mistakes("The source has a mistake.", saved.Errors);
+        }
+
+        Versions.Tag(http, TagOf(source));
+        var shape = SourceWriter.WriteWhole(source);
+        if (saved.Made is { } secret)
+        {
+            shape["address"] = $"{CallsApi.AddressOf(source)}/{secret}";
+        }
+
+        return saved.Created ? Results.Created($"/api/sources/{id}", shape) : Results.Json(shape);
+    }
+
+    private static async Task<IResult> ArrivalsAsync(string id, HttpContext http, SirenaDb db, string? state, string? cursor, int? limit)
+    {
+        if (await FindAsync(db, id, http) is null)
+        {
+            return Missing(id);
+        }
+
+        var which = db.Arrivals.AsNoTracking().Where(a => a.Source == id);
+        if (state is { Length: > 0 })
+        {
+            ArrivalState?[] states = [.. state.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(Names.Parse<ArrivalState>)];
+            if (Array.Exists(states, s => s is null))
+            {
+                return Problems.Of(400, "This state is not known.", $"A state is one of {string.Join(", ", Names.All<ArrivalState>())}; several are joined by commas.");
+            }
+
+            ArrivalState[] wanted = [.. states.OfType<ArrivalState>()];
+            which = which.Where(a => wanted.Contains(a.State));
+        }
+
+        if (cursor is { Length: > 0 })
+        {
+            if (!long.TryParse(cursor, out var before))
+            {
+                return Problems.Of(400, "This cursor is not one of ours.", "Take 'next' from the answer before, word for word; leave it out to begin with the newest.");
+            }
+
+            which = which.Where(a => a.Id < before);
+        }
+
+        var most = Lists.Limit(limit);
+        var found = await which.OrderByDescending(a => a.Id).Take(most + 1)
+            .Select(a => new { a.Id, a.At, a.Size, a.State, a.Problem, a.Events, a.ReadingVersion, a.MediaType, a.Address, a.Again }).ToListAsync(http.RequestAborted);
+        var next = found.Count > most ? Text(found[most - 1].Id) : null;
+        if (next is not null)
+        {
+            http.Response.Headers.Link = $"<{http.Request.Path}?cursor={next}{(state is { Length: > 0 } ? "&state=" + Uri.EscapeDataString(state) : "")}&limit={most}>; rel=\"next\"";
+        }
+
+        return Results.Json(new
+        {
+            items = found.Take(most).Select(a => new
+            {
+                id = Text(a.Id),
+                at = a.At,
+                size = a.Size,
+                state = a.State.Name(),
+                problem = a.Problem is null ? null : a.State == ArrivalState.Refused ? (object)new { path = (string?)null, found = (string?)null, wanted = a.Problem.Wanted, kind = a.Problem.Path } : Shape(a.Problem),
+                events = a.Events,
+                reading = a.ReadingVersion,
+                type = a.MediaType,
+                from = a.Address,
+                again = a.Again,
+            }),
+            next,
+        });
+    }
+
+    private static async Task<IResult> BodyAsync(string id, long arrival, HttpContext http, SirenaDb db)
+    {
+        var found = await db.Arrivals.AsNoTracking().FirstOrDefaultAsync(a => a.Source == id && a.Id == arrival, http.RequestAborted);
+        return found?.Content is null ? Problems.Missing(found is null ? $"Nothing with the number {arrival} came from '{id}'." : "Of this one no body is kept: it was refused, or its time is over.")
+            : Results.File(found.Content, "application/octet-stream", $"{id}-{arrival}.{(found.MediaType?.Contains("form", StringComparison.OrdinalIgnoreCase) == true ? "txt" : "json")}");
+    }
+
+    private static async Task<IResult> AgainAsync(string id, HttpContext http, SirenaDb db, ArrivalReader reader)
+    {
+        var (document, refusal) = await RequestText.ObjectAsync(http.Request, "what to take again", "{ \"state\": \"not-understood\" } or { \"ids\": [\"4711\"] }");
+        if (document is null)
+        {
+            return refusal!;
+        }
+
+        if (await FindAsync(db, id, http) is null)
+        {
+            return Missing(id);
+        }
+
+        var state = document["state"]?.ToString();
+        var ids = (document["ids"] as JsonArray)?.Select(n => long.TryParse(n?.ToString(), out var number) ? number : (long?)null).ToArray();
+        if (document.Any(m => m.Key is not ("state" or "ids")) || (state is null) == (ids is null) || ids?.Any(i => i is null) == true || (state is not null && Names.Parse<ArrivalState>(state) is not (ArrivalState.NotUnderstood or ArrivalState.Ignored)))
+        {
+            return PeopleApi.Mistakes("It is not said what to take again.", [new DocumentError("", null, null, "Send either { \"state\": \"not-understood\" } (or ignored), or { \"ids\": [\"4711\"] } with numbers of arrivals.")]);
+        }
+
+        var (understood, not) = await reader.AgainAsync(id, ids is null ? null : [.. ids.OfType<long>()], Names.Parse<ArrivalState>(state) ?? ArrivalState.NotUnderstood, http.RequestAborted);
+        return Results.Json(new { understood, notUnderstood = not });
+    }
+
+    private static async Task<IResult> TryAsync(string id, HttpContext http, SirenaDb db, ReadingTrial trial)
+    {
+        var (node, refusal) = await RequestText.DocumentAsync(http.Request, "a draft");
+        if (node is null)
+        {
+            return refusal!;
+        }
+
+        if (await FindAsync(db, id, http) is not { } source)
+        {
+            return Missing(id);
+        }
+
+        if (node is not MapNode map || map["reading"] is not { } draft || map.Members.Any(m => m.Name is not ("reading" or "bodies" or "last")))
+        {
+            return PeopleApi.Mistakes("The draft cannot be tried.", [new DocumentError("reading", null, null, "Send { \"reading\": { … }, \"bodies\": [ … ] }, or \"last\": 50 for the last that came.")]);
+        }
+
+        var (reading, errors) = ReadingReader.Read(draft, "reading", source.Kind);
+        if (reading is null)
+        {
+            return PeopleApi.Mistakes("The reading has a mistake.", errors);
+        }
+
+        var (bodies, problem) = Bodies(map);
+        if (problem is not null)
+        {
+            return problem;
+        }
+
+        var tried = bodies is null ? await trial.TryAsync(reading, await trial.LastAsync(id, Last(map), http.RequestAborted), http.RequestAborted) : await trial.TryAsync(reading, bodies, http.RequestAborted);
+        return Results.Json(new JsonObject
+        {
+            ["items"] = new JsonArray([.. tried.Select(t => (JsonNode)new JsonObject
+            {
+                ["id"] = t.Id is { } number ? Text(number) : null,
+                ["events"] = new JsonArray([.. t.Result.Events.Select(e => (JsonNode)ReadingTrial.Shape(e, id))]),
+                ["problems"] = JsonSerializer.SerializeToNode(t.Result.Problems.Select(Shape)),
+                ["ignored"] = t.Result.Ignored,
+            })]),
+            ["next"] = null,
+        });
+    }
+
+    private static async Task<IResult> ProposeAsync(string id, HttpContext http, SirenaDb db, ReadingTrial trial)
+    {
+        var (node, refusal) = await RequestText.DocumentAsync(http.Request, "bodies");
+        if (node is null)
+        {
+            return refusal!;
+        }
+
+        if (await FindAsync(db, id, http) is not { } source)
+        {
+            return Missing(id);
+        }
+
+        if (node is not MapNode map || map.Members.Any(m => m.Name is not ("bodies" or "last")))
+        {
+            return PeopleApi.Mistakes("Nothing can be proposed.", [new DocumentError("bodies", null, null, "Send { \"bodies\": [ … ] } with 1 to 50 bodies, or { \"last\": 50 } for the last that came.")]);
+        }
+
+        var (bodies, problem) = Bodies(map);
+        bodies ??= problem is null ? ReadingTrial.Values(await trial.LastAsync(id, Last(map), http.RequestAborted)) : [];
+        if (problem is not null || bodies.Count == 0)
+        {
+            return problem ?? PeopleApi.Mistakes("Nothing can be proposed.", [new DocumentError("bodies", null, null, "There is no body to look at: send one to the source's address, or along with this call.")]);
+        }
+
+        var proposal = await trial.ProposeAsync(bodies, source.Kind == SourceKind.Listing, http.RequestAborted);
+        return Results.Json(new { reading = ReadingWriter.Write(proposal.Reading), because = proposal.Because });
+    }
+
+    private static int Last(MapNode map) => map["last"] is ScalarNode { Value.ValueKind: JsonValueKind.Number } last && last.Value.TryGetInt32(out var count) ? count : ReadingTrial.Most;
+
+    private static (IReadOnlyList<JsonElement>? Bodies, IResult? Problem) Bodies(MapNode map) => map["bodies"] switch
+    {
+        null => (null, null),
+        ListNode { Items.Count: > 0 and <= ReadingTrial.Most } list => ([.. list.Items.Select(i => i.ToJson())], null),
+        var other => (null, PeopleApi.Mistakes("The bodies cannot be read.", [new DocumentError("bodies", other.Line, other.Column, $"'bodies' is a list of 1 to {ReadingTrial.Most} bodies.")])),
+    };
+
+    private static object Shape(BodyProblem problem) => new { path = problem.Path, found = problem.Found, wanted = problem.Wanted };
+
+    private static string Text(long id) => id.ToString(System.Globalization.CultureInfo.InvariantCulture);
+
+    private static IResult Missing(string id) => Problems.Missing($"There is no source '{id}'.");
+}

@@ -1,0 +1,71 @@
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Mvc;
+using NodaTime;
+using Sirena.Core.Sources;
+using Sirena.Engine.Sources;
+using Sirena.Web.Access;
+using Sirena.Web.Pages.Shared;
+
+namespace Sirena.Web.Pages.Orders;
+
+/// <summary>What the order system knows and Sirena has not heard: taken over, or set aside.</summary>
+[Authorize(Policies.SeeAll)]
+public sealed class MissingModel(MissedDesk desk, SourceFigures figures) : SirenaPage
+{
+    /// <summary>Only what this list shows.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Source { get; set; }
+
+    /// <summary>What counts and is not set aside.</summary>
+    public IReadOnlyList<MissedOrder> Items { get; private set; } = [];
+
+    /// <summary>Whom each would have told, by the order.</summary>
+    public ILookup<string?, WouldBeTold> Told { get; private set; } = Enumerable.Empty<WouldBeTold>().ToLookup(t => t.Order);
+
+    /// <summary>The lists that are compared, and when they last were.</summary>
+    public IReadOnlyList<(Source Source, Instant? At)> Checks { get; private set; } = [];
+
+    /// <summary>Shows it.</summary>
+    public async Task OnGetAsync(CancellationToken cancel)
+    {
+        Items = await desk.OpenAsync(string.IsNullOrEmpty(Source) ? null : Source, cancel);
+        Told = (await desk.WouldTellAsync(Items.Take(200), cancel)).ToLookup(t => t.Order);
+        Checks = await figures.ChecksAsync(cancel);
+    }
+
+    /// <summary>Makes the missed events now.</summary>
+    public async Task<IActionResult> OnPostTakeOverAsync(string[] one, CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        var done = 0;
+        foreach (var item in one)
+        {
+            done += item.Split('|', 2) is [var source, var order] && await desk.TakeOverAsync(source, order, User.Name(), cancel) is not null ? 1 : 0;
+        }
+
+        Said = done == 0 ? "Nothing was taken over: choose orders that are still missing and not gone there." : $"{done} {(done == 1 ? "order is" : "orders are")} taken over as of now; the rules decide who is told.";
+        return Redirect("/orders/missing" + (string.IsNullOrEmpty(Source) ? "" : "?source=" + Uri.EscapeDataString(Source)));
+    }
+
+    /// <summary>Sets differences aside.</summary>
+    public async Task<IActionResult> OnPostSetAsideAsync(string[] one, string? reason, CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        var done = 0;
+        foreach (var item in reason?.Trim() is { Length: > 2 and <= 500 } ? one : [])
+        {
+            done += item.Split('|', 2) is [var source, var order] && await desk.SetAsideAsync(source, order, reason!.Trim(), User.Name(), cancel) ? 1 : 0;
+        }
+
+        Said = done == 0 ? "Nothing was set aside: choose orders, and say in a few words why." : $"{done} {(done == 1 ? "difference is" : "differences are")} set aside; {(done == 1 ? "it comes" : "they come")} back when the order changes there again.";
+        return Redirect("/orders/missing" + (string.IsNullOrEmpty(Source) ? "" : "?source=" + Uri.EscapeDataString(Source)));
+    }
+}

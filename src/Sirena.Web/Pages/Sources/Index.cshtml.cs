@@ -1,0 +1,232 @@
+using System.Text.Json.Nodes;
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Mvc;
+using Sirena.Core;
+using Sirena.Core.Orders;
+using Sirena.Core.Sources;
+using Sirena.Engine.Sources;
+using Sirena.Formats.Documents;
+using Sirena.Formats.Rules;
+using Sirena.Storage.Access;
+using Sirena.Web.Access;
+using Sirena.Web.Pages.Shared;
+
+namespace Sirena.Web.Pages.Sources;
+
+/// <summary>How orders come in: each source with its day, what arrived, what was not understood, what was refused.</summary>
+[Authorize(Policies.SeeAll)]
+public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalReader reader, ReadingTrial trial, SourceShelf shelf) : SirenaPage
+{
+    private const int Shown = 12;
+
+    /// <inheritdoc/>
+    protected override string? Thing => Id is null or "new" || (!Edit && HttpMethods.IsGet(Request.Method)) ? null : $"source:{Id}";
+
+    /// <summary>The source that is chosen; <c>new</c> for one that is being made.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Id { get; set; }
+
+    /// <summary>Its settings stand in the panel.</summary>
+    [BindProperty(SupportsGet = true)]
+    public bool Edit { get; set; }
+
+    /// <summary>Only what arrived in this state.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? State { get; set; }
+
+    /// <summary>All of them.</summary>
+    public IReadOnlyList<SourceDay> Days { get; private set; } = [];
+
+    /// <summary>The chosen one.</summary>
+    public SourceDay? Chosen => Days.FirstOrDefault(d => d.Source.Id == Id);
+
+    /// <summary>What arrived at it last.</summary>
+    public IReadOnlyList<ArrivedBody> Arrivals { get; private set; } = [];
+
+    /// <summary>How many are in each state.</summary>
+    public IReadOnlyDictionary<ArrivalState, int> Counts { get; private set; } = new Dictionary<ArrivalState, int>();
+
+    /// <summary>The first event of each.</summary>
+    public IReadOnlyDictionary<string, OrderEvent> Events { get; private set; } = new Dictionary<string, OrderEvent>();
+
+    /// <summary>Its keys.</summary>
+    public IReadOnlyList<SourceKey> Keys { get; private set; } = [];
+
+    /// <summary>How many of those that were not understood would be now.</summary>
+    public int WouldBe { get; private set; }
+
+    /// <summary>A key or a secret that was made just now: shown once.</summary>
+    public string? Made { get; private set; }
+
+    /// <summary>What was typed and could not be saved.</summary>
+    public IFormCollection? Typed { get; private set; }
+
+    /// <summary>The mistakes.</summary>
+    public IReadOnlyList<DocumentError> Errors { get; private set; } = [];
+
+    /// <summary>The mistakes of one member.</summary>
+    public IEnumerable<DocumentError> At(string member) => Errors.Where(e => e.Path == member);
+
+    /// <summary>What was typed, or what is there.</summary>
+    public string? Value(string name, string? there) => Typed?[name] is { Count: > 0 } typed ? typed.ToString() : there;
+
+    /// <summary>Shows them.</summary>
+    public Task OnGetAsync(CancellationToken cancel) => LoadAsync(cancel);
+
+    /// <summary>Saves a source.</summary>
+    public async Task<IActionResult> OnPostSaveAsync(CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        var form = Request.Form;
+        var id = Id is null or "new" ? form["newId"].ToString().Trim() is { Length: > 0 } named ? named : RuleReader.IdFrom(form["name"].ToString()) : Id;
+        var isNew = Id is null or "new";
+        if (isNew && await shelf.FindAsync(id, cancel) is not null)
+        {
+            return await AgainAsync(form, [new DocumentError("id", null, null, $"There is a source '{id}' already. Give this one another id.")], cancel);
+        }
+
+        var (node, _) = DocumentText.Read(Document(form, isNew).ToJsonString(), yaml: false);
+        var saved = await desk.SaveAsync(id, node!, User.Name(), cancel);
+        if (saved.Source is not { } source)
+        {
+            return await AgainAsync(form, saved.Errors, cancel);
+        }
+
+        (Id, Edit) = (source.Id, false);
+        Made = saved.Made ?? (saved.Created && source.Proof.Kind == ProofKind.Key ? await desk.MakeKeyAsync(source.Id, false, User.Name(), cancel) : null);
+        if (Made is null)
+        {
+            Said = saved.Created ? $"{source.Name} is connected. Send a first body; it need not be right." : $"{source.Name} is saved.";
+            return Redirect("/sources?id=" + source.Id);
+        }
+
+        await LoadAsync(cancel);
+        return Page();
+    }
+
+    /// <summary>Makes a key beside the ones there are, or in their place.</summary>
+    public async Task<IActionResult> OnPostKeyAsync(bool instead, CancellationToken cancel) => await MadeAsync(() => desk.MakeKeyAsync(Id ?? "", instead, User.Name(), cancel), cancel);
+
+    /// <summary>Makes a new secret.</summary>
+    public async Task<IActionResult> OnPostSecretAsync(CancellationToken cancel) => await MadeAsync(() => desk.NewSecretAsync(Id ?? "", User.Name(), cancel), cancel);
+
+    /// <summary>Revokes a key.</summary>
+    public async Task<IActionResult> OnPostRevokeAsync(Guid key, CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        Said = await desk.RevokeKeyAsync(key, User.Name(), cancel) ? "The key works no longer." : "That key worked no longer already.";
+        return Redirect("/sources?id=" + Uri.EscapeDataString(Id ?? ""));
+    }
+
+    /// <summary>Takes a source away.</summary>
+    public async Task<IActionResult> OnPostRemoveAsync(CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        Said = await desk.RemoveAsync(Id ?? "", User.Name(), cancel) ? "The source is gone. What came from it stays." : "There is no such source any more.";
+        return Redirect("/sources");
+    }
+
+    /// <summary>Reads anew what was not understood.</summary>
+    [SavesNothing]
+    public async Task<IActionResult> OnPostTakeAgainAsync(CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        var (understood, not) = await reader.AgainAsync(Id ?? "", null, ArrivalState.NotUnderstood, cancel);
+        Said = understood + not == 0 ? "There was nothing to take again." : $"{understood} {(understood == 1 ? "body is" : "bodies are")} understood now; {(not == 0 ? "none is left" : $"{not} still {(not == 1 ? "is" : "are")} not")}. What was told because of it is marked late.";
+        return Redirect("/sources?id=" + Uri.EscapeDataString(Id ?? ""));
+    }
+
+    private async Task<IActionResult> MadeAsync(Func<Task<string?>> make, CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        Made = await make();
+        await LoadAsync(cancel);
+        return Page();
+    }
+
+    private async Task<IActionResult> AgainAsync(IFormCollection form, IReadOnlyList<DocumentError> errors, CancellationToken cancel)
+    {
+        (Typed, Errors, Edit) = (form, errors, true);
+        Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+        await LoadAsync(cancel);
+        return Page();
+    }
+
+    // The form as the document that everything else sends.
+    private static JsonObject Document(IFormCollection form, bool isNew)
+    {
+        string? Said(string name) => form[name].ToString().Trim() is { Length: > 0 } text ? text : null;
+        var document = new JsonObject { ["name"] = Said("name"), ["prefix"] = form["prefix"].ToString().Trim(), ["on"] = form["on"].Contains("true"), ["silence"] = new JsonObject { ["watch"] = form["watch"].Contains("true") } };
+        document["limit"] = int.TryParse(Said("limit"), out var limit) ? limit : -1;
+        if (isNew)
+        {
+            document["kind"] = Said("kind");
+        }
+
+        if (form.ContainsKey("key") && (!isNew || Said("kind") == "listing"))
+        {
+            document["listing"] = new JsonObject { ["role"] = Said("role"), ["key"] = Said("key"), ["gone"] = Said("gone") ?? "nothing", ["charset"] = Said("charset") ?? "utf-8", ["url"] = form["url"].ToString().Trim(), ["schedule"] = form["schedule"].ToString().Trim(), ["folder"] = form["folder"].ToString().Trim() };
+        }
+
+        var proof = (Said("kind") is "events" or "listing" ? "key" : Said("proof")) switch
+        {
+            "basic" => new JsonObject { ["basic"] = new JsonObject { ["user"] = Said("user") } },
+            "signature" => new JsonObject
+            {
+                ["signature"] = new JsonObject { ["header"] = Said("header"), ["algorithm"] = Said("algorithm"), ["encoding"] = Said("encoding"), ["before"] = Said("before") ?? "", ["timeHeader"] = Said("timeHeader") },
+            },
+            "standardWebhooks" => new JsonObject { ["standardWebhooks"] = true },
+            "inAddress" => new JsonObject { ["inAddress"] = true },
+            _ => new JsonObject { ["key"] = true },
+        };
+        if (Said("secret") is { } secret)
+        {
+            proof["secret"] = secret;
+        }
+
+        document["proof"] = proof;
+        return document;
+    }
+
+    private async Task LoadAsync(CancellationToken cancel)
+    {
+        Days = await figures.AllAsync(cancel);
+        if (Id is null && !Edit && Days.Count > 0)
+        {
+            Id = Days[0].Source.Id;
+        }
+
+        if (Chosen is not { } day)
+        {
+            return;
+        }
+
+        (Arrivals, Counts) = await figures.ArrivalsAsync(day.Source.Id, Names.Parse<ArrivalState>(State), Shown, cancel);
+        Events = await figures.EventsAsync(day.Source, Arrivals, cancel);
+        Keys = await figures.KeysAsync(day.Source.Id, cancel);
+        if (day.NotUnderstood > 0 && (await shelf.FindAsync(day.Source.Id, cancel))?.Reading is { } reading)
+        {
+            WouldBe = (await trial.TryAsync(reading, await trial.KeptAsync(day.Source.Id, cancel), cancel)).Count(t => t.Result.Problems.Count == 0);
+        }
+    }
+}

@@ -1,0 +1,108 @@
+using System.Net;
+using OpenQA.Selenium;
+
+namespace Sirena.Web.Tests;
+
+/// <summary>The supervisor's way: a source is connected, a body comes that nobody described, its values are clicked together, what lay there is taken again.</summary>
+public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
+{
+    private Task<(HttpStatusCode Status, System.Text.Json.Nodes.JsonNode? Body, HttpResponseMessage Answer)> CallAsync(string body) => World.SendAsync(HttpMethod.Post, "/api/in/fish-dock/a-long-secret", null, body);
+
+    [Fact]
+    public async Task An_order_system_of_its_own_shape_is_connected_without_a_programmer()
+    {
+        Go("/sources?id=new&edit=true");
+        Browser.FindElement(By.Id("sname")).SendKeys("Fish dock");
+        Choose("#proof option[value=inAddress]");
+        Browser.FindElement(By.Id("secret-f")).SendKeys("a-long-secret");
+        Choose("form.ef .btn-primary");
+        Says("Fish dock is connected");
+        Says("Nothing has arrived yet");
+        foreach (var n in new[] { 1, 2, 3 })
+        {
+            var (status, _, _) = await CallAsync($$"""{"kind":"NEW","head":{"order_no":"F-{{n}}","state":"received","due":"{{n + 12}}/05/2027 10:00"},"sum":"1.2{{n}}0,00"}""");
+            Assert.Equal(HttpStatusCode.Accepted, status);
+        }
+
+        await World.UntilAsync("/api/sources/fish-dock/arrivals?state=not-understood", a => a["items"]!.AsArray().Count == 3);
+        Go("/sources/fish-dock/reading");
+        Says("3 bodies of Fish dock to be read");
+        Press("button[value=propose]", "map");
+        Says("leaves no other way");
+        Press("button[value='take:all']", "map");
+        Says("3 of Fish dock’s last 3 bodies are understood");
+        Says("Received");
+        NoSeriousFault();
+
+        // One value by hand: the field first, then its value.
+        Choose("#addf option[value='order.via']");
+        Until(() => Browser.FindElements(By.CssSelector("button[value='value:$.kind']")).Count == 1 && Main.Contains("is open: click its value", StringComparison.Ordinal), "The field waits for its value");
+        Press("button[value='value:$.kind']", "map");
+        Until(() => Browser.FindElement(By.Id("row-order-via")).Text.Contains("NEW", StringComparison.Ordinal), "What comes out is shown");
+        Press("#row-order-via button[value='drop:order.via']", "map");
+        Choose(".head .btn-primary");
+        Says("Reading 1 is in force");
+        Says("3 of the 3 kept would be understood now");
+        Choose(".srct .btn-primary");
+        Says("3 bodies are understood now");
+        var trail = await World.UntilAsync("/api/orders/F-3/trail", t => t["events"]!.AsArray().Any(e => e!["decidedAt"] is not null));
+        Assert.True((bool)trail["events"]![0]!["decidedLate"]!);
+
+        // Its shape changes: what comes is kept, the strip says so, and the page leads to the body.
+        await CallAsync("""{"kind":"NEW","head":{"order_no":"F-9","state":"received","due":"31/02/2027 10:00"},"sum":"9,00"}""");
+        Until(() => Browser.FindElement(By.Id("strip")).Text.Contains("not understood", StringComparison.Ordinal), "The strip says it");
+        Go("/sources?id=fish-dock");
+        Browser.FindElement(By.LinkText("mend")).Click();
+        Says("cannot be read");
+        Says("31/02/2027 10:00");
+        NoSeriousFault();
+    }
+
+    [Fact]
+    public async Task A_list_is_looked_at_before_it_is_real()
+    {
+        await World.SendAsync(HttpMethod.Put, "/api/sources/dock-list", World.World.Demo.Token, """{ "name": "Dock list", "kind": "listing", "prefix": "DL-", "listing": { "key": "no" }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" } } } }""");
+        Go("/sources/dock-list/listing");
+        Says("No list has come yet");
+        Hand("no;status\n1;received\n2;received\n");
+        Says("2 new, 0 changed, 0 gone of 2 rows");
+        Assert.Equal(0, await World.World.CountAsync("select count(*) from orders where number like 'DL-%'"));
+        Choose("button[formaction*=Take]");
+        Says("taken");
+        Assert.Equal(2, await World.World.CountAsync("select count(*) from orders where number like 'DL-%'"));
+        Hand("no;status\n1;picking\n2;received\nx\n");
+        Says("0 new, 1 changed, 0 gone");
+        Says("1 cannot be read");
+        NoSeriousFault();
+        Hand("no;status\n1;\"picking\n");
+        Says("never closed");
+    }
+
+    [Fact]
+    public async Task What_was_not_heard_is_taken_over()
+    {
+        await World.SendAsync(HttpMethod.Put, "/api/sources/own-list", World.World.Demo.Token, """{ "name": "Its own list", "kind": "listing", "prefix": "OL-", "listing": { "role": "check", "key": "no", "stands": 1 }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" } } } }""");
+        Go("/sources/own-list/listing");
+        Hand("no;status\n1;received\n");
+        Choose("button[formaction*=Take]");
+        Says("taken");
+        Go("/orders/missing?source=own-list");
+        Says("1 order differs from what the order system knows");
+        NoSeriousFault();
+        Choose("input[value='own-list|OL-1']");
+        Choose(".card-foot .btn-primary");
+        Browser.SwitchTo().Alert().Accept();
+        Says("1 order is taken over as of now");
+        Says("The order system and Sirena agree");
+        await World.UntilAsync("/api/orders/OL-1/trail", t => t["events"]!.AsArray().Count == 1);
+    }
+
+    private void Hand(string list)
+    {
+        // The browser reads it when the form goes: it stays.
+        var file = Path.Combine(Path.GetTempPath(), $"list-{Guid.NewGuid():N}.csv");
+        File.WriteAllText(file, list);
+        Browser.FindElement(By.CssSelector("input[type=file]")).SendKeys(file);
+        Choose("form[enctype] button");
+    }
+}
