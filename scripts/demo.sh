@@ -48,10 +48,11 @@ run_demo() {
   say "loading the demo data"
   dotnet src/Sirena.Demo/bin/Release/net10.0/Sirena.Demo.dll settle --database "$database" --file "$DEMO_FILE" --url "$url" --stand-ins "http://127.0.0.1:$web_port" --smtp "127.0.0.1:$smtp_port" >"$STATE/settle.log" 2>&1 \
     || { tail -15 "$STATE/settle.log" >&2; fail "The demo data could not be loaded; the log is .sirena/settle.log."; }
-  export SIRENA_REPORTS="127.0.0.1:$reports_port" SIRENA_DNS="127.0.0.1:$names_port" SIRENA_INSIDE="127.0.0.1,localhost" SIRENA_DATABASE=$database SIRENA_KEY_FILE="$STATE/sirena.key"
+  export SIRENA_REPORTS="127.0.0.1:$reports_port" SIRENA_DNS="127.0.0.1:$names_port" SIRENA_INSIDE="127.0.0.1,localhost" SIRENA_DATABASE=$database SIRENA_KEY_FILE="$STATE/sirena.key" SIRENA_FOLDERS="$STATE/in"
+  mkdir -p "$STATE/in/ubl" "$STATE/in/lists"
   start_process web "$STATE/web.log" dotnet src/Sirena.Web/bin/Release/net10.0/Sirena.Web.dll --urls "$url"
   wait_until_ready "$url" "$STATE/web.log"
-  start_process stand-ins "$STATE/stand-ins.log" dotnet src/Sirena.Demo/bin/Release/net10.0/Sirena.Demo.dll run --file "$DEMO_FILE" --quiet "$quiet" --names "$names_port" --reports "127.0.0.1:$reports_port"
+  start_process stand-ins "$STATE/stand-ins.log" dotnet src/Sirena.Demo/bin/Release/net10.0/Sirena.Demo.dll run --file "$DEMO_FILE" --quiet "$quiet" --names "$names_port" --reports "127.0.0.1:$reports_port" --folder "$STATE/in"
   for _ in $(seq 100); do process_of stand-ins >/dev/null || break; ! port_is_free "$web_port" && ! port_is_free "$smtp_port" && break; sleep 0.1; done
   process_of stand-ins >/dev/null || { tail -15 "$STATE/stand-ins.log" >&2; stop_process web; fail "The stand-ins stopped while starting; their log is .sirena/stand-ins.log."; }
   # The stand-ins connect themselves through the API; the chat is the last.

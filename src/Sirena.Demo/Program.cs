@@ -34,12 +34,14 @@ switch (args.FirstOrDefault())
             await using (var db = await services.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<Sirena.Storage.SirenaDb>>().CreateDbContextAsync())
             {
                 await GatewaySetup.ConnectAsync(demo.Url, demo.Token, host, db, whole: true, stop.Token);
+                await SourceSetup.ConnectAsync(demo, db, stop.Token, settings["folder"]);
             }
 
             try
             {
-                await (settings["quiet"] == "true" ? host.WaitAsync(stop.Token)
-                    : new OrderSystem(http, services.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<Sirena.Storage.SirenaDb>>(), demo).RunAsync(stop.Token));
+                var system = new OrderSystem(http, services.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<Sirena.Storage.SirenaDb>>(), demo, host.Moods);
+                host.Moods.List = system.ListAsync;
+                await (settings["quiet"] == "true" ? host.WaitAsync(stop.Token) : system.RunAsync(stop.Token));
             }
             catch (OperationCanceledException)
             {

@@ -8,8 +8,6 @@ var folder = Directory.CreateDirectory(args.FirstOrDefault() ?? "docs/screenshot
 await using var world = await World.MakeAsync(server, days: 30, aDay: 110, at: Instant.FromUtc(2026, 11, 24, 14, 32, 8));
 await world.ExecuteAsync("update deliveries set state = 'waiting', reason = 'not now: 4.7.1 Greylisted, come back later', due_at = '2026-11-24T14:33:10Z', landed_at = null, handed_over_at = null where id in (select id from deliveries where not answered order by created_at desc limit 2)");
 using var browser = Browser.Start(int.TryParse(Environment.GetEnvironmentVariable("SIRENA_SHOTS_WIDTH"), out var width) ? width : 1280, width is 0 or > 500 ? 800 : 844);
-browser.Navigate().GoToUrl(world.Url + "/sign-in");
-Take("sign-in");
 var maren = world.Demo.Users[0];
 browser.SignIn(world.Url, maren.Email, maren.Password);
 if (args.Length > 1)
@@ -37,11 +35,10 @@ browser.FindElement(By.CssSelector("button[value=rehearse]")).Click();
 Take("rehearsal");
 Shoot("/orders/statuses?id=in-galley", "statuses");
 Shoot("/channels?id=phone", "channels");
+await SourceShots.BodiesAsync(world);
+Shoot("/sources?id=ledger", "sources");
+Shoot("/sources/ledger/reading", "reading");
 Shoot("/proof", "proof");
-browser.Navigate().GoToUrl(world.Url + "/proof?state=failed");
-browser.FindElement(By.CssSelector("a[data-look]")).Click();
-await Task.Delay(600);
-Take("proof-details");
 Shoot("/people", "people");
 Shoot("/people/rota?team=credit-control", "rota");
 Shoot("/people/who?rule=held-for-credit&at=2026-11-27T10:00", "who-would-be-told");

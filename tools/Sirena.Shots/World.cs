@@ -67,6 +67,7 @@ public sealed class World : IAsyncDisposable
         await using (var db = await services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync())
         {
             await GatewaySetup.ConnectAsync(url, world.Demo.Token, world.StandIns, db, whole: at is not null && days > 0, CancellationToken.None);
+            await SourceSetup.ConnectAsync(world.Demo, db, CancellationToken.None);
         }
 
         return world;

@@ -1,9 +1,8 @@
-using System.Net.Http.Headers;
+using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
-using NodaTime.Text;
 using Sirena.Core.Orders;
 using Sirena.Demo.World;
 using Sirena.Engine.Intake;
@@ -12,12 +11,12 @@ using Sirena.Storage;
 namespace Sirena.Demo.OrderSystem;
 
 /// <summary>
-/// The order system of Averil Quay: places orders and moves them through their day, and says so to Sirena as CloudEvents, one every few seconds. It hurries: a day's way
-/// takes minutes, so that there is something to see.
+/// The order system of Averil Quay, the quay ledger: places orders and moves them through their day, and calls Sirena with a signed body of its own shape, one every few seconds. It hurries: a day's way
+/// takes minutes, so that there is something to see. It misbehaves when it is told to.
 /// </summary>
-public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> factory, DemoFile demo)
+public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> factory, DemoFile demo, Moods moods)
 {
-    /// <summary>The source that its events name.</summary>
+    /// <summary>The source that its events named before it called in its own shape: the history's.</summary>
     public const string Source = "https://orders.averilquay.example";
 
     private static readonly string[] Way = ["received", "credit-check", "picking", "in-galley", "loaded", "alongside", "signed-for"];
@@ -44,7 +43,7 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
 
     /// <summary>The orders that it moves: those of which nobody else has told. Whoever tries the demo with events of their own keeps those orders to themselves.</summary>
     public static IQueryable<Order> Own(SirenaDb db) =>
-        db.Orders.AsNoTracking().Where(o => o.Number.StartsWith("AQ-") && !db.Events.Any(e => e.OrderNumber == o.Number && e.Source != Source && e.Source != OwnEvents.Source));
+        db.Orders.AsNoTracking().Where(o => o.Number.StartsWith("AQ-") && !db.Events.Any(e => e.OrderNumber == o.Number && e.Source != Source && e.Source != "/sources/ledger" && e.Source != OwnEvents.Source));
 
     private async Task<int> FirstNumberAsync(CancellationToken cancel)
     {
@@ -59,10 +58,31 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
         return SayAsync("order.placed", (JsonObject)placed.Data, cancel);
     }
 
+    /// <summary>Its own list of open orders, as CSV: what it knows, told or not.</summary>
+    public async Task<string> ListAsync(CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var known = await db.Orders.AsNoTracking().Where(o => o.Number.StartsWith("AQ-") && o.Open).OrderBy(o => o.Number).Select(o => new { o.Number, o.Status, o.DueAt, o.Total, o.Customer }).ToListAsync(cancel);
+        var text = new StringBuilder("no;stage;wanted;amount;account\n");
+        foreach (var order in known)
+        {
+            var status = moods.Untold.GetValueOrDefault(order.Number)?["status"]?.ToString() ?? order.Status;
+            text.Append(LedgerShape.Row(order.Number["AQ-".Length..], status, order.DueAt, order.Total, order.Customer));
+        }
+
+        foreach (var (number, order) in moods.Untold.Where(u => known.All(k => k.Number != u.Key) && u.Value["total"] is not null))
+        {
+            text.Append(LedgerShape.Row(number["AQ-".Length..], order["status"]?.ToString(), Core.Orders.Fields.Facts.Time(order["dueAt"]?.ToString()), order["total"] is { } sum ? decimal.Parse(sum.ToJsonString(), System.Globalization.CultureInfo.InvariantCulture) : null, order["customer"]?["name"]?.ToString()));
+        }
+
+        return text.ToString();
+    }
+
     private async Task MoveAsync(CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var candidates = await Own(db).Where(o => o.Open && o.Seq > 0).OrderBy(o => o.DueAt).Take(60).ToListAsync(cancel);
+        string[] untold = [.. moods.Untold.Keys];
+        var candidates = await Own(db).Where(o => o.Open && o.Seq > 0 && !untold.Contains(o.Number)).OrderBy(o => o.DueAt).Take(60).ToListAsync(cancel);
         if (candidates.Count == 0)
         {
             return;
@@ -106,21 +126,20 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
 
     private async Task SayAsync(string type, JsonObject data, CancellationToken cancel)
     {
-        var said = new JsonObject
+        if (moods.Takes("quiet") || (type is "order.placed" or "order.status-changed" && moods.Takes("skip")))
         {
-            ["specversion"] = "1.0",
-            ["id"] = Guid.CreateVersion7().ToString(),
-            ["source"] = Source,
-            ["type"] = type,
-            ["subject"] = data["order"]!["number"]!.DeepClone(),
-            ["time"] = InstantPattern.ExtendedIso.Format(SystemClock.Instance.GetCurrentInstant()),
-            ["datacontenttype"] = "application/json",
-            ["data"] = data.DeepClone(),
-        };
+            // It knows what happened, and says nothing of it; its own list has it.
+            moods.Untold[data["order"]!["number"]!.ToString()] = (JsonObject)data["order"]!.DeepClone();
+            return;
+        }
+
+        var body = LedgerShape.Write(Guid.CreateVersion7().ToString(), type, data, SystemClock.Instance.GetCurrentInstant(), moods.Takes("other-shape")).ToJsonString();
+        body = moods.Takes("broken-body") ? body[..(body.Length / 2)] : body;
+        var signature = "sha256=" + Convert.ToHexStringLower(HMACSHA256.HashData(Encoding.UTF8.GetBytes(SourceSetup.Secret(demo)), Encoding.UTF8.GetBytes(body)));
         for (var pause = TimeSpan.FromSeconds(1); ; pause = pause < TimeSpan.FromSeconds(10) ? pause * 2 : pause)
         {
-            using var request = new HttpRequestMessage(HttpMethod.Post, $"{demo.Url}/api/events") { Content = new StringContent(said.ToJsonString(), Encoding.UTF8, "application/cloudevents+json") };
-            request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", demo.SourceKey);
+            using var request = new HttpRequestMessage(HttpMethod.Post, $"{demo.Url}/api/in/{SourceSetup.Ledger}") { Content = new StringContent(body, Encoding.UTF8, "application/json") };
+            request.Headers.Add(SourceSetup.Signature, signature);
             try
             {
                 using var answer = await http.SendAsync(request, cancel);
@@ -131,7 +150,7 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
             }
             catch (Exception e) when (!cancel.IsCancellationRequested && (e is HttpRequestException or OperationCanceledException))
             {
-                // Sirena is away for a moment: the event is kept and sent again, its id says that it is the same.
+                // Sirena is away for a moment: the body is kept and sent again, its id says that it is the same.
             }
 
             await Task.Delay(pause, cancel);

@@ -29,6 +29,9 @@ public sealed class StandInHost : IAsyncDisposable
     /// <summary>The ticket printers.</summary>
     public Printers Printers { get; }
 
+    /// <summary>What the order system is told to do.</summary>
+    public OrderSystem.Moods Moods { get; } = new(NodaTime.SystemClock.Instance);
+
     /// <summary>Where their web answers.</summary>
     public string Url => app.Urls.First();
 
@@ -65,6 +68,13 @@ public sealed class StandInHost : IAsyncDisposable
         names.Texts["_dmarc.averilquay.example"] = ["v=DMARC1; p=quarantine; rua=mailto:postmaster@averilquay.example"];
         app.MapStandIns(carrier, phone, chat, printers, browsers, faults);
         var host = new StandInHost(app, carrier, phone, chat, printers, browsers, faults, smtpPort == 0 ? FreePort() : smtpPort, FreePort(), names);
+        app.MapPost("/order-system", async (HttpRequest request) =>
+        {
+            using var reader = new StreamReader(request.Body);
+            return host.Moods.Read(await reader.ReadToEndAsync()) is { } problem ? Results.Problem(problem, statusCode: 422, title: "The order system cannot do that.") : Results.NoContent();
+        });
+        app.MapGet("/order-system/list.csv", async (CancellationToken cancel) => host.Moods.List is { } list ? Results.Text(await list(cancel), "text/csv") : Results.Problem("No order system runs here.", statusCode: 503));
+        app.MapGet("/order-system", () => Results.Json(host.Moods.All.Select(m => new { @do = m.Key, times = m.Value.Times, until = m.Value.Until?.ToString() })));
         await app.StartAsync();
         return host;
     }

@@ -117,7 +117,12 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
         if (key is null)
         {
             key = Secrets.New("sk-");
-            db.SourceKeys.Add(new SourceKey { Id = Guid.CreateVersion7(), Name = "Averil Quay order system", Hash = Secrets.Hash(key), Start = key[..8], PerMinute = 3_000_000, CreatedAt = now });
+            if (!await db.Sources.AnyAsync(s => s.Id == "events"))
+            {
+                db.Sources.Add(new Core.Sources.Source { Id = "events", Name = "Events by key", Kind = Core.Sources.SourceKind.Events, Limit = 100_000, CreatedAt = now });
+            }
+
+            db.SourceKeys.Add(new SourceKey { Id = Guid.CreateVersion7(), Source = "events", Hash = Secrets.Hash(key), Start = key[..8], CreatedAt = now });
         }
 
         var token = known?.Token is { } t && await db.ApiTokens.AnyAsync(s => s.Hash == Secrets.Hash(t) && s.RevokedAt == null) ? t : null;

@@ -1,0 +1,102 @@
+using System.Text.Json;
+using NodaTime;
+
+namespace Sirena.Demo.OrderSystem;
+
+/// <summary>How the order system misbehaves when it is told to: it skips events, goes quiet, sends broken bodies, or changes its shape.</summary>
+public sealed class Moods(IClock clock)
+{
+    /// <summary>What it can be told.</summary>
+    public static readonly string[] Kinds = ["skip", "quiet", "broken-body", "other-shape"];
+
+    private readonly Lock gate = new();
+    private readonly Dictionary<string, (int? Times, Instant? Until)> all = [];
+
+    /// <summary>The orders of which it said nothing, as it knows them.</summary>
+    public System.Collections.Concurrent.ConcurrentDictionary<string, System.Text.Json.Nodes.JsonObject> Untold { get; } = [];
+
+    /// <summary>Makes its own list of open orders; <see langword="null"/> while no order system runs.</summary>
+    public Func<CancellationToken, Task<string>>? List { get; set; }
+
+    /// <summary>What it does at present.</summary>
+    public IReadOnlyDictionary<string, (int? Times, Instant? Until)> All
+    {
+        get
+        {
+            lock (gate)
+            {
+                return all.ToDictionary();
+            }
+        }
+    }
+
+    /// <summary>Tells it what to do.</summary>
+    /// <param name="kind">One of <see cref="Kinds"/>; <c>well</c> ends all of it.</param>
+    /// <param name="times">For so many events; <see langword="null"/> for no count.</param>
+    /// <param name="seconds">For so many seconds; <see langword="null"/> for no end.</param>
+    public void Set(string kind, int? times, double? seconds)
+    {
+        lock (gate)
+        {
+            if (kind == "well")
+            {
+                all.Clear();
+                return;
+            }
+
+            all[kind] = (times, seconds is { } s ? clock.GetCurrentInstant() + Duration.FromSeconds(s) : null);
+        }
+    }
+
+    /// <summary>Whether it does that with the next event, counted off.</summary>
+    public bool Takes(string kind)
+    {
+        lock (gate)
+        {
+            if (!all.TryGetValue(kind, out var mood))
+            {
+                return false;
+            }
+
+            if (mood.Until <= clock.GetCurrentInstant())
+            {
+                all.Remove(kind);
+                return false;
+            }
+
+            if (mood.Times is { } left)
+            {
+                all.Remove(kind);
+                if (left > 1)
+                {
+                    all[kind] = (left - 1, mood.Until);
+                }
+            }
+
+            return true;
+        }
+    }
+
+    /// <summary>Reads <c>{ do, times, seconds }</c>.</summary>
+    /// <returns>What is wrong with it, or <see langword="null"/> when it is done.</returns>
+    public string? Read(string text)
+    {
+        try
+        {
+            using var body = JsonDocument.Parse(text);
+            var root = body.RootElement;
+            var kind = root.ValueKind == JsonValueKind.Object && root.TryGetProperty("do", out var said) ? said.ToString() : "";
+            if (!Kinds.Contains(kind) && kind != "well")
+            {
+                return $"'do' is one of {string.Join(", ", Kinds)}, or well. Instructions are not taken by this stand-in yet.";
+            }
+
+            Set(kind, root.TryGetProperty("times", out var times) && times.TryGetInt32(out var count) && count > 0 ? count : null, root.TryGetProperty("seconds", out var span) && span.TryGetDouble(out var seconds) && seconds > 0 ? seconds : null);
+            return null;
+        }
+        catch (Exception e) when (e is JsonException or InvalidOperationException)
+        {
+            return $"This is not what is expected, {{ \"do\": \"skip\", \"times\": 10 }}: {e.Message}";
+        }
+    }
+}

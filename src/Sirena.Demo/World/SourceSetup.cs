@@ -1,0 +1,215 @@
+using System.Net.Http.Headers;
+using System.Net.Http.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using Sirena.Demo.OrderSystem;
+using Sirena.Storage;
+using Sirena.Storage.Sources;
+
+namespace Sirena.Demo.World;
+
+/// <summary>Connects the demo's sources as a supervisor would, through the API.</summary>
+public static class SourceSetup
+{
+    /// <summary>The ledger's id.</summary>
+    public const string Ledger = "ledger";
+
+    /// <summary>The header of the ledger's signature.</summary>
+    public const string Signature = "X-Ledger-Signature";
+
+    /// <summary>The ledger's secret, made from the demo's key so that it is the same after a new start.</summary>
+    public static string Secret(DemoFile demo) =>
+        Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes("ledger " + demo.SourceKey)));
+
+    /// <summary>Connects the ledger with its list, the contact form, the documents and the stock list, and gives the ledger the history's rhythm where it has none.</summary>
+    /// <param name="demo">The demo.</param>
+    /// <param name="db">Its database.</param>
+    /// <param name="cancel">Breaks it off.</param>
+    /// <param name="folder">A folder that the application may watch, or <see langword="null"/>.</param>
+    public static async Task ConnectAsync(DemoFile demo, SirenaDb db, CancellationToken cancel, string? folder = null)
+    {
+        using var http = new HttpClient { BaseAddress = new Uri(demo.Url), DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", demo.Token) } };
+        var isNew = !await db.Sources.AnyAsync(s => s.Id == Ledger, cancel);
+        await PutAsync(http, Ledger, new JsonObject
+        {
+            ["name"] = "Quay ledger",
+            ["kind"] = "calls",
+            ["proof"] = new JsonObject { ["signature"] = new JsonObject { ["header"] = Signature, ["before"] = "sha256=" }, ["secret"] = Secret(demo) },
+            ["reading"] = isNew ? LedgerReading() : null,
+        }, cancel);
+        await PutAsync(http, "contact-form", new JsonObject
+        {
+            ["name"] = "Contact form",
+            ["kind"] = "calls",
+            ["proof"] = new JsonObject { ["inAddress"] = true, ["secret"] = Secret(demo)[..24] },
+            ["reading"] = isNew ? ContactReading() : null,
+            ["silence"] = new JsonObject { ["watch"] = false },
+        }, cancel);
+        await PutAsync(http, "ledger-list", new JsonObject
+        {
+            ["name"] = "Quay ledger, its own list",
+            ["kind"] = "listing",
+            ["prefix"] = "AQ-",
+            ["listing"] = new JsonObject { ["role"] = "check", ["key"] = "no", ["stands"] = 1, ["schedule"] = "15 2 * * *", ["url"] = demo.StandIns.Length > 0 ? demo.StandIns + "/order-system/list.csv" : null },
+            ["reading"] = isNew ? ListReading() : null,
+        }, cancel);
+        await PutAsync(http, "documents", new JsonObject
+        {
+            ["name"] = "Order documents",
+            ["kind"] = "documents",
+            ["listing"] = folder is null ? null : new JsonObject { ["folder"] = Path.Combine(folder, "ubl") },
+            ["proof"] = new JsonObject { ["inAddress"] = true, ["secret"] = Secret(demo)[..20] },
+            ["silence"] = new JsonObject { ["watch"] = false },
+        }, cancel);
+        await PutAsync(http, "stock-list", new JsonObject
+        {
+            ["name"] = "Stock list",
+            ["kind"] = "listing",
+            ["listing"] = new JsonObject { ["role"] = "things", ["key"] = "Article", ["charset"] = "windows-1252" },
+            ["reading"] = isNew ? StockReading() : null,
+        }, cancel);
+        if (isNew)
+        {
+            await RhythmAsync(db, cancel);
+        }
+    }
+
+    /// <summary>How the ledger's bodies are read.</summary>
+    public static JsonObject LedgerReading()
+    {
+        static JsonObject At(string path, params (string Name, JsonNode Value)[] more)
+        {
+            var value = new JsonObject { ["path"] = path };
+            foreach (var (name, said) in more)
+            {
+                value[name] = said;
+            }
+
+            return value;
+        }
+
+        static JsonObject Words(IEnumerable<KeyValuePair<string, string>> ours) => new(ours.Select(w => KeyValuePair.Create(w.Value, (JsonNode?)JsonValue.Create(w.Key))));
+        (string, JsonNode)[] time = [("form", "dd/MM/uuuu HH:mm:ss"), ("zone", "Europe/Lisbon")];
+        return new JsonObject
+        {
+            ["source"] = Ledger,
+            ["id"] = At("$.id"),
+            ["event"] = At("$.msg", ("words", Words(LedgerShape.Events)), ("otherwise", "not-understood")),
+            ["time"] = At("$.sent", [.. time.Select(t => (t.Item1, t.Item2.DeepClone()))]),
+            ["order"] = new JsonObject
+            {
+                ["number"] = At("$.doc.no"),
+                ["status"] = At("$.doc.stage", ("words", Words(LedgerShape.Stages))),
+                ["placedAt"] = At("$.doc.entered", [.. time.Select(t => (t.Item1, t.Item2.DeepClone()))]),
+                ["dueAt"] = At("$.doc.wanted", [.. time.Select(t => (t.Item1, t.Item2.DeepClone()))]),
+                ["total"] = At("$.doc.amount", ("decimal", ",")),
+                ["currency"] = At("$.doc.cur"),
+                ["via"] = At("$.doc.via"),
+                ["customer"] = new JsonObject { ["code"] = At("$.doc.account.code"), ["name"] = At("$.doc.account.name"), ["group"] = At("$.doc.account.kind"), ["email"] = At("$.doc.account.mail") },
+                ["salesperson"] = At("$.doc.rep"),
+                ["payment"] = new JsonObject { ["method"] = At("$.doc.pays") },
+                ["risk"] = new JsonObject { ["level"] = At("$.doc.risk.level"), ["score"] = At("$.doc.risk.points"), ["reasons"] = At("$.doc.risk.reasons") },
+                ["hold"] = new JsonObject { ["reason"] = At("$.doc.why") },
+                ["lines"] = new JsonObject
+                {
+                    ["each"] = "$.doc.rows[*]",
+                    ["sku"] = At("$.art"),
+                    ["title"] = At("$.txt"),
+                    ["quantity"] = At("$.qty", ("decimal", ",")),
+                    ["unitPrice"] = At("$.price", ("decimal", ",")),
+                    ["site"] = At("$.depot", ("words", Words(LedgerShape.Depots))),
+                },
+                ["extra"] = new JsonObject { ["vessel"] = At("$.doc.ship"), ["berth"] = At("$.doc.berth") },
+            },
+            ["note"] = new JsonObject { ["by"] = At("$.doc.remark.by"), ["text"] = At("$.doc.remark.text") },
+            ["keep"] = "rest",
+        };
+    }
+
+    private static JsonObject Column(string name, string? option = null, string? value = null)
+    {
+        var read = new JsonObject { ["column"] = name };
+        if (option is not null)
+        {
+            read[option] = value;
+        }
+
+        return read;
+    }
+
+    private static JsonObject ListReading() => new()
+    {
+        ["order"] = new JsonObject
+        {
+            ["number"] = Column("no"),
+            ["status"] = new JsonObject { ["column"] = "stage", ["words"] = new JsonObject(LedgerShape.Stages.Select(w => KeyValuePair.Create(w.Value, (JsonNode?)JsonValue.Create(w.Key)))) },
+            ["dueAt"] = new JsonObject { ["column"] = "wanted", ["form"] = "dd/MM/uuuu HH:mm:ss", ["zone"] = "Europe/Lisbon" },
+            ["total"] = Column("amount", "decimal", ","),
+            ["currency"] = new JsonObject { ["always"] = "EUR" },
+            ["customer"] = new JsonObject { ["name"] = Column("account") },
+        },
+        ["keep"] = "none",
+    };
+
+    private static JsonObject StockReading() => new()
+    {
+        ["stock"] = new JsonObject { ["sku"] = Column("Article"), ["title"] = Column("Title"), ["site"] = Column("Depot"), ["onHand"] = Column("On hand", "decimal", ","), ["threshold"] = Column("Least", "decimal", ",") },
+        ["keep"] = "none",
+    };
+
+    private static JsonObject ContactReading() => new()
+    {
+        ["event"] = new JsonObject { ["always"] = "contact.received" },
+        ["contact"] = new JsonObject
+        {
+            ["name"] = new JsonObject { ["field"] = "name" },
+            ["email"] = new JsonObject { ["field"] = "email" },
+            ["subject"] = new JsonObject { ["field"] = "subject" },
+            ["text"] = new JsonObject { ["field"] = "message" },
+        },
+        ["keep"] = "none",
+    };
+
+    // What the ledger sent in the history counts as its rhythm.
+    private static async Task RhythmAsync(SirenaDb db, CancellationToken cancel)
+    {
+        var hours = await db.Database.SqlQueryRaw<HourOfHistory>("select date_trunc('hour', received) as hour, count(*)::int as events from events where source = {0} group by 1", OrderSystem.OrderSystem.Source).ToListAsync(cancel);
+        db.SourceHours.AddRange(hours.Select(h => new SourceHour { Source = Ledger, Hour = h.Hour, Events = h.Events }));
+        await db.SaveChangesAsync(cancel);
+        if (hours.Count > 0)
+        {
+            var last = await db.Events.Where(e => e.Source == OrderSystem.OrderSystem.Source).MaxAsync(e => e.Received, cancel);
+            await db.Sources.Where(s => s.Id == Ledger).ExecuteUpdateAsync(u => u.SetProperty(s => s.LastAt, last), cancel);
+        }
+    }
+
+    private static async Task PutAsync(HttpClient http, string id, JsonObject source, CancellationToken cancel)
+    {
+        foreach (var nothing in source.Where(m => m.Value is null).Select(m => m.Key).ToArray())
+        {
+            source.Remove(nothing);
+        }
+
+        for (var tries = 0; ; tries++)
+        {
+            try
+            {
+                using var answer = await http.PutAsync($"/api/sources/{id}", JsonContent.Create(source), cancel);
+                if (!answer.IsSuccessStatusCode && (int)answer.StatusCode < 500)
+                {
+                    throw new InvalidOperationException($"The demo's source {id} has a mistake: {await answer.Content.ReadAsStringAsync(cancel)}");
+                }
+
+                answer.EnsureSuccessStatusCode();
+                return;
+            }
+            catch (HttpRequestException) when (tries < 100)
+            {
+                await Task.Delay(300, cancel);
+            }
+        }
+    }
+
+    private sealed record HourOfHistory(Instant Hour, int Events);
+}
