@@ -173,7 +173,7 @@ public static class PipelineBench
     }
 
     // The least that a web endpoint can do: one row for each request, committed before the answer.
-    private static async Task<WebApplication> BareAsync(string database)
+    internal static async Task<WebApplication> BareAsync(string database)
     {
         var source = NpgsqlDataSource.Create(database);
         await using (var make = source.CreateCommand("create table bare (id bigint generated always as identity primary key, body jsonb not null)"))

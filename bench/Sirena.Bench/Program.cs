@@ -10,7 +10,7 @@ if (server is null)
 }
 
 var json = args.Contains("--json");
-string[] known = ["pipeline", "latency", "intake", "pages", "who", "rules", "dispatch", "ladders", "wording", "faults", "hostile"];
+string[] known = ["pipeline", "latency", "intake", "pages", "who", "rules", "dispatch", "ladders", "wording", "faults", "hostile", "sources"];
 var wanted = args.Where(a => !a.StartsWith("--", StringComparison.Ordinal)).ToArray();
 if (wanted.FirstOrDefault(w => !known.Contains(w)) is { } unknown)
 {
@@ -35,6 +35,11 @@ if (Wants("intake"))
 if (Wants("pages"))
 {
     figures.AddRange(await PagesBench.RunAsync(server, Console.Error.WriteLine));
+}
+
+if (Wants("sources"))
+{
+    figures.AddRange(await SourcesBench.RunAsync(server, Console.Error.WriteLine, Math.Min(seconds, 20)));
 }
 
 if (Wants("who"))
