@@ -120,7 +120,8 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         Go("/sources?id=new&edit=true");
         Browser.FindElement(By.Id("sname")).SendKeys("Second till");
         Browser.FindElement(By.CssSelector("#kind option[value=events]")).Click();
-        Browser.FindElement(By.CssSelector("form.ef .btn-primary")).Click();
+        Choose("form.ef .btn-primary");
+        Until(() => Browser.FindElement(By.Id("secret")).Text.Length > 0, "The key is shown");
         var key = Browser.FindElement(By.Id("secret")).Text;
         Assert.StartsWith("sk-", key);
         var sent = World.SendAsync(HttpMethod.Post, "/api/events", key, WorldFixture.Event("till-1", "AQ-90003"), "application/cloudevents+json").Result;

@@ -22,11 +22,9 @@ public sealed class BodyPath : IEquatable<BodyPath>
 {
     private const int Longest = 500;
 
-    private BodyPath(ImmutableArray<PathStep> steps)
-    {
-        Steps = steps;
-        Text = Write(steps);
-    }
+    private string? text;
+
+    private BodyPath(ImmutableArray<PathStep> steps) => Steps = steps;
 
     /// <summary>The body itself.</summary>
     public static BodyPath Root { get; } = new([]);
@@ -35,7 +33,7 @@ public sealed class BodyPath : IEquatable<BodyPath>
     public ImmutableArray<PathStep> Steps { get; }
 
     /// <summary>As it is written: <c>$.ord.pos[0]['due date']</c>.</summary>
-    public string Text { get; }
+    public string Text => text ??= Write(Steps);
 
     /// <summary>It may find several values.</summary>
     public bool IsMany => Steps.Any(s => s.IsAll);

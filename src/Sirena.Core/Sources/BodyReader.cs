@@ -109,9 +109,10 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
                 }
             }
 
-            if (reading.Lines is { } lines)
+            // Lines that are not in the body stay as they are; an empty list of them is one.
+            if (reading.Lines is { } lines && lines.Each.First(lines.Each.Steps.Length - (lines.Each.Steps[^1].IsAll ? 1 : 0)).FirstIn(item).ValueKind is not JsonValueKind.Undefined and var kind)
             {
-                Put(data, ["order", "lines"], Lines(lines));
+                Put(data, ["order", "lines"], kind == JsonValueKind.Null ? null : Lines(lines));
             }
 
             if (reading.KeepRest && reading.Fields.Count > 0)
@@ -163,10 +164,10 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
             var made = new JsonArray();
             foreach (var (line, place) in lines.Each.In(item))
             {
-                var one = new JsonObject();
+                var (one, whole) = (new JsonObject(), Joined(at, place));
                 foreach (var (field, value) in lines.Fields)
                 {
-                    var (found, where) = Find(value, line, Joined(at, place));
+                    var (found, where) = Find(value, line, whole);
                     if (Node(found, where, value, field.As) is (var node, true))
                     {
                         one[field.Path] = node;
@@ -212,7 +213,7 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
                 return (null, true);
             }
 
-            if (found.ValueKind == JsonValueKind.Undefined || (found.ValueKind == JsonValueKind.String && string.IsNullOrWhiteSpace(found.GetString())))
+            if (found.ValueKind == JsonValueKind.Undefined || (found.ValueKind == JsonValueKind.String && IsBlank(found)))
             {
                 return (null, false);
             }
@@ -229,6 +230,13 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
                 _ => Words((found, place), value, "text") is { } text ? JsonValue.Create(text) : null,
             };
             return (node, node is not null);
+        }
+
+        // Looked at without making a text of it: most values are there.
+        private static bool IsBlank(JsonElement text)
+        {
+            var raw = System.Runtime.InteropServices.JsonMarshal.GetRawUtf8Value(text)[1..^1];
+            return !raw.ContainsAnyExcept((byte)' ') || (raw[0] is (byte)'\\' or (byte)' ' or > 127 && string.IsNullOrWhiteSpace(text.GetString()));
         }
 
         private string? Words((JsonElement Found, Spot Place) at, ValueReading value, string wanted)

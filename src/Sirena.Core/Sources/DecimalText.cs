@@ -5,6 +5,8 @@ namespace Sirena.Core.Sources;
 /// <summary>Amounts and quantities as people and programs write them.</summary>
 public static class DecimalText
 {
+    private static readonly NumberFormatInfo Comma = new() { NumberDecimalSeparator = ",", NumberGroupSeparator = "." };
+
     /// <summary>
     /// Reads a number. Groups are taken only where they are groups: three digits behind each mark, and only where it was said which sign stands before the decimals; <c>1.28</c> is never 128.
     /// </summary>
@@ -13,6 +15,11 @@ public static class DecimalText
     /// <returns>The number, or <see langword="null"/> where it is none, or has more than 28 digits.</returns>
     public static decimal? Read(string text, char? point)
     {
+        if (Plain(text, point ?? '.'))
+        {
+            return decimal.Parse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, point == ',' ? Comma : NumberFormatInfo.InvariantInfo);
+        }
+
         var digits = text.Trim().Replace('\u2212', '-');
         var (whole, part) = digits.LastIndexOf(point ?? '.') is >= 0 and var at ? (digits[..at], digits[(at + 1)..]) : (digits, null);
         if (part is "" || part?.All(char.IsAsciiDigit) == false)
@@ -27,6 +34,26 @@ public static class DecimalText
         }
 
         return decimal.Parse(sign + plain + (part is null ? "" : "." + part), NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture);
+    }
+
+    // Digits, perhaps with a sign before and one point between: nearly every number is that.
+    private static bool Plain(string text, char point)
+    {
+        var from = text.Length > 0 && text[0] is '-' or '+' ? 1 : 0;
+        var points = 0;
+        for (var i = from; i < text.Length; i++)
+        {
+            if (text[i] == point && i > from && i < text.Length - 1)
+            {
+                points++;
+            }
+            else if (!char.IsAsciiDigit(text[i]))
+            {
+                return false;
+            }
+        }
+
+        return points <= 1 && text.Length - from is > 0 and <= 28;
     }
 
     private static string? Ungrouped(string whole, char? point)

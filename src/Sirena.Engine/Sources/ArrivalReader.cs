@@ -19,7 +19,7 @@ public sealed class ArrivalReader(ArrivalQueue queue, SourceShelf shelf, IntakeD
 {
     private const int Together = 400;
     private const int Many = 100;
-    private static readonly TimeSpan Breath = TimeSpan.FromMilliseconds(200);
+    private static readonly TimeSpan Breath = TimeSpan.FromMilliseconds(300);
     private static readonly Duration Poll = Duration.FromSeconds(1);
 
     /// <inheritdoc/>

@@ -84,6 +84,16 @@ public sealed class BodyReaderTests
         Assert.Contains(wanted, problem.Wanted);
     }
 
+    [Theory]
+    [InlineData("{\"kind\":\"ORD_NEW\",\"orders\":[{\"ord\":{\"no\":\"1\"}}]}", null)]
+    [InlineData("{\"kind\":\"ORD_NEW\",\"orders\":[{\"ord\":{\"no\":\"1\",\"pos\":[]}}]}", "[]")]
+    [InlineData("{\"kind\":\"ORD_NEW\",\"orders\":[{\"ord\":{\"no\":\"1\",\"pos\":null}}]}", "null")]
+    public void Lines_that_a_body_does_not_carry_are_left_as_they_are(string body, string? lines)
+    {
+        var order = (JsonObject)Read(Ledger, body).Events[0].Data["order"]!;
+        Assert.Equal(lines, order.TryGetPropertyValue("lines", out var found) ? found?.ToJsonString() ?? "null" : null);
+    }
+
     [Fact]
     public void A_sign_of_life_makes_nothing_and_is_no_problem() => Assert.True(Read(Ledger, """{"kind":"PING","orders":[{}]}""").Ignored);
 
