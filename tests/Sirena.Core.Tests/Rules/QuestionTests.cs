@@ -66,6 +66,13 @@ public class QuestionTests
     [InlineData("order.lines.sum.quantity", true)]
     public void Over_no_lines_any_and_all_fail_none_holds_count_and_sum_are_zero(string field, bool holds) => Assert.Equal(holds, Ask(Leaf(field, "equal", "0"), Facts("{}")).Holds);
 
+    [Fact]
+    public void Who_writes_and_what_a_source_says_can_be_asked_for()
+    {
+        Assert.True(Ask(Leaf("contact.subject", "contains", "\"complaint\""), Facts("{}", data: """{"contact":{"subject":"A COMPLAINT about AQ-1"}}""")).Holds);
+        Assert.True(Ask(Leaf("source.id", "equal", "\"ledger\""), Facts("{}", data: """{"source":{"id":"ledger"}}""")).Holds);
+    }
+
     [Theory]
     [InlineData("stock.onHand", "at-most", "stock.threshold", true)]
     [InlineData("stock.onHand", "more-than", "stock.threshold", false)]

@@ -37,6 +37,9 @@ public static class FieldCatalogue
         F("event.local-hour", FieldType.Number, "the hour of the day"), F("event.weekday", FieldType.Choice, "the weekday", Weekdays),
         F("stock", FieldType.Thing, "the stock"), F("stock.sku", FieldType.Text, "the article number"), F("stock.title", FieldType.Text, "the article"), F("stock.site", FieldType.Text, "the stock's site"),
         F("stock.onHand", FieldType.Number, "the quantity on hand"), F("stock.threshold", FieldType.Number, "the threshold"), F("stock.adjustment", FieldType.Number, "the adjustment"),
+        F("contact", FieldType.Thing, "the message that somebody writes"), F("contact.name", FieldType.Text, "who writes"), F("contact.email", FieldType.Text, "the writer's mail address"),
+        F("contact.phone", FieldType.Text, "the writer's phone"), F("contact.subject", FieldType.Text, "the message's subject"), F("contact.text", FieldType.Text, "the message"), F("contact.to", FieldType.Text, "whom the message is for"),
+        F("source.id", FieldType.Text, "the source's id"), F("source.name", FieldType.Text, "the source's name"), F("source.minutes", FieldType.Number, "the minutes of silence"), F("source.missed", FieldType.Number, "the number of orders missed"),
         F("note", FieldType.Thing, "the note"), F("note.by", FieldType.Text, "the note's author"), F("note.text", FieldType.Text, "the note"), F("note.visibleToCustomer", FieldType.YesNo, "whether the customer sees the note"),
     }.Select(f => f with { Members = [.. f.Path.Split('.')] }).ToFrozenDictionary(f => f.Path);
 

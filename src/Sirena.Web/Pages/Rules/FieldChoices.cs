@@ -17,7 +17,7 @@ public sealed class FieldChoices(Surroundings around, IReadOnlyDictionary<string
             .GroupBy(f => GroupOf(f.Path)).OrderBy(g => Array.IndexOf(Order, g.Key)).Select(g => (g.Key, (IReadOnlyList<Field>)[.. g])),
     ];
 
-    private static readonly string[] Order = ["Your own fields", "Order", "Customer", "Risk, hold and payment", "Lines", "What changed", "Event", "Stock", "Note"];
+    private static readonly string[] Order = ["Your own fields", "Order", "Customer", "Risk, hold and payment", "Lines", "What changed", "Event", "Stock", "Note", "Contact", "Source"];
 
     /// <summary>The members of orders' own that events were seen to carry.</summary>
     public IEnumerable<string> Extras => carried.Keys.Where(k => k.StartsWith("order.extra.", StringComparison.Ordinal)).Order(StringComparer.Ordinal);
@@ -65,6 +65,8 @@ public sealed class FieldChoices(Surroundings around, IReadOnlyDictionary<string
         ["change", ..] => "What changed",
         ["stock", ..] => "Stock",
         ["note", ..] => "Note",
+        ["contact", ..] => "Contact",
+        ["source", ..] => "Source",
         _ => "Event",
     };
 }
