@@ -79,6 +79,30 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
+    public void The_columns_of_a_list_are_clicked_together_too()
+    {
+        Go("/sources?id=new&edit=true");
+        Browser.FindElement(By.Id("sname")).SendKeys("Yacht book");
+        Choose("#kind option[value=listing]");
+        Choose("details.more-f summary");
+        Browser.FindElement(By.Id("key")).SendKeys("Nr");
+        Choose("form.ef .btn-primary");
+        Until(() => Browser.FindElement(By.Id("secret")).Text.Length > 0, "It is connected");
+        Go("/sources/yacht-book/listing");
+        Hand("Nr;Stand;Liefertermin;Betrag\nY1;received;24.12.2026;1.284,50\nY2;picking;03.12.2026;7,00\n");
+        Says("say which column is what");
+        Go("/sources/yacht-book/reading");
+        Press("button[value=propose]", "map");
+        Press("button[value='take:all']", "map");
+        Says("2 of Yacht book’s last 2 bodies are understood");
+        Choose(".head .btn-primary");
+        Says("Reading 1 is in force");
+        Go("/sources/yacht-book/listing");
+        Hand("Nr;Stand;Liefertermin;Betrag\nY1;received;24.12.2026;1.284,50\nY2;picking;03.12.2026;7,00\n");
+        Says("2 new, 0 changed, 0 gone of 2 rows");
+    }
+
+    [Fact]
     public async Task What_was_not_heard_is_taken_over()
     {
         await World.SendAsync(HttpMethod.Put, "/api/sources/own-list", World.World.Demo.Token, """{ "name": "Its own list", "kind": "listing", "prefix": "OL-", "listing": { "role": "check", "key": "no", "stands": 1 }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" } } } }""");

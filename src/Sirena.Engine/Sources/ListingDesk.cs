@@ -48,14 +48,32 @@ public sealed class ListingDesk(
     /// <returns>The run; <see langword="null"/> where there is no such source.</returns>
     public async Task<RunResult?> RunAsync(string sourceId, byte[] bytes, string? charset, bool only, string by, CancellationToken cancel, bool tell = false)
     {
-        if (await shelf.FindAsync(sourceId, cancel) is not { Source: { Kind: SourceKind.Listing, Listing: { } plan } source, Reader: { } reader, Reading: { } reading })
+        if (await shelf.FindAsync(sourceId, cancel) is not { Source: { Kind: SourceKind.Listing, Listing: { } plan } source } live)
         {
             return null;
         }
 
         var now = clock.GetCurrentInstant();
         var run = new ListingRun { Id = Guid.CreateVersion7(), Source = sourceId, At = now, By = by, Charset = charset, Content = Packed(bytes), Hash = SHA256.HashData(bytes) };
+        if (live is not { Reader: { } reader, Reading: { } reading })
+        {
+            return await UnreadAsync(plan, run, bytes, cancel);
+        }
+
         return await WorkAsync(source, plan, reading, reader, run, bytes, only ? Wish.Try : Wish.Take, tell ? true : null, cancel);
+    }
+
+    // A list of which nobody has said yet which column is what: it is kept, so that its columns can be clicked.
+    private async Task<RunResult> UnreadAsync(ListingPlan plan, ListingRun run, byte[] bytes, CancellationToken cancel)
+    {
+        var (file, problem) = ListingFile.Open(bytes, run.Charset ?? plan.Charset, plan.Separator);
+        if (file is not null)
+        {
+            (run.State, run.Rows, run.Reason) = (RunState.Tried, file.Rows().Count(), "It had no reading yet.");
+            await NoteAsync(run, cancel);
+        }
+
+        return new RunResult(null, [], [], [], [], [], problem ?? "This list has no reading yet: say which column is what, then hand it over again.");
     }
 
     /// <summary>Takes a run that was tried, or waits: what differs now becomes real.</summary>
@@ -296,7 +314,7 @@ public sealed class ListingDesk(
         return kept.ToArray();
     }
 
-    private static byte[] Unpacked(byte[] packed)
+    internal static byte[] Unpacked(byte[] packed)
     {
         using var opened = new MemoryStream();
         using var reading = new BrotliStream(new MemoryStream(packed), CompressionMode.Decompress);
@@ -418,7 +436,7 @@ internal sealed class ListingWork(ListingFile file, ListingPlan plan, BodyReader
 
     private void Take(ListingRow row, string id, long digest, bool known, bool same, HashSet<string> badKeys)
     {
-        var cells = JsonSerializer.SerializeToElement(new JsonObject(file.Head.Select((h, i) => (h, i)).Where(c => c.h.Length > 0).Select(c => KeyValuePair.Create(c.h, (JsonNode?)JsonValue.Create(row.Cells[c.i])))));
+        var cells = JsonSerializer.SerializeToElement(file.Cells(row));
         var (data, problems) = reader.Row(cells);
         if (data is null)
         {

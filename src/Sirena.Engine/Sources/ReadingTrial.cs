@@ -20,11 +20,28 @@ public sealed class ReadingTrial(IDbContextFactory<SirenaDb> factory, Surroundin
     /// <summary>How many bodies a draft is tried on at most.</summary>
     public const int Most = 50;
 
-    /// <summary>The last bodies of a source that were kept, the newest first.</summary>
+    /// <summary>The last bodies of a source that were kept, the newest first; of a list the first rows of its last file, each as a body.</summary>
     public async Task<IReadOnlyList<ArrivedBody>> LastAsync(string sourceId, int count, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        return await db.Arrivals.AsNoTracking().Where(a => a.Source == sourceId && a.State != ArrivalState.Refused && a.Content != null).OrderByDescending(a => a.Id).Take(Math.Clamp(count, 1, Most)).ToListAsync(cancel);
+        var most = Math.Clamp(count, 1, Most);
+        return await db.Sources.AsNoTracking().FirstOrDefaultAsync(s => s.Id == sourceId && s.Kind == SourceKind.Listing, cancel) is { Listing: { } plan } ? await RowsAsync(db, sourceId, plan, most, cancel)
+            : await db.Arrivals.AsNoTracking().Where(a => a.Source == sourceId && a.State != ArrivalState.Refused && a.Content != null).OrderByDescending(a => a.Id).Take(most).ToListAsync(cancel);
+    }
+
+    private static async Task<IReadOnlyList<ArrivedBody>> RowsAsync(SirenaDb db, string sourceId, ListingPlan plan, int most, CancellationToken cancel)
+    {
+        var run = await db.ListingRuns.AsNoTracking().Where(r => r.Source == sourceId && r.Content != null).OrderByDescending(r => r.At).FirstOrDefaultAsync(cancel);
+        if (run is null || ListingFile.Open(ListingDesk.Unpacked(run.Content!), run.Charset ?? plan.Charset, plan.Separator).File is not { } file)
+        {
+            return [];
+        }
+
+        return
+        [
+            .. file.Rows().Where(r => r.Problem is null).Take(most).Select(r => (Row: r, Content: JsonSerializer.SerializeToUtf8Bytes(file.Cells(r))))
+                .Select(r => new ArrivedBody { Id = r.Row.Line, Source = sourceId, At = run.At, Size = r.Content.Length, Content = r.Content, MediaType = "application/json", State = ArrivalState.Understood }),
+        ];
     }
 
     /// <summary>The oldest of a source's bodies that were not understood, at most 500.</summary>
@@ -38,15 +55,18 @@ public sealed class ReadingTrial(IDbContextFactory<SirenaDb> factory, Surroundin
     public async Task<IReadOnlyList<TriedBody>> TryAsync(Reading draft, IEnumerable<ArrivedBody> bodies, CancellationToken cancel)
     {
         var reader = new BodyReader(draft, (await surroundings.GetAsync(cancel)).Business.Zone);
-        return [.. bodies.Select(b => new TriedBody(b.Id, Read(reader, b), b.State))];
+        return [.. bodies.Select(b => new TriedBody(b.Id, draft.Event is null ? Row(reader, BodyText.Read(b.Content!, b.MediaType).Root) : Read(reader, b), b.State))];
     }
 
     /// <summary>Reads bodies that were sent along by a draft.</summary>
     public async Task<IReadOnlyList<TriedBody>> TryAsync(Reading draft, IEnumerable<JsonElement> bodies, CancellationToken cancel)
     {
         var reader = new BodyReader(draft, (await surroundings.GetAsync(cancel)).Business.Zone);
-        return [.. bodies.Select(b => new TriedBody(null, reader.Read(new Body(b, _ => null)), null))];
+        return [.. bodies.Select(b => new TriedBody(null, draft.Event is null ? Row(reader, b) : reader.Read(new Body(b, _ => null)), null))];
     }
+
+    // In a list the difference says which event a row makes: alone it is the order as it stands.
+    private static BodyResult Row(BodyReader reader, JsonElement row) => reader.Row(row) is var (data, problems) && data is not null ? new BodyResult([new BodyEvent(null, "order.changed", null, data)], []) : new BodyResult([], problems);
 
     /// <summary>Proposes a reading from bodies.</summary>
     public async Task<Proposal> ProposeAsync(IReadOnlyList<JsonElement> bodies, bool columns, CancellationToken cancel)

@@ -79,6 +79,9 @@ public sealed class ListingFile
             : Ends(text) is { } cut ? (null, cut) : (new ListingFile(text, mark, head), null);
     }
 
+    /// <summary>A row's cells by their column; columns without a name are left out.</summary>
+    public IReadOnlyDictionary<string, string> Cells(ListingRow row) => Head.Zip(row.Cells).Where(c => c.First.Length > 0).ToDictionary(c => c.First, c => c.Second);
+
     /// <summary>The rows, one after the other.</summary>
     public IEnumerable<ListingRow> Rows()
     {

@@ -55,7 +55,7 @@ public static class ListingsApi
         }
 
         var result = await desk.RunAsync(id, bytes, RequestText.Charset(http.Request), http.Request.Query.ContainsKey("try"), user.Name(), http.RequestAborted, http.Request.Query.ContainsKey("tell"));
-        return result is null ? Problems.Of(409, "This list has no reading yet.", "Say with 'reading' which column is what, then send it again; nothing of it was kept.") : Answer(result);
+        return result is null ? Missing(id) : Answer(result);
     }
 
     private static IResult Answer(RunResult result) => result.Problem is { } problem

@@ -55,7 +55,7 @@ public sealed class ListingModel(SourceShelf shelf, ListingDesk desk, SourceFigu
             using var bytes = new MemoryStream();
             await file.CopyToAsync(bytes, cancel);
             Result = await desk.RunAsync(Id, bytes.ToArray(), null, only: true, User.Name(), cancel);
-            Problem = Result is null ? "This list has no reading yet: say which column is what." : Result.Problem;
+            Problem = Result?.Problem;
         }
 
         if (Problem is not null)

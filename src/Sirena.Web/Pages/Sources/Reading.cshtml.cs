@@ -67,6 +67,9 @@ public sealed class ReadingModel(SourceShelf shelf, SourceDesk desk, SourceFigur
     /// <summary>What is proposed for fields that are not filled.</summary>
     public Proposal? Proposed { get; private set; }
 
+    /// <summary>The fields that can be filled; in a list the difference says which event it is and when.</summary>
+    public IEnumerable<string> Fields => Source.Kind != SourceKind.Listing ? ReadingDraft.Fields : ReadingDraft.Fields.Where(f => f.Contains('.', StringComparison.Ordinal) && !f.StartsWith("order.lines.", StringComparison.Ordinal));
+
     /// <summary>The page's own address.</summary>
     public string Self => $"/sources/{Uri.EscapeDataString(Id)}/reading?handler=Change";
 
@@ -309,7 +312,7 @@ public sealed class ReadingModel(SourceShelf shelf, SourceDesk desk, SourceFigur
             return false;
         }
 
-        (Source, Draft) = (source, ReadingDraft.Parse(draft ?? source.Reading));
+        (Source, Draft) = (source, ReadingDraft.Parse(draft ?? source.Reading, source.Kind == SourceKind.Listing));
         Dirty = draft is not null && !JsonNode.DeepEquals(Draft.Document, source.Reading is { } there ? JsonNode.Parse(there) : new JsonObject());
         Last = await trial.LastAsync(Id, ReadingTrial.Most, cancel);
         Values = ReadingTrial.Values(Last);

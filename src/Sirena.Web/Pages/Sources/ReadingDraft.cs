@@ -9,16 +9,19 @@ public sealed class ReadingDraft(JsonObject document)
     /// <summary>The document.</summary>
     public JsonObject Document => document;
 
+    /// <summary>It is of a list: its values are columns.</summary>
+    public bool Columns { get; init; }
+
     /// <summary>A draft of a text, or an empty one where it is no object.</summary>
-    public static ReadingDraft Parse(string? text)
+    public static ReadingDraft Parse(string? text, bool columns)
     {
         try
         {
-            return new ReadingDraft(JsonNode.Parse(string.IsNullOrEmpty(text) ? "{}" : text) as JsonObject ?? []);
+            return new ReadingDraft(JsonNode.Parse(string.IsNullOrEmpty(text) ? "{}" : text) as JsonObject ?? []) { Columns = columns };
         }
         catch (System.Text.Json.JsonException)
         {
-            return new ReadingDraft([]);
+            return new ReadingDraft([]) { Columns = columns };
         }
     }
 
@@ -154,7 +157,8 @@ public sealed class ReadingDraft(JsonObject document)
             value.Remove(other);
         }
 
-        value["path"] = path.Text;
+        value.Remove("path");
+        value[Columns ? "column" : "path"] = Columns ? path.LastName : path.Text;
         Set(field, value.DeepClone());
         if (field == "event" && value["otherwise"] is null)
         {
