@@ -49,6 +49,9 @@ public static partial class Durations
         return string.Join(' ', parts.Where(p => p.N > 0).Select(p => $"{p.N} {p.Unit}"));
     }
 
+    /// <summary>The hour (UTC) in which an instant lies: its beginning.</summary>
+    public static Instant Hour(this Instant at) => Instant.FromUnixTimeSeconds(at.ToUnixTimeSeconds() / 3600 * 3600);
+
     private const int MostMinutes = 5_256_000;
 
     [GeneratedRegex(@"^(?:(?<n>\d{1,9}(?:\.\d{1,4})?)\s*(?<u>weeks?|w|days?|d|hours?|h|minutes?|min|m|seconds?|sec|s)\s*)+$", RegexOptions.CultureInvariant)]

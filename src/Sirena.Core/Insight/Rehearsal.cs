@@ -132,7 +132,7 @@ public sealed record Rehearsal(int Events, IReadOnlyList<RehearsedAlert> Draft, 
 
     /// <summary>The hour with most of the times; the first of several.</summary>
     internal static KeyValuePair<Instant, int> Busy(IEnumerable<Instant> times) =>
-        times.CountBy(at => Instant.FromUnixTimeSeconds(at.ToUnixTimeSeconds() / 3600 * 3600)).OrderByDescending(h => h.Value).ThenBy(h => h.Key).FirstOrDefault();
+        times.CountBy(at => at.Hour()).OrderByDescending(h => h.Value).ThenBy(h => h.Key).FirstOrDefault();
 
     /// <summary>Everybody's share, whoever the draft tells most first.</summary>
     public IReadOnlyList<PersonShare> ByPerson()

@@ -54,9 +54,9 @@ public sealed class Rhythm
     /// <param name="holidays">Days that are like no other.</param>
     public static Rhythm Of(IEnumerable<HourCount> counts, Instant since, Instant now, DateTimeZone zone, IReadOnlyCollection<LocalDate> holidays)
     {
-        var byHour = counts.GroupBy(c => Floor(c.Hour)).ToDictionary(g => g.Key, g => g.Sum(c => c.Events));
-        var end = Floor(now);
-        var begin = Instant.Max(Floor(since + Duration.FromMinutes(59)), end - Duration.FromDays(7 * Weeks));
+        var byHour = counts.GroupBy(c => c.Hour.Hour()).ToDictionary(g => g.Key, g => g.Sum(c => c.Events));
+        var end = now.Hour();
+        var begin = Instant.Max((since + Duration.FromMinutes(59)).Hour(), end - Duration.FromDays(7 * Weeks));
         var (sum, weight, cells) = (new double[HoursOfWeek], new double[HoursOfWeek], new List<(int Cell, int Events)>());
         for (var hour = begin; hour < end; hour += Duration.FromHours(1))
         {
@@ -86,7 +86,7 @@ public sealed class Rhythm
         var (expected, at) = (0.0, Instant.Max(from, to - Duration.FromDays(28)));
         while (at < to)
         {
-            var next = Instant.Min(Floor(at) + Duration.FromHours(1), to);
+            var next = Instant.Min(at.Hour() + Duration.FromHours(1), to);
             expected += Usual(at) * (next - at).TotalHours;
             at = next;
         }
@@ -110,7 +110,7 @@ public sealed class Rhythm
         var (wanted, sum, at) = (Threshold(threshold) * Dispersion, 0.0, since);
         for (var end = since + Duration.FromDays(28); at < end;)
         {
-            var next = Floor(at) + Duration.FromHours(1);
+            var next = at.Hour() + Duration.FromHours(1);
             var here = Usual(at) * (next - at).TotalHours;
             if (sum + here >= wanted && here > 0)
             {
@@ -122,8 +122,6 @@ public sealed class Rhythm
 
         return null;
     }
-
-    private static Instant Floor(Instant at) => Instant.FromUnixTimeSeconds(at.ToUnixTimeSeconds() / 3600 * 3600);
 
     private static int CellOf(LocalDateTime local) => (((int)local.DayOfWeek - 1) * 24) + local.Hour;
 

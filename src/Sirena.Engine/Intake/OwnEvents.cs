@@ -49,6 +49,23 @@ public static class OwnEvents
         return Make(id, type, alert.OrderNumber ?? alert.Subject, new JsonObject { ["alert"] = said }, now, alert.OrderNumber);
     }
 
+    /// <summary>An event about a source: what it is of stands in <c>source</c>.</summary>
+    /// <param name="id">Its id.</param>
+    /// <param name="type">Its type.</param>
+    /// <param name="source">The source.</param>
+    /// <param name="now">When.</param>
+    /// <param name="more">What else is said of it.</param>
+    public static Arrival OfSource(string id, string type, Core.Sources.Source source, Instant now, params IEnumerable<(string Name, JsonNode? Value)> more)
+    {
+        var said = new JsonObject { ["id"] = source.Id, ["name"] = source.Name };
+        foreach (var (name, value) in more)
+        {
+            said[name] = value;
+        }
+
+        return Make(id, type, source.Id, new JsonObject { ["source"] = said }, now);
+    }
+
     /// <summary>The event that a gateway fails, or works again.</summary>
     /// <param name="gateway">The gateway.</param>
     /// <param name="failing">It fails.</param>

@@ -81,40 +81,26 @@ public sealed class FolderWatch(IDbContextFactory<SirenaDb> factory, NpgsqlDataS
 
     private async Task ReadAsync(Source source, string folder, string file, CancellationToken cancel)
     {
-        await using var connection = await database.OpenConnectionAsync(cancel);
-        await using var hold = new NpgsqlCommand("select pg_try_advisory_lock(hashtextextended('folder ' || $1, 0))", connection) { Parameters = { new NpgsqlParameter { Value = source.Id } } };
-        if (!(bool)(await hold.ExecuteScalarAsync(cancel))!)
+        await using var held = await SessionLock.TryAsync(database, "folder " + source.Id, cancel);
+        if (held is null || !File.Exists(file))
         {
             return;
         }
 
-        try
+        // Where the file cannot be moved it must not be read again and again: that is found out first.
+        Directory.CreateDirectory(Path.Combine(folder, "done"));
+        Directory.CreateDirectory(Path.Combine(folder, "bad"));
+        var bytes = await File.ReadAllBytesAsync(file, cancel);
+        var problem = source.Kind == SourceKind.Documents ? await DocumentAsync(source, bytes, cancel)
+            : await desk.RunAsync(source.Id, bytes, null, only: false, Path.GetFileName(file), cancel) is { } result ? result.Problem : ListingDesk.NoList;
+        var to = Free(Path.Combine(folder, problem is null ? "done" : "bad"), Path.GetFileName(file));
+        if (problem is not null)
         {
-            if (!File.Exists(file))
-            {
-                return;
-            }
-
-            // Where the file cannot be moved it must not be read again and again: that is found out first.
-            Directory.CreateDirectory(Path.Combine(folder, "done"));
-            Directory.CreateDirectory(Path.Combine(folder, "bad"));
-            var bytes = await File.ReadAllBytesAsync(file, cancel);
-            var problem = source.Kind == SourceKind.Documents ? await DocumentAsync(source, bytes, cancel)
-                : await desk.RunAsync(source.Id, bytes, null, only: false, Path.GetFileName(file), cancel) is { } result ? result.Problem : "The list has no reading yet: say under Sources which column is what.";
-            var to = Free(Path.Combine(folder, problem is null ? "done" : "bad"), Path.GetFileName(file));
-            if (problem is not null)
-            {
-                await File.WriteAllTextAsync(to + ".why.txt", problem + Environment.NewLine, cancel);
-            }
-
-            File.Move(file, to);
-            seen.Remove(file);
+            await File.WriteAllTextAsync(to + ".why.txt", problem + Environment.NewLine, cancel);
         }
-        finally
-        {
-            await using var release = new NpgsqlCommand("select pg_advisory_unlock(hashtextextended('folder ' || $1, 0))", connection) { Parameters = { new NpgsqlParameter { Value = source.Id } } };
-            await release.ExecuteNonQueryAsync(CancellationToken.None);
-        }
+
+        File.Move(file, to);
+        seen.Remove(file);
     }
 
     // A document goes the way of those that are posted; what is wrong with it is said beside the file at once.

@@ -1,6 +1,5 @@
 using System.Net;
 using System.Net.Http.Headers;
-using System.Text.Json.Nodes;
 using Cronos;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
@@ -78,7 +77,7 @@ public sealed class ListFetch(IDbContextFactory<SirenaDb> factory, ListingDesk d
         if (problem is null && bytes is not null)
         {
             var result = await desk.RunAsync(source.Id, bytes, null, only: false, "schedule", cancel);
-            problem = result is null ? "The list has no reading yet." : result.Problem;
+            problem = result is null ? ListingDesk.NoList : result.Problem;
         }
 
         var failures = problem is null ? 0 : source.FetchFailures + 1;
@@ -88,8 +87,7 @@ public sealed class ListFetch(IDbContextFactory<SirenaDb> factory, ListingDesk d
         {
             var type = failures == 0 ? "source.restored" : "source.failing";
             var now = clock.GetCurrentInstant();
-            var said = new JsonObject { ["id"] = source.Id, ["name"] = source.Name, ["problem"] = problem };
-            await intake.TakeAsync([OwnEvents.Make($"{type}-{source.Id}-{now.ToUnixTimeMilliseconds()}", type, source.Id, new JsonObject { ["source"] = said }, now)], cancel);
+            await intake.TakeAsync([OwnEvents.OfSource($"{type}-{source.Id}-{now.ToUnixTimeMilliseconds()}", type, source, now, ("problem", problem))], cancel);
         }
 
         signals.Raise(Topic.Pages);

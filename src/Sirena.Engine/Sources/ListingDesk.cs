@@ -34,6 +34,9 @@ public sealed record RunResult(ListingRun? Run, IReadOnlyList<string> New, IRead
 public sealed class ListingDesk(
     IDbContextFactory<SirenaDb> factory, NpgsqlDataSource database, SourceShelf shelf, SurroundingsCache surroundings, EventIntake intake, IntakeDesk own, WouldTell wouldTell, MissedDesk missed, SourcePulse pulse, Signals signals, IClock clock)
 {
+    /// <summary>Why a list is not taken whose source is gone.</summary>
+    public const string NoList = "There is no such list among the sources any more.";
+
     private const int Shown = 1_000;
     private const int Together = 5_000;
 
@@ -210,19 +213,17 @@ public sealed class ListingDesk(
             events.Add(Made(row.Key, row.Digest, things ? "stock.changed" : status ? "order.status-changed" : "order.changed", (JsonObject)row.Data.DeepClone()));
         }
 
+        // The key is the order's number where a list is of orders.
         if (plan.Gone is { } gone && !things)
         {
-            events.AddRange(work.GoneNumbers().Select(g => Made("gone-" + g, 0, "order.status-changed", new JsonObject { ["order"] = new JsonObject { ["number"] = g, ["status"] = gone } })));
+            events.AddRange(work.Gone.Select(g => Made("gone-" + g, 0, "order.status-changed", new JsonObject { ["order"] = new JsonObject { ["number"] = g, ["status"] = gone } })));
         }
 
         return events;
     }
 
-    private async Task DoubtAsync(Source source, ListingRun run, CancellationToken cancel)
-    {
-        var said = new JsonObject { ["id"] = source.Id, ["name"] = source.Name, ["run"] = run.Id.ToString(), ["reason"] = run.Reason };
-        await own.TakeAsync([OwnEvents.Make($"source.doubtful-{run.Id:N}", "source.doubtful", source.Id, new JsonObject { ["source"] = said }, run.At)], cancel);
-    }
+    private Task DoubtAsync(Source source, ListingRun run, CancellationToken cancel) =>
+        own.TakeAsync([OwnEvents.OfSource($"source.doubtful-{run.Id:N}", "source.doubtful", source, run.At, ("run", run.Id.ToString()), ("reason", run.Reason))], cancel);
 
     // The run that left the rows that are there.
     private static async Task<string> LastAsync(NpgsqlConnection connection, string source, CancellationToken cancel)
@@ -342,7 +343,7 @@ internal sealed class ListingWork(ListingFile file, ListingPlan plan, BodyReader
 {
     private const int MostBad = 10_000;
     private readonly HashSet<string> seen = [];
-    private readonly List<(JsonObject Data, string Cells)> listed = [];
+    private readonly List<JsonObject> listed = [];
 
     /// <summary>The rows of the run before.</summary>
     public int Before { get; } = before.Count;
@@ -424,14 +425,11 @@ internal sealed class ListingWork(ListingFile file, ListingPlan plan, BodyReader
     /// <summary>The status that kept cells read as.</summary>
     public string? StatusOf(JsonObject cells) => StatusOf(JsonSerializer.SerializeToElement(cells));
 
-    /// <summary>The numbers of orders whose rows are gone; the key is the number where a list is of orders.</summary>
-    public IEnumerable<string> GoneNumbers() => Gone;
-
     /// <summary>The orders of a check.</summary>
     public IReadOnlyList<ListedOrder> Listed(StatusWords words, string prefix) =>
     [
-        .. listed.Select(l => (Order: l.Data["order"] as JsonObject, l.Cells)).Where(l => l.Order?["number"] is not null).Select(l =>
-            new ListedOrder(prefix + l.Order!["number"]!, l.Order["status"]?.ToString() is { } status ? words.IdOf(status) : null, Core.Orders.Fields.Facts.Time(l.Order["placedAt"]?.ToString()), l.Order.ToJsonString())).DistinctBy(l => l.Number),
+        .. listed.Select(l => l["order"]).OfType<JsonObject>().Where(o => o["number"] is not null).Select(o =>
+            new ListedOrder(prefix + o["number"]!, o["status"]?.ToString() is { } status ? words.IdOf(status) : null, Core.Orders.Fields.Facts.Time(o["placedAt"]?.ToString()), o.ToJsonString())).DistinctBy(l => l.Number),
     ];
 
     private void Take(ListingRow row, string id, long digest, bool known, bool same, HashSet<string> badKeys)
@@ -451,7 +449,7 @@ internal sealed class ListingWork(ListingFile file, ListingPlan plan, BodyReader
 
         if (plan.Role == ListingRole.Check)
         {
-            listed.Add((data, ""));
+            listed.Add(data);
         }
 
         if (!same)

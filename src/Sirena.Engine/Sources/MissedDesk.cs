@@ -35,10 +35,8 @@ public sealed class MissedDesk(IDbContextFactory<SirenaDb> factory, IntakeDesk i
 
         var found = CheckDifference.Of(listed, known, run.At);
         var there = await db.MissedOrders.Where(m => m.Source == source.Id).ToDictionaryAsync(m => m.Order, cancel);
-        foreach (var gone in there.Values.Where(m => found.All(f => f.Order != m.Order)).ToArray())
-        {
-            db.MissedOrders.Remove(gone);
-        }
+        var still = found.Select(f => f.Order).ToHashSet();
+        db.MissedOrders.RemoveRange(there.Values.Where(m => !still.Contains(m.Order)));
 
         var counted = 0;
         foreach (var (order, kind, status, here, row) in found)
@@ -59,8 +57,7 @@ public sealed class MissedDesk(IDbContextFactory<SirenaDb> factory, IntakeDesk i
         await db.SaveChangesAsync(cancel);
         if (counted > 0)
         {
-            var said = new JsonObject { ["id"] = source.Id, ["name"] = source.Name, ["missed"] = counted };
-            await intake.TakeAsync([OwnEvents.Make($"orders.missed-{run.Id:N}", "orders.missed", source.Id, new JsonObject { ["source"] = said }, run.At)], cancel);
+            await intake.TakeAsync([OwnEvents.OfSource($"orders.missed-{run.Id:N}", "orders.missed", source, run.At, ("missed", counted))], cancel);
         }
 
         signals.Raise(Topic.Pages);

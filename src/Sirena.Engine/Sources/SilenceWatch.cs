@@ -1,8 +1,8 @@
-using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
 using NodaTime;
 using NodaTime.Text;
+using Sirena.Core;
 using Sirena.Core.Sources;
 using Sirena.Engine.Intake;
 using Sirena.Storage;
@@ -53,7 +53,7 @@ public sealed class SilenceWatch(IDbContextFactory<SirenaDb> factory, Surroundin
         && (rhythm.IsKnown ? rhythm.Surprise(last, now) >= rhythm.Threshold((double)source.Silence.Threshold) : source.Silence.Minutes is { } minutes && now - last >= Duration.FromMinutes(minutes));
 
     /// <summary>A source's rhythm as of an instant.</summary>
-    public static async Task<Rhythm> RhythmOfAsync(SirenaDb db, Source source, Core.Business business, Instant now, CancellationToken cancel)
+    public static async Task<Rhythm> RhythmOfAsync(SirenaDb db, Source source, Business business, Instant now, CancellationToken cancel)
     {
         var from = now - Duration.FromDays(7 * Rhythm.Weeks);
         var hours = await db.SourceHours.AsNoTracking().Where(h => h.Source == source.Id && h.Hour >= from).OrderBy(h => h.Hour).ToListAsync(cancel);
@@ -64,7 +64,7 @@ public sealed class SilenceWatch(IDbContextFactory<SirenaDb> factory, Surroundin
     // It changes by the hour.
     private async Task<Rhythm> RhythmAsync(SirenaDb db, Source source, Instant now, CancellationToken cancel)
     {
-        var hour = Instant.FromUnixTimeSeconds(now.ToUnixTimeSeconds() / 3600 * 3600);
+        var hour = now.Hour();
         if (!rhythms.TryGetValue(source.Id, out var known) || known.Hour != hour)
         {
             rhythms[source.Id] = known = (hour, await RhythmOfAsync(db, source, (await surroundings.GetAsync(cancel)).Business, now, cancel));
@@ -73,16 +73,10 @@ public sealed class SilenceWatch(IDbContextFactory<SirenaDb> factory, Surroundin
         return known.Rhythm;
     }
 
-    private Task SayAsync(Source source, string type, Instant since, Rhythm? rhythm, Instant now, CancellationToken cancel)
-    {
-        var said = new JsonObject
-        {
-            ["id"] = source.Id,
-            ["name"] = source.Name,
-            ["since"] = InstantPattern.ExtendedIso.Format(since),
-            ["minutes"] = (int)(now - since).TotalMinutes,
-            ["expected"] = rhythm is { IsKnown: true } ? Math.Round(rhythm.Expected(since, now), 1) : null,
-        };
-        return intake.TakeAsync([OwnEvents.Make($"{type}-{source.Id}-{since.ToUnixTimeMilliseconds()}", type, source.Id, new JsonObject { ["source"] = said }, now)], cancel);
-    }
+    private Task SayAsync(Source source, string type, Instant since, Rhythm? rhythm, Instant now, CancellationToken cancel) => intake.TakeAsync(
+        [
+            OwnEvents.OfSource(
+                $"{type}-{source.Id}-{since.ToUnixTimeMilliseconds()}", type, source, now, ("since", InstantPattern.ExtendedIso.Format(since)), ("minutes", (int)(now - since).TotalMinutes),
+                ("expected", rhythm is { IsKnown: true } ? Math.Round(rhythm.Expected(since, now), 1) : null)),
+        ], cancel);
 }

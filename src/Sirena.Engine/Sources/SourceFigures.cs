@@ -99,10 +99,10 @@ public sealed class SourceFigures(IDbContextFactory<SirenaDb> factory, Surroundi
     }
 
     /// <summary>The last runs of a list, without their files.</summary>
-    public async Task<IReadOnlyList<ListingRun>> RunsAsync(string source, CancellationToken cancel)
+    public async Task<IReadOnlyList<ListingRun>> RunsAsync(string source, int most, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        return await db.ListingRuns.AsNoTracking().Where(r => r.Source == source).OrderByDescending(r => r.At).Take(30)
+        return await db.ListingRuns.AsNoTracking().Where(r => r.Source == source).OrderByDescending(r => r.At).Take(most)
             .Select(r => new ListingRun { Id = r.Id, Source = r.Source, At = r.At, By = r.By, State = r.State, Rows = r.Rows, New = r.New, Changed = r.Changed, Gone = r.Gone, Bad = r.Bad, Baseline = r.Baseline, Reason = r.Reason, EndedAt = r.EndedAt }).ToListAsync(cancel);
     }
 

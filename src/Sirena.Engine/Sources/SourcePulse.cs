@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using Microsoft.Extensions.Logging;
 using NodaTime;
 using Npgsql;
+using Sirena.Core;
 using Sirena.Storage;
 
 namespace Sirena.Engine.Sources;
@@ -16,7 +17,7 @@ public sealed class SourcePulse(QueueSource queue, ILogger<SourcePulse> log) : W
 
     /// <summary>Notes events of a source.</summary>
     public void Note(string source, int events, Instant at) =>
-        counts.AddOrUpdate((source, Instant.FromUnixTimeSeconds(at.ToUnixTimeSeconds() / 3600 * 3600)), _ => (events, at), (_, old) => (old.Events + events, Instant.Max(old.Last, at)));
+        counts.AddOrUpdate((source, at.Hour()), _ => (events, at), (_, old) => (old.Events + events, Instant.Max(old.Last, at)));
 
     /// <inheritdoc/>
     protected override Task RunAsync(CancellationToken stopping) => TurnsAsync(Pause, () => WriteAsync(stopping), stopping);

@@ -60,22 +60,17 @@ public static class BodyText
         foreach (var pair in pairs)
         {
             var (name, value) = pair.IndexOf('=', StringComparison.Ordinal) is >= 0 and var at ? (Plain(pair[..at]), Plain(pair[(at + 1)..])) : (Plain(pair), "");
-            map[name] = map[name] switch
+            if (map[name] is JsonArray several)
             {
-                null => JsonValue.Create(value),
-                JsonArray several => Add(several, value),
-                var one => new JsonArray(one.DeepClone(), value),
-            };
+                several.Add(value);
+            }
+            else
+            {
+                map[name] = map[name] is { } one ? new JsonArray(one.DeepClone(), value) : value;
+            }
         }
 
         return (JsonSerializer.SerializeToElement(map), null);
-    }
-
-    private static JsonArray Add(JsonArray list, string value)
-    {
-        var grown = (JsonArray)list.DeepClone();
-        grown.Add(value);
-        return grown;
     }
 
     private static string Plain(string text) => Uri.UnescapeDataString(text.Replace('+', ' ')).Replace('\0', '\uFFFD');

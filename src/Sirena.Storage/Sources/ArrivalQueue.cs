@@ -73,34 +73,16 @@ public sealed class ArrivalQueue(QueueSource queue)
     }
 
     /// <summary>
-    /// Holds a source's bodies for this node, so that they are read in the order in which they came. The lock is the session's: whatever happens to the node, it ends with its line.
+    /// Holds a source's bodies for this node, so that they are read in the order in which they came.
     /// </summary>
     /// <returns>The hold, or <see langword="null"/> while another node has it.</returns>
-    public async Task<Hold?> HoldAsync(string sourceId, CancellationToken cancel)
-    {
-        var connection = await source.OpenConnectionAsync(cancel);
-        try
-        {
-            await using var command = new NpgsqlCommand("select pg_try_advisory_lock(hashtextextended('arrivals ' || $1, 0))", connection);
-            Add(command, sourceId);
-            if ((bool)(await command.ExecuteScalarAsync(cancel))!)
-            {
-                return new Hold(connection, sourceId);
-            }
-        }
-        catch
-        {
-            await connection.DisposeAsync();
-            throw;
-        }
-
-        await connection.DisposeAsync();
-        return null;
-    }
+    public async Task<Hold?> HoldAsync(string sourceId, CancellationToken cancel) => await SessionLock.TryAsync(source, "arrivals " + sourceId, cancel) is { } held ? new Hold(held, sourceId) : null;
 
     /// <summary>A source's bodies, held.</summary>
-    public sealed class Hold(NpgsqlConnection connection, string sourceId) : IAsyncDisposable
+    public sealed class Hold(SessionLock held, string sourceId) : IAsyncDisposable
     {
+        private readonly NpgsqlConnection connection = held.Connection;
+
         /// <summary>The next bodies that wait, the oldest first.</summary>
         public async Task<IReadOnlyList<ArrivedBody>> NextAsync(int most, CancellationToken cancel)
         {
@@ -158,21 +140,7 @@ public sealed class ArrivalQueue(QueueSource queue)
         }
 
         /// <inheritdoc/>
-        public async ValueTask DisposeAsync()
-        {
-            try
-            {
-                await using var command = new NpgsqlCommand("select pg_advisory_unlock(hashtextextended('arrivals ' || $1, 0))", connection);
-                Add(command, sourceId);
-                await command.ExecuteNonQueryAsync();
-            }
-            catch (NpgsqlException)
-            {
-                // The line is gone, and the lock with it.
-            }
-
-            await connection.DisposeAsync();
-        }
+        public ValueTask DisposeAsync() => held.DisposeAsync();
     }
 
     private static void Add(NpgsqlCommand command, params object[] values) => Add(command.Parameters, values);

@@ -1,4 +1,3 @@
-using System.Buffers;
 using NodaTime;
 using Sirena.Core.Sources;
 using Sirena.Engine.Intake;
@@ -47,7 +46,7 @@ public static class EventsApi
             return Problems.Of(415, "This content type is not taken.", "Send application/cloudevents+json, application/cloudevents-batch+json, or application/json with ce- headers.");
         }
 
-        if (await BodyAsync(http.Request, cancel) is not { } body)
+        if (await RequestText.BytesAsync(http.Request, LargestBody, cancel) is not { } body)
         {
             return Problems.Of(413, "The request is too large.", "A request holds at most 4 MiB. Send fewer events at once.");
         }
@@ -102,35 +101,6 @@ public static class EventsApi
             null or "" when request.Headers.ContainsKey("ce-specversion") && request.ContentLength is null or 0 => Mode.Binary,
             _ => null,
         };
-    }
-
-    // Null: it is larger than a request may be.
-    private static async Task<ReadOnlyMemory<byte>?> BodyAsync(HttpRequest request, CancellationToken cancel)
-    {
-        if (request.ContentLength > LargestBody)
-        {
-            return null;
-        }
-
-        var reader = request.BodyReader;
-        while (true)
-        {
-            var read = await reader.ReadAsync(cancel);
-            if (read.Buffer.Length > LargestBody)
-            {
-                reader.AdvanceTo(read.Buffer.End);
-                return null;
-            }
-
-            if (read.IsCompleted)
-            {
-                var body = read.Buffer.ToArray();
-                reader.AdvanceTo(read.Buffer.End);
-                return body;
-            }
-
-            reader.AdvanceTo(read.Buffer.Start, read.Buffer.End);
-        }
     }
 
     private enum Mode

@@ -19,8 +19,8 @@ public static class ListingsApi
     {
         var api = routes.MapGroup("/api/sources/{id}").WithTags("Sources").RequireAuthorization(Policies.SeeAll);
         api.MapPut("/listing", PutAsync).WithMetadata(new Microsoft.AspNetCore.Mvc.RequestSizeLimitAttribute(ListingFile.Largest + 1024)).RequireAuthorization(Policies.Change).WithSummary("Take a list (CSV or TSV); ?try=1 looks at it only");
-        api.MapGet("/runs", async (string id, SirenaDb db, CancellationToken cancel) => await IsListAsync(db, id, cancel)
-            ? Results.Json(new { items = (await db.ListingRuns.AsNoTracking().Where(r => r.Source == id).OrderByDescending(r => r.At).Take(100).ToListAsync(cancel)).Select(Shape), next = (string?)null }) : Missing(id)).WithSummary("The runs of a list, newest first");
+        api.MapGet("/runs", async (string id, SirenaDb db, SourceFigures figures, CancellationToken cancel) => await IsListAsync(db, id, cancel)
+            ? Results.Json(new { items = (await figures.RunsAsync(id, 100, cancel)).Select(Shape), next = (string?)null }) : Missing(id)).WithSummary("The runs of a list, newest first");
         api.MapPost("/runs/{run:guid}/take", async (string id, Guid run, string? silent, string? tell, ListingDesk desk, CancellationToken cancel) =>
             await desk.TakeAsync(id, run, silent is not null ? false : tell is not null ? true : null, cancel) is { } taken ? Answer(taken) : Problems.Missing("There is no such run that was tried or waits.")).RequireAuthorization(Policies.Change).WithSummary("Take a run that was tried or waits; ?silent=1 asks no rule, ?tell=1 asks them of the first one too");
         api.MapPost("/runs/{run:guid}/refuse", async (string id, Guid run, HttpContext http, ClaimsPrincipal user, ListingDesk desk) =>

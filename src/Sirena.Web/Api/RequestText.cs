@@ -1,3 +1,4 @@
+using System.Buffers;
 using System.Text.Json.Nodes;
 using Microsoft.Net.Http.Headers;
 using Sirena.Core;
@@ -28,18 +29,25 @@ internal static class RequestText
             return null;
         }
 
-        using var body = new MemoryStream();
-        var part = new byte[81_920];
-        for (int read; (read = await request.Body.ReadAsync(part, cancel)) > 0;)
+        var reader = request.BodyReader;
+        while (true)
         {
-            await body.WriteAsync(part.AsMemory(0, read), cancel);
-            if (body.Length > largest)
+            var read = await reader.ReadAsync(cancel);
+            if (read.Buffer.Length > largest)
             {
+                reader.AdvanceTo(read.Buffer.End);
                 return null;
             }
-        }
 
-        return body.ToArray();
+            if (read.IsCompleted)
+            {
+                var body = read.Buffer.ToArray();
+                reader.AdvanceTo(read.Buffer.End);
+                return body;
+            }
+
+            reader.AdvanceTo(read.Buffer.Start, read.Buffer.End);
+        }
     }
 
     /// <summary>The body as text, or the answer that says why it cannot be read.</summary>

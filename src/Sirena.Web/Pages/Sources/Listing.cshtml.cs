@@ -102,7 +102,7 @@ public sealed class ListingModel(SourceShelf shelf, ListingDesk desk, SourceFigu
             return false;
         }
 
-        (Source, Runs) = (source, await figures.RunsAsync(Id, cancel));
+        (Source, Runs) = (source, await figures.RunsAsync(Id, 30, cancel));
         return true;
     }
 }

@@ -1,0 +1,56 @@
+using Npgsql;
+
+namespace Sirena.Storage;
+
+/// <summary>An advisory lock of PostgreSQL by name, held by a line of its own: whatever happens to the node, it ends with that line.</summary>
+public sealed class SessionLock : IAsyncDisposable
+{
+    private readonly string name;
+
+    private SessionLock(NpgsqlConnection connection, string name) => (Connection, this.name) = (connection, name);
+
+    /// <summary>The line that holds it.</summary>
+    public NpgsqlConnection Connection { get; }
+
+    /// <summary>Takes a lock.</summary>
+    /// <param name="database">Where.</param>
+    /// <param name="name">Its name.</param>
+    /// <param name="cancel">Breaks it off.</param>
+    /// <returns>The lock, or <see langword="null"/> while somebody else holds it.</returns>
+    public static async Task<SessionLock?> TryAsync(NpgsqlDataSource database, string name, CancellationToken cancel)
+    {
+        var connection = await database.OpenConnectionAsync(cancel);
+        var held = false;
+        try
+        {
+            await using var command = Command("select pg_try_advisory_lock(hashtextextended($1, 0))", connection, name);
+            held = (bool)(await command.ExecuteScalarAsync(cancel))!;
+            return held ? new SessionLock(connection, name) : null;
+        }
+        finally
+        {
+            if (!held)
+            {
+                await connection.DisposeAsync();
+            }
+        }
+    }
+
+    /// <inheritdoc/>
+    public async ValueTask DisposeAsync()
+    {
+        try
+        {
+            await using var command = Command("select pg_advisory_unlock(hashtextextended($1, 0))", Connection, name);
+            await command.ExecuteNonQueryAsync();
+        }
+        catch (NpgsqlException)
+        {
+            // The line is gone, and the lock with it.
+        }
+
+        await Connection.DisposeAsync();
+    }
+
+    private static NpgsqlCommand Command(string sql, NpgsqlConnection connection, string name) => new(sql, connection) { Parameters = { new NpgsqlParameter { Value = name } } };
+}
