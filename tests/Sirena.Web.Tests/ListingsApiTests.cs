@@ -92,6 +92,21 @@ public sealed class ListingsApiTests(WorldFixture world) : IClassFixture<WorldFi
         Assert.Contains("an old export", (string)(await world.GetAsync("/api/sources/doubt/runs")).Body!["items"]![0]!["reason"]!);
     }
 
+    [Fact]
+    public async Task Of_a_list_without_a_reading_the_last_file_is_kept()
+    {
+        await world.SendAsync(HttpMethod.Put, "/api/sources/unread", world.World.Demo.Token, """{ "kind": "listing", "listing": { "key": "Nr" } }""");
+        foreach (var rows in new[] { "1;a\r\n", "1;a\r\n2;b\r\n" })
+        {
+            var (status, body) = await PutAsync("unread", "Nr;Status\r\n" + rows);
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
+            Assert.Contains("no reading yet", body.ToJsonString());
+        }
+
+        var kept = Assert.Single((await world.GetAsync("/api/sources/unread/runs")).Body!["items"]!.AsArray())!;
+        Assert.Equal(("tried", 2), ((string)kept["state"]!, (int)kept["rows"]!));
+    }
+
     [Theory]
     [InlineData("Nr;Status\r\n1;\"received\r\n", "never closed")]
     [InlineData("Nr;Status;Faellig;Summe;Kunde\r\n1;received;;1;A\r\n2;rece", "ends within a row")]

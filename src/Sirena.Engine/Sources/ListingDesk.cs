@@ -37,6 +37,7 @@ public sealed class ListingDesk(
     /// <summary>Why a list is not taken whose source is gone.</summary>
     public const string NoList = "There is no such list among the sources any more.";
 
+    private const string Unread = "It had no reading yet.";
     private const int Shown = 1_000;
     private const int Together = 5_000;
 
@@ -72,7 +73,10 @@ public sealed class ListingDesk(
         var (file, problem) = ListingFile.Open(bytes, run.Charset ?? plan.Charset, plan.Separator);
         if (file is not null)
         {
-            (run.State, run.Rows, run.Reason) = (RunState.Tried, file.Rows().Count(), "It had no reading yet.");
+            // The last one is enough: a list that is fetched comes again every few minutes.
+            await using var db = await factory.CreateDbContextAsync(cancel);
+            await db.ListingRuns.Where(r => r.Source == run.Source && r.State == RunState.Tried && r.Reason == Unread).ExecuteDeleteAsync(cancel);
+            (run.State, run.Rows, run.Reason) = (RunState.Tried, file.Rows().Count(), Unread);
             await NoteAsync(run, cancel);
         }
 
