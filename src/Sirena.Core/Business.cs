@@ -101,6 +101,12 @@ public sealed class Business
     /// <summary>The urgency from which on quiet hours, the business's and a person's own, are passed.</summary>
     public Rules.Urgency QuietPasses { get; set; } = Rules.Urgency.Urgent;
 
+    /// <summary>Who may use which kind of instruction, where it differs from what is usual.</summary>
+    public List<Instructions.InstructionRight> InstructionRights { get; set; } = [];
+
+    /// <summary>Who may use a kind of instruction.</summary>
+    public Instructions.InstructionRight RightOf(Instructions.InstructionKind kind) => InstructionRights.Find(r => r.Kind == kind.Name) ?? Instructions.InstructionRight.Usual(kind);
+
     /// <summary>The time zone.</summary>
     /// <exception cref="NodaTime.TimeZones.DateTimeZoneNotFoundException">The id is unknown; settings are checked when they are saved.</exception>
     public DateTimeZone Zone => DateTimeZoneProviders.Tzdb[TimeZone];

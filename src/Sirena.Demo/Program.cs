@@ -40,7 +40,7 @@ switch (args.FirstOrDefault())
             try
             {
                 var system = new OrderSystem(http, services.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<Sirena.Storage.SirenaDb>>(), demo, host.Moods);
-                host.Moods.List = system.ListAsync;
+                (host.Moods.List, host.Moods.Do) = (system.ListAsync, system.DoAsync);
                 await (settings["quiet"] == "true" ? host.WaitAsync(stop.Token) : system.RunAsync(stop.Token));
             }
             catch (OperationCanceledException)

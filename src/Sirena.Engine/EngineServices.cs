@@ -7,6 +7,7 @@ using Sirena.Channels.Http;
 using Sirena.Channels.Push;
 using Sirena.Engine.Decide;
 using Sirena.Engine.Dispatch;
+using Sirena.Engine.Instructions;
 using Sirena.Engine.Intake;
 using Sirena.Engine.Ladders;
 using Sirena.Engine.Notices;
@@ -18,6 +19,7 @@ using Sirena.Engine.Sources;
 using Sirena.Engine.Trail;
 using Sirena.Storage;
 using Sirena.Storage.Deliveries;
+using Sirena.Storage.Instructions;
 using Sirena.Storage.Orders;
 using Sirena.Storage.People;
 using Sirena.Storage.Sources;
@@ -85,6 +87,11 @@ public static class EngineServices
         services.AddSingleton<Channels.Http.FileFetcher>();
         services.AddSingleton<Packer>();
         services.AddSingleton<Dispatcher>();
+        services.AddSingleton<InstructionQueue>();
+        services.AddSingleton<InstructionDesk>();
+        services.AddSingleton<InstructionCalls>();
+        services.AddSingleton<InstructionWorker>();
+        services.AddSingleton<InstructionWatch>();
         services.AddSingleton<IntakeDesk>();
         services.AddSingleton<Crowds>();
         services.AddSingleton<ArrivalQueue>();
@@ -130,6 +137,8 @@ public static class EngineServices
             services.AddHostedService(provider => provider.GetRequiredService<FolderWatch>());
             services.AddHostedService(provider => provider.GetRequiredService<FieldWatch>());
             services.AddHostedService(provider => provider.GetRequiredService<Dispatcher>());
+            services.AddHostedService(provider => provider.GetRequiredService<InstructionWorker>());
+            services.AddHostedService(provider => provider.GetRequiredService<InstructionWatch>());
         }
 
         return services;

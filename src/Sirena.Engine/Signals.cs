@@ -14,6 +14,9 @@ public enum Topic
     /// <summary>Deliveries are due.</summary>
     Deliveries,
 
+    /// <summary>Instructions are due.</summary>
+    Instructions,
+
     /// <summary>Rules, people or settings were changed.</summary>
     Setup,
 

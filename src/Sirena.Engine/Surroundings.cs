@@ -2,12 +2,14 @@ using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
+using Sirena.Core.Instructions;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Core.Wordings;
+using Sirena.Engine.Instructions;
 using Sirena.Storage;
 
 namespace Sirena.Engine;
@@ -56,6 +58,15 @@ public sealed record Surroundings(Business Business, StaffDirectory Staff, IRead
 
     /// <summary>What texts name people, places and statuses by.</summary>
     public TextNames TextNames => new(NameOf, id => Status(id)?.CustomerSees ?? "", Staff.ByCode);
+
+    /// <summary>The sources that take instructions, by id.</summary>
+    public IReadOnlyDictionary<string, TakingSource> Taking { get; init; } = new Dictionary<string, TakingSource>();
+
+    /// <summary>The source that takes instructions for an order: of those that have told of it the last that takes any; <see langword="null"/> where none does.</summary>
+    public TakingSource? TakingOf(Order order) => order.ToldBy.Reverse().Select(s => Taking.GetValueOrDefault(s)).FirstOrDefault(t => t is not null);
+
+    /// <summary>Every kind of instruction that some source takes, by name.</summary>
+    public IReadOnlyDictionary<string, InstructionKind> KindsTaken => Taking.Values.SelectMany(t => t.Kinds.Values).DistinctBy(k => k.Name).ToDictionary(k => k.Name);
 
     /// <summary>The pauses that hold.</summary>
     public IReadOnlyList<Pause> Pauses { get; init; } = [];
@@ -155,6 +166,7 @@ public sealed class SurroundingsCache : IDisposable
             {
                 Wordings = (await db.Wordings.AsNoTracking().ToListAsync(cancel)).ToDictionary(w => w.Id, w => new Wording(w.Id, w.Name, [.. w.Texts])),
                 Pauses = await db.Pauses.AsNoTracking().Where(p => p.EndedAt == null).OrderBy(p => p.Id).ToListAsync(cancel),
+                Taking = (await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null && s.On && s.Takes.Length > 0).ToListAsync(cancel)).ToDictionary(s => s.Id, TakingSource.Of),
                 Senders = await db.Senders.AsNoTracking().OrderBy(s => s.Id).ToListAsync(cancel),
             };
             kept = (made, clock.GetCurrentInstant());

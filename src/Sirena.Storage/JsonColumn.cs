@@ -22,4 +22,15 @@ internal static class JsonColumn
                 (a, b) => JsonSerializer.Serialize(a, Options) == JsonSerializer.Serialize(b, Options),
                 v => JsonSerializer.Serialize(v, Options).GetHashCode(StringComparison.Ordinal),
                 v => JsonSerializer.Deserialize<T>(JsonSerializer.Serialize(v, Options), Options)!));
+
+    /// <summary>Maps a property that may be missing as <c>jsonb</c>.</summary>
+    public static void AsJsonOrNull<T>(this PropertyBuilder<T?> property)
+        where T : class =>
+        property.HasColumnType("jsonb").HasConversion(
+            v => JsonSerializer.Serialize(v, Options),
+            v => JsonSerializer.Deserialize<T>(v, Options),
+            new ValueComparer<T?>(
+                (a, b) => JsonSerializer.Serialize(a, Options) == JsonSerializer.Serialize(b, Options),
+                v => JsonSerializer.Serialize(v, Options).GetHashCode(StringComparison.Ordinal),
+                v => JsonSerializer.Deserialize<T>(JsonSerializer.Serialize(v, Options), Options)));
 }

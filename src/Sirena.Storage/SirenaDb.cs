@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
+using Sirena.Core.Instructions;
 using Sirena.Core.Ladders;
 using Sirena.Core.Notices;
 using Sirena.Core.Orders;
@@ -118,6 +119,10 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
 
     public DbSet<SourceHour> SourceHours => Set<SourceHour>();
 
+    public DbSet<Instruction> Instructions => Set<Instruction>();
+
+    public DbSet<InstructionAttempt> InstructionAttempts => Set<InstructionAttempt>();
+
     public DbSet<SourceKey> SourceKeys => Set<SourceKey>();
 
     public DbSet<ApiToken> ApiTokens => Set<ApiToken>();
@@ -152,6 +157,8 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
         Named<ArrivalState>(configuration);
         Named<RunState>(configuration);
         Named<MissedKind>(configuration);
+        Named<InstructionState>(configuration);
+        Named<InstructionWait>(configuration);
     }
 
     private static void Named<T>(ModelConfigurationBuilder configuration)

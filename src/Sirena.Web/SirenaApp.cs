@@ -210,6 +210,7 @@ public static class SirenaApp
         app.MapSources();
         app.MapListings();
         app.MapOrders();
+        app.MapInstructions();
         app.MapRules();
         app.MapTrails();
         app.MapPeople();

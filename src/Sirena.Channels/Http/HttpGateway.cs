@@ -28,7 +28,6 @@ public sealed record HttpSettings(Channel Channel, string Name, Uri Address, IRe
 /// <summary>Posts messages over HTTP to any carrier that can be described by an address, headers and a body. Requests are signed (Standard Webhooks); the delivery's id is the call's id, so that a repeat can be told.</summary>
 public sealed class HttpGateway(HttpSettings settings, OutsideHosts hosts, TimeProvider time) : IGateway
 {
-    private const int MostAnswer = 64 * 1024;
     private const int MostKept = 300;
 
     // The head and the body of the answer together: one that sends its head and then hangs holds a hand no longer.
@@ -74,10 +73,7 @@ public sealed class HttpGateway(HttpSettings settings, OutsideHosts hosts, TimeP
 
         if (settings.Key is { } key)
         {
-            var now = time.GetUtcNow().ToUnixTimeSeconds();
-            request.Headers.TryAddWithoutValidation("webhook-id", message.Id.ToString());
-            request.Headers.TryAddWithoutValidation("webhook-timestamp", now.ToString(CultureInfo.InvariantCulture));
-            request.Headers.TryAddWithoutValidation("webhook-signature", WebhookSignature.Sign(key, message.Id.ToString(), now, body));
+            WebhookSignature.Put(request, key, message.Id.ToString(), time.GetUtcNow(), body);
         }
 
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
@@ -87,7 +83,7 @@ public sealed class HttpGateway(HttpSettings settings, OutsideHosts hosts, TimeP
         {
             using var response = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, limit.Token);
             head = response.StatusCode;
-            var answer = await ReadAsync(response, limit.Token);
+            var answer = await FarAnswer.ReadAsync(response, limit.Token);
             return Judge(response, answer);
         }
         catch (HttpRequestException e) when (e.HttpRequestError is HttpRequestError.ConnectionError or HttpRequestError.NameResolutionError or HttpRequestError.SecureConnectionError)
@@ -123,22 +119,10 @@ public sealed class HttpGateway(HttpSettings settings, OutsideHosts hosts, TimeP
             >= 200 and < 300 => new HandOver(AttemptOutcome.Accepted, code, words.Length > 0 ? words : $"HTTP {code}", Member(answer, settings.IdAt)),
             401 or 403 or 407 => new HandOver(AttemptOutcome.Gateway, code, $"the gateway does not know us: {said}"),
             404 or 405 or (>= 300 and < 400) => new HandOver(AttemptOutcome.Gateway, code, $"the gateway's address is not right: {said}"),
-            408 or 425 or 429 or >= 500 => new HandOver(AttemptOutcome.Temporary, code, said) { RetryAfter = Wait(response) },
+            408 or 425 or 429 or >= 500 => new HandOver(AttemptOutcome.Temporary, code, said) { RetryAfter = FarAnswer.RetryAfter(response, time) },
             413 or 414 or 431 => new HandOver(AttemptOutcome.Permanent, code, said) { Blame = Blame.Content },
             _ => new HandOver(AttemptOutcome.Permanent, code, said),
         };
-    }
-
-    // RFC 9110, 10.2.3: seconds, or a date.
-    private Duration? Wait(HttpResponseMessage response) =>
-        (response.Headers.RetryAfter?.Delta ?? response.Headers.RetryAfter?.Date - time.GetUtcNow()) is { } wait && wait > TimeSpan.Zero ? Duration.FromTimeSpan(wait) : null;
-
-    private static async Task<string> ReadAsync(HttpResponseMessage response, CancellationToken cancel)
-    {
-        await using var stream = await response.Content.ReadAsStreamAsync(cancel);
-        var buffer = new byte[MostAnswer];
-        var read = await stream.ReadAtLeastAsync(buffer, MostAnswer, throwOnEndOfStream: false, cancel);
-        return Encoding.UTF8.GetString(buffer, 0, read).Trim();
     }
 
     private static string? Member(string answer, string? path)

@@ -25,6 +25,15 @@ public static class WebhookSignature
         return "v1," + Convert.ToBase64String(HMACSHA256.HashData(KeyOf(key), signed));
     }
 
+    /// <summary>Signs a request: its id, its time, its signature.</summary>
+    public static void Put(HttpRequestMessage request, string key, string id, DateTimeOffset at, ReadOnlySpan<byte> body)
+    {
+        var now = at.ToUnixTimeSeconds();
+        request.Headers.TryAddWithoutValidation("webhook-id", id);
+        request.Headers.TryAddWithoutValidation("webhook-timestamp", now.ToString(CultureInfo.InvariantCulture));
+        request.Headers.TryAddWithoutValidation("webhook-signature", Sign(key, id, now, body));
+    }
+
     /// <summary>Whether one of the signatures in the header is that of one of the keys.</summary>
     public static bool Holds(IEnumerable<string> keys, string id, long timestamp, ReadOnlySpan<byte> body, string header)
     {

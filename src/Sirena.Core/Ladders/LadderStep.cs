@@ -27,6 +27,9 @@ public sealed record LadderStep(StepClock Clock, Duration Delay, ImmutableArray<
 {
     /// <summary>How it comes again while still nobody answers, or <see langword="null"/> for once only.</summary>
     public StepRepeat? Repeat { get; init; }
+
+    /// <summary>What the order system is asked when it fires.</summary>
+    public ImmutableArray<Instructions.InstructionAsk> Do { get; init; } = [];
 }
 
 /// <summary>How a step comes again.</summary>

@@ -20,6 +20,15 @@ public static class EventTypes
     /// <summary>Sirena's own: a rule raises more alerts than its storm guard lets through.</summary>
     public const string RuleStorm = "rule.storm";
 
+    /// <summary>A source takes no orders for now.</summary>
+    public const string IntakeClosed = "intake.closed";
+
+    /// <summary>It takes orders again.</summary>
+    public const string IntakeOpened = "intake.opened";
+
+    /// <summary>Sirena's own: an instruction waits for somebody's yes.</summary>
+    public const string InstructionWaits = "instruction.waits";
+
     // What the order system tells of.
     private static readonly (string Type, string Name, string Phrase)[] Told =
     [
@@ -41,6 +50,8 @@ public static class EventTypes
         ("stock.adjusted", "Stock adjusted", "stock is adjusted"),
         ("stock.changed", "Stock changed", "stock changes"),
         ("contact.received", "Contact received", "somebody writes to the business"),
+        (IntakeClosed, "Intake closed", "a source closes its intake"),
+        (IntakeOpened, "Intake opened", "a source opens its intake"),
         ("batch.closed", "Batch closed", "a payment batch is closed"),
         ("payment-card.expiring", "Card expiring", "a payment card is about to expire"),
     ];
@@ -65,6 +76,11 @@ public static class EventTypes
         ("source.failing", "Source failing", "a list cannot be fetched"),
         ("source.restored", "Source restored", "a list can be fetched again"),
         ("source.doubtful", "List doubtful", "a list looks broken and waits for somebody"),
+        (InstructionWaits, "Instruction waits", "an instruction waits for somebody's yes"),
+        ("instruction.refused", "Instruction refused", "the order system refuses an instruction"),
+        ("instruction.unseen", "Instruction not seen", "an instruction was taken and nothing shows it"),
+        ("instruction.failed", "Instruction failed", "an instruction cannot be handed over"),
+        ("instruction.dropped", "Instruction dropped", "an instruction is stopped before it goes"),
         ("orders.missed", "Orders missed", "the order system knows what Sirena has not heard"),
     ];
 

@@ -53,6 +53,9 @@ public sealed class Order
     /// <summary>The salesperson's id.</summary>
     public string? Salesperson { get; init; }
 
+    /// <summary>The sources that have told of it, the first first.</summary>
+    public string[] ToldBy { get; init; } = [];
+
     /// <summary>The time of its last event.</summary>
     public Instant ChangedAt { get; init; }
 
@@ -86,6 +89,13 @@ public sealed class Status
 
     /// <summary>These three in one word: <c>open</c>, <c>closed</c>, <c>final</c> or <c>void</c>.</summary>
     public string Kind => Void ? "void" : Final ? "final" : Closed ? "closed" : "open";
+
+    /// <summary>The statuses that may follow it, by id; empty for any.</summary>
+    public string[] Follows { get; set; } = [];
+
+    /// <summary>Why an order that stands in it should not go to another, or <see langword="null"/> where it may.</summary>
+    /// <param name="to">The other.</param>
+    public string? WhyNot(Status to) => to.Id == Id ? null : Final || Void ? $"{Name} cannot be left" : Follows.Length > 0 && !Follows.Contains(to.Id) ? $"{to.Name} does not follow {Name}" : null;
 
     /// <summary>The words that the order system uses for it, beside its id.</summary>
     public string[] Words { get; set; } = [];

@@ -9,7 +9,7 @@ namespace Sirena.Core.Orders;
 public static class OrderColumns
 {
     /// <summary>The order with its columns. Whether it is open is for the storage to say, which knows the statuses.</summary>
-    public static Order From(string number, OrderState state, string document, long seq, Instant changedAt)
+    public static Order From(string number, OrderState state, string document, long seq, Instant changedAt, string[] toldBy)
     {
         var d = state.Document;
         var customer = Text(d, "customer", "name") ?? Text(d, "customer", "code");
@@ -32,6 +32,7 @@ public static class OrderColumns
             HoldReason = d["hold"] is JsonObject hold && hold.Count > 0 ? Text(d, "hold", "reason") ?? "held" : null,
             Sites = sites,
             Salesperson = Text(d, "salesperson"),
+            ToldBy = toldBy,
             ChangedAt = changedAt,
             Search = TextFolding.Fold($"{number} {customer} {Text(d, "extra", "vessel")} {place} {Text(d, "customer", "code")}"),
         };

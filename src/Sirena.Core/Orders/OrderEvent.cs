@@ -76,6 +76,15 @@ public sealed class OrderEvent
     /// <summary>Tries to decide it that failed.</summary>
     public int Tries { get; set; }
 
+    /// <summary>The id of the source that it came by, or <see langword="null"/> for Sirena's own.</summary>
+    public string? CameBy { get; init; }
+
+    /// <summary>The instruction that it shows to be done, or <see langword="null"/>.</summary>
+    public Guid? CausedBy { get; set; }
+
+    /// <summary>Whom it is to tell, where somebody chose; else <see langword="null"/>.</summary>
+    public Instructions.TellChoice? Tell { get; set; }
+
     /// <summary><see cref="Data"/>, parsed.</summary>
     public JsonElement DataJson => data ??= Parse(Data);
 

@@ -72,4 +72,18 @@ public sealed record Resolution(IReadOnlyList<Told> Told, IReadOnlyList<Told> He
         Told[] told = [.. Told.Where(t => !Out(t))], held = [.. Held.Where(t => !Out(t))];
         return gone.Length == 0 ? this : new Resolution(told, held, [.. Left, .. gone]);
     }
+
+    /// <summary>The same without those whom somebody chose not to tell. That nobody of the staff is found is no fault where none is to be told.</summary>
+    /// <param name="choice">The choice, or <see langword="null"/> for none.</param>
+    public Resolution Chosen(Instructions.TellChoice? choice)
+    {
+        if (choice is null or { All: true })
+        {
+            return this;
+        }
+
+        var gone = Told.Concat(Held).Select(t => (Who: t.Person ?? t.Contact, Why: choice.Leaves(t.Customer))).Where(g => g.Why is not null).Select(g => new LeftOut(g.Who, g.Why!)).Distinct();
+        var left = choice.Staff ? Left : Left.Select(l => l with { Nobody = false });
+        return new Resolution([.. Told.Where(t => choice.Leaves(t.Customer) is null)], [.. Held.Where(t => choice.Leaves(t.Customer) is null)], [.. left, .. gone]);
+    }
 }

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using NodaTime;
+using Sirena.Core.Instructions;
 using Sirena.Core.Ladders;
 
 namespace Sirena.Core.Rules;
@@ -55,6 +56,15 @@ public sealed record Rule
     /// <summary>The documents and files that go with its mails.</summary>
     public ImmutableArray<Attachment> Attach { get; init; } = [];
 
+    /// <summary>How often it may ask the order system by itself, or <see langword="null"/> for as often as it fits.</summary>
+    public DoLimit? DoAtMost { get; init; }
+
+    /// <summary>It only says what it would have asked the order system.</summary>
+    public bool Trial { get; init; }
+
+    /// <summary>It asks the order system for something, or offers it.</summary>
+    public bool Acts => Cases.Any(c => c.Acts);
+
     /// <summary>Its case of that name, or <see langword="null"/>.</summary>
     public RuleCase? Case(string? name) => Cases.FirstOrDefault(c => c.Name == name);
 
@@ -88,7 +98,24 @@ public sealed record RuleCase
 
     /// <summary>An event older than this tells nobody; <see langword="null"/> for what the urgency says.</summary>
     public Duration? NotOlderThan { get; init; }
+
+    /// <summary>What the order system is asked at once.</summary>
+    public ImmutableArray<InstructionAsk> Do { get; init; } = [];
+
+    /// <summary>What whoever is told may ask for by a button.</summary>
+    public ImmutableArray<InstructionAsk> Offer { get; init; } = [];
+
+    /// <summary>What the order system is asked when somebody answers, by the answer.</summary>
+    public ImmutableArray<AnswerDo> OnAnswer { get; init; } = [];
+
+    /// <summary>It asks the order system for something, or offers it.</summary>
+    public bool Acts => !Do.IsEmpty || !Offer.IsEmpty || !OnAnswer.IsEmpty || Ladder.Any(s => !s.Do.IsEmpty);
 }
+
+/// <summary>What the order system is asked when an answer is given.</summary>
+/// <param name="Answer">The answer.</param>
+/// <param name="Do">What it is asked.</param>
+public sealed record AnswerDo(AnswerKind Answer, ImmutableArray<InstructionAsk> Do);
 
 /// <summary>A guard against too many alerts of one rule.</summary>
 /// <param name="Alerts">So many are told as usual.</param>

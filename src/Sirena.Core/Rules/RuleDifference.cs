@@ -68,6 +68,21 @@ public sealed class RuleDifference(RuleSentence sentence)
                 Add($"step {i + 1}", sentence.Of(one.Ladder[i], one.By));
             }
 
+            if (!one.Do.IsEmpty)
+            {
+                Add("asks the order system", sentence.Of(one.Do));
+            }
+
+            if (!one.Offer.IsEmpty)
+            {
+                Add("offers", sentence.Of(one.Offer));
+            }
+
+            foreach (var answer in one.OnAnswer)
+            {
+                Add($"on {answer.Answer.Name()}", sentence.Of(answer.Do));
+            }
+
             if (one.Wording is { } wording)
             {
                 Add("wording", wording);
@@ -113,6 +128,16 @@ public sealed class RuleDifference(RuleSentence sentence)
         if (rule.Storm is { } storm)
         {
             parts.Add(("Storm guard", $"{storm.Alerts} within {storm.Within.ExactWords()}"));
+        }
+
+        if (rule.DoAtMost is { } most)
+        {
+            parts.Add(("Asks at most", $"{most.Times} within {most.Within.ExactWords()}"));
+        }
+
+        if (rule.Trial)
+        {
+            parts.Add(("Only tries", "yes"));
         }
 
         if (!rule.MayOptOut)

@@ -2,6 +2,7 @@ using System.Text;
 using System.Text.Json;
 using NodaTime;
 using Sirena.Core.Deliveries;
+using Sirena.Core.Instructions;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
@@ -53,6 +54,7 @@ public sealed class RuleSentence(Func<string, string> name)
             text.Append($" With its mails go {Join([.. rule.Attach.Select(a => (a.Document is { } document ? $"the {document.Name().Replace('-', ' ')}" : $"the file at {a.File}") + (a.Audience is { } to ? $" to {(to == People.Audience.Customer ? "the customer" : to == People.Audience.Staff ? "staff" : "those outside")}" : ""))], "and")}.");
         }
 
+        Acts(rule, text);
         if (rule.WithdrawAt.Length > 0)
         {
             text.Append($" Ends when the order is {Statuses(rule.WithdrawAt)}.");
@@ -60,6 +62,28 @@ public sealed class RuleSentence(Func<string, string> name)
 
         return text.ToString();
     }
+
+    private static void Acts(Rule rule, StringBuilder text)
+    {
+        if (rule.DoAtMost is { } most)
+        {
+            text.Append($" It asks the order system at most {most.Times} {(most.Times == 1 ? "time" : "times")} within {most.Within.InWords()}, then a supervisor says yes.");
+        }
+
+        if (rule.Trial)
+        {
+            text.Append(" For now it only says what it would have done to the order.");
+        }
+    }
+
+    /// <summary>What is asked of the order system: <c>hold the order because 'score 82'</c>.</summary>
+    public string Of(IEnumerable<InstructionAsk> asks) => Join([.. asks.Select(Of)], "and");
+
+    /// <summary>One of them.</summary>
+    public string Of(InstructionAsk ask) => InstructionKinds.Find(ask.Kind) is { } kind ? kind.Clause(ask.Members, name) : $"{name(ask.Kind)}{(ask.Members is { Count: > 0 } with ? $" ({string.Join(", ", with.Select(m => m.Value))})" : "")}";
+
+    /// <summary>What is asked when somebody answers: <c>when somebody takes it, tag the order 'kitchen-has-it'</c>.</summary>
+    public string Of(AnswerDo answer) => $"when somebody {answer.Answer switch { AnswerKind.Taken => "takes it", AnswerKind.Done => "says done", AnswerKind.Passed => "passes it on", AnswerKind.Declined => "cannot", _ => "puts it off" }}, {Of(answer.Do)}";
 
     /// <summary>The events: <c>an order is held or an order is placed</c>.</summary>
     public string When(Rule rule) => Join([.. rule.When.Select(Happens)], "or");
@@ -70,7 +94,7 @@ public sealed class RuleSentence(Func<string, string> name)
     /// <summary>A step of a ladder: <c>after 5 min Ines Calder by SMS</c>.</summary>
     /// <param name="step">The step.</param>
     /// <param name="usual">The channels of its case, where it has none of its own.</param>
-    public string Of(LadderStep step, Ways? usual) => $"{When(step)} {Join([.. step.Tell.Select(Of)], "and")} {Of(step.By ?? usual)}{(step.Repeat is { } again ? $", {again.Times} {(again.Times == 1 ? "time" : "times")} more every {again.Every.InWords()}" : "")}";
+    public string Of(LadderStep step, Ways? usual) => $"{When(step)} {string.Join(", ", new[] { step.Do.IsEmpty ? null : Of(step.Do), step.Tell.IsEmpty ? null : $"{Join([.. step.Tell.Select(Of)], "and")} {Of(step.By ?? usual)}" }.OfType<string>())}{(step.Repeat is { } again ? $", {again.Times} {(again.Times == 1 ? "time" : "times")} more every {again.Every.InWords()}" : "")}";
 
     private string Happens(string type) => !EventTypes.All.Contains(type) && name(type) is var own && own != type ? own : EventTypes.Phrase(type);
 
@@ -169,12 +193,19 @@ public sealed class RuleSentence(Func<string, string> name)
     private string Of(RuleCase one)
     {
         var steps = one.Ladder.Select(s => Of(s, one.By));
+        var act = one.Do.IsEmpty ? "" : Of(one.Do);
+        string said;
         if (one.Tell.Length == 0)
         {
-            return one.Ladder.IsEmpty ? "tell nobody" : string.Join("; if it still stands so, ", ["tell nobody and wait", .. steps]);
+            var first = act.Length > 0 ? act : "tell nobody";
+            said = one.Ladder.IsEmpty ? first : string.Join("; if it still stands so, ", [act.Length > 0 ? $"{act}, tell nobody and wait" : "tell nobody and wait", .. steps]);
+        }
+        else
+        {
+            said = string.Join("; if nobody answers, ", [$"{(act.Length > 0 ? act + " and " : "")}tell {Join([.. one.Tell.Select(Of)], "and")} {Of(one.By)}", .. steps]);
         }
 
-        return string.Join("; if nobody answers, ", [$"tell {Join([.. one.Tell.Select(Of)], "and")} {Of(one.By)}", .. steps]);
+        return string.Join("; ", [said, .. one.OnAnswer.Select(Of), .. one.Offer.IsEmpty ? Array.Empty<string>() : [$"whoever is told may {Join([.. one.Offer.Select(Of)], "or")}"]]);
     }
 
     private static string When(LadderStep step) => step.Clock switch

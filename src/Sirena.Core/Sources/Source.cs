@@ -128,6 +128,33 @@ public sealed class Source
     /// <summary>The kinds of instructions that it takes.</summary>
     public string[] Takes { get; set; } = [];
 
+    /// <summary>Those of the business's own among them.</summary>
+    public List<Instructions.OwnInstruction> OwnInstructions { get; set; } = [];
+
+    /// <summary>The key that signs instructions, encrypted; <see langword="null"/> where the source's secret signs them, or nothing does.</summary>
+    public string? InstructionsSecret { get; set; }
+
+    /// <summary>How many seconds an event may take to show an instruction, or <see langword="null"/> for the usual five minutes.</summary>
+    public int? SightSeconds { get; set; }
+
+    /// <summary>How many seconds an instruction is tried, or <see langword="null"/> for the usual quarter of an hour.</summary>
+    public int? TrySeconds { get; set; }
+
+    /// <summary>It takes no orders for now.</summary>
+    public bool IntakeClosed { get; set; }
+
+    /// <summary>Since when that is so, or is so no more.</summary>
+    public Instant? IntakeSince { get; set; }
+
+    /// <summary>Until when it is closed, as far as is known.</summary>
+    public Instant? IntakeUntil { get; set; }
+
+    /// <summary>Why.</summary>
+    public string? IntakeReason { get; set; }
+
+    /// <summary>When it takes orders; <see langword="null"/> for always.</summary>
+    public Instructions.IntakeHours? IntakeHours { get; set; }
+
     /// <summary>Its silence.</summary>
     public SilencePlan Silence { get; set; } = new();
 

@@ -20,6 +20,11 @@ public static class LedgerShape
         ["order.risk-flagged"] = "ORD_RISK",
         ["order.note-added"] = "ORD_NOTE",
         ["order.cancelled"] = "ORD_VOID",
+        ["order.changed"] = "ORD_EDIT",
+        ["order.paid"] = "ORD_PAID",
+        ["order.refunded"] = "ORD_BACK",
+        ["intake.closed"] = "DESK_SHUT",
+        ["intake.opened"] = "DESK_OPEN",
     };
 
     /// <summary>Its figures for the statuses.</summary>
@@ -49,8 +54,8 @@ public static class LedgerShape
     /// <param name="other">In the ledger's other shape.</param>
     public static JsonObject Write(string id, string type, JsonObject data, Instant now, bool other)
     {
-        var order = (JsonObject)data["order"]!;
-        var doc = new JsonObject { [other ? "nr" : "no"] = order["number"]!.DeepClone() };
+        var order = data["order"] as JsonObject ?? [];
+        var doc = new JsonObject { [other ? "nr" : "no"] = order["number"]?.DeepClone() };
         Put(doc, "stage", order["status"] is { } status ? Stages.GetValueOrDefault(status.ToString(), status.ToString()) : null);
         Put(doc, other ? "value" : "amount", order["total"] is { } total ? Amount(Number(total)) : null);
         Put(doc, "cur", order["currency"]?.ToString());
@@ -62,7 +67,17 @@ public static class LedgerShape
         Put(doc, "berth", order["extra"]?["berth"]?.ToString());
         if (order["customer"] is JsonObject customer)
         {
-            doc["account"] = new JsonObject { ["code"] = customer["code"]?.DeepClone(), ["kind"] = customer["group"]?.DeepClone(), ["name"] = customer["name"]?.DeepClone(), ["mail"] = customer["email"]?.DeepClone() };
+            var account = new JsonObject();
+            Put(account, "code", customer["code"]?.ToString());
+            Put(account, "kind", customer["group"]?.ToString());
+            Put(account, "name", customer["name"]?.ToString());
+            Put(account, "mail", customer["email"]?.ToString());
+            if (customer["tags"] is JsonArray marks)
+            {
+                account["labels"] = marks.DeepClone();
+            }
+
+            doc["account"] = account;
         }
 
         if (order.ContainsKey("hold"))
@@ -77,7 +92,13 @@ public static class LedgerShape
 
         if (order["payment"] is JsonObject payment)
         {
-            doc["pays"] = payment["method"]?.DeepClone();
+            Put(doc, "pays", payment["method"]?.ToString());
+            Put(doc, "paid", payment["state"]?.ToString());
+        }
+
+        if (order["tags"] is JsonArray tags)
+        {
+            doc["labels"] = tags.DeepClone();
         }
 
         if (order["lines"] is JsonArray lines)
@@ -94,7 +115,7 @@ public static class LedgerShape
 
         if (data["note"] is JsonObject note)
         {
-            doc["remark"] = new JsonObject { ["by"] = note["by"]?.DeepClone(), ["text"] = note["text"]?.DeepClone() };
+            doc["remark"] = new JsonObject { ["by"] = note["by"]?.DeepClone(), ["text"] = note["text"]?.DeepClone(), ["open"] = note["visibleToCustomer"]?.DeepClone() };
         }
 
         return new JsonObject { ["msg"] = Events.GetValueOrDefault(type, type), ["id"] = id, ["sent"] = Time.Format(now.InZone(Zone).LocalDateTime), [other ? "order" : "doc"] = doc };

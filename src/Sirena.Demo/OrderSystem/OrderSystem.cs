@@ -3,6 +3,7 @@ using System.Text;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using Sirena.Core.Instructions;
 using Sirena.Core.Orders;
 using Sirena.Demo.World;
 using Sirena.Engine.Intake;
@@ -21,7 +22,9 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
 
     private static readonly string[] Way = ["received", "credit-check", "picking", "in-galley", "loaded", "alongside", "signed-for"];
     private readonly Random chance = new();
+    private readonly System.Collections.Concurrent.ConcurrentDictionary<string, JsonObject> done = [];
     private int nextNumber;
+    private int slips = 88_000;
 
     /// <summary>Works until cancelled.</summary>
     public async Task RunAsync(CancellationToken cancel)
@@ -124,12 +127,90 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
         }
     }
 
+    /// <summary>Does what it is asked, and tells of it. The same instruction twice is done once.</summary>
+    /// <param name="source">By which source it is asked: the ledger, or whoever sends CloudEvents by key.</param>
+    /// <param name="call">The CloudEvent.</param>
+    /// <param name="cancel">Breaks it off.</param>
+    public async Task<(int Status, JsonObject Body)> DoAsync(string source, JsonObject call, CancellationToken cancel)
+    {
+        if (moods.Takes("away"))
+        {
+            return (503, new JsonObject { ["title"] = "The ledger is being tidied up. Come again later." });
+        }
+
+        if (call["data"]?["instruction"] is not JsonObject asked || asked["id"]?.ToString() is not { } id || asked["kind"]?.ToString() is not { } name)
+        {
+            return (400, new JsonObject { ["title"] = "This is no instruction." });
+        }
+
+        if (moods.Takes("refuse"))
+        {
+            return (422, new JsonObject { ["title"] = "Refused", ["detail"] = "The ledger's day is closed for this order." });
+        }
+
+        if (done.TryGetValue(id, out var before))
+        {
+            return (202, before.DeepClone().AsObject());
+        }
+
+        var answer = done.GetOrAdd(id, new JsonObject { ["state"] = "taken", ["words"] = $"accepted, {Interlocked.Increment(ref slips)}" });
+        if (!moods.Takes("forget"))
+        {
+            _ = WorkAsync(source, name, asked["with"] as JsonObject ?? [], call["data"]!["order"]?["number"]?.ToString());
+        }
+
+        return (202, answer.DeepClone().AsObject());
+    }
+
+    private async Task WorkAsync(string source, string name, JsonObject with, string? number)
+    {
+        try
+        {
+            await Task.Delay(moods.Takes("late") ? moods.Lateness : TimeSpan.FromMilliseconds(200 + chance.Next(400)));
+            name = moods.Takes("opposite") ? name switch { "hold" => "release", "release" => "hold", _ => "hold" } : name;
+            if (InstructionKinds.Find(name) is not { } kind)
+            {
+                return;
+            }
+
+            await using var db = await factory.CreateDbContextAsync();
+            var order = number is null ? null : await db.Orders.AsNoTracking().FirstOrDefaultAsync(o => o.Number == number);
+            var statuses = await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync();
+            var known = new OrderEvent { EventId = "", Source = "", Type = "", Data = "{}", OrderAfter = order?.Document };
+            var (type, change, beside) = kind.Imagine(new InstructionSight(new Core.Orders.Fields.Facts(known, DateTimeZone.Utc, "EUR"), statuses), with);
+            if (type.StartsWith("order.", StringComparison.Ordinal))
+            {
+                change["number"] = number;
+                beside["order"] = change;
+            }
+
+            await (source == SourceSetup.Ledger ? SayAsync(type, beside, CancellationToken.None) : TellAsync(type, number, beside));
+        }
+        catch (Exception e) when (e is HttpRequestException or OperationCanceledException or System.Data.Common.DbException or InvalidOperationException)
+        {
+            // It has lost it: taken, and never done.
+        }
+    }
+
+    // By key, as a CloudEvent.
+    private async Task TellAsync(string type, string? number, JsonObject data)
+    {
+        var happened = new JsonObject { ["specversion"] = "1.0", ["id"] = Guid.CreateVersion7().ToString(), ["source"] = "/order-system", ["type"] = type, ["subject"] = number ?? "events", ["time"] = NodaTime.Text.InstantPattern.ExtendedIso.Format(SystemClock.Instance.GetCurrentInstant()), ["datacontenttype"] = "application/json", ["data"] = data };
+        using var request = new HttpRequestMessage(HttpMethod.Post, $"{demo.Url}/api/events") { Content = new StringContent(happened.ToJsonString(), Encoding.UTF8, "application/cloudevents+json") };
+        request.Headers.Authorization = new System.Net.Http.Headers.AuthenticationHeaderValue("Bearer", demo.SourceKey);
+        using var answer = await http.SendAsync(request);
+    }
+
     private async Task SayAsync(string type, JsonObject data, CancellationToken cancel)
     {
         if (moods.Takes("quiet") || (type is "order.placed" or "order.status-changed" && moods.Takes("skip")))
         {
             // It knows what happened, and says nothing of it; its own list has it.
-            moods.Untold[data["order"]!["number"]!.ToString()] = (JsonObject)data["order"]!.DeepClone();
+            if (data["order"] is JsonObject order)
+            {
+                moods.Untold[order["number"]!.ToString()] = (JsonObject)order.DeepClone();
+            }
+
             return;
         }
 

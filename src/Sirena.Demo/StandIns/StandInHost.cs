@@ -74,9 +74,42 @@ public sealed class StandInHost : IAsyncDisposable
             return host.Moods.Read(await reader.ReadToEndAsync()) is { } problem ? Results.Problem(problem, statusCode: 422, title: "The order system cannot do that.") : Results.NoContent();
         });
         app.MapGet("/order-system/list.csv", async (CancellationToken cancel) => host.Moods.List is { } list ? Results.Text(await list(cancel), "text/csv") : Results.Problem("No order system runs here.", statusCode: 503));
+        app.MapPost("/order-system/instructions/{source}", async (string source, HttpRequest request, CancellationToken cancel) =>
+        {
+            using var reader = new StreamReader(request.Body);
+            var text = await reader.ReadToEndAsync(cancel);
+            var (status, body) = await host.TakeAsync(source, text, cancel);
+            host.Moods.Calls.Enqueue(new OrderSystem.InstructionCall(NodaTime.SystemClock.Instance.GetCurrentInstant(), source, request.Headers.ToDictionary(h => h.Key.ToLowerInvariant(), h => h.Value.ToString()), text, status));
+            while (host.Moods.Calls.Count > 500 && host.Moods.Calls.TryDequeue(out _))
+            {
+            }
+
+            return Results.Json(body, statusCode: status, contentType: status >= 400 ? "application/problem+json" : "application/json");
+        });
+        app.MapGet("/order-system/calls", () => Results.Json(host.Moods.Calls.Select(c => new { at = c.At.ToString(), source = c.Source, headers = c.Headers, body = c.Body, status = c.Status })));
+        app.MapDelete("/order-system/calls", () =>
+        {
+            host.Moods.Calls.Clear();
+            return Results.NoContent();
+        });
         app.MapGet("/order-system", () => Results.Json(host.Moods.All.Select(m => new { @do = m.Key, times = m.Value.Times, until = m.Value.Until?.ToString() })));
         await app.StartAsync();
         return host;
+    }
+
+    private async Task<(int Status, System.Text.Json.Nodes.JsonObject Body)> TakeAsync(string source, string text, CancellationToken cancel)
+    {
+        System.Text.Json.Nodes.JsonObject? call = null;
+        try
+        {
+            call = System.Text.Json.Nodes.JsonNode.Parse(text) as System.Text.Json.Nodes.JsonObject;
+        }
+        catch (System.Text.Json.JsonException)
+        {
+            // Said below.
+        }
+
+        return call is null ? (400, new() { ["title"] = "This is no CloudEvent." }) : Moods.Do is { } work ? await work(source, call, cancel) : (503, new() { ["title"] = "No order system runs here." });
     }
 
     /// <summary>A port that was free a moment ago.</summary>

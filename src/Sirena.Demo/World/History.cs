@@ -56,7 +56,7 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
 
         foreach (var (number, (state, seq, newest)) in orders)
         {
-            Orders.Add(OrderColumns.From(number, state, state.Document.ToJsonString(), seq, newest));
+            Orders.Add(OrderColumns.From(number, state, state.Document.ToJsonString(), seq, newest, [SourceSetup.Ledger]));
         }
 
         Settle(to);

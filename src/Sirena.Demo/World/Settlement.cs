@@ -148,7 +148,7 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
     {
         var desk = services.GetRequiredService<RuleDesk>();
         var assembly = typeof(Settlement).Assembly;
-        foreach (var name in assembly.GetManifestResourceNames().Where(n => n.EndsWith(".yaml", StringComparison.Ordinal)).Order())
+        foreach (var name in assembly.GetManifestResourceNames().Where(n => n.Contains(".Rules.", StringComparison.Ordinal)).Order())
         {
             using var reader = new StreamReader(assembly.GetManifestResourceStream(name)!);
             var saved = await desk.SaveAsync(await reader.ReadToEndAsync(), yaml: true, null, "Maren Holt", CancellationToken.None);

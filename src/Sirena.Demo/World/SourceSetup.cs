@@ -37,6 +37,15 @@ public static class SourceSetup
             ["kind"] = "calls",
             ["proof"] = new JsonObject { ["signature"] = new JsonObject { ["header"] = Signature, ["before"] = "sha256=" }, ["secret"] = Secret(demo) },
             ["reading"] = isNew ? LedgerReading() : null,
+            ["takes"] = isNew ? Takes() : null,
+            ["instructionsTo"] = demo.StandIns.Length > 0 ? $"{demo.StandIns}/order-system/instructions/{Ledger}" : null,
+        }, cancel);
+        await PutAsync(http, "events", new JsonObject
+        {
+            ["kind"] = "events",
+            ["takes"] = isNew ? Takes() : null,
+            ["instructionsTo"] = demo.StandIns.Length > 0 ? $"{demo.StandIns}/order-system/instructions/events" : null,
+            ["instructionsSecret"] = Secret(demo),
         }, cancel);
         await PutAsync(http, "contact-form", new JsonObject
         {
@@ -71,7 +80,26 @@ public static class SourceSetup
         }, cancel);
         if (isNew)
         {
+            await RulesAsync(http, cancel);
             await RhythmAsync(db, cancel);
+        }
+    }
+
+    private static JsonArray Takes() => [.. Core.Instructions.InstructionKinds.Names.Select(n => (JsonNode)n)];
+
+    /// <summary>Puts the rules in force that ask the order system for something.</summary>
+    private static async Task RulesAsync(HttpClient http, CancellationToken cancel)
+    {
+        var assembly = typeof(SourceSetup).Assembly;
+        foreach (var name in assembly.GetManifestResourceNames().Where(n => n.Contains(".Acting.", StringComparison.Ordinal)).Order())
+        {
+            using var reader = new StreamReader(assembly.GetManifestResourceStream(name)!);
+            using var body = new StringContent(await reader.ReadToEndAsync(cancel), System.Text.Encoding.UTF8, "application/yaml");
+            using var answer = await http.PostAsync("/api/rules", body, cancel);
+            if (!answer.IsSuccessStatusCode && answer.StatusCode != System.Net.HttpStatusCode.Conflict)
+            {
+                throw new InvalidOperationException($"The demo's rule {name} has a mistake: {await answer.Content.ReadAsStringAsync(cancel)}");
+            }
         }
     }
 
@@ -106,9 +134,10 @@ public static class SourceSetup
                 ["total"] = At("$.doc.amount", ("decimal", ",")),
                 ["currency"] = At("$.doc.cur"),
                 ["via"] = At("$.doc.via"),
-                ["customer"] = new JsonObject { ["code"] = At("$.doc.account.code"), ["name"] = At("$.doc.account.name"), ["group"] = At("$.doc.account.kind"), ["email"] = At("$.doc.account.mail") },
+                ["customer"] = new JsonObject { ["code"] = At("$.doc.account.code"), ["name"] = At("$.doc.account.name"), ["group"] = At("$.doc.account.kind"), ["email"] = At("$.doc.account.mail"), ["tags"] = At("$.doc.account.labels") },
                 ["salesperson"] = At("$.doc.rep"),
-                ["payment"] = new JsonObject { ["method"] = At("$.doc.pays") },
+                ["payment"] = new JsonObject { ["method"] = At("$.doc.pays"), ["state"] = At("$.doc.paid") },
+                ["tags"] = At("$.doc.labels"),
                 ["risk"] = new JsonObject { ["level"] = At("$.doc.risk.level"), ["score"] = At("$.doc.risk.points"), ["reasons"] = At("$.doc.risk.reasons") },
                 ["hold"] = new JsonObject { ["reason"] = At("$.doc.why") },
                 ["lines"] = new JsonObject
@@ -122,7 +151,7 @@ public static class SourceSetup
                 },
                 ["extra"] = new JsonObject { ["vessel"] = At("$.doc.ship"), ["berth"] = At("$.doc.berth") },
             },
-            ["note"] = new JsonObject { ["by"] = At("$.doc.remark.by"), ["text"] = At("$.doc.remark.text") },
+            ["note"] = new JsonObject { ["by"] = At("$.doc.remark.by"), ["text"] = At("$.doc.remark.text"), ["visibleToCustomer"] = At("$.doc.remark.open") },
             ["keep"] = "rest",
         };
     }

@@ -7,6 +7,7 @@ using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.Rules;
 using Sirena.Engine.Dispatch;
+using Sirena.Engine.Instructions;
 using Sirena.Engine.Ladders;
 using Sirena.Engine.Orders;
 using Sirena.Engine.Rules;
@@ -92,7 +93,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             return 0;
         }
 
-        var (anew, missing, storms) = await DecideAsync(db, events, cancel);
+        var (anew, missing, storms, asked) = await DecideAsync(db, events, cancel);
         var fresh = db.ChangeTracker.Entries<Delivery>().Where(e => e.State == EntityState.Added).Select(e => e.Entity).ToArray();
         var messages = db.ChangeTracker.Entries<Message>().ToDictionary(e => e.Entity.DeliveryId, e => e.Entity);
         var taken = await mail.TakeAsync(fresh, cancel);
@@ -127,6 +128,11 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             signals.Raise(Topic.Deliveries);
         }
 
+        if (asked)
+        {
+            signals.Raise(Topic.Instructions);
+        }
+
         events.ForEach(fields.Note);
         events.ForEach(NodeFigures.Decided);
         signals.Raise(Topic.Pages);
@@ -143,9 +149,10 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         return events.Count;
     }
 
-    private async Task<(List<ToldAnew> Anew, List<(OrderEvent Event, Alert Alert)> Missing, List<Rule> Storms)> DecideAsync(SirenaDb db, List<OrderEvent> events, CancellationToken cancel)
+    private async Task<(List<ToldAnew> Anew, List<(OrderEvent Event, Alert Alert)> Missing, List<Rule> Storms, bool Asked)> DecideAsync(SirenaDb db, List<OrderEvent> events, CancellationToken cancel)
     {
         var (anew, missing, storms) = (new List<ToldAnew>(), new List<(OrderEvent, Alert)>(), new List<Rule>());
+        var asked = false;
         var around = await surroundings.GetAsync(cancel);
         string[] subjects = [.. events.Select(e => e.Subject).OfType<string>().Distinct()];
         var alerts = await AlertsAsync(db, subjects, cancel);
@@ -154,6 +161,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         foreach (var happened in events)
         {
             var now = clock.GetCurrentInstant();
+            asked |= await InstructionSeen.LookAsync(db, happened, around, now, cancel);
             await MoveAsync(db, happened, alerts, around, now, cancel);
             var raised = new EventDecision(around, now).Decide(happened, await shelf.BookAsync(happened.Book), rule => alerts.FirstOrDefault(a => a.Subject == happened.Subject && a.RuleId == rule),
                 (rule, reader) => gathering.LastOrDefault(d => d.RuleId == rule && d.Channel == reader.Channel && (d.Person ?? d.To.ToLowerInvariant()) == reader.Reader && d.DueAt > now), rule => recent.GetValueOrDefault(rule.Id));
@@ -173,6 +181,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             db.Messages.AddRange(raised.Messages);
             await GatherAsync(db, raised.Gathered, cancel);
             db.AnswerLinks.AddRange(raised.Links);
+            asked |= await RuleAsks.AddAsync(db, raised.Asks, happened, around, now, cancel);
             anew.AddRange(raised.ToldAnew);
             if (!EventTypes.IsOwn(happened.Type))
             {
@@ -182,7 +191,7 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             happened.DecidedAt = now;
         }
 
-        return (anew, missing, storms);
+        return (anew, missing, storms, asked);
     }
 
     // The alerts that the events may join, move or end, newest first. They are locked in the order of their ids, as everybody locks them: an answer that comes at the same time waits, or was first.

@@ -11,6 +11,7 @@ using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Core.Wordings;
+using Sirena.Engine.Instructions;
 using Sirena.Engine.Ladders;
 using Sirena.Storage.Access;
 
@@ -51,6 +52,12 @@ public sealed class EventDecision(Surroundings around, Instant now)
                 AlertId = alert?.Id,
                 At = now,
             });
+            if (joining.Tells)
+            {
+                var paused = alert is null ? !OwnRules.IsOwn(decision.Rule.Id) && around.PauseOf(decision.Rule.Id, decision.Case.Tell, now) is not null : alert.PausedBy is not null;
+                raised.Asks.AddRange(decision.Case.Do.Select(ask => new RuleAsk(decision.Rule, decision.Version, ask, alert?.Id, paused, $"{around.EventName(happened.Type)}, {decision.Case.Name}")));
+            }
+
             if (alert is null)
             {
                 continue;
@@ -78,7 +85,7 @@ public sealed class EventDecision(Surroundings around, Instant now)
                 var storm = joining.Alert is null && decision.Rule.Storm is { } guard && recent is not null && recent(decision.Rule) >= guard.Alerts;
                 raised.Storms.AddRange(storm && recent!(decision.Rule) == decision.Rule.Storm!.Alerts ? [decision.Rule] : []);
                 telling.Add(new Telling(decision, alert, new WhoIsTold(around.Staff, around.Business, facts).Resolve(
-                    new TellQuestion(decision.Case.Tell, decision.Case.By, decision.Rule.Urgency, happened.Type, decision.Rule.Id, decision.Rule.MayOptOut, now)), joining.Alert is null ? 0 : -1, storm));
+                    new TellQuestion(decision.Case.Tell, decision.Case.By, decision.Rule.Urgency, happened.Type, decision.Rule.Id, decision.Rule.MayOptOut, now)).Chosen(happened.Tell), joining.Alert is null ? 0 : -1, storm));
             }
         }
 
@@ -87,6 +94,16 @@ public sealed class EventDecision(Surroundings around, Instant now)
         {
             // Customers read and do not answer: nothing is left to wait for, and the next event tells them anew.
             told.Alert.Settle(now);
+        }
+
+        if (happened.Tell is { Staff: false })
+        {
+            // Nobody of the staff is to be told: nobody is waited for.
+            foreach (var told in telling.Where(t => t.Step == 0))
+            {
+                told.Alert.Settle(now);
+                raised.Steps.RemoveAll(s => s.AlertId == told.Alert.Id && s.FiredAt is null);
+            }
         }
 
         return raised;
@@ -100,7 +117,7 @@ public sealed class EventDecision(Surroundings around, Instant now)
     /// <param name="without">Who is left out of it, and why: by the person's id, or the address of somebody outside.</param>
     public Raised Fire(OrderEvent happened, Decision decision, Alert alert, AlertStep fired, IReadOnlyDictionary<string, string>? without = null)
     {
-        var one = decision.Case!;
+        var (one, asks) = (decision.Case!, System.Collections.Immutable.ImmutableArray<Core.Instructions.InstructionAsk>.Empty);
         if (fired.Aim is { } aim)
         {
             Recipient to = aim.StartsWith("team:", StringComparison.Ordinal) ? new TeamRecipient(aim["team:".Length..]) : new PersonRecipient(aim["person:".Length..]);
@@ -109,12 +126,14 @@ public sealed class EventDecision(Surroundings around, Instant now)
         else
         {
             var step = one.Ladder[fired.Rung - 1];
+            asks = step.Do;
             one = one with { Tell = step.Tell, By = step.By ?? one.By, Wording = step.Wording ?? one.Wording };
         }
 
         var facts = new Facts(happened, around.Business.Zone, around.Business.Currency);
         var raised = new Raised();
-        var who = new WhoIsTold(around.Staff, around.Business, facts).Resolve(new TellQuestion(one.Tell, one.By, decision.Rule.Urgency, happened.Type, decision.Rule.Id, decision.Rule.MayOptOut, now));
+        var who = new WhoIsTold(around.Staff, around.Business, facts).Resolve(new TellQuestion(one.Tell, one.By, decision.Rule.Urgency, happened.Type, decision.Rule.Id, decision.Rule.MayOptOut, now)).Chosen(happened.Tell);
+        raised.Asks.AddRange(asks.Select(ask => new RuleAsk(decision.Rule, decision.Version, ask, alert.Id, Paused: false, $"step {fired.Rung}")));
         Tell(facts, [new Telling(decision with { Case = one }, alert, without is { Count: > 0 } ? who.Without(without) : who, fired.Index)], raised);
         return raised;
     }

@@ -25,14 +25,17 @@ public static class OwnRules
     /// <summary>The id under which a notice's alerts stand.</summary>
     public const string Notice = "sirena.notice";
 
+    /// <summary>The id under which the alerts of instructions stand that need somebody's yes.</summary>
+    public const string Instruction = "sirena.instruction";
+
     /// <summary>Every channel at once, but for tickets.</summary>
     public static Ways EveryChannel { get; } = new([Channel.Screen, Channel.Push, Channel.Chat, Channel.Mail, Channel.Sms], false, Duration.Zero);
 
     /// <summary>Whether an id is one of these.</summary>
-    public static bool IsOwn(string rule) => rule is Note or Notice;
+    public static bool IsOwn(string rule) => rule is Note or Notice or Instruction;
 
     /// <summary>Its name, or <see langword="null"/> for another id.</summary>
-    public static string? NameOf(string rule) => rule switch { Note => "Note", Notice => "Notice", _ => null };
+    public static string? NameOf(string rule) => rule switch { Note => "Note", Notice => "Notice", Instruction => "Instruction", _ => null };
 
     /// <summary>What an event tells by itself.</summary>
     public static IEnumerable<Decision> Matches(OrderEvent happened, Surroundings around)
@@ -41,6 +44,7 @@ public static class OwnRules
         {
             "order.note-added" => OfNote(happened, around),
             EventTypes.NoticeSent when happened.Source == OwnEvents.Source => OfNotice(happened),
+            _ when happened.Source == OwnEvents.Source && happened.Type.StartsWith("instruction.", StringComparison.Ordinal) => OfInstruction(happened),
             _ => null,
         };
         return rule is null ? [] : [new Decision(rule, 0, Outcome.Matched, rule.Cases[0], [])];
@@ -57,6 +61,12 @@ public static class OwnRules
 
         return tell.Count == 0 ? null : Of(Note, happened.Type, Urgency.Prompt, tell, EveryChannel, Note);
     }
+
+    // Whose yes an instruction needs, and whoever is to know that rules go in a circle.
+    private static Rule? OfInstruction(OrderEvent happened) =>
+        Facts.Member(happened.DataJson, "instruction") is { ValueKind: JsonValueKind.Object } said && Facts.Member(said, "tell") is { ValueKind: JsonValueKind.Array } tell && tell.GetArrayLength() > 0
+            && RuleReader.ReadTelling(new System.Text.Json.Nodes.JsonObject { ["tell"] = System.Text.Json.Nodes.JsonNode.Parse(tell.GetRawText()) }.ToJsonString()) is { Errors.Count: 0 } telling
+            ? Of(Instruction, happened.Type, Urgency.Prompt, telling.Tell, EveryChannel, Instruction) : null;
 
     private static Rule? OfNotice(OrderEvent happened)
     {

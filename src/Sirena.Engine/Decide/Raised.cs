@@ -2,6 +2,7 @@ using NodaTime;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Rules;
+using Sirena.Engine.Instructions;
 
 namespace Sirena.Engine.Decide;
 
@@ -33,6 +34,9 @@ public sealed class Raised
 
     /// <summary>The rules whose storm guard began to gather with this event.</summary>
     public List<Rule> Storms { get; } = [];
+
+    /// <summary>What the rules ask of the order system, the most urgent rule's first.</summary>
+    public List<RuleAsk> Asks { get; } = [];
 
     /// <summary>Lines that go into messages which are still being gathered.</summary>
     public List<GatheredLine> Gathered { get; } = [];

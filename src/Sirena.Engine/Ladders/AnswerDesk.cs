@@ -5,6 +5,7 @@ using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Rules;
 using Sirena.Engine.Decide;
+using Sirena.Engine.Instructions;
 using Sirena.Engine.Rules;
 using Sirena.Storage;
 using Sirena.Storage.Access;
@@ -73,6 +74,7 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         }
 
         var now = clock.GetCurrentInstant();
+        var asked = false;
         Answering? verdict = null;
         foreach (var life in (await lives.OfAsync(db, alerts.Values, cancel)).OrderBy(l => l.Alert.Id != id))
         {
@@ -97,6 +99,11 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
                 db.Answers.Add(new Answer { AlertId = one.Id, Person = person, Kind = kind.Name(), At = now, Via = via, EnteredBy = enteredBy, Note = Words(kind, to, until, note, said.Problem, around) });
             }
 
+            if (said is { Noted: true, Problem: null } && life.Case?.OnAnswer.FirstOrDefault(a => a.Answer == kind) is { } then && await db.Events.AsNoTracking().FirstOrDefaultAsync(e => e.Id == one.EventId, cancel) is { } happened)
+            {
+                asked |= await RuleAsks.AddAsync(db, [.. then.Do.Select(ask => new RuleAsk(life.Rule!, one.Version, ask, one.Id, one.PausedBy is not null, $"{kind.Name()} by {around.NameOf(person)}"))], happened, around, now, cancel);
+            }
+
             await life.StoreAsync(db, cancel);
             if (one.Id == id && said.Problem is not null)
             {
@@ -107,6 +114,11 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         NodeFigures.Answer(answer.Name());
+        if (asked)
+        {
+            signals.Raise(Topic.Instructions);
+        }
+
         if (delivery is { } from)
         {
             // An answer proves that the message arrived.

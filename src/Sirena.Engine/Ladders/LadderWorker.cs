@@ -9,6 +9,7 @@ using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.Rules;
 using Sirena.Engine.Decide;
+using Sirena.Engine.Instructions;
 using Sirena.Engine.Intake;
 using Sirena.Engine.Rules;
 using Sirena.Storage;
@@ -130,18 +131,20 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         var told = (await db.Deliveries.AsNoTracking().Where(d => ids.Contains(d.AlertId)).ToListAsync(cancel)).ToLookup(d => d.AlertId);
         var declined = (await db.Answers.AsNoTracking().Where(a => ids.Contains(a.AlertId) && a.Kind == "declined").ToListAsync(cancel)).ToLookup(a => a.AlertId);
         var around = await surroundings.GetAsync(cancel);
+        var asked = false;
         foreach (var life in await lives.OfAsync(db, alerts, cancel))
         {
             // Several that are due at once, after a stop, are one message to all whom any of them names: the latest's comes first, and whoever has it needs no other.
             var (reached, fired) = (new HashSet<(Channel, string)>(), new List<(AlertStep Step, Instant? Held)>());
             foreach (var step in due.Where(s => s.AlertId == life.Alert.Id).OrderByDescending(s => (s.DueAt, s.Index)))
             {
-                var held = Fire(db, life, step, events[life.Alert.EventId], around, now, reached, AlertLives.Without(life.Alert, life.Steps, step, told[life.Alert.Id], declined[life.Alert.Id], around.Business.Zone));
+                var (held, asks) = Fire(db, life, step, events[life.Alert.EventId], around, now, reached, AlertLives.Without(life.Alert, life.Steps, step, told[life.Alert.Id], declined[life.Alert.Id], around.Business.Zone));
                 fired.Insert(0, (step, held));
+                asked |= await RuleAsks.AddAsync(db, asks, events[life.Alert.EventId], around, now, cancel);
             }
 
             life.Alert.Fired(fired, life.Steps, life.Facts, now);
-            if (fired.TrueForAll(f => f.Step.Told == "[]" && Alert.Skips(f.Step, life.Facts, now) is null))
+            if (fired.TrueForAll(f => f.Step.Told == "[]" && !OnlyActs(f.Step, life) && Alert.Skips(f.Step, life.Facts, now) is null))
             {
                 // Nobody was found: the next at once.
                 Alert.Hurry(life.Steps, StepCause.Failed, now);
@@ -154,24 +157,32 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Deliveries);
         signals.Raise(Topic.Pages);
+        if (asked)
+        {
+            signals.Raise(Topic.Instructions);
+        }
+
         return due.Count;
     }
 
-    // Tells those whom a step names; until when all its messages are held, or null when one went.
-    private static Instant? Fire(SirenaDb db, AlertInHand life, AlertStep step, OrderEvent happened, Surroundings around, Instant now, HashSet<(Channel, string)> reached, IReadOnlyDictionary<string, string> without)
+    // It asks the order system and tells nobody: that nobody was reached says nothing.
+    private static bool OnlyActs(AlertStep step, AlertInHand life) => step.Aim is null && step.Rung >= 1 && step.Rung <= life.Facts.Ladder.Count && life.Facts.Ladder[step.Rung - 1] is { Tell.IsEmpty: true };
+
+    // Tells those whom a step names; until when all its messages are held, or null when one went; and what it asks of the order system.
+    private static (Instant? Held, IReadOnlyList<RuleAsk> Asks) Fire(SirenaDb db, AlertInHand life, AlertStep step, OrderEvent happened, Surroundings around, Instant now, HashSet<(Channel, string)> reached, IReadOnlyDictionary<string, string> without)
     {
         var alert = life.Alert;
         var rule = life.Rule ?? OwnRules.Matches(happened, around).Select(d => d.Rule).FirstOrDefault(r => r.Id == alert.RuleId);
         var one = rule?.Case(alert.Case);
         if (rule is null || one is null || (step.Aim is null && (step.Rung < 1 || step.Rung > one.Ladder.Length)))
         {
-            return null;
+            return (null, []);
         }
 
         if (Alert.Skips(step, life.Facts, now) is { } reason)
         {
             step.Left = Nobody(reason);
-            return null;
+            return (null, []);
         }
 
         var raised = new EventDecision(around, now).Fire(happened, new Decision(rule, alert.Version, Outcome.Matched, one, []), alert, step, without);
@@ -180,7 +191,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         db.Deliveries.AddRange(raised.Deliveries.Where(d => !twice.Contains(d.Id)));
         db.Messages.AddRange(raised.Messages.Where(m => !twice.Contains(m.DeliveryId)));
         db.AnswerLinks.AddRange(raised.Links.Where(l => !twice.Contains(l.DeliveryId)));
-        return raised.Held.TryGetValue(alert.Id, out var held) ? held : null;
+        return (raised.Held.TryGetValue(alert.Id, out var held) ? held : null, raised.Asks);
     }
 
     /// <summary>
@@ -247,7 +258,7 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
             return;
         }
 
-        foreach (var life in await lives.OfAsync(db, doubtful, cancel))
+        foreach (var life in (await lives.OfAsync(db, doubtful, cancel)).Where(l => l.Steps.Where(s => s.FiredAt is not null).MaxBy(s => s.Index) is not { } last || !OnlyActs(last, l)))
         {
             Alert.Hurry(life.Steps, StepCause.Failed, now);
         }

@@ -8,6 +8,7 @@ using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
+using Sirena.Engine.Orders;
 using Sirena.Storage;
 
 namespace Sirena.Engine.Rules;
@@ -86,31 +87,9 @@ public sealed class DraftTrial(IDbContextFactory<SirenaDb> factory, Surroundings
 
     private async Task<OrderEvent> MergeAsync(IncomingEvent given, string? number, Instant now, CancellationToken cancel)
     {
-        var (before, after) = ((string?)null, (string?)null);
-        (await surroundings.GetAsync(cancel)).Words.Apply(given.Data);
-        if (given.Order is { } order && number is not null)
-        {
-            await using var db = await factory.CreateDbContextAsync(cancel);
-            var known = await db.Orders.AsNoTracking().FirstOrDefaultAsync(o => o.Number == number, cancel);
-            before = known?.Document;
-            var state = known is null ? OrderState.First(order, now) : OrderState.Read(known.Document, known.Times).Merge(order, now);
-            after = state.Document.ToJsonString();
-        }
-
-        return new OrderEvent
-        {
-            EventId = given.EventId,
-            Source = given.Source,
-            Type = given.Type,
-            Subject = number ?? given.Subject,
-            OrderNumber = number,
-            Seq = 1,
-            Time = given.Time ?? now,
-            Received = now,
-            Data = given.Data.ToJsonString(),
-            OrderBefore = before,
-            OrderAfter = after,
-        };
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var known = number is null ? null : await db.Orders.AsNoTracking().FirstOrDefaultAsync(o => o.Number == number, cancel);
+        return Imagined.Event(given, number, known, await surroundings.GetAsync(cancel), now);
     }
 
     private async Task<IReadOnlyList<Verdict>> JudgeAsync(Rule draft, IReadOnlyList<OrderEvent> events, CancellationToken cancel)

@@ -46,7 +46,10 @@ public sealed class SourceDesk(IDbContextFactory<SirenaDb> factory, SourceSecret
         var source = known ?? db.Sources.Add(new Source { Id = id, Name = plan.Name, CreatedAt = now }).Entity;
         var before = created ? null : SourceWriter.Write(source);
         (source.RemovedAt, source.Name, source.Kind, source.On, source.Prefix, source.Limit, source.Silence) = (null, plan.Name, plan.Kind, plan.On, plan.Prefix, plan.Limit, plan.Silence);
-        (source.Listing, source.InstructionsTo, source.Takes) = (plan.Listing, plan.InstructionsTo, plan.Takes);
+        source.Listing = plan.Listing;
+        (source.InstructionsTo, source.Takes, source.OwnInstructions, source.SightSeconds, source.TrySeconds, source.IntakeHours) = (plan.Taking.To, plan.Taking.Takes, plan.Taking.Own, plan.Taking.Sight, plan.Taking.Try, plan.Taking.Hours);
+        var signs = plan.Taking.Secret is { } key && (source.InstructionsSecret is null || secrets.Open(source.InstructionsSecret) != key);
+        source.InstructionsSecret = signs ? secrets.Close(plan.Taking.Secret!) : source.InstructionsSecret;
         if (source.Proof != plan.Proof)
         {
             // What proved itself another way proves nothing now.
@@ -57,7 +60,7 @@ public sealed class SourceDesk(IDbContextFactory<SirenaDb> factory, SourceSecret
         var secretChanged = (plan.Secret ?? made) is { } secret && Put(source, secret, now);
         var reading = plan.Reading is { } text && Put(db, source, text, by, now);
         await db.SaveChangesAsync(cancel);
-        await SayAsync(db, id, Said(source, before, secretChanged, reading), by, now, cancel);
+        await SayAsync(db, id, Said(source, before, secretChanged, signs, reading), by, now, cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
         signals.Raise(Topic.Arrivals);
@@ -76,7 +79,7 @@ public sealed class SourceDesk(IDbContextFactory<SirenaDb> factory, SourceSecret
         }
 
         var now = clock.GetCurrentInstant();
-        (source.RemovedAt, source.Secret, source.OldSecret) = (now, null, null);
+        (source.RemovedAt, source.Secret, source.OldSecret, source.InstructionsSecret) = (now, null, null, null);
         await db.SourceKeys.Where(k => k.Source == id && (k.RevokedAt == null || k.RevokedAt > now)).ExecuteUpdateAsync(u => u.SetProperty(k => k.RevokedAt, now), cancel);
         await db.SaveChangesAsync(cancel);
         await SayAsync(db, id, $"Removed the source '{source.Name}' ({id}); its keys and secrets work no longer.", by, now, cancel);
@@ -171,7 +174,7 @@ public sealed class SourceDesk(IDbContextFactory<SirenaDb> factory, SourceSecret
         return true;
     }
 
-    private static string Said(Source source, JsonObject? before, bool secret, bool reading)
+    private static string Said(Source source, JsonObject? before, bool secret, bool signs, bool reading)
     {
         if (before is null)
         {
@@ -183,6 +186,11 @@ public sealed class SourceDesk(IDbContextFactory<SirenaDb> factory, SourceSecret
         if (secret)
         {
             changed.Add("secret");
+        }
+
+        if (signs)
+        {
+            changed.Add("key that signs instructions");
         }
 
         if (reading)

@@ -3,6 +3,7 @@ using NodaTime;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Orders;
 using Sirena.Engine.Decide;
+using Sirena.Engine.Orders;
 using Sirena.Engine.Rules;
 using Sirena.Storage;
 
@@ -36,44 +37,12 @@ public sealed class WouldTell(IDbContextFactory<SirenaDb> factory, SurroundingsC
         var told = new List<WouldBeTold>();
         foreach (var one in events.Take(Most))
         {
-            var happened = Made(one, prefix, orders, around, now);
+            var number = one.OrderNumber is { } n ? prefix + n : null;
+            var happened = Imagined.Event(one, number, number is null ? null : orders.GetValueOrDefault(number), around, now);
             var raised = new EventDecision(around, now).Decide(happened, book, _ => null);
             told.AddRange(raised.Deliveries.Where(d => d.State != DeliveryState.Skipped).Select(d => new WouldBeTold(happened.Subject, d.RuleId, d.Person ?? d.To, d.Channel)));
         }
 
         return [.. told.Distinct()];
-    }
-
-    // The event as intake would store it, on the order as it is now.
-    private static OrderEvent Made(IncomingEvent given, string prefix, Dictionary<string, Order> orders, Surroundings around, Instant now)
-    {
-        var data = (System.Text.Json.Nodes.JsonObject)given.Data.DeepClone();
-        around.Words.Apply(data);
-        var number = given.OrderNumber is { } n ? prefix + n : null;
-        var (before, after, change) = ((string?)null, (string?)null, (System.Text.Json.Nodes.JsonObject?)null);
-        if (number is not null && data["order"] is System.Text.Json.Nodes.JsonObject order)
-        {
-            order["number"] = number;
-            var known = orders.GetValueOrDefault(number);
-            var was = known is null ? null : OrderState.Read(known.Document, known.Times);
-            var state = was is null ? OrderState.First(order, now) : was.Merge(order, now);
-            (before, after) = (known?.Document, state.Document.ToJsonString());
-            change = data["change"] is System.Text.Json.Nodes.JsonObject ? null : Change.Between(was?.Document, state.Document);
-        }
-
-        return new OrderEvent
-        {
-            EventId = given.EventId,
-            Source = given.Source,
-            Type = given.Type,
-            Subject = number ?? given.Subject,
-            OrderNumber = number,
-            Seq = 1,
-            Time = given.Time ?? now,
-            Received = now,
-            Data = Change.Complete(data.ToJsonString(), change),
-            OrderBefore = before,
-            OrderAfter = after,
-        };
     }
 }

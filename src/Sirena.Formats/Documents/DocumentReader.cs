@@ -1,12 +1,17 @@
+using System.Collections.Immutable;
 using System.Text.Json;
 using NodaTime;
+using NodaTime.Text;
 using Sirena.Core;
+using Sirena.Core.People;
 
 namespace Sirena.Formats.Documents;
 
 /// <summary>Reads typed members out of nodes and collects every mistake with its place.</summary>
 public abstract class DocumentReader
 {
+    private static readonly string[] DayNames = ["mon", "tue", "wed", "thu", "fri", "sat", "sun"];
+
     /// <summary>The mistakes found so far.</summary>
     protected List<DocumentError> Errors { get; } = [];
 
@@ -112,6 +117,40 @@ public abstract class DocumentReader
         }
 
         Wrong(At(path, name), node, $"'{name}' must be an ISO 8601 duration of days and less, such as PT5M or P1D.");
+        return null;
+    }
+
+    /// <summary>A span of every week: days, from, to.</summary>
+    protected WeeklySpan? WeekSpan(MapNode map, string path, string what)
+    {
+        Map(map, path, what, ["days", "from", "to"]);
+        var days = Texts(map, "days", path).Select(d =>
+        {
+            var index = Array.FindIndex(DayNames, n => d.Text.StartsWith(n, StringComparison.OrdinalIgnoreCase));
+            if (index < 0)
+            {
+                Wrong(d.Path, d.Node, $"'{d.Text}' is no day. Use {string.Join(", ", DayNames)}.");
+            }
+
+            return (IsoDayOfWeek)(index + 1);
+        }).Where(d => d != IsoDayOfWeek.None).Distinct().Order().ToImmutableArray();
+        return Clock(map, "from", path) is { } from && Clock(map, "to", path) is { } to ? new WeeklySpan(days, from, to) : null;
+    }
+
+    /// <summary>A member that is a time of day.</summary>
+    protected LocalTime? Clock(MapNode map, string name, string path)
+    {
+        if (Text(map, name, path, required: true) is not { } text)
+        {
+            return null;
+        }
+
+        if (text is "24:00" || LocalTimePattern.CreateWithInvariantCulture("H:mm").Parse(text).TryGetValue(LocalTime.Midnight, out _))
+        {
+            return text is "24:00" ? LocalTime.Midnight : LocalTimePattern.CreateWithInvariantCulture("H:mm").Parse(text).Value;
+        }
+
+        Wrong(At(path, name), map[name]!, $"'{text}' is no time of day, such as \"22:00\".");
         return null;
     }
 

@@ -37,7 +37,6 @@ public sealed class PeopleReader : DocumentReader
     private static readonly string[] Members =
         ["id", "name", "email", "language", "post", "outside", "archived", "teams", "manages", "codes", "contacts", "optOuts", "quiet", "away", "first", "archivedAt"];
 
-    private static readonly string[] DayNames = ["mon", "tue", "wed", "thu", "fri", "sat", "sun"];
     private readonly DateTimeZone zone;
     private readonly IReadOnlyCollection<string> sites;
 
@@ -188,7 +187,7 @@ public sealed class PeopleReader : DocumentReader
             Codes = [.. Texts(map, "codes", path).Select(c => c.Text.Trim()).Distinct(StringComparer.OrdinalIgnoreCase)],
             Contacts = [.. Contacts(map, path)],
             OptOuts = [.. Objects(map, "optOuts", path, ReadOptOut)],
-            Quiet = [.. Objects(map, "quiet", path, ReadQuiet)],
+            Quiet = [.. Objects(map, "quiet", path, (m, p) => WeekSpan(m, p, "A quiet span"))],
             Away = [.. Objects(map, "away", path, ReadLeave)],
             First = ReadFirst(map, path),
         };
@@ -250,38 +249,6 @@ public sealed class PeopleReader : DocumentReader
         }
 
         return new OptOut(happening, rule, OneOf<Channel>(map, "channel", path));
-    }
-
-    private WeeklySpan? ReadQuiet(MapNode map, string path)
-    {
-        Map(map, path, "A quiet span", ["days", "from", "to"]);
-        var days = Texts(map, "days", path).Select(d =>
-        {
-            var index = Array.FindIndex(DayNames, n => d.Text.StartsWith(n, StringComparison.OrdinalIgnoreCase));
-            if (index < 0)
-            {
-                Wrong(d.Path, d.Node, $"'{d.Text}' is no day. Use {string.Join(", ", DayNames)}.");
-            }
-
-            return (IsoDayOfWeek)(index + 1);
-        }).Where(d => d != IsoDayOfWeek.None).Distinct().Order().ToImmutableArray();
-        return Clock(map, "from", path) is { } from && Clock(map, "to", path) is { } to ? new WeeklySpan(days, from, to) : null;
-    }
-
-    private LocalTime? Clock(MapNode map, string name, string path)
-    {
-        if (Text(map, name, path, required: true) is not { } text)
-        {
-            return null;
-        }
-
-        if (text is "24:00" || LocalTimePattern.CreateWithInvariantCulture("H:mm").Parse(text).TryGetValue(LocalTime.Midnight, out _))
-        {
-            return text is "24:00" ? LocalTime.Midnight : LocalTimePattern.CreateWithInvariantCulture("H:mm").Parse(text).Value;
-        }
-
-        Wrong(At(path, name), map[name]!, $"'{text}' is no time of day, such as \"22:00\".");
-        return null;
     }
 
     private Leave? ReadLeave(MapNode map, string path)

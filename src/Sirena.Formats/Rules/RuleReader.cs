@@ -3,11 +3,13 @@ using System.Text.Json;
 using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
+using Sirena.Core.Instructions;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Formats.Documents;
+using Sirena.Formats.Instructions;
 
 namespace Sirena.Formats.Rules;
 
@@ -16,14 +18,18 @@ namespace Sirena.Formats.Rules;
 /// <param name="Teams">Ids of teams.</param>
 /// <param name="Statuses">Ids of statuses.</param>
 /// <param name="Ladders">The shared ladders by id.</param>
-public sealed record KnownNames(IReadOnlyCollection<string> People, IReadOnlyCollection<string> Teams, IReadOnlyCollection<string> Statuses, IReadOnlyDictionary<string, ImmutableArray<LadderStep>> Ladders);
+public sealed record KnownNames(IReadOnlyCollection<string> People, IReadOnlyCollection<string> Teams, IReadOnlyCollection<string> Statuses, IReadOnlyDictionary<string, ImmutableArray<LadderStep>> Ladders)
+{
+    /// <summary>The instructions that some source takes, by name.</summary>
+    public IReadOnlyDictionary<string, InstructionKind> Instructions { get; init; } = new Dictionary<string, InstructionKind>();
+}
 
 /// <summary>Reads a rule document. Every mistake is collected with its place; unknown members are mistakes.</summary>
 public sealed class RuleReader : DocumentReader
 {
-    private static readonly string[] CaseMembers = ["tell", "by", "wording", "ladder", "notOlderThan"];
+    private static readonly string[] CaseMembers = ["tell", "by", "wording", "ladder", "notOlderThan", "do", "offer", "onAnswer"];
     private static readonly string[] Members =
-        ["id", "name", "on", "when", "urgency", "onlyIf", "cases", .. CaseMembers, "gather", "rest", "mayOptOut", "withdrawAt", "doneWithin", "pullForward", "storm", "attach", "version", "sentence", "inForceSince"];
+        ["id", "name", "on", "when", "urgency", "onlyIf", "cases", .. CaseMembers, "gather", "rest", "mayOptOut", "withdrawAt", "doneWithin", "pullForward", "storm", "attach", "doAtMost", "trial", "version", "sentence", "inForceSince"];
 
     private readonly KnownNames? known;
 
@@ -68,6 +74,27 @@ public sealed class RuleReader : DocumentReader
         var tell = reader.Recipients(map, "");
         var by = map["by"] is { } ways ? reader.ReadWays(ways, "by") : null;
         return (tell, by, reader.Errors);
+    }
+
+    /// <summary>Reads a condition that stands by itself.</summary>
+    public static (Condition? Condition, IReadOnlyList<DocumentError> Errors) ReadCondition(Node node, string path)
+    {
+        var reader = new RuleReader(null);
+        var condition = reader.ReadCondition(node, path, 1);
+        return (reader.Errors.Count > 0 ? null : condition, reader.Errors);
+    }
+
+    /// <summary>A condition as a question that can be asked of an event.</summary>
+    /// <param name="json">The condition, JSON, as it was checked when it was saved.</param>
+    public static Func<Core.Orders.Fields.Facts, bool> Ask(string json)
+    {
+        if (DocumentText.Read(json, yaml: false).Node is not { } node || ReadCondition(node, "").Condition is not { } condition)
+        {
+            return _ => false;
+        }
+
+        var rule = new CompiledRule(new Rule { Id = "shows", Name = "shows", When = ["any"], OnlyIf = condition, Cases = [new RuleCase { Name = "always" }] }, 0);
+        return facts => rule.Decide(facts).Outcome == Outcome.Matched;
     }
 
     /// <summary>Reads the steps of a shared ladder: a list.</summary>
@@ -139,6 +166,8 @@ public sealed class RuleReader : DocumentReader
             DoneWithin = Span(map, "doneWithin", ""),
             PullForward = Bool(map, "pullForward", "") ?? true,
             Storm = map["storm"] is { } storm ? ReadStorm(storm) : null,
+            DoAtMost = map["doAtMost"] is { } most ? ReadLimit(most) : null,
+            Trial = Bool(map, "trial", "") ?? false,
             WithdrawAt = [.. Texts(map, "withdrawAt").Select(s => Known(s.Node, s.Path, s.Text, known?.Statuses, "status"))],
         };
     }
@@ -183,6 +212,46 @@ public sealed class RuleReader : DocumentReader
         return new StormGuard((int)alerts.Value, within.Value);
     }
 
+    private DoLimit? ReadLimit(Node node)
+    {
+        if (Map(node, "doAtMost", "'doAtMost'", ["times", "within"]) is not { } map)
+        {
+            return null;
+        }
+
+        var (times, within) = (Number(map, "times", "doAtMost"), Span(map, "within", "doAtMost"));
+        if (times is null or < 1 or > 10_000 || within is null || within < Duration.FromSeconds(1) || within > Duration.FromDays(31))
+        {
+            Wrong("doAtMost", map, "'doAtMost' needs 'times', a number from 1 to 10000, and 'within', a span up to 31 days, such as { times: 5, within: PT1H }.");
+            return null;
+        }
+
+        return new DoLimit(times.Value, within.Value);
+    }
+
+    private ImmutableArray<InstructionAsk> Asks(MapNode map, string name, string path, bool offered = false)
+    {
+        if (List(map, name, path) is not { } list)
+        {
+            return [];
+        }
+
+        var (asks, errors) = InstructionReader.ReadList(list, At(path, name), new InstructionNames(known?.Instructions, known?.Statuses, known?.People), offered);
+        Errors.AddRange(errors);
+        return [.. asks];
+    }
+
+    private ImmutableArray<AnswerDo> OnAnswer(MapNode map, string path)
+    {
+        var at = At(path, "onAnswer");
+        if (map["onAnswer"] is not { } node || Map(node, at, "'onAnswer'", [.. Names.All<AnswerKind>()]) is not { } answers)
+        {
+            return [];
+        }
+
+        return [.. answers.Members.Select(m => Names.Parse<AnswerKind>(m.Name)).OfType<AnswerKind>().Distinct().Select(kind => new AnswerDo(kind, Asks(answers, kind.Name(), at))).Where(a => !a.Do.IsEmpty)];
+    }
+
     private ImmutableArray<string> Events(MapNode map)
     {
         if (map["when"] is null)
@@ -209,9 +278,9 @@ public sealed class RuleReader : DocumentReader
         var top = CaseMembers.Where(m => map[m] is not null).ToArray();
         if (map["cases"] is not { } cases)
         {
-            if (map["tell"] is null)
+            if (map["tell"] is null && map["do"] is null)
             {
-                Wrong("tell", map, "The rule needs either 'tell' or 'cases'.");
+                Wrong("tell", map, "The rule needs either 'tell' or 'cases', or 'do' where it tells nobody.");
             }
 
             return ([ReadCase(map, "", "always", CaseMembers, top: true)], true);
@@ -256,6 +325,9 @@ public sealed class RuleReader : DocumentReader
             Wording = Text(map, "wording", path),
             Ladder = ladder,
             NotOlderThan = Span(map, "notOlderThan", path),
+            Do = Asks(map, "do", path),
+            Offer = Asks(map, "offer", path, offered: true),
+            OnAnswer = OnAnswer(map, path),
         };
     }
 
@@ -293,7 +365,7 @@ public sealed class RuleReader : DocumentReader
 
     private LadderStep? Step(Node node, string path)
     {
-        if (Map(node, path, "A step", ["after", "afterWorking", "beforeDue", "tell", "by", "wording", "repeat"]) is not { } map)
+        if (Map(node, path, "A step", ["after", "afterWorking", "beforeDue", "tell", "do", "by", "wording", "repeat"]) is not { } map)
         {
             return null;
         }
@@ -305,17 +377,18 @@ public sealed class RuleReader : DocumentReader
             return null;
         }
 
-        if (map["tell"] is null)
+        var acts = Asks(map, "do", path);
+        if (map["tell"] is null && map["do"] is null)
         {
-            Wrong(At(path, "tell"), map, "A step needs 'tell'.");
+            Wrong(At(path, "tell"), map, "A step needs 'tell', or 'do' where it tells nobody.");
         }
-        else if (map["tell"] is ListNode { Items.Count: 0 } empty)
+        else if (acts.IsEmpty && map["tell"] is ListNode { Items.Count: 0 } empty)
         {
             Wrong(At(path, "tell"), empty, "A step needs somebody to tell. Choose a recipient, or take the step out.");
         }
 
         var clock = clocks[0] switch { "after" => StepClock.After, "afterWorking" => StepClock.AfterWorking, _ => StepClock.BeforeDue };
-        return new LadderStep(clock, Span(map, clocks[0], path) ?? Duration.Zero, Recipients(map, path), map["by"] is { } by ? ReadWays(by, At(path, "by")) : null, Text(map, "wording", path)) { Repeat = map["repeat"] is { } repeat ? ReadRepeat(repeat, At(path, "repeat")) : null };
+        return new LadderStep(clock, Span(map, clocks[0], path) ?? Duration.Zero, Recipients(map, path), map["by"] is { } by ? ReadWays(by, At(path, "by")) : null, Text(map, "wording", path)) { Repeat = map["repeat"] is { } repeat ? ReadRepeat(repeat, At(path, "repeat")) : null, Do = acts };
     }
 
     private StepRepeat? ReadRepeat(Node node, string path)

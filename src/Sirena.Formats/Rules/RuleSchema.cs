@@ -3,6 +3,7 @@ using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Orders;
 using Sirena.Core.Rules;
+using Sirena.Formats.Instructions;
 
 namespace Sirena.Formats.Rules;
 
@@ -30,6 +31,8 @@ public static class RuleSchema
             ["doneWithin"] = Ref("duration"),
             ["pullForward"] = Type("boolean"),
             ["storm"] = Required(Closed(new JsonObject { ["alerts"] = new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 10_000 }, ["within"] = Ref("duration") }), "alerts", "within"),
+            ["doAtMost"] = Required(Closed(new JsonObject { ["times"] = new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 10_000 }, ["within"] = Ref("duration") }), "times", "within"),
+            ["trial"] = Type("boolean"),
             ["version"] = Type("integer"),
             ["sentence"] = Type("string"),
             ["inForceSince"] = Type("string"),
@@ -40,8 +43,8 @@ public static class RuleSchema
         schema["title"] = "A rule of Sirena";
         schema["required"] = new JsonArray("name", "when");
         schema["oneOf"] = new JsonArray(
-            new JsonObject { ["required"] = new JsonArray("cases"), ["not"] = new JsonObject { ["anyOf"] = new JsonArray([.. new[] { "tell", "by", "wording", "ladder", "notOlderThan" }.Select(m => (JsonNode)new JsonObject { ["required"] = new JsonArray(m) })]) } },
-            new JsonObject { ["required"] = new JsonArray("tell"), ["not"] = new JsonObject { ["required"] = new JsonArray("cases") } });
+            new JsonObject { ["required"] = new JsonArray("cases"), ["not"] = new JsonObject { ["anyOf"] = new JsonArray([.. new[] { "tell", "by", "wording", "ladder", "notOlderThan", "do", "offer", "onAnswer" }.Select(m => (JsonNode)new JsonObject { ["required"] = new JsonArray(m) })]) } },
+            new JsonObject { ["anyOf"] = new JsonArray(new JsonObject { ["required"] = new JsonArray("tell") }, new JsonObject { ["required"] = new JsonArray("do") }), ["not"] = new JsonObject { ["required"] = new JsonArray("cases") } });
         schema["$defs"] = new JsonObject
         {
             ["duration"] = Text("^P(?!$)(\\d+D)?(T(?=\\d)(\\d+H)?(\\d+M)?(\\d+(\\.\\d+)?S)?)?$"),
@@ -49,6 +52,7 @@ public static class RuleSchema
             ["ways"] = Ways(),
             ["condition"] = Condition(),
             ["step"] = Step(),
+            ["instruction"] = InstructionSchema.Make(),
         };
         return schema;
     }
@@ -60,7 +64,12 @@ public static class RuleSchema
         ["wording"] = Type("string"),
         ["ladder"] = new JsonObject { ["oneOf"] = new JsonArray(Steps(), Required(Closed(new JsonObject { ["shared"] = Type("string"), ["steps"] = Steps() }), "shared")) },
         ["notOlderThan"] = Ref("duration"),
+        ["do"] = Asks(),
+        ["offer"] = Asks(),
+        ["onAnswer"] = Closed(new JsonObject(Names.All<Core.Ladders.AnswerKind>().Select(a => KeyValuePair.Create(a, (JsonNode?)Asks())))),
     };
+
+    private static JsonObject Asks() => new() { ["type"] = "array", ["items"] = Ref("instruction") };
 
     private static JsonObject Recipient()
     {
@@ -89,7 +98,8 @@ public static class RuleSchema
 
     private static JsonObject Step()
     {
-        var map = Required(Closed(new JsonObject { ["after"] = Ref("duration"), ["afterWorking"] = Ref("duration"), ["beforeDue"] = Ref("duration"), ["tell"] = new JsonObject { ["type"] = "array", ["items"] = Ref("recipient") }, ["by"] = Ref("ways"), ["wording"] = Type("string"), ["repeat"] = Required(Closed(new JsonObject { ["times"] = new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 20 }, ["every"] = Ref("duration") }), "times", "every") }), "tell");
+        var map = Required(Closed(new JsonObject { ["after"] = Ref("duration"), ["afterWorking"] = Ref("duration"), ["beforeDue"] = Ref("duration"), ["tell"] = new JsonObject { ["type"] = "array", ["items"] = Ref("recipient") }, ["do"] = Asks(), ["by"] = Ref("ways"), ["wording"] = Type("string"), ["repeat"] = Required(Closed(new JsonObject { ["times"] = new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 20 }, ["every"] = Ref("duration") }), "times", "every") }));
+        map["anyOf"] = new JsonArray(new JsonObject { ["required"] = new JsonArray("tell") }, new JsonObject { ["required"] = new JsonArray("do") });
         map["oneOf"] = new JsonArray([.. new[] { "after", "afterWorking", "beforeDue" }.Select(k => (JsonNode)new JsonObject { ["required"] = new JsonArray(k) })]);
         return map;
     }

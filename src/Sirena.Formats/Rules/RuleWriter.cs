@@ -4,6 +4,7 @@ using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Ladders;
 using Sirena.Core.Rules;
+using Sirena.Formats.Instructions;
 
 namespace Sirena.Formats.Rules;
 
@@ -42,6 +43,8 @@ public static class RuleWriter
             Put(one, "audience", a.Audience?.Name());
             return one;
         })));
+        Put(map, "doAtMost", rule.DoAtMost is { } most ? new JsonObject { ["times"] = most.Times, ["within"] = most.Within.Iso() } : null);
+        Put(map, "trial", rule.Trial ? JsonValue.Create(true) : null);
         Put(map, "withdrawAt", rule.WithdrawAt.IsEmpty ? null : Texts(rule.WithdrawAt));
         return map;
     }
@@ -53,6 +56,9 @@ public static class RuleWriter
         Put(map, "wording", one.Wording);
         Put(map, "ladder", one.SharedLadder is { } shared ? new JsonObject { ["shared"] = shared, ["steps"] = Write(one.Ladder) } : one.Ladder.IsEmpty ? null : Write(one.Ladder));
         Put(map, "notOlderThan", one.NotOlderThan is { } span ? span.Iso() : null);
+        Put(map, "do", one.Do.IsEmpty ? null : InstructionWriter.Write(one.Do));
+        Put(map, "offer", one.Offer.IsEmpty ? null : InstructionWriter.Write(one.Offer));
+        Put(map, "onAnswer", one.OnAnswer.IsEmpty ? null : new JsonObject(one.OnAnswer.Select(a => KeyValuePair.Create(a.Answer.Name(), (JsonNode?)InstructionWriter.Write(a.Do)))));
         return map;
     }
 
@@ -65,6 +71,7 @@ public static class RuleWriter
         var map = new JsonObject { [clock] = step.Delay.Iso(), ["tell"] = Array(step.Tell.Select(Write)) };
         Put(map, "by", step.By is null ? null : Write(step.By));
         Put(map, "wording", step.Wording);
+        Put(map, "do", step.Do.IsEmpty ? null : InstructionWriter.Write(step.Do));
         Put(map, "repeat", step.Repeat is { } repeat ? new JsonObject { ["times"] = repeat.Times, ["every"] = repeat.Every.Iso() } : null);
         return map;
     }

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Sirena.Core;
+using Sirena.Core.Instructions;
 using Sirena.Core.Orders;
 using Sirena.Core.Sources;
 using Sirena.Formats.Documents;
@@ -7,7 +8,7 @@ using Sirena.Formats.Documents;
 namespace Sirena.Formats.Sources;
 
 /// <summary>What a source's document says.</summary>
-public sealed record SourcePlan(string Name, SourceKind Kind, bool On, string Prefix, int Limit, SourceProof Proof, ListingPlan? Listing, SilencePlan Silence, string? InstructionsTo, string[] Takes)
+public sealed record SourcePlan(string Name, SourceKind Kind, bool On, string Prefix, int Limit, SourceProof Proof, ListingPlan? Listing, SilencePlan Silence, TakingPlan Taking)
 {
     /// <summary>A new secret, or <see langword="null"/> where none is given.</summary>
     public string? Secret { get; init; }
@@ -16,20 +17,27 @@ public sealed record SourcePlan(string Name, SourceKind Kind, bool On, string Pr
     public string? Reading { get; init; }
 }
 
+/// <summary>What a source's document says of instructions.</summary>
+/// <param name="To">Where they are posted to; <see langword="null"/> where they are fetched.</param>
+/// <param name="Secret">A new key that signs them, or <see langword="null"/>.</param>
+/// <param name="Takes">The kinds that it takes.</param>
+/// <param name="Own">Those of the business's own.</param>
+/// <param name="Sight">Seconds until one counts as unseen.</param>
+/// <param name="Try">Seconds for which one is tried.</param>
+/// <param name="Hours">When it takes orders.</param>
+public sealed record TakingPlan(string? To, string? Secret, string[] Takes, List<OwnInstruction> Own, int? Sight, int? Try, IntakeHours? Hours);
+
 /// <summary>Reads a source's document. Members that are left out stay as they are; every mistake is collected with its place.</summary>
 public sealed class SourceReader : DocumentReader
 {
     /// <summary>The members of a source.</summary>
-    internal static readonly string[] Members = ["id", "name", "kind", "on", "prefix", "limit", "proof", "reading", "listing", "silence", "instructionsTo", "takes", "readingVersion", "address", "eventSource", "lastAt", "silentSince", "fetch"];
+    internal static readonly string[] Members = ["id", "name", "kind", "on", "prefix", "limit", "proof", "reading", "listing", "silence", "instructionsTo", "instructionsSecret", "takes", "seenWithin", "tryFor", "intake", "readingVersion", "address", "eventSource", "lastAt", "silentSince", "fetch", "intakeNow"];
 
     /// <summary>The members of a signature.</summary>
     internal static readonly string[] SignatureMembers = ["header", "algorithm", "encoding", "before", "timeHeader"];
 
     /// <summary>The members of a listing.</summary>
     internal static readonly string[] ListingMembers = ["role", "key", "gone", "separator", "charset", "schedule", "url", "folder", "goneAtMost", "changedAtMost", "stands"];
-
-    /// <summary>The kinds of instructions.</summary>
-    public static IReadOnlyList<string> Instructions { get; } = ["hold", "release", "cancel", "capture", "refund", "status", "tag", "note", "assign", "intake"];
 
     private static readonly string[] Proofs = ["key", "basic", "signature", "standardWebhooks", "inAddress"];
 
@@ -74,7 +82,7 @@ public sealed class SourceReader : DocumentReader
 
         var (proof, secret) = Proof(map, there);
         var listing = Listing(map, kind, there);
-        return new SourcePlan(Name(map, id, there), kind, Bool(map, "on", "") ?? there?.On ?? true, Prefix(map, there), Limit(map, there), proof, listing, Silence(map, there), InstructionsTo(map, there), Takes(map, there))
+        return new SourcePlan(Name(map, id, there), kind, Bool(map, "on", "") ?? there?.On ?? true, Prefix(map, there), Limit(map, there), proof, listing, Silence(map, there), TakingReader.Read(map, there, Errors))
         {
             Secret = secret,
             Reading = Reading(map, kind),
@@ -315,33 +323,6 @@ public sealed class SourceReader : DocumentReader
         }
 
         return new SilencePlan { Watch = Bool(said, "watch", "silence") ?? old.Watch, Threshold = threshold, Minutes = minutes };
-    }
-
-    private string? InstructionsTo(MapNode map, Source? there)
-    {
-        var address = Text(map, "instructionsTo", "") ?? there?.InstructionsTo;
-        if (address is { Length: > 0 } && !(Uri.TryCreate(address, UriKind.Absolute, out var at) && at.Scheme is "http" or "https"))
-        {
-            Wrong("instructionsTo", map["instructionsTo"]!, "The address for instructions begins with https://.");
-        }
-
-        return address is { Length: > 0 } ? address : null;
-    }
-
-    private string[] Takes(MapNode map, Source? there)
-    {
-        if (map["takes"] is null)
-        {
-            return there?.Takes ?? [];
-        }
-
-        var takes = new List<string>();
-        foreach (var (node, path, text) in Texts(map, "takes"))
-        {
-            takes.Add(Known(node, path, text, [.. Instructions], "instruction"));
-        }
-
-        return [.. takes.Distinct()];
     }
 
     private string? Reading(MapNode map, SourceKind kind)

@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using Sirena.Core;
+using Sirena.Core.Instructions;
 using Sirena.Core.Sources;
 
 namespace Sirena.Formats.Sources;
@@ -24,7 +25,12 @@ public static class SourceSchema
             ["listing"] = Listing(),
             ["silence"] = Closed(new JsonObject { ["watch"] = Type("boolean"), ["threshold"] = new JsonObject { ["type"] = "number", ["minimum"] = 1, ["maximum"] = 1000 }, ["minutes"] = Maybe("integer") }),
             ["instructionsTo"] = Maybe("string"),
-            ["takes"] = new JsonObject { ["type"] = "array", ["items"] = Enum(SourceReader.Instructions) },
+            ["instructionsSecret"] = new JsonObject { ["type"] = "string", ["minLength"] = 8, ["maxLength"] = 500, ["writeOnly"] = true },
+            ["takes"] = new JsonObject { ["type"] = "array", ["items"] = new JsonObject { ["anyOf"] = new JsonArray(Enum(InstructionKinds.Names), Own()) } },
+            ["seenWithin"] = Maybe("string"),
+            ["tryFor"] = Maybe("string"),
+            ["intake"] = new JsonObject { ["anyOf"] = new JsonArray(Enum(["always"]), Intake()) },
+            ["intakeNow"] = new JsonObject { ["type"] = "object" },
             ["readingVersion"] = Type("integer"),
             ["address"] = Type("string"),
             ["eventSource"] = Maybe("string"),
@@ -59,6 +65,27 @@ public static class SourceSchema
         proof["oneOf"] = new JsonArray([.. new[] { "key", "basic", "signature", "standardWebhooks", "inAddress" }.Select(m => (JsonNode)new JsonObject { ["required"] = new JsonArray(m) })]);
         return proof;
     }
+
+    private static JsonObject Own()
+    {
+        var own = Closed(new JsonObject
+        {
+            ["name"] = Type("string"),
+            ["button"] = Type("string"),
+            ["members"] = new JsonObject { ["type"] = "array", ["items"] = Type("string") },
+            ["shows"] = new JsonObject { ["type"] = "object", ["description"] = "A condition, as in a rule" },
+            ["final"] = Type("boolean"),
+        });
+        own["required"] = new JsonArray("name", "shows");
+        return own;
+    }
+
+    private static JsonObject Intake() => Closed(new JsonObject
+    {
+        ["open"] = new JsonObject { ["type"] = "array", ["items"] = Closed(new JsonObject { ["days"] = new JsonObject { ["type"] = "array", ["items"] = Type("string") }, ["from"] = Type("string"), ["to"] = Type("string") }) },
+        ["exceptions"] = new JsonObject { ["type"] = "array", ["items"] = Closed(new JsonObject { ["date"] = Type("string"), ["from"] = Maybe("string"), ["to"] = Maybe("string"), ["name"] = Maybe("string") }) },
+        ["holidays"] = Type("boolean"),
+    });
 
     private static JsonObject Listing()
     {

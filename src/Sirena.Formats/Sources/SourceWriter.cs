@@ -1,6 +1,7 @@
 using System.Text.Json.Nodes;
 using NodaTime.Text;
 using Sirena.Core;
+using Sirena.Core.Instructions;
 using Sirena.Core.Sources;
 
 namespace Sirena.Formats.Sources;
@@ -46,7 +47,10 @@ public static class SourceWriter
 
         map["silence"] = new JsonObject { ["watch"] = source.Silence.Watch, ["threshold"] = source.Silence.Threshold, ["minutes"] = source.Silence.Minutes };
         map["instructionsTo"] = source.InstructionsTo;
-        map["takes"] = new JsonArray([.. source.Takes.Select(t => JsonValue.Create(t))]);
+        map["takes"] = new JsonArray([.. source.Takes.Select(t => source.OwnInstructions.Find(o => o.Name == t) is { } own ? Own(own) : JsonValue.Create(t))]);
+        map["seenWithin"] = Span(source.SightSeconds);
+        map["tryFor"] = Span(source.TrySeconds);
+        map["intake"] = source.IntakeHours is { } hours ? Hours(hours) : "always";
         return map;
     }
 
@@ -61,10 +65,29 @@ public static class SourceWriter
             map["fetch"] = new JsonObject { ["at"] = source.FetchedAt is { } fetched ? InstantPattern.ExtendedIso.Format(fetched) : null, ["failures"] = source.FetchFailures, ["problem"] = source.FetchProblem };
         }
 
+        map["intakeNow"] = new JsonObject { ["state"] = source.IntakeClosed ? "closed" : "open", ["since"] = source.IntakeSince is { } at ? InstantPattern.ExtendedIso.Format(at) : null, ["until"] = source.IntakeUntil is { } until ? InstantPattern.ExtendedIso.Format(until) : null, ["reason"] = source.IntakeReason };
         map["lastAt"] = source.LastAt is { } last ? InstantPattern.ExtendedIso.Format(last) : null;
         map["silentSince"] = source.SilentSince is { } since ? InstantPattern.ExtendedIso.Format(since) : null;
         return map;
     }
+
+    private static JsonNode Own(OwnInstruction own) => new JsonObject
+    {
+        ["name"] = own.Name,
+        ["button"] = own.Button,
+        ["members"] = new JsonArray([.. own.Members.Select(m => JsonValue.Create(m))]),
+        ["shows"] = JsonNode.Parse(own.Shows),
+        ["final"] = own.Final,
+    };
+
+    private static JsonValue? Span(int? seconds) => seconds is { } s ? JsonValue.Create(NodaTime.Duration.FromSeconds(s).Iso()) : null;
+
+    private static JsonObject Hours(IntakeHours hours) => new()
+    {
+        ["open"] = new JsonArray([.. hours.Open.Select(o => (JsonNode)People.PeopleWriter.Write(o))]),
+        ["exceptions"] = new JsonArray([.. hours.Exceptions.Select(e => (JsonNode)new JsonObject { ["date"] = LocalDatePattern.Iso.Format(e.Date), ["from"] = e.From?.ToString("HH:mm", null), ["to"] = e.To?.ToString("HH:mm", null), ["name"] = e.Name })]),
+        ["holidays"] = hours.Holidays,
+    };
 
     private static JsonObject Proof(SourceProof proof) => proof.Kind switch
     {

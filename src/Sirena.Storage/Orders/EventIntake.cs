@@ -112,7 +112,7 @@ public sealed class EventIntake(NpgsqlDataSource source)
         if (keys.Length > 0)
         {
             Add(batch, "select pg_advisory_xact_lock(k) from (select distinct hashtextextended(n, 0) k from unnest($1) n order by k) locks", [keys]);
-            Add(batch, "select number, document, times, seq, changed_at from orders where number = any($1)", [keys]);
+            Add(batch, "select number, document, times, seq, changed_at, told_by from orders where number = any($1)", [keys]);
         }
 
         Add(batch, "select e.source, e.event_id from events e join unnest($1, $2) k(source, id) on e.source = k.source and e.event_id = k.id", arrivals.Select(a => a.Event.Source).ToArray(), arrivals.Select(a => a.Event.EventId).ToArray());
@@ -120,7 +120,7 @@ public sealed class EventIntake(NpgsqlDataSource source)
         var orders = new Dictionary<string, Locked>(keys.Length);
         foreach (var key in keys)
         {
-            orders[key] = new Locked(key, "{}", "{}", 0, Instant.MinValue);
+            orders[key] = new Locked(key, "{}", "{}", 0, Instant.MinValue, []);
         }
 
         if (keys.Length > 0)
@@ -128,7 +128,7 @@ public sealed class EventIntake(NpgsqlDataSource source)
             await reader.NextResultAsync(cancel);
             while (await reader.ReadAsync(cancel))
             {
-                orders[reader.GetString(0)] = new Locked(reader.GetString(0), reader.GetString(1), reader.GetString(2), reader.GetInt64(3), reader.GetFieldValue<Instant>(4));
+                orders[reader.GetString(0)] = new Locked(reader.GetString(0), reader.GetString(1), reader.GetString(2), reader.GetInt64(3), reader.GetFieldValue<Instant>(4), reader.GetFieldValue<string[]>(5));
             }
 
             await reader.NextResultAsync(cancel);
@@ -155,7 +155,7 @@ public sealed class EventIntake(NpgsqlDataSource source)
             happened.Order!["number"] = number;
             (before, late) = (order.Seq == 0 ? null : order.Document, order.Seq > 0 && time < order.ChangedAt);
             var was = order.State?.Document;
-            order.Apply(happened.Order!, time);
+            order.Apply(happened.Order!, time, arrival.By);
             (after, seq) = (order.Document, order.Seq);
             change = happened.Data["change"] is JsonObject ? null : Change.Between(was, order.State!.Document);
         }
@@ -178,6 +178,7 @@ public sealed class EventIntake(NpgsqlDataSource source)
             Data = Change.Complete(happened.Data.ToJsonString(), change),
             OrderBefore = before,
             OrderAfter = after,
+            CameBy = arrival.By,
         };
     }
 
@@ -190,26 +191,26 @@ public sealed class EventIntake(NpgsqlDataSource source)
         var insert = Add(
             batch,
             """
-            insert into events (event_id, source, type, subject, order_number, seq, time, received, late, from_the_future, crowd, decided_late, decided_at, data, order_before, order_after, tries, book)
-            select u.*, 0, (select version from rule_book) from unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16) u
+            insert into events (event_id, source, type, subject, order_number, seq, time, received, late, from_the_future, crowd, decided_late, decided_at, came_by, data, order_before, order_after, tries, book)
+            select u.*, 0, (select version from rule_book) from unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17) u
             """,
             rows.Select(r => r.EventId).ToArray(), rows.Select(r => r.Source).ToArray(), rows.Select(r => r.Type).ToArray(), rows.Select(r => r.Subject).ToArray(),
             rows.Select(r => r.OrderNumber).ToArray(), rows.Select(r => r.Seq).ToArray(), rows.Select(r => r.Time).ToArray(), rows.Select(r => r.Received).ToArray(),
-            rows.Select(r => r.Late).ToArray(), rows.Select(r => r.FromTheFuture).ToArray(), rows.Select(r => r.Crowd).ToArray(), rows.Select(r => r.DecidedLate).ToArray(), rows.Select(r => r.DecidedAt).ToArray());
+            rows.Select(r => r.Late).ToArray(), rows.Select(r => r.FromTheFuture).ToArray(), rows.Select(r => r.Crowd).ToArray(), rows.Select(r => r.DecidedLate).ToArray(), rows.Select(r => r.DecidedAt).ToArray(), rows.Select(r => r.CameBy).ToArray());
         foreach (var documents in new[] { rows.Select(r => r.Data).ToArray(), rows.Select(r => r.OrderBefore).ToArray(), rows.Select(r => r.OrderAfter).ToArray() })
         {
             insert.Parameters.Add(new NpgsqlParameter { Value = documents, NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Json });
         }
 
-        var all = touched.ToLookup(t => t.Known, t => OrderColumns.From(t.Number, t.State!, t.Document, t.Seq, t.ChangedAt));
+        var all = touched.ToLookup(t => t.Known, t => OrderColumns.From(t.Number, t.State!, t.Document, t.Seq, t.ChangedAt, t.ToldBy));
         Put(batch, [.. all[false]], $"insert into orders ({string.Join(", ", Columns.Select(c => c.Name))}, open) select {string.Join(", ", Columns.Select(c => c.Value))}, {Open} from {Rows}");
         Put(batch, [.. all[true]], $"update orders o set {string.Join(", ", Columns.Skip(1).Select(c => $"{c.Name} = {c.Value}"))}, open = {Open} from {Rows} where o.number = u.number");
         await batch.ExecuteNonQueryAsync(cancel);
     }
 
     private static readonly (string Name, string Value)[] Columns =
-        [.. new[] { "number", "seq", "status", "customer", "place", "due_at", "total", "currency", "risk", "risk_score", "hold_reason", "sites", "salesperson", "changed_at", "search", "document", "times" }
-            .Select(c => (c, c == "sites" ? "string_to_array(u.sites, ' ')" : "u." + c))];
+        [.. new[] { "number", "seq", "status", "customer", "place", "due_at", "total", "currency", "risk", "risk_score", "hold_reason", "sites", "salesperson", "changed_at", "search", "told_by", "document", "times" }
+            .Select(c => (c, c is "sites" or "told_by" ? $"string_to_array(u.{c}, ' ')" : "u." + c))];
 
     private const string Open = "not exists (select from statuses s where s.id = u.status and s.closed)";
 
@@ -229,7 +230,7 @@ public sealed class EventIntake(NpgsqlDataSource source)
             orders.Select(o => o.Place).ToArray(), orders.Select(o => o.DueAt).ToArray(), orders.Select(o => o.Total).ToArray(), orders.Select(o => o.Currency).ToArray(),
             orders.Select(o => o.Risk).ToArray(), orders.Select(o => o.RiskScore).ToArray(), orders.Select(o => o.HoldReason).ToArray(),
             orders.Select(o => string.Join(' ', o.Sites.Select(s => s.Replace(' ', '-')))).ToArray(), orders.Select(o => o.Salesperson).ToArray(),
-            orders.Select(o => o.ChangedAt).ToArray(), orders.Select(o => o.Search).ToArray());
+            orders.Select(o => o.ChangedAt).ToArray(), orders.Select(o => o.Search).ToArray(), orders.Select(o => string.Join(' ', o.ToldBy)).ToArray());
         foreach (var documents in new[] { orders.Select(o => o.Document).ToArray(), orders.Select(o => o.Times).ToArray() })
         {
             command.Parameters.Add(new NpgsqlParameter { Value = documents, NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Json });
@@ -252,7 +253,7 @@ public sealed class EventIntake(NpgsqlDataSource source)
     private static Instant Micros(Instant at) => Instant.FromUnixTimeTicks(at.ToUnixTimeTicks() / 10 * 10);
 
     /// <summary>An order under lock, as it grows with the events of this batch.</summary>
-    private sealed class Locked(string number, string document, string times, long seq, Instant changedAt)
+    private sealed class Locked(string number, string document, string times, long seq, Instant changedAt, string[] toldBy)
     {
         public string Number => number;
 
@@ -266,10 +267,13 @@ public sealed class EventIntake(NpgsqlDataSource source)
 
         public bool Touched { get; private set; }
 
+        public string[] ToldBy { get; private set; } = toldBy;
+
         public OrderState? State { get; private set; } = seq == 0 ? null : OrderState.Read(document, times);
 
-        public void Apply(JsonObject order, Instant time)
+        public void Apply(JsonObject order, Instant time, string? by)
         {
+            ToldBy = by is null || ToldBy.Contains(by) ? ToldBy : [.. ToldBy, by];
             State = State is null ? OrderState.First(order, time) : State.Merge(order, time);
             Document = State.Document.ToJsonString();
             ChangedAt = Instant.Max(ChangedAt, time);

@@ -14,6 +14,7 @@ internal sealed class OrderMapping : IEntityTypeConfiguration<Order>
         // json, not jsonb: documents are read whole and never searched, and a text that is only checked is stored for a third of the work.
         order.Property(o => o.Document).HasColumnType("json");
         order.Property(o => o.Times).HasColumnType("json");
+        order.Property(o => o.ToldBy).HasDefaultValueSql("'{}'");
 
         // The Orders page: open ones by due time, a page at a time, and their counts by status without a look at the rows.
         order.HasIndex(o => new { o.DueAt, o.Number }, "ix_orders_open_due").HasFilter("open").IncludeProperties(o => o.Status);
@@ -37,6 +38,7 @@ internal sealed class EventMapping : IEntityTypeConfiguration<OrderEvent>
         happened.Property(e => e.Data).HasColumnType("json");
         happened.Property(e => e.OrderBefore).HasColumnType("json");
         happened.Property(e => e.OrderAfter).HasColumnType("json");
+        happened.Property(e => e.Tell).AsJsonOrNull();
         happened.Ignore(e => e.DataJson).Ignore(e => e.Before).Ignore(e => e.After);
         happened.HasIndex(e => new { e.Source, e.EventId }).IsUnique();
         happened.HasIndex(e => new { e.OrderNumber, e.Seq }).HasFilter("order_number is not null");
@@ -51,7 +53,11 @@ internal sealed class EventMapping : IEntityTypeConfiguration<OrderEvent>
 
 internal sealed class StatusMapping : IEntityTypeConfiguration<Status>
 {
-    public void Configure(EntityTypeBuilder<Status> status) => status.ToTable("statuses");
+    public void Configure(EntityTypeBuilder<Status> status)
+    {
+        status.ToTable("statuses");
+        status.Property(s => s.Follows).HasDefaultValueSql("'{}'");
+    }
 }
 
 internal sealed class EventKindMapping : IEntityTypeConfiguration<EventKind>

@@ -23,6 +23,9 @@ internal sealed class SourceMapping : IEntityTypeConfiguration<Source>
         source.Property(s => s.On).HasDefaultValue(true).HasSentinel(true);
         source.Property(s => s.Listing).HasColumnType("jsonb").HasConversion(v => JsonSerializer.Serialize(v, JsonSerializerOptions.Web), v => JsonSerializer.Deserialize<ListingPlan>(v, JsonSerializerOptions.Web)!);
         source.Property(s => s.Takes).HasDefaultValueSql("'{}'");
+        source.Property(s => s.OwnInstructions).AsJson();
+        source.Property(s => s.IntakeHours).AsJsonOrNull();
+        source.Property(s => s.IntakeClosed).HasDefaultValue(false);
         source.Ignore(s => s.EventSource);
     }
 }

@@ -1,0 +1,339 @@
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using Sirena.Core;
+using Sirena.Core.Instructions;
+using Sirena.Core.Ladders;
+using Sirena.Core.Orders;
+using Sirena.Core.Orders.Fields;
+using Sirena.Core.People;
+using Sirena.Formats.Documents;
+using Sirena.Formats.Instructions;
+using Sirena.Storage;
+
+namespace Sirena.Engine.Instructions;
+
+/// <summary>Who asks.</summary>
+/// <param name="Person">The person's id, or <see langword="null"/> for a user who is none.</param>
+/// <param name="Name">The name, as it reads.</param>
+/// <param name="Role">The role.</param>
+public sealed record Asker(string? Person, string Name, string Role);
+
+/// <summary>What somebody asks for.</summary>
+/// <param name="Kind">The kind's name.</param>
+/// <param name="Members">Its members, and perhaps others that belong to the call.</param>
+/// <param name="Others">The names of those others.</param>
+/// <param name="By">Who asks.</param>
+public sealed record InstructionWish(string Kind, MapNode Members, string[] Others, Asker By)
+{
+    /// <summary>The order's number; <see langword="null"/> for what goes to a source.</summary>
+    public string? Order { get; init; }
+
+    /// <summary>The source, where the wish names one.</summary>
+    public string? Source { get; init; }
+
+    /// <summary>Whom the event that shows it is to tell.</summary>
+    public TellChoice? Tell { get; init; }
+
+    /// <summary>Why.</summary>
+    public string? Because { get; init; }
+
+    /// <summary>The alert from which it is asked.</summary>
+    public Guid? Alert { get; init; }
+
+    /// <summary>The alert's rule offered it to whoever asks.</summary>
+    public bool Offered { get; init; }
+}
+
+/// <summary>How a wish ended.</summary>
+/// <param name="Instruction">The instruction; that which is under way already where the status is 409 for it.</param>
+/// <param name="Status">201, 403, 404, 409 or 422.</param>
+/// <param name="Problem">What is wrong, in a sentence.</param>
+/// <param name="Errors">Mistakes with their places.</param>
+public sealed record WishEnd(Instruction? Instruction, int Status, string? Problem, IReadOnlyList<DocumentError> Errors)
+{
+    internal static WishEnd No(int status, string problem, Instruction? instruction = null) => new(instruction, status, problem, []);
+}
+
+/// <summary>Takes what people ask of order systems, and what order systems say to it.</summary>
+public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Signals signals, IClock clock)
+{
+    /// <summary>The lane of an order.</summary>
+    public static string LaneOf(string order) => "order " + order;
+
+    /// <summary>The lane of a source.</summary>
+    public static string LaneOfSource(string source) => "source " + source;
+
+    /// <summary>Asks for something. Two who ask for the same at once meet on the order's lane; the second is told of the first.</summary>
+    public async Task<WishEnd> AskAsync(InstructionWish wish, CancellationToken cancel)
+    {
+        var around = await surroundings.GetAsync(cancel);
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var order = wish.Order is { } number ? await db.Orders.AsNoTracking().FirstOrDefaultAsync(o => o.Number == number, cancel) : null;
+        if (wish.Order is not null && order is null)
+        {
+            return WishEnd.No(404, $"No event has told of the order '{wish.Order}'.");
+        }
+
+        var (taking, kind, problem) = Find(wish, order, around);
+        if (problem is not null)
+        {
+            return problem;
+        }
+
+        var right = around.Business.RightOf(kind!);
+        if (!May(wish.By, right, around) && !(wish.Offered && around.Business.InstructionRights.All(r => r.Kind != kind!.Name)))
+        {
+            return WishEnd.No(403, $"{wish.By.Name} may not {kind!.Button.ToLowerInvariant()}: the settings give it to {Holders(right, around)}.");
+        }
+
+        var (ask, errors) = InstructionReader.ReadMembers(wish.Members, kind!, wish.Others, new InstructionNames(null, around.Statuses.Select(s => s.Id).ToHashSet(), around.Staff.People.Where(p => p.ArchivedAt is null).Select(p => p.Id).ToHashSet()));
+        if (ask is null)
+        {
+            return new WishEnd(null, 422, "The instruction has mistakes.", errors);
+        }
+
+        return await StoreAsync(db, wish, order, taking!, kind!, ask, right, around, cancel);
+    }
+
+    private static (TakingSource? Taking, InstructionKind? Kind, WishEnd? Problem) Find(InstructionWish wish, Order? order, Surroundings around)
+    {
+        var taking = order is not null ? around.TakingOf(order) : wish.Source is { } named ? around.Taking.GetValueOrDefault(named) : around.Taking.Values.Where(t => t.Kinds.ContainsKey(wish.Kind)).ToArray() is [var only] ? only : null;
+        if (order is not null && wish.Source is { } other && other != taking?.Source.Id)
+        {
+            return (null, null, WishEnd.No(422, $"The order {order.Number} is not one of the source '{other}'{(taking is null ? "" : $", but of '{taking.Source.Id}'")}. Leave 'source' out."));
+        }
+
+        if (taking is null)
+        {
+            var whose = order is null ? wish.Source is { } s ? $"The source '{s}'" : "No source, or more than one," : order.ToldBy.Length == 0 ? "No source that is known told of this order, and so none" : $"None of the sources that told of this order ({string.Join(", ", order.ToldBy)})";
+            return (null, null, WishEnd.No(422, $"{whose} takes {(InstructionKinds.Find(wish.Kind) is null ? "instructions" : $"'{wish.Kind}'")}. A supervisor says so at the source: 'takes'."));
+        }
+
+        if (!taking.Kinds.TryGetValue(wish.Kind, out var kind))
+        {
+            return (taking, null, new WishEnd(null, 422, "The instruction cannot be asked for.", [new DocumentError("kind", null, null, InstructionKinds.Find(wish.Kind) is null ? $"There is no instruction '{Quoting.Cut(wish.Kind)}'.{Closest.Hint(wish.Kind, taking.Kinds.Keys)}" : $"The source '{taking.Source.Id}' does not take '{wish.Kind}'; it takes {string.Join(", ", taking.Kinds.Keys)}.")]));
+        }
+
+        return kind.OfSource == (order is null) ? (taking, kind, null)
+            : (taking, kind, WishEnd.No(422, kind.OfSource ? $"'{kind.Name}' goes to a source, not to an order: leave 'order' out." : $"'{kind.Name}' needs 'order', the number of the order."));
+    }
+
+    private async Task<WishEnd> StoreAsync(SirenaDb db, InstructionWish wish, Order? order, TakingSource taking, InstructionKind kind, InstructionAsk ask, InstructionRight right, Surroundings around, CancellationToken cancel)
+    {
+        var lane = order is null ? LaneOfSource(taking.Source.Id) : LaneOf(order.Number);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        await LockAsync(db, lane, cancel);
+        if (wish.Alert is { } alert && await db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.Id == alert, cancel) is { State: AlertState.Withdrawn })
+        {
+            return WishEnd.No(409, "The alert was withdrawn meanwhile: the order has moved on. Look at the order before you ask for anything.");
+        }
+
+        var underWay = await db.Instructions.AsNoTracking().Where(i => i.Lane == lane && (i.State == InstructionState.Asked || i.State == InstructionState.Taken)).OrderBy(i => i.Seq).ToListAsync(cancel);
+        if (underWay.Find(i => i.Same(kind, ask.Members)) is { } same)
+        {
+            return WishEnd.No(409, $"{same.By} asked for the same at {At(same.AskedAt, around)}; it is under way.", same);
+        }
+
+        var sight = order is null ? null : await SightAsync(db, order, around, cancel);
+        if (sight is not null && underWay.Count == 0 && NotNow(kind, sight, ask.Members) is { } not)
+        {
+            return WishEnd.No(409, $"{order!.Number} cannot be changed so now: {not}.");
+        }
+
+        var now = clock.GetCurrentInstant();
+        var made = Make(taking, lane, ask, now, wish.Because) with
+        {
+            Order = order?.Number,
+            By = wish.By.Name,
+            Person = wish.By.Person,
+            Alert = wish.Alert,
+            Tell = wish.Tell is { All: false } chosen ? chosen : null,
+            Waits = right.SecondYes ? InstructionWait.SecondYes : null,
+        };
+        var instruction = made.Build();
+        db.Instructions.Add(instruction);
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        signals.Raise(Topic.Instructions);
+        signals.Raise(Topic.Pages);
+        return new WishEnd(instruction, 201, null, []);
+    }
+
+    /// <summary>Why a kind makes no sense for an order now, or <see langword="null"/>: it cannot be, or the order shows it already.</summary>
+    public static string? NotNow(InstructionKind kind, InstructionSight sight, JsonObject with) =>
+        kind.NotNow(sight) ?? (kind.Name is "refund" or "note" or "intake" ? null : kind.Shown(sight, with) ? "the order shows it already" : null);
+
+    /// <summary>An order as its newest event left it.</summary>
+    public static async Task<InstructionSight> SightAsync(SirenaDb db, Order order, Surroundings around, CancellationToken cancel)
+    {
+        var last = await db.Events.AsNoTracking().Where(e => e.OrderNumber == order.Number).OrderByDescending(e => e.Seq).FirstOrDefaultAsync(cancel)
+            ?? new OrderEvent { EventId = "", Source = "", Type = "", OrderNumber = order.Number, Data = "{}", OrderAfter = order.Document };
+        return new InstructionSight(new Facts(last, around.Business.Zone, around.Business.Currency), around.Statuses);
+    }
+
+    /// <summary>Whether somebody may use a kind.</summary>
+    public static bool May(Asker asker, InstructionRight right, Surroundings around) => asker.Role != "reader" && right.Permits(asker.Role, asker.Person is { } id && around.Staff.Person(id) is { ArchivedAt: null } person ? person.Teams : []);
+
+    /// <summary>What the order system says to an instruction that it fetched, or took before.</summary>
+    /// <returns>The instruction as it stands now; <see langword="null"/> where the source has none of that id; with a problem where it cannot be.</returns>
+    public async Task<(Instruction? Instruction, string? Problem)> ResultAsync(string source, Guid id, string state, string? words, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        if (await HoldAsync(db, id, cancel) is not { } held || held.Source != source || held.Waits is not null)
+        {
+            return (null, null);
+        }
+
+        var now = clock.GetCurrentInstant();
+        held.Handed = true;
+        var counts = state switch { "taken" => held.Take(now, words) || held.TakenAt is not null, "seen" => held.State == InstructionState.Seen || held.See(now, null), _ => held.State == InstructionState.Refused || held.Refuse(now, words ?? "refused without a word") };
+        if (!counts)
+        {
+            return (held, $"It is {held.State.Name()} already: a result can no longer change that.");
+        }
+
+        held.Words = words ?? held.Words;
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        signals.Raise(Topic.Instructions);
+        signals.Raise(Topic.Pages);
+        return (held, null);
+    }
+
+    /// <summary>The second yes, or a supervisor's where a rule asked too often.</summary>
+    public async Task<WishEnd> ApproveAsync(Guid id, Asker by, CancellationToken cancel)
+    {
+        var around = await surroundings.GetAsync(cancel);
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        if (await HoldAsync(db, id, cancel) is not { } held)
+        {
+            return WishEnd.No(404, "There is no such instruction.");
+        }
+
+        if (held.Waits is not (InstructionWait.SecondYes or InstructionWait.Limit) || held.State != InstructionState.Asked)
+        {
+            return WishEnd.No(409, $"It does not wait for a yes: it is {held.State.Name()}.", held);
+        }
+
+        var may = held.Waits == InstructionWait.Limit ? by.Role == "supervisor" : Kind(held, around) is { } kind && May(by, around.Business.RightOf(kind), around);
+        if (!may || (held.Waits == InstructionWait.SecondYes && (held.By == by.Name && held.Person == by.Person)))
+        {
+            return WishEnd.No(403, may ? "Whoever asks cannot say the second yes: it takes another person." : "You may not say yes to this.", held);
+        }
+
+        held.Go(clock.GetCurrentInstant(), by.Name);
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        signals.Raise(Topic.Instructions);
+        signals.Raise(Topic.Pages);
+        return new WishEnd(held, 200, null, []);
+    }
+
+    /// <summary>Stops one before it goes.</summary>
+    public async Task<WishEnd> DropAsync(Guid id, Asker by, CancellationToken cancel)
+    {
+        var around = await surroundings.GetAsync(cancel);
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        if (await HoldAsync(db, id, cancel) is not { } held)
+        {
+            return WishEnd.No(404, "There is no such instruction.");
+        }
+
+        var own = held.Person is not null ? held.Person == by.Person : held.RuleId is null && held.By == by.Name;
+        if (!own && by.Role != "supervisor" && !(held.Waits == InstructionWait.SecondYes && Kind(held, around) is { } kind && May(by, around.Business.RightOf(kind), around)))
+        {
+            return WishEnd.No(403, "Only whoever asked, or a supervisor, can stop it.", held);
+        }
+
+        if (!held.Drop(clock.GetCurrentInstant(), $"stopped by {by.Name}"))
+        {
+            return WishEnd.No(409, held.State == InstructionState.Asked ? "It has gone to the order system and cannot be called back." : $"It is {held.State.Name()} already.", held);
+        }
+
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        signals.Raise(Topic.Instructions);
+        signals.Raise(Topic.Pages);
+        return new WishEnd(held, 200, null, []);
+    }
+
+    /// <summary>The kind of an instruction as its source takes it; <see langword="null"/> where it does so no more.</summary>
+    public static InstructionKind? Kind(Instruction instruction, Surroundings around) => InstructionKinds.Find(instruction.Kind) ?? around.Taking.GetValueOrDefault(instruction.Source)?.Kinds.GetValueOrDefault(instruction.Kind);
+
+    /// <summary>What an instruction does, as a clause.</summary>
+    public static string Clause(string kind, JsonObject with, Surroundings around) => (InstructionKinds.Find(kind) ?? around.KindsTaken.GetValueOrDefault(kind))?.Clause(with, around.NameOf) ?? kind;
+
+    internal static async Task LockAsync(SirenaDb db, string lane, CancellationToken cancel) => await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({"instructions " + lane}, 0))", cancel);
+
+    internal static InstructionDraft Make(TakingSource taking, string lane, InstructionAsk ask, Instant now, string? because) => new(taking, lane, ask, now, because);
+
+    private static async Task<Instruction?> HoldAsync(SirenaDb db, Guid id, CancellationToken cancel) => (await db.Instructions.FromSql($"select * from instructions where id = {id} for update").ToListAsync(cancel)).FirstOrDefault();
+
+    private static string At(Instant at, Surroundings around) => at.InZone(around.Business.Zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture);
+
+    private static string Holders(InstructionRight right, Surroundings around) => string.Join(", ", right.Roles.Select(r => r == "staff" ? "staff" : r + "s").Concat(right.Teams.Select(around.NameOf))) is { Length: > 0 } all ? all : "nobody";
+}
+
+/// <summary>An instruction as it is made.</summary>
+internal sealed record InstructionDraft(TakingSource Taking, string Lane, InstructionAsk Ask, Instant Now, string? Because)
+{
+    public string? Order { get; init; }
+
+    public string By { get; init; } = "";
+
+    public string? Person { get; init; }
+
+    public string? Rule { get; init; }
+
+    public int? Version { get; init; }
+
+    public Guid? Alert { get; init; }
+
+    public long? Event { get; init; }
+
+    public int Depth { get; init; }
+
+    public Core.Rules.Urgency Urgency { get; init; } = Core.Rules.Urgency.Prompt;
+
+    public TellChoice? Tell { get; init; }
+
+    public InstructionWait? Waits { get; init; }
+
+    public bool Trial { get; init; }
+
+    public string? Dropped { get; init; }
+
+    public Instruction Build() => new()
+    {
+        Id = Guid.CreateVersion7(Now.ToDateTimeOffset()),
+        OrderNumber = Order,
+        Source = Taking.Source.Id,
+        Lane = Lane,
+        Kind = Ask.Kind,
+        With = Ask.With,
+        State = Dropped is null ? InstructionState.Asked : InstructionState.Dropped,
+        Words = Dropped,
+        EndedAt = Dropped is null ? null : Now,
+        Waits = Dropped is null ? Waits : null,
+        By = By,
+        Person = Person,
+        RuleId = Rule,
+        RuleVersion = Version,
+        AlertId = Alert,
+        EventId = Event,
+        Depth = Depth,
+        Urgency = Urgency,
+        Because = Because,
+        Tell = Tell,
+        Trial = Trial,
+        AskedAt = Now,
+        DueAt = Now,
+        Deadline = Now + Taking.Patience,
+        Sight = Taking.Sight,
+        Patience = Taking.Patience,
+    };
+}

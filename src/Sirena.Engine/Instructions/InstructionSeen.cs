@@ -1,0 +1,68 @@
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using Sirena.Core.Instructions;
+using Sirena.Core.Orders;
+using Sirena.Core.Orders.Fields;
+using Sirena.Engine.Intake;
+using Sirena.Storage;
+
+namespace Sirena.Engine.Instructions;
+
+/// <summary>Recognises in events what was asked for: an instruction is done when an event shows it, and only then.</summary>
+public static class InstructionSeen
+{
+    private static readonly Duration Back = Duration.FromDays(2);
+
+    /// <summary>Marks what an event shows, and notes on the event whom it is to tell. Within the transaction that decides it.</summary>
+    /// <returns>Whether anything was seen.</returns>
+    public static async Task<bool> LookAsync(SirenaDb db, OrderEvent happened, Surroundings around, Instant now, CancellationToken cancel)
+    {
+        happened.Tell ??= Chosen(happened, around);
+        if (around.Taking.Count == 0 || happened.Source == OwnEvents.Source)
+        {
+            return false;
+        }
+
+        var lane = happened.OrderNumber is { } order ? InstructionDesk.LaneOf(order) : happened is { Type: EventTypes.IntakeClosed or EventTypes.IntakeOpened, CameBy: { } source } ? InstructionDesk.LaneOfSource(source) : null;
+        if (lane is null)
+        {
+            return false;
+        }
+
+        // Plan: ix_instructions_to_see.
+        var since = now - Back;
+        var open = await db.Instructions.FromSql($"select * from instructions where lane = {lane} and state in ('asked', 'taken', 'unseen', 'failed') and waits is null and asked_at > {since} order by seq for update").ToListAsync(cancel);
+        if (open.Count == 0)
+        {
+            return false;
+        }
+
+        var sight = new InstructionSight(new Facts(happened, around.Business.Zone, around.Business.Currency), around.Statuses);
+        var seen = false;
+        foreach (var one in open.Where(i => happened.Received >= i.AskedAt))
+        {
+            if (InstructionDesk.Kind(one, around) is { } kind && kind.Shown(sight, one.Members) && one.See(now, happened.Id))
+            {
+                seen = true;
+                happened.CausedBy ??= one.Id;
+                happened.Tell ??= one.Tell;
+            }
+        }
+
+        return seen;
+    }
+
+    // What the order system itself says of whom to tell.
+    private static TellChoice? Chosen(OrderEvent happened, Surroundings around)
+    {
+        if (Facts.Member(happened.DataJson, "tell") is not { ValueKind: JsonValueKind.Object } tell)
+        {
+            return null;
+        }
+
+        bool Told(string name) => Facts.Member(tell, name).ValueKind != JsonValueKind.False;
+        var by = Facts.Text(tell, "by") ?? (happened.CameBy is { } source && around.Taking.GetValueOrDefault(source) is { } taking ? taking.Source.Name : happened.CameBy ?? "the order system");
+        return new TellChoice(Told("customer"), Told("staff"), Core.Deliveries.FarText.Clean(by, 80)) is { All: false } chosen ? chosen : null;
+    }
+}
