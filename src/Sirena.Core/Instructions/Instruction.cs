@@ -196,6 +196,11 @@ public sealed class Instruction
     /// <returns>Whether that says anything new.</returns>
     public bool Take(Instant now, string? words)
     {
+        if (Waits is not null)
+        {
+            return false;
+        }
+
         var isNew = TakenAt is null && State is InstructionState.Asked or InstructionState.Failed or InstructionState.Seen;
         TakenAt ??= now;
         if (State is InstructionState.Asked or InstructionState.Failed)
@@ -210,7 +215,7 @@ public sealed class Instruction
     /// <returns>Whether it counts.</returns>
     public bool Refuse(Instant now, string words)
     {
-        if (State is not (InstructionState.Asked or InstructionState.Taken or InstructionState.Unseen or InstructionState.Failed))
+        if (Waits is not null || State is not (InstructionState.Asked or InstructionState.Taken or InstructionState.Unseen or InstructionState.Failed))
         {
             return false;
         }

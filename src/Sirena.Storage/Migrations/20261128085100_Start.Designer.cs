@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261128060034_Start")]
+    [Migration("20261128085100_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -190,6 +190,13 @@ namespace Sirena.Storage.Migrations
                         .HasColumnName("hours")
                         .HasDefaultValueSql("'[]'");
 
+                    b.Property<string>("InstructionRights")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("instruction_rights")
+                        .HasDefaultValueSql("'[]'");
+
                     b.Property<byte[]>("Logo")
                         .HasColumnType("bytea")
                         .HasColumnName("logo");
@@ -302,6 +309,7 @@ namespace Sirena.Storage.Migrations
                             Currency = "EUR",
                             Holidays = "[]",
                             Hours = "[{\"days\":[1,2,3,4,5],\"from\":\"08:00:00\",\"to\":\"18:00:00\"}]",
+                            InstructionRights = "[]",
                             MailFrom = "sirena@localhost.localdomain",
                             MailServer = "127.0.0.1:25",
                             Name = "Our order desk",
@@ -944,6 +952,243 @@ namespace Sirena.Storage.Migrations
                     b.ToTable("senders", (string)null);
                 });
 
+            modelBuilder.Entity("Sirena.Core.Instructions.Instruction", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<Guid?>("AlertId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("alert_id");
+
+                    b.Property<string>("ApprovedBy")
+                        .HasColumnType("text")
+                        .HasColumnName("approved_by");
+
+                    b.Property<Instant>("AskedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("asked_at");
+
+                    b.Property<string>("Because")
+                        .HasColumnType("text")
+                        .HasColumnName("because");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<Instant>("Deadline")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("deadline");
+
+                    b.Property<int>("Depth")
+                        .HasColumnType("integer")
+                        .HasColumnName("depth");
+
+                    b.Property<Instant>("DueAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("due_at");
+
+                    b.Property<Instant?>("EndedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ended_at");
+
+                    b.Property<long?>("EventId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("event_id");
+
+                    b.Property<bool>("Handed")
+                        .HasColumnType("boolean")
+                        .HasColumnName("handed");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<string>("Lane")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("lane");
+
+                    b.Property<Guid?>("Lease")
+                        .HasColumnType("uuid")
+                        .HasColumnName("lease");
+
+                    b.Property<Instant?>("LeaseUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("lease_until");
+
+                    b.Property<bool>("MayBeTwice")
+                        .HasColumnType("boolean")
+                        .HasColumnName("may_be_twice");
+
+                    b.Property<string>("OrderNumber")
+                        .HasColumnType("text")
+                        .HasColumnName("order_number");
+
+                    b.Property<Duration>("Patience")
+                        .HasColumnType("interval")
+                        .HasColumnName("patience");
+
+                    b.Property<string>("Person")
+                        .HasColumnType("text")
+                        .HasColumnName("person");
+
+                    b.Property<string>("RuleId")
+                        .HasColumnType("text")
+                        .HasColumnName("rule_id");
+
+                    b.Property<int?>("RuleVersion")
+                        .HasColumnType("integer")
+                        .HasColumnName("rule_version");
+
+                    b.Property<Instant?>("SeenAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("seen_at");
+
+                    b.Property<long?>("SeenEvent")
+                        .HasColumnType("bigint")
+                        .HasColumnName("seen_event");
+
+                    b.Property<long>("Seq")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("seq");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityAlwaysColumn(b.Property<long>("Seq"));
+
+                    b.Property<Duration>("Sight")
+                        .HasColumnType("interval")
+                        .HasColumnName("sight");
+
+                    b.Property<string>("Source")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("source");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("state");
+
+                    b.Property<Instant?>("TakenAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("taken_at");
+
+                    b.Property<string>("Tell")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("tell");
+
+                    b.Property<string>("Told")
+                        .HasColumnType("text")
+                        .HasColumnName("told");
+
+                    b.Property<bool>("Trial")
+                        .HasColumnType("boolean")
+                        .HasColumnName("trial");
+
+                    b.Property<int>("Tries")
+                        .HasColumnType("integer")
+                        .HasColumnName("tries");
+
+                    b.Property<string>("Urgency")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("urgency");
+
+                    b.Property<string>("Waits")
+                        .HasColumnType("text")
+                        .HasColumnName("waits");
+
+                    b.Property<string>("With")
+                        .IsRequired()
+                        .HasColumnType("json")
+                        .HasColumnName("with");
+
+                    b.Property<string>("Words")
+                        .HasColumnType("text")
+                        .HasColumnName("words");
+
+                    b.HasKey("Id")
+                        .HasName("pk_instructions");
+
+                    b.HasIndex("DueAt")
+                        .HasDatabaseName("ix_instructions_due")
+                        .HasFilter("state = 'asked'");
+
+                    b.HasIndex("Lane")
+                        .HasDatabaseName("ix_instructions_to_see")
+                        .HasFilter("state in ('asked', 'taken', 'unseen', 'failed')");
+
+                    b.HasIndex("TakenAt")
+                        .HasDatabaseName("ix_instructions_taken")
+                        .HasFilter("state = 'taken'");
+
+                    b.HasIndex("Lane", "Seq")
+                        .HasDatabaseName("ix_instructions_under_way")
+                        .HasFilter("state in ('asked', 'taken')");
+
+                    b.HasIndex("OrderNumber", "Seq")
+                        .HasDatabaseName("ix_instructions_order_number_seq");
+
+                    b.HasIndex("RuleId", "AskedAt")
+                        .HasDatabaseName("ix_instructions_rule_id_asked_at")
+                        .HasFilter("rule_id is not null");
+
+                    b.HasIndex(new[] { "AskedAt", "Id" }, "ix_instructions_newest")
+                        .HasDatabaseName("ix_instructions_asked_at_id");
+
+                    b.HasIndex(new[] { "AskedAt" }, "ix_instructions_news")
+                        .HasDatabaseName("ix_instructions_asked_at")
+                        .HasFilter("not trial and told is distinct from state and state in ('refused', 'unseen', 'failed', 'dropped')");
+
+                    b.HasIndex(new[] { "AskedAt" }, "ix_instructions_waits")
+                        .HasDatabaseName("ix_instructions_asked_at1")
+                        .HasFilter("waits is not null and state = 'asked'");
+
+                    b.ToTable("instructions", (string)null);
+                });
+
+            modelBuilder.Entity("Sirena.Core.Instructions.InstructionAttempt", b =>
+                {
+                    b.Property<Guid>("InstructionId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("instruction_id");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.Property<Instant>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Code")
+                        .HasColumnType("text")
+                        .HasColumnName("code");
+
+                    b.Property<Instant?>("EndedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ended_at");
+
+                    b.Property<string>("Outcome")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("outcome");
+
+                    b.Property<string>("Reply")
+                        .HasColumnType("text")
+                        .HasColumnName("reply");
+
+                    b.HasKey("InstructionId", "Number")
+                        .HasName("pk_instruction_attempts");
+
+                    b.ToTable("instruction_attempts", (string)null);
+                });
+
             modelBuilder.Entity("Sirena.Core.Ladders.Alert", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1551,6 +1796,13 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("json")
                         .HasColumnName("times");
 
+                    b.PrimitiveCollection<string[]>("ToldBy")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text[]")
+                        .HasColumnName("told_by")
+                        .HasDefaultValueSql("'{}'");
+
                     b.Property<decimal?>("Total")
                         .HasColumnType("numeric")
                         .HasColumnName("total");
@@ -1596,6 +1848,14 @@ namespace Sirena.Storage.Migrations
                     b.Property<long>("Book")
                         .HasColumnType("bigint")
                         .HasColumnName("book");
+
+                    b.Property<string>("CameBy")
+                        .HasColumnType("text")
+                        .HasColumnName("came_by");
+
+                    b.Property<Guid?>("CausedBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("caused_by");
 
                     b.Property<bool>("Crowd")
                         .ValueGeneratedOnAdd()
@@ -1667,6 +1927,10 @@ namespace Sirena.Storage.Migrations
                     b.Property<string>("Subject")
                         .HasColumnType("text")
                         .HasColumnName("subject");
+
+                    b.Property<string>("Tell")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("tell");
 
                     b.Property<Instant>("Time")
                         .HasColumnType("timestamp with time zone")
@@ -1745,6 +2009,13 @@ namespace Sirena.Storage.Migrations
                     b.Property<bool>("Final")
                         .HasColumnType("boolean")
                         .HasColumnName("final");
+
+                    b.PrimitiveCollection<string[]>("Follows")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text[]")
+                        .HasColumnName("follows")
+                        .HasDefaultValueSql("'{}'");
 
                     b.Property<string>("Mark")
                         .IsRequired()
@@ -2361,9 +2632,35 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("fetched_at");
 
+                    b.Property<string>("InstructionsSecret")
+                        .HasColumnType("text")
+                        .HasColumnName("instructions_secret");
+
                     b.Property<string>("InstructionsTo")
                         .HasColumnType("text")
                         .HasColumnName("instructions_to");
+
+                    b.Property<bool>("IntakeClosed")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("boolean")
+                        .HasDefaultValue(false)
+                        .HasColumnName("intake_closed");
+
+                    b.Property<string>("IntakeHours")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("intake_hours");
+
+                    b.Property<string>("IntakeReason")
+                        .HasColumnType("text")
+                        .HasColumnName("intake_reason");
+
+                    b.Property<Instant?>("IntakeSince")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("intake_since");
+
+                    b.Property<Instant?>("IntakeUntil")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("intake_until");
 
                     b.Property<string>("Kind")
                         .IsRequired()
@@ -2403,6 +2700,13 @@ namespace Sirena.Storage.Migrations
                         .HasDefaultValue(true)
                         .HasColumnName("on");
 
+                    b.Property<string>("OwnInstructions")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("own_instructions")
+                        .HasDefaultValueSql("'[]'");
+
                     b.Property<string>("Prefix")
                         .IsRequired()
                         .ValueGeneratedOnAdd()
@@ -2435,6 +2739,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("secret");
 
+                    b.Property<int?>("SightSeconds")
+                        .HasColumnType("integer")
+                        .HasColumnName("sight_seconds");
+
                     b.Property<string>("Silence")
                         .IsRequired()
                         .ValueGeneratedOnAdd()
@@ -2452,6 +2760,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text[]")
                         .HasColumnName("takes")
                         .HasDefaultValueSql("'{}'");
+
+                    b.Property<int?>("TrySeconds")
+                        .HasColumnType("integer")
+                        .HasColumnName("try_seconds");
 
                     b.HasKey("Id")
                         .HasName("pk_sources");
@@ -3174,6 +3486,16 @@ namespace Sirena.Storage.Migrations
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired()
                         .HasConstraintName("fk_receipts_deliveries_delivery_id");
+                });
+
+            modelBuilder.Entity("Sirena.Core.Instructions.InstructionAttempt", b =>
+                {
+                    b.HasOne("Sirena.Core.Instructions.Instruction", null)
+                        .WithMany()
+                        .HasForeignKey("InstructionId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired()
+                        .HasConstraintName("fk_instruction_attempts_instructions_instruction_id");
                 });
 
             modelBuilder.Entity("Sirena.Core.Ladders.Alert", b =>

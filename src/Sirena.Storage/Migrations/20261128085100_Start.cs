@@ -93,7 +93,8 @@ namespace Sirena.Storage.Migrations
                     quiet = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
                     hours = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
                     holidays = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
-                    quiet_passes = table.Column<string>(type: "text", nullable: false)
+                    quiet_passes = table.Column<string>(type: "text", nullable: false),
+                    instruction_rights = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'")
                 },
                 constraints: table =>
                 {
@@ -215,7 +216,10 @@ namespace Sirena.Storage.Migrations
                     set_aside_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                     decided_late = table.Column<bool>(type: "boolean", nullable: false, defaultValue: false),
                     problem = table.Column<string>(type: "text", nullable: true),
-                    tries = table.Column<int>(type: "integer", nullable: false)
+                    tries = table.Column<int>(type: "integer", nullable: false),
+                    came_by = table.Column<string>(type: "text", nullable: true),
+                    caused_by = table.Column<Guid>(type: "uuid", nullable: true),
+                    tell = table.Column<string>(type: "jsonb", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -281,6 +285,54 @@ namespace Sirena.Storage.Migrations
                 constraints: table =>
                 {
                     table.PrimaryKey("pk_gateways", x => x.id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "instructions",
+                columns: table => new
+                {
+                    id = table.Column<Guid>(type: "uuid", nullable: false),
+                    seq = table.Column<long>(type: "bigint", nullable: false)
+                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityAlwaysColumn),
+                    order_number = table.Column<string>(type: "text", nullable: true),
+                    source = table.Column<string>(type: "text", nullable: false),
+                    lane = table.Column<string>(type: "text", nullable: false),
+                    kind = table.Column<string>(type: "text", nullable: false),
+                    with = table.Column<string>(type: "json", nullable: false),
+                    state = table.Column<string>(type: "text", nullable: false),
+                    waits = table.Column<string>(type: "text", nullable: true),
+                    by = table.Column<string>(type: "text", nullable: false),
+                    person = table.Column<string>(type: "text", nullable: true),
+                    rule_id = table.Column<string>(type: "text", nullable: true),
+                    rule_version = table.Column<int>(type: "integer", nullable: true),
+                    alert_id = table.Column<Guid>(type: "uuid", nullable: true),
+                    event_id = table.Column<long>(type: "bigint", nullable: true),
+                    depth = table.Column<int>(type: "integer", nullable: false),
+                    urgency = table.Column<string>(type: "text", nullable: false),
+                    because = table.Column<string>(type: "text", nullable: true),
+                    tell = table.Column<string>(type: "jsonb", nullable: true),
+                    trial = table.Column<bool>(type: "boolean", nullable: false),
+                    asked_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    due_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    deadline = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    sight = table.Column<Duration>(type: "interval", nullable: false),
+                    patience = table.Column<Duration>(type: "interval", nullable: false),
+                    lease = table.Column<Guid>(type: "uuid", nullable: true),
+                    lease_until = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    tries = table.Column<int>(type: "integer", nullable: false),
+                    may_be_twice = table.Column<bool>(type: "boolean", nullable: false),
+                    taken_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    seen_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    seen_event = table.Column<long>(type: "bigint", nullable: true),
+                    ended_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    words = table.Column<string>(type: "text", nullable: true),
+                    approved_by = table.Column<string>(type: "text", nullable: true),
+                    told = table.Column<string>(type: "text", nullable: true),
+                    handed = table.Column<bool>(type: "boolean", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_instructions", x => x.id);
                 });
 
             migrationBuilder.CreateTable(
@@ -462,6 +514,7 @@ namespace Sirena.Storage.Migrations
                     hold_reason = table.Column<string>(type: "text", nullable: true),
                     sites = table.Column<string[]>(type: "text[]", nullable: false),
                     salesperson = table.Column<string>(type: "text", nullable: true),
+                    told_by = table.Column<string[]>(type: "text[]", nullable: false, defaultValueSql: "'{}'"),
                     changed_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                     search = table.Column<string>(type: "text", nullable: false)
                 },
@@ -731,6 +784,15 @@ namespace Sirena.Storage.Migrations
                     listing = table.Column<string>(type: "jsonb", nullable: true),
                     instructions_to = table.Column<string>(type: "text", nullable: true),
                     takes = table.Column<string[]>(type: "text[]", nullable: false, defaultValueSql: "'{}'"),
+                    own_instructions = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
+                    instructions_secret = table.Column<string>(type: "text", nullable: true),
+                    sight_seconds = table.Column<int>(type: "integer", nullable: true),
+                    try_seconds = table.Column<int>(type: "integer", nullable: true),
+                    intake_closed = table.Column<bool>(type: "boolean", nullable: false, defaultValue: false),
+                    intake_since = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    intake_until = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    intake_reason = table.Column<string>(type: "text", nullable: true),
+                    intake_hours = table.Column<string>(type: "jsonb", nullable: true),
                     silence = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'{}'"),
                     created_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                     removed_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
@@ -758,6 +820,7 @@ namespace Sirena.Storage.Migrations
                     closed = table.Column<bool>(type: "boolean", nullable: false),
                     final = table.Column<bool>(type: "boolean", nullable: false),
                     @void = table.Column<bool>(name: "void", type: "boolean", nullable: false),
+                    follows = table.Column<string[]>(type: "text[]", nullable: false, defaultValueSql: "'{}'"),
                     words = table.Column<string[]>(type: "text[]", nullable: false),
                     customer_sees = table.Column<string>(type: "text", nullable: true),
                     allowed_minutes = table.Column<int>(type: "integer", nullable: true),
@@ -887,6 +950,29 @@ namespace Sirena.Storage.Migrations
                         name: "fk_matches_events_event_id",
                         column: x => x.event_id,
                         principalTable: "events",
+                        principalColumn: "id",
+                        onDelete: ReferentialAction.Restrict);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "instruction_attempts",
+                columns: table => new
+                {
+                    instruction_id = table.Column<Guid>(type: "uuid", nullable: false),
+                    number = table.Column<int>(type: "integer", nullable: false),
+                    at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    ended_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    outcome = table.Column<string>(type: "text", nullable: false),
+                    code = table.Column<string>(type: "text", nullable: true),
+                    reply = table.Column<string>(type: "text", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("pk_instruction_attempts", x => new { x.instruction_id, x.number });
+                    table.ForeignKey(
+                        name: "fk_instruction_attempts_instructions_instruction_id",
+                        column: x => x.instruction_id,
+                        principalTable: "instructions",
                         principalColumn: "id",
                         onDelete: ReferentialAction.Restrict);
                 });
@@ -1216,8 +1302,8 @@ namespace Sirena.Storage.Migrations
 
             migrationBuilder.InsertData(
                 table: "business",
-                columns: new[] { "id", "arrival_days", "base_address", "body_days", "brand_accent", "brand_colour", "brand_footer", "brand_header", "currency", "holidays", "hours", "logo", "mail_failing_since", "mail_from", "mail_last_error", "mail_last_good_at", "mail_server", "name", "push_private_key", "push_public_key", "quiet", "quiet_passes", "report_key", "report_mailbox", "report_mailbox_encryption", "report_mailbox_error", "report_mailbox_secret", "report_mailbox_user", "reports_taken", "rota_version", "row_months", "time_zone" },
-                values: new object[] { 1, 30, "http://127.0.0.1:5080", 90, "#4B4799", "#12343B", "", "", "EUR", "[]", "[{\"days\":[1,2,3,4,5],\"from\":\"08:00:00\",\"to\":\"18:00:00\"}]", null, null, "sirena@localhost.localdomain", null, null, "127.0.0.1:25", "Our order desk", null, null, "[]", "urgent", null, null, "tls", null, null, null, false, 0L, 25, "Europe/Lisbon" });
+                columns: new[] { "id", "arrival_days", "base_address", "body_days", "brand_accent", "brand_colour", "brand_footer", "brand_header", "currency", "holidays", "hours", "instruction_rights", "logo", "mail_failing_since", "mail_from", "mail_last_error", "mail_last_good_at", "mail_server", "name", "push_private_key", "push_public_key", "quiet", "quiet_passes", "report_key", "report_mailbox", "report_mailbox_encryption", "report_mailbox_error", "report_mailbox_secret", "report_mailbox_user", "reports_taken", "rota_version", "row_months", "time_zone" },
+                values: new object[] { 1, 30, "http://127.0.0.1:5080", 90, "#4B4799", "#12343B", "", "", "EUR", "[]", "[{\"days\":[1,2,3,4,5],\"from\":\"08:00:00\",\"to\":\"18:00:00\"}]", "[]", null, null, "sirena@localhost.localdomain", null, null, "127.0.0.1:25", "Our order desk", null, null, "[]", "urgent", null, null, "tls", null, null, null, false, 0L, 25, "Europe/Lisbon" });
 
             migrationBuilder.InsertData(
                 table: "rule_book",
@@ -1501,6 +1587,58 @@ namespace Sirena.Storage.Migrations
                 filter: "decided_at is null and order_number is null");
 
             migrationBuilder.CreateIndex(
+                name: "ix_instructions_asked_at",
+                table: "instructions",
+                column: "asked_at",
+                filter: "not trial and told is distinct from state and state in ('refused', 'unseen', 'failed', 'dropped')");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_instructions_asked_at_id",
+                table: "instructions",
+                columns: new[] { "asked_at", "id" });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_instructions_asked_at1",
+                table: "instructions",
+                column: "asked_at",
+                filter: "waits is not null and state = 'asked'");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_instructions_due",
+                table: "instructions",
+                column: "due_at",
+                filter: "state = 'asked'");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_instructions_order_number_seq",
+                table: "instructions",
+                columns: new[] { "order_number", "seq" });
+
+            migrationBuilder.CreateIndex(
+                name: "ix_instructions_rule_id_asked_at",
+                table: "instructions",
+                columns: new[] { "rule_id", "asked_at" },
+                filter: "rule_id is not null");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_instructions_taken",
+                table: "instructions",
+                column: "taken_at",
+                filter: "state = 'taken'");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_instructions_to_see",
+                table: "instructions",
+                column: "lane",
+                filter: "state in ('asked', 'taken', 'unseen', 'failed')");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_instructions_under_way",
+                table: "instructions",
+                columns: new[] { "lane", "seq" },
+                filter: "state in ('asked', 'taken')");
+
+            migrationBuilder.CreateIndex(
                 name: "ix_listing_runs_at",
                 table: "listing_runs",
                 column: "at",
@@ -1703,6 +1841,9 @@ namespace Sirena.Storage.Migrations
                 name: "gateways");
 
             migrationBuilder.DropTable(
+                name: "instruction_attempts");
+
+            migrationBuilder.DropTable(
                 name: "kept_drafts");
 
             migrationBuilder.DropTable(
@@ -1803,6 +1944,9 @@ namespace Sirena.Storage.Migrations
 
             migrationBuilder.DropTable(
                 name: "people");
+
+            migrationBuilder.DropTable(
+                name: "instructions");
 
             migrationBuilder.DropTable(
                 name: "deliveries");
