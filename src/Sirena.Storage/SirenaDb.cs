@@ -137,6 +137,7 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
     {
         base.OnModelCreating(builder);
         builder.HasPostgresExtension("pg_trgm");
+        builder.HasSequence<long>("instruction_seq");
         builder.ApplyConfigurationsFromAssembly(typeof(SirenaDb).Assembly);
     }
 

@@ -24,6 +24,7 @@ public sealed class DeskFixture : IAsyncLifetime
 {
     private readonly string server = Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER") ?? throw new InvalidOperationException("SIRENA_TEST_SERVER is not set; run './sirena test'.");
     private readonly string name = $"e_{Guid.NewGuid():N}";
+    private static readonly Microsoft.AspNetCore.DataProtection.EphemeralDataProtectionProvider Sealing = new();
     private readonly List<IHost> nodes = [];
     private int number;
 
@@ -51,6 +52,7 @@ public sealed class DeskFixture : IAsyncLifetime
         builder.Logging.ClearProviders();
         builder.Services.AddSingleton(new OutsideHosts(["127.0.0.1"]));
         builder.Services.AddSingleton(new Sirena.Engine.Sources.SourceFolders([Path.GetTempPath()]));
+        builder.Services.AddSingleton<Microsoft.AspNetCore.DataProtection.IDataProtectionProvider>(Sealing);
         builder.Services.AddSirenaEngine(Database, SystemClock.Instance);
         var host = builder.Build();
         await host.StartAsync();

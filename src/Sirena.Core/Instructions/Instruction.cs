@@ -135,6 +135,9 @@ public sealed class Instruction
     /// <summary>When it was asked for.</summary>
     public Instant AskedAt { get; init; }
 
+    /// <summary>The place of the order's newest event when it was asked for: only a later one can show it.</summary>
+    public long OrderSeq { get; init; }
+
     /// <summary>When it is to go next.</summary>
     public Instant DueAt { get; set; }
 

@@ -145,14 +145,14 @@ public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, Surroun
         var made = Make(taking, lane, ask, now, wish.Because) with
         {
             Order = order?.Number,
+            OrderSeq = order?.Seq ?? 0,
             By = wish.By.Name,
             Person = wish.By.Person,
             Alert = wish.Alert,
             Tell = wish.Tell is { All: false } chosen ? chosen : null,
             Waits = right.SecondYes ? InstructionWait.SecondYes : null,
         };
-        var instruction = made.Build();
-        db.Instructions.Add(instruction);
+        var instruction = await AddAsync(db, made, cancel);
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Instructions);
@@ -269,6 +269,10 @@ public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, Surroun
 
     internal static async Task LockAsync(SirenaDb db, string lane, CancellationToken cancel) => await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({"instructions " + lane}, 0))", cancel);
 
+    /// <summary>Adds one to the transaction in hand, at its place among all. Its lane is locked.</summary>
+    internal static async Task<Instruction> AddAsync(SirenaDb db, InstructionDraft draft, CancellationToken cancel) =>
+        db.Instructions.Add(draft.Build((await db.Database.SqlQuery<long>($"select nextval('instruction_seq') as \"Value\"").ToListAsync(cancel))[0])).Entity;
+
     internal static InstructionDraft Make(TakingSource taking, string lane, InstructionAsk ask, Instant now, string? because) => new(taking, lane, ask, now, because);
 
     private static async Task<Instruction?> HoldAsync(SirenaDb db, Guid id, CancellationToken cancel) => (await db.Instructions.FromSql($"select * from instructions where id = {id} for update").ToListAsync(cancel)).FirstOrDefault();
@@ -282,6 +286,8 @@ public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, Surroun
 internal sealed record InstructionDraft(TakingSource Taking, string Lane, InstructionAsk Ask, Instant Now, string? Because)
 {
     public string? Order { get; init; }
+
+    public long OrderSeq { get; init; }
 
     public string By { get; init; } = "";
 
@@ -307,10 +313,12 @@ internal sealed record InstructionDraft(TakingSource Taking, string Lane, Instru
 
     public string? Dropped { get; init; }
 
-    public Instruction Build() => new()
+    public Instruction Build(long seq) => new()
     {
+        Seq = seq,
         Id = Guid.CreateVersion7(Now.ToDateTimeOffset()),
         OrderNumber = Order,
+        OrderSeq = OrderSeq,
         Source = Taking.Source.Id,
         Lane = Lane,
         Kind = Ask.Kind,

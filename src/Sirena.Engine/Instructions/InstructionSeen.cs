@@ -13,6 +13,7 @@ namespace Sirena.Engine.Instructions;
 public static class InstructionSeen
 {
     private static readonly Duration Back = Duration.FromDays(2);
+    private static readonly Duration ClocksApart = Duration.FromSeconds(2);
 
     /// <summary>Marks what an event shows, and notes on the event whom it is to tell. Within the transaction that decides it.</summary>
     /// <returns>Whether anything was seen.</returns>
@@ -40,7 +41,7 @@ public static class InstructionSeen
 
         var sight = new InstructionSight(new Facts(happened, around.Business.Zone, around.Business.Currency), around.Statuses);
         var seen = false;
-        foreach (var one in open.Where(i => happened.Received >= i.AskedAt))
+        foreach (var one in open.Where(i => happened.OrderNumber is null ? happened.Received + ClocksApart >= i.AskedAt : happened.Seq > i.OrderSeq))
         {
             if (InstructionDesk.Kind(one, around) is { } kind && kind.Shown(sight, one.Members) && one.See(now, happened.Id))
             {

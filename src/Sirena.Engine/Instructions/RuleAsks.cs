@@ -69,9 +69,10 @@ public static class RuleAsks
                     : against.Ask is not null ? $"the rule '{against.Ask.Rule.Name}' asks for the opposite, and is more urgent or comes first"
                     : depth > Instruction.LongestChain ? $"stopped: it would be the {depth}th instruction by rules in a row for this order within an hour. Two rules may set each other off" : null;
                 var limited = dropped is null && ask.Rule.DoAtMost is { } most && await OverAsync(db, ask.Rule, most, now, cancel);
-                var instruction = new InstructionDraft(taking, lane, filled, now, ask.Moment)
+                var instruction = await InstructionDesk.AddAsync(db, new InstructionDraft(taking, lane, filled, now, ask.Moment)
                 {
                     Order = order?.Number,
+                    OrderSeq = order?.Seq ?? 0,
                     By = $"rule {ask.Rule.Name}",
                     Rule = ask.Rule.Id,
                     Version = ask.Version,
@@ -82,8 +83,7 @@ public static class RuleAsks
                     Trial = ask.Rule.Trial,
                     Dropped = dropped,
                     Waits = ask.Paused ? InstructionWait.Pause : limited ? InstructionWait.Limit : null,
-                }.Build();
-                db.Instructions.Add(instruction);
+                }, cancel);
                 going |= instruction.State == InstructionState.Asked;
                 if (dropped is null)
                 {

@@ -10,7 +10,7 @@ internal sealed class InstructionMapping : IEntityTypeConfiguration<Instruction>
     {
         instruction.ToTable("instructions");
         instruction.Property(i => i.Id).ValueGeneratedNever();
-        instruction.Property(i => i.Seq).UseIdentityAlwaysColumn();
+        instruction.Property(i => i.Seq).ValueGeneratedNever();
         instruction.Property(i => i.With).HasColumnType("json");
         instruction.Property(i => i.Tell).AsJsonOrNull();
         instruction.Ignore(i => i.Members).Ignore(i => i.UnderWay).Ignore(i => i.SightUntil).Ignore(i => i.News);

@@ -25,6 +25,8 @@ namespace Sirena.Storage.Migrations
             NpgsqlModelBuilderExtensions.HasPostgresExtension(modelBuilder, "pg_trgm");
             NpgsqlModelBuilderExtensions.UseIdentityByDefaultColumns(modelBuilder);
 
+            modelBuilder.HasSequence("instruction_seq");
+
             modelBuilder.Entity("Microsoft.AspNetCore.DataProtection.EntityFrameworkCore.DataProtectionKey", b =>
                 {
                     b.Property<int>("Id")
@@ -1051,11 +1053,8 @@ namespace Sirena.Storage.Migrations
                         .HasColumnName("seen_event");
 
                     b.Property<long>("Seq")
-                        .ValueGeneratedOnAdd()
                         .HasColumnType("bigint")
                         .HasColumnName("seq");
-
-                    NpgsqlPropertyBuilderExtensions.UseIdentityAlwaysColumn(b.Property<long>("Seq"));
 
                     b.Property<Duration>("Sight")
                         .HasColumnType("interval")

@@ -6,18 +6,20 @@ using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.Rules;
+using Sirena.Engine.Instructions;
 using Sirena.Engine.Notices;
 using Sirena.Engine.Rules;
 using Sirena.Engine.Trail;
 using Sirena.Storage;
 using Sirena.Web.Access;
+using Sirena.Web.Api;
 using Sirena.Web.Pages.Shared;
 using Sirena.Web.Pages.Watch;
 
 namespace Sirena.Web.Pages.Orders;
 
 /// <summary>One order: its facts, its lines, and the trail of each of its events.</summary>
-public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk notes, SirenaDb db) : SirenaPage
+public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk notes, InstructionDesk instructions, Consequences consequences, SirenaDb db) : SirenaPage
 {
     /// <summary>Its number.</summary>
     [BindProperty(SupportsGet = true)]
@@ -85,8 +87,72 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
         await BurnAsync(cancel);
         using var document = JsonDocument.Parse(Order.Document);
         Document = document.RootElement.Clone();
+        Do = await DoSheet.ReadAsync(db, consequences, Order, Around, Clock, Asker, wished, Self, null, cancel, wishProblem, sure);
         At = trail.Events.FirstOrDefault(e => e.Event.Seq == Event) ?? trail.Events.LastOrDefault(e => e.Rules.Any(r => r.Alert is not null)) ?? trail.Events[^1];
         return Page();
+    }
+
+    /// <summary>What can be asked of its source, and what was.</summary>
+    public DoSheet Do { get; private set; } = null!;
+
+    private IFormCollection? wished;
+    private string? wishProblem;
+    private bool sure;
+
+    private Asker Asker => InstructionsApi.AskerOf(User);
+
+    private string Self => $"/orders/{Uri.EscapeDataString(Number)}";
+
+    /// <summary>Asks the order system for something; what cannot be undone is asked for twice.</summary>
+    public async Task<IActionResult> OnPostDoAsync(CancellationToken cancel)
+    {
+        wished = await Request.ReadFormAsync(cancel);
+        if (await db.Orders.AsNoTracking().FirstOrDefaultAsync(o => o.Number == Number, cancel) is not { } order || Around.TakingOf(order)?.Kinds.GetValueOrDefault(wished["kind"].ToString()) is not { } kind)
+        {
+            return await OnGetAsync(cancel);
+        }
+
+        if (kind.Final && wished["sure"] != "true")
+        {
+            sure = true;
+            return await OnGetAsync(cancel);
+        }
+
+        var ended = await instructions.AskAsync(new InstructionWish(kind.Name, InstructionForm.Members(wished, kind), [], Asker) { Order = Number, Tell = InstructionForm.Tell(wished, Asker.Name) }, cancel);
+        if (ended.Status == 201)
+        {
+            Said = ended.Instruction!.Waits is null ? "Asked. It is done when the order itself shows it." : "It waits for a second person's yes; those who may give it are told.";
+            return Redirect(Self + "#done");
+        }
+
+        (wishProblem, Response.StatusCode) = (ended.Errors.Count > 0 ? string.Join(" ", ended.Errors.Select(e => e.Problem)) : ended.Problem, ended.Status);
+        return await OnGetAsync(cancel);
+    }
+
+    /// <summary>What it would set off as it stands in the form.</summary>
+    public async Task<IActionResult> OnPostWeighAsync(CancellationToken cancel)
+    {
+        wished = await Request.ReadFormAsync(cancel);
+        return await db.Orders.AsNoTracking().FirstOrDefaultAsync(o => o.Number == Number, cancel) is { } order
+            ? Partial("_Do", await DoSheet.ReadAsync(db, consequences, order, Around, Clock, Asker, wished, Self, null, cancel)) : NotFound();
+    }
+
+    /// <summary>Says yes to one that waits.</summary>
+    public async Task<IActionResult> OnPostYesAsync(Guid id, CancellationToken cancel) => await EndAsync(await instructions.ApproveAsync(id, Asker, cancel), "It goes now.", cancel);
+
+    /// <summary>Stops one that waits.</summary>
+    public async Task<IActionResult> OnPostStopAsync(Guid id, CancellationToken cancel) => await EndAsync(await instructions.DropAsync(id, Asker, cancel), "It is stopped; nothing was asked of the order system.", cancel);
+
+    private async Task<IActionResult> EndAsync(WishEnd ended, string said, CancellationToken cancel)
+    {
+        if (ended.Status == 200)
+        {
+            Said = said;
+            return Redirect(Self + "#done");
+        }
+
+        (SaidHere, Response.StatusCode) = (ended.Problem, ended.Status);
+        return await OnGetAsync(cancel);
     }
 
     /// <summary>The alerts that burn, or that somebody has, as fuses on one axis.</summary>

@@ -23,6 +23,9 @@ public sealed class DraftStep
     /// <summary>The wording's id, or empty.</summary>
     public string Wording { get; set; } = "";
 
+    /// <summary>What the order system is asked.</summary>
+    public List<DraftAct> Acts { get; } = [];
+
     /// <summary>How many times more it comes, as typed.</summary>
     public string Times { get; set; } = "";
 
@@ -34,6 +37,7 @@ public sealed class DraftStep
     {
         var made = new DraftStep { Clock = step.Clock switch { StepClock.After => "after", StepClock.AfterWorking => "afterWorking", _ => "beforeDue" }, Delay = step.Delay.ExactWords(), By = DraftWays.Of(step.By), Wording = step.Wording ?? "", Times = step.Repeat?.Times.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "", Every = step.Repeat?.Every.ExactWords() ?? "" };
         made.Tell.AddRange(step.Tell.Select(DraftRecipient.Of));
+        made.Acts.AddRange(step.Do.Select(d => DraftAct.Of(d, DraftAct.Now)));
         return made;
     }
 
@@ -47,6 +51,7 @@ public sealed class DraftStep
 
         var made = new DraftStep { Clock = form[place + ".clock"].ToString(), Delay = form[place + ".delay"].ToString(), By = DraftWays.Read(form, place + ".by"), Wording = form[place + ".wording"].ToString(), Times = form[place + ".times"].ToString(), Every = form[place + ".every"].ToString() };
         made.Tell.AddRange(DraftRecipient.Read(form, place));
+        made.Acts.AddRange(DraftAct.Read(form, place));
         return made;
     }
 
@@ -54,6 +59,12 @@ public sealed class DraftStep
     public JsonObject Write()
     {
         var map = new JsonObject { [Clock is "afterWorking" or "beforeDue" ? Clock : "after"] = RuleDraft.Span(Delay), ["tell"] = DraftRecipient.Write(Tell) };
+        DraftAct.Write(map, Acts);
+        if (map["do"] is not null && Tell.TrueForAll(t => t.Who.Length == 0))
+        {
+            map.Remove("tell");
+        }
+
         if (By is not null)
         {
             map["by"] = By.Write();
@@ -97,6 +108,9 @@ public sealed class DraftCase
     /// <summary>The ladder.</summary>
     public List<DraftStep> Ladder { get; } = [];
 
+    /// <summary>What the order system is asked, and what is offered.</summary>
+    public List<DraftAct> Acts { get; } = [];
+
     /// <summary>How old an event may be, as typed.</summary>
     public string NotOlderThan { get; set; } = "";
 
@@ -105,6 +119,7 @@ public sealed class DraftCase
     {
         var made = new DraftCase { Name = one.Name, OnlyIf = DraftCondition.Of(one.OnlyIf), By = DraftWays.Of(one.By), Wording = one.Wording ?? "", Shared = one.SharedLadder ?? "", NotOlderThan = one.NotOlderThan?.ExactWords() ?? "" };
         made.Tell.AddRange(one.Tell.Select(DraftRecipient.Of));
+        made.Acts.AddRange(DraftAct.Of(one));
         made.Ladder.AddRange(one.SharedLadder is null ? one.Ladder.Select(DraftStep.Of) : []);
         return made;
     }
@@ -127,6 +142,7 @@ public sealed class DraftCase
             NotOlderThan = form[place + ".notOlderThan"].ToString(),
         };
         made.Tell.AddRange(DraftRecipient.Read(form, place));
+        made.Acts.AddRange(DraftAct.Read(form, place));
         for (var i = 0; DraftStep.Read(form, $"{place}.s{i}") is { } step; i++)
         {
             made.Ladder.Add(step);
@@ -178,6 +194,7 @@ public sealed class DraftCase
             map["notOlderThan"] = RuleDraft.Span(NotOlderThan);
         }
 
+        DraftAct.Write(map, Acts);
         return map;
     }
 }

@@ -54,6 +54,15 @@ public sealed class RuleDraft
     /// <summary>In which span, as typed.</summary>
     public string StormWithin { get; set; } = "";
 
+    /// <summary>How often it may ask the order system by itself, as typed.</summary>
+    public string DoTimes { get; set; } = "";
+
+    /// <summary>In which span, as typed.</summary>
+    public string DoWithin { get; set; } = "";
+
+    /// <summary>It only says what it would ask.</summary>
+    public bool Trial { get; set; }
+
     /// <summary>What goes with its mails: a document's name, or the field of a file, with the audience; empty for every reader.</summary>
     public List<(string What, string Audience)> Attach { get; } = [];
 
@@ -72,6 +81,8 @@ public sealed class RuleDraft
         var draft = new RuleDraft { Name = rule.Name, On = rule.On, Urgency = rule.Urgency.Name(), MayOptOut = rule.MayOptOut, Rest = Shown(rule.Rest), Gather = Shown(rule.Gather), OnlyIf = DraftCondition.Of(rule.OnlyIf), Branches = !rule.Short, PullForward = rule.PullForward };
         draft.DoneWithin = rule.DoneWithin is { } done ? done == Duration.Zero ? "never" : done.ExactWords() : "";
         (draft.StormAlerts, draft.StormWithin) = rule.Storm is { } storm ? (storm.Alerts.ToString(System.Globalization.CultureInfo.InvariantCulture), storm.Within.ExactWords()) : ("", "");
+        draft.Trial = rule.Trial;
+        (draft.DoTimes, draft.DoWithin) = rule.DoAtMost is { } most ? (most.Times.ToString(System.Globalization.CultureInfo.InvariantCulture), most.Within.ExactWords()) : ("", "");
         draft.Attach.AddRange(rule.Attach.Select(a => (a.Document?.Name() ?? a.File!, a.Audience?.Name() ?? "")));
         draft.When.AddRange(rule.When);
         draft.WithdrawAt.AddRange(rule.WithdrawAt);
@@ -92,6 +103,9 @@ public sealed class RuleDraft
             MayOptOut = form["mayOptOut"].ToString() == "true",
             DoneWithin = form["doneWithin"].ToString(),
             PullForward = form["pullForward"].ToString() == "true" || !form.ContainsKey("pullForward.asked"),
+            DoTimes = form["do.times"].ToString(),
+            DoWithin = form["do.within"].ToString(),
+            Trial = form["trial"].ToString() == "true",
             StormAlerts = form["storm.alerts"].ToString(),
             StormWithin = form["storm.within"].ToString(),
             OnlyIf = DraftCondition.Read(form, "c") ?? DraftCondition.Everything,
@@ -135,6 +149,8 @@ public sealed class RuleDraft
             case "drop-event" when int.TryParse(where, out var e): Drop(When, e); break;
             case "recipient": TellAt(where)?.Add(DraftRecipient.None); break;
             case "drop-recipient": Drop(TellAt(last.Before), last.Index); break;
+            case "act": ActsAt(where)?.Add(new DraftAct()); break;
+            case "drop-act": Drop(ActsAt(last.Before), last.Index); break;
             case "channel": WaysAt(where)?.Channels.Add(Names.All<Core.Deliveries.Channel>().Except(WaysAt(where)!.Channels).FirstOrDefault() ?? "mail"); break;
             case "drop-channel": Drop(WaysAt(last.Before)?.Channels, last.Index); break;
             case "step" when CaseAt(where) is { } one: one.Ladder.Add(new DraftStep { Delay = one.Ladder.Count == 0 ? "5 min" : "15 min", Tell = { DraftRecipient.None } }); break;
@@ -205,6 +221,16 @@ public sealed class RuleDraft
             document["storm"] = new JsonObject { ["alerts"] = int.TryParse(StormAlerts, out var alerts) ? alerts : StormAlerts, ["within"] = Span(StormWithin) };
         }
 
+        if (DoTimes.Trim().Length > 0 || DoWithin.Trim().Length > 0)
+        {
+            document["doAtMost"] = new JsonObject { ["times"] = int.TryParse(DoTimes, out var times) ? times : DoTimes, ["within"] = Span(DoWithin) };
+        }
+
+        if (Trial)
+        {
+            document["trial"] = true;
+        }
+
         if (!MayOptOut)
         {
             document["mayOptOut"] = false;
@@ -248,7 +274,7 @@ public sealed class RuleDraft
             return place + "c" + string.Concat(parts[1..].Where(p => p.Contains('[', StringComparison.Ordinal) && !p.StartsWith("value", StringComparison.Ordinal)).Select(p => "." + p[(p.IndexOf('[', StringComparison.Ordinal) + 1)..^1]));
         }
 
-        var ofCase = place.Length > 0 || parts[0].Split('[')[0] is "tell" or "by" or "wording" or "ladder" or "notOlderThan";
+        var ofCase = place.Length > 0 || parts[0].Split('[')[0] is "tell" or "by" or "wording" or "ladder" or "notOlderThan" or "do" or "offer" or "onAnswer";
         place = ofCase && place.Length == 0 ? "k0." : place;
         if (Index(parts[0], "ladder") is { } step)
         {
@@ -305,6 +331,8 @@ public sealed class RuleDraft
     private DraftStep? StepAt(string place) => CaseAt(place) is { } one && place.Split('.') is [_, ['s', .. var n], ..] && int.TryParse(n, out var i) && i >= 0 && i < one.Ladder.Count ? one.Ladder[i] : null;
 
     private List<DraftRecipient>? TellAt(string place) => StepAt(place)?.Tell ?? CaseAt(place)?.Tell;
+
+    private List<DraftAct>? ActsAt(string place) => StepAt(place)?.Acts ?? CaseAt(place)?.Acts;
 
     private DraftWays? WaysAt(string place) => StepAt(place) is { } step ? step.By : CaseAt(place)?.By;
 

@@ -17,6 +17,9 @@ namespace Sirena.Storage.Migrations
             migrationBuilder.AlterDatabase()
                 .Annotation("Npgsql:PostgresExtension:pg_trgm", ",,");
 
+            migrationBuilder.CreateSequence(
+                name: "instruction_seq");
+
             migrationBuilder.CreateTable(
                 name: "arrivals",
                 columns: table => new
@@ -292,8 +295,7 @@ namespace Sirena.Storage.Migrations
                 columns: table => new
                 {
                     id = table.Column<Guid>(type: "uuid", nullable: false),
-                    seq = table.Column<long>(type: "bigint", nullable: false)
-                        .Annotation("Npgsql:ValueGenerationStrategy", NpgsqlValueGenerationStrategy.IdentityAlwaysColumn),
+                    seq = table.Column<long>(type: "bigint", nullable: false),
                     order_number = table.Column<string>(type: "text", nullable: true),
                     source = table.Column<string>(type: "text", nullable: false),
                     lane = table.Column<string>(type: "text", nullable: false),
@@ -1956,6 +1958,9 @@ namespace Sirena.Storage.Migrations
 
             migrationBuilder.DropTable(
                 name: "events");
+
+            migrationBuilder.DropSequence(
+                name: "instruction_seq");
         }
     }
 }

@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261128085100_Start")]
+    [Migration("20261128090450_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -27,6 +27,8 @@ namespace Sirena.Storage.Migrations
 
             NpgsqlModelBuilderExtensions.HasPostgresExtension(modelBuilder, "pg_trgm");
             NpgsqlModelBuilderExtensions.UseIdentityByDefaultColumns(modelBuilder);
+
+            modelBuilder.HasSequence("instruction_seq");
 
             modelBuilder.Entity("Microsoft.AspNetCore.DataProtection.EntityFrameworkCore.DataProtectionKey", b =>
                 {
@@ -1054,11 +1056,8 @@ namespace Sirena.Storage.Migrations
                         .HasColumnName("seen_event");
 
                     b.Property<long>("Seq")
-                        .ValueGeneratedOnAdd()
                         .HasColumnType("bigint")
                         .HasColumnName("seq");
-
-                    NpgsqlPropertyBuilderExtensions.UseIdentityAlwaysColumn(b.Property<long>("Seq"));
 
                     b.Property<Duration>("Sight")
                         .HasColumnType("interval")
