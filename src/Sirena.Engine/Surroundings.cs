@@ -118,6 +118,7 @@ public sealed class SurroundingsCache : IDisposable
     private readonly IClock clock;
     private readonly SemaphoreSlim one = new(1);
     private (Surroundings Value, Instant At)? kept;
+    private int changes;
 
     /// <summary>The surroundings as last read, however long ago; <see langword="null"/> when nothing was read since the last change that this node made or heard of.</summary>
     public Surroundings? Last => kept?.Value;
@@ -129,7 +130,14 @@ public sealed class SurroundingsCache : IDisposable
     public SurroundingsCache(IDbContextFactory<SirenaDb> factory, Signals signals, IClock clock)
     {
         (this.factory, this.clock) = (factory, clock);
-        signals.Woken += topic => kept = topic == Topic.Setup ? null : kept;
+        signals.Woken += topic =>
+        {
+            if (topic == Topic.Setup)
+            {
+                Interlocked.Increment(ref changes);
+                kept = null;
+            }
+        };
     }
 
     /// <summary>The surroundings as of now.</summary>
@@ -148,6 +156,7 @@ public sealed class SurroundingsCache : IDisposable
                 return other.Value;
             }
 
+            var before = Volatile.Read(ref changes);
             await using var db = await factory.CreateDbContextAsync(cancel);
             var business = await db.Businesses.AsNoTracking().SingleAsync(cancel);
             if (rota is null || rota.Value.Version != business.RotaVersion || rota.Value.Zone != business.TimeZone)
@@ -169,7 +178,9 @@ public sealed class SurroundingsCache : IDisposable
                 Taking = (await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null && s.On && s.Takes.Length > 0).ToListAsync(cancel)).ToDictionary(s => s.Id, TakingSource.Of),
                 Senders = await db.Senders.AsNoTracking().OrderBy(s => s.Id).ToListAsync(cancel),
             };
-            kept = (made, clock.GetCurrentInstant());
+
+            // What was changed while it was read is not kept.
+            kept = Volatile.Read(ref changes) == before ? (made, clock.GetCurrentInstant()) : kept;
             return made;
         }
         finally

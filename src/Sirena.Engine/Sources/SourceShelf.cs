@@ -34,12 +34,20 @@ public sealed class SourceShelf : IAsyncDisposable
     private readonly IClock clock;
     private readonly ConcurrentDictionary<(string Id, int Limit), TokenBucketRateLimiter> limits = [];
     private Kept? kept;
+    private int changes;
 
     /// <summary>A shelf that forgets when settings change.</summary>
     public SourceShelf(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, SourceSecrets secrets, Signals signals, IClock clock)
     {
         (this.factory, this.surroundings, this.secrets, this.clock) = (factory, surroundings, secrets, clock);
-        signals.Woken += topic => kept = topic == Topic.Setup ? null : kept;
+        signals.Woken += topic =>
+        {
+            if (topic == Topic.Setup)
+            {
+                Interlocked.Increment(ref changes);
+                kept = null;
+            }
+        };
     }
 
     /// <summary>The source of an id, or <see langword="null"/> where there is none.</summary>
@@ -94,13 +102,16 @@ public sealed class SourceShelf : IAsyncDisposable
             return fresh;
         }
 
+        var before = Volatile.Read(ref changes);
         await using var db = await factory.CreateDbContextAsync(cancel);
         var zone = (await surroundings.GetAsync(cancel)).Business.Zone;
         var keys = await db.SourceKeys.AsNoTracking().ToListAsync(cancel);
         var sources = await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null).ToListAsync(cancel);
         var made = new Kept(
             sources.ToFrozenDictionary(s => s.Id, s => Live(s, zone, now) with { OwnKeys = keys.Any(k => k.Source == s.Id && !(k.RevokedAt <= now)) }), keys.ToFrozenDictionary(k => Convert.ToHexString(k.Hash)), now);
-        kept = made;
+
+        // What was changed while it was read is not kept.
+        kept = Volatile.Read(ref changes) == before ? made : kept;
         return made;
     }
 

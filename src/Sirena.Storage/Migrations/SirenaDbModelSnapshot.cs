@@ -1028,6 +1028,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("order_number");
 
+                    b.Property<long>("OrderSeq")
+                        .HasColumnType("bigint")
+                        .HasColumnName("order_seq");
+
                     b.Property<Duration>("Patience")
                         .HasColumnType("interval")
                         .HasColumnName("patience");

@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261128090450_Start")]
+    [Migration("20261128091245_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -1030,6 +1030,10 @@ namespace Sirena.Storage.Migrations
                     b.Property<string>("OrderNumber")
                         .HasColumnType("text")
                         .HasColumnName("order_number");
+
+                    b.Property<long>("OrderSeq")
+                        .HasColumnType("bigint")
+                        .HasColumnName("order_seq");
 
                     b.Property<Duration>("Patience")
                         .HasColumnType("interval")

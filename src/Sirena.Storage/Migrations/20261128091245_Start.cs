@@ -315,6 +315,7 @@ namespace Sirena.Storage.Migrations
                     tell = table.Column<string>(type: "jsonb", nullable: true),
                     trial = table.Column<bool>(type: "boolean", nullable: false),
                     asked_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    order_seq = table.Column<long>(type: "bigint", nullable: false),
                     due_at = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                     deadline = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
                     sight = table.Column<Duration>(type: "interval", nullable: false),
