@@ -47,6 +47,13 @@ public static class EventWords
         [EventTypes.RuleStorm] = "Alertas em excesso",
         [EventTypes.Undecided] = "Evento por decidir",
         [EventTypes.NoticeSent] = "Aviso",
+        [EventTypes.InstructionWaits] = "Instrução à espera",
+        ["instruction.refused"] = "Instrução recusada",
+        ["instruction.unseen"] = "Instrução não vista",
+        ["instruction.failed"] = "Instrução falhou",
+        ["instruction.dropped"] = "Instrução cancelada",
+        [EventTypes.IntakeClosed] = "Receção fechada",
+        [EventTypes.IntakeOpened] = "Receção aberta",
     }.ToFrozenDictionary();
 
     /// <summary>An event's short name in a language.</summary>

@@ -29,6 +29,7 @@ public static class WordingFields
         ("contact.name", "who writes"), ("contact.email", "writer's mail"), ("contact.phone", "writer's phone"), ("contact.subject", "subject of the message"), ("contact.text", "the message"),
         ("gateway.name", "gateway"), ("gateway.error", "gateway's error"), ("gateway.channel", "gateway's channel"), ("overdue.by", "overdue by what"), ("overdue.since", "overdue since"), ("overdue.status", "status it stands in"),
         ("backlog.statusName", "status with a backlog"), ("backlog.count", "orders in the backlog"), ("backlog.limit", "the backlog's limit"), ("rule.name", "rule with too many alerts"), ("rule.alerts", "the storm guard's number"),
+        ("instruction.clause", "what the order system was asked"), ("instruction.by", "who asked it"), ("instruction.words", "what the order system said"), ("instruction.kind", "kind of instruction"), ("instruction.because", "why it was asked"), ("instruction.source", "source that was asked"),
         ("undecided.type", "event that was not decided"), ("undecided.problem", "why it was not decided"),
         ("alert.ruleName", "rule of the alert"), ("alert.personName", "who took the alert"), ("delivery.to", "failed delivery to"), ("delivery.channel", "failed delivery's channel"), ("delivery.reason", "why it failed"),
     ];

@@ -313,6 +313,9 @@ internal sealed record InstructionDraft(TakingSource Taking, string Lane, Instru
 
     public string? Dropped { get; init; }
 
+    // The database keeps microseconds.
+    private Instant At => Instant.FromUnixTimeTicks(Now.ToUnixTimeTicks() / 10 * 10);
+
     public Instruction Build(long seq) => new()
     {
         Seq = seq,
@@ -338,8 +341,8 @@ internal sealed record InstructionDraft(TakingSource Taking, string Lane, Instru
         Because = Because,
         Tell = Tell,
         Trial = Trial,
-        AskedAt = Now,
-        DueAt = Now,
+        AskedAt = At,
+        DueAt = At,
         Deadline = Now + Taking.Patience,
         Sight = Taking.Sight,
         Patience = Taking.Patience,

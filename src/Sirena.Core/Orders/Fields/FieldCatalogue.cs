@@ -39,6 +39,7 @@ public static class FieldCatalogue
         F("stock.onHand", FieldType.Number, "the quantity on hand"), F("stock.threshold", FieldType.Number, "the threshold"), F("stock.adjustment", FieldType.Number, "the adjustment"),
         F("contact", FieldType.Thing, "the message that somebody writes"), F("contact.name", FieldType.Text, "who writes"), F("contact.email", FieldType.Text, "the writer's mail address"),
         F("contact.phone", FieldType.Text, "the writer's phone"), F("contact.subject", FieldType.Text, "the message's subject"), F("contact.text", FieldType.Text, "the message"), F("contact.to", FieldType.Text, "whom the message is for"),
+        F("instruction.kind", FieldType.Text, "the kind of instruction"), F("instruction.by", FieldType.Text, "who asked for the instruction"), F("instruction.rule", FieldType.Text, "the rule that asked for it"), F("instruction.words", FieldType.Text, "what the order system said"),
         F("source.id", FieldType.Text, "the source's id"), F("source.name", FieldType.Text, "the source's name"), F("source.minutes", FieldType.Number, "the minutes of silence"), F("source.missed", FieldType.Number, "the number of orders missed"),
         F("note", FieldType.Thing, "the note"), F("note.by", FieldType.Text, "the note's author"), F("note.text", FieldType.Text, "the note"), F("note.visibleToCustomer", FieldType.YesNo, "whether the customer sees the note"),
     }.Select(f => f with { Members = [.. f.Path.Split('.')] }).ToFrozenDictionary(f => f.Path);

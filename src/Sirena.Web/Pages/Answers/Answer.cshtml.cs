@@ -7,6 +7,7 @@ using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Ladders;
 using Sirena.Core.People;
+using Sirena.Engine.Instructions;
 using Sirena.Engine.Ladders;
 using Sirena.Engine.Rules;
 using Sirena.Storage;
@@ -19,7 +20,7 @@ namespace Sirena.Web.Pages.Answers;
 [AllowAnonymous]
 [EnableRateLimiting("answers")]
 [ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
-public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf) : SirenaPage
+public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, InstructionDesk instructions, Consequences consequences) : SirenaPage
 {
     /// <summary>The link's key.</summary>
     [BindProperty(SupportsGet = true)]
@@ -72,6 +73,44 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf) :
 
     private string Who => Link!.Person ?? Link.Contact;
 
+    /// <summary>What its rule offers to do to the order; <see langword="null"/> for nothing, or somebody outside.</summary>
+    public OfferSheet? Offers { get; private set; }
+
+    /// <summary>Asks the order system for what the rule offers; whoever does has the alert.</summary>
+    public async Task<IActionResult> OnPostDoAsync(string kind, CancellationToken cancel)
+    {
+        if (!await ReadAsync(cancel) || Link!.Person is not { } person)
+        {
+            return NotFoundPage();
+        }
+
+        var form = await Request.ReadFormAsync(cancel);
+        var ended = await OfferSheet.AskAsync(instructions, desk, shelf, Around, Alert!, kind, form, await OfferSheet.AskerAsync(db, Around, person, cancel), "link", Link.DeliveryId, cancel);
+        Problem = ended.Status == 201 ? null : ended.Errors.Count > 0 ? string.Join(" ", ended.Errors.Select(e => e.Problem)) : ended.Problem;
+        Alert = await db.Alerts.AsNoTracking().FirstAsync(a => a.Id == Link.AlertId, cancel);
+        return await ShowAsync(cancel);
+    }
+
+    /// <summary>Says yes to the instruction that waits for it, or stops it.</summary>
+    public async Task<IActionResult> OnPostYesAsync(Guid id, bool stop, CancellationToken cancel)
+    {
+        if (!await ReadAsync(cancel) || Link!.Person is not { } person)
+        {
+            return NotFoundPage();
+        }
+
+        var asker = await OfferSheet.AskerAsync(db, Around, person, cancel);
+        var ended = stop ? await instructions.DropAsync(id, asker, cancel) : await instructions.ApproveAsync(id, asker, cancel);
+        Problem = ended.Status == 200 ? null : ended.Problem;
+        if (Problem is null)
+        {
+            await desk.AnswerAsync(Link.AlertId, Who, AnswerKind.Done, "link", null, null, Link.DeliveryId, cancel);
+            Alert = await db.Alerts.AsNoTracking().FirstAsync(a => a.Id == Link.AlertId, cancel);
+        }
+
+        return await ShowAsync(cancel);
+    }
+
     /// <summary>Shows it.</summary>
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel) => await ReadAsync(cancel) ? await ShowAsync(cancel) : NotFoundPage();
 
@@ -119,6 +158,7 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf) :
         if (Link!.Person is { } reader)
         {
             var one = (await BurningAlert.ReadAsync(db, shelf, [Alert], cancel))[0];
+            Offers = await OfferSheet.ReadAsync(db, shelf, consequences, Alert, Around, Clock, await OfferSheet.AskerAsync(db, Around, reader, cancel), $"/a/{Key}", cancel);
             Fuse = new Fuses(Around, reader).Of(one);
             if (one.Deliveries.FirstOrDefault(d => d.Id == Link.DeliveryId) is { } own)
             {

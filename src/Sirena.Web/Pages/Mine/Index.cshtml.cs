@@ -5,6 +5,7 @@ using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
+using Sirena.Engine.Instructions;
 using Sirena.Engine.Ladders;
 using Sirena.Engine.Rules;
 using Sirena.Storage;
@@ -22,10 +23,14 @@ namespace Sirena.Web.Pages.Mine;
 /// <param name="Said">What its message said.</param>
 /// <param name="Order">Its order, or <see langword="null"/>.</param>
 /// <param name="Fuse">How it burns; <see langword="null"/> for one that is over.</param>
-public sealed record MyAlert(Alert Alert, Delivery Delivery, MessageParts Said, Order? Order, Fuse? Fuse);
+public sealed record MyAlert(Alert Alert, Delivery Delivery, MessageParts Said, Order? Order, Fuse? Fuse)
+{
+    /// <summary>What its rule offers to do to the order, or <see langword="null"/>.</summary>
+    public OfferSheet? Offers { get; init; }
+}
 
 /// <summary>The signed-in person's own alerts: what waits for them, what they have, what others took. Made for a phone.</summary>
-public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, LaterNews news) : SirenaPage
+public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, InstructionDesk instructions, Consequences consequences, LaterNews news) : SirenaPage
 {
     private const int Days = 2;
 
@@ -80,6 +85,38 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, La
         return Redirect(back is "/watch" || back?.StartsWith("/orders/", StringComparison.Ordinal) == true ? back : "/mine");
     }
 
+    /// <summary>Asks the order system for what an alert's rule offers.</summary>
+    public async Task<IActionResult> OnPostDoAsync(Guid alert, string kind, CancellationToken cancel)
+    {
+        if (Person is not { } me || await db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.Id == alert, cancel) is not { } found || !await db.Deliveries.AnyAsync(d => d.AlertId == alert && d.Person == me, cancel))
+        {
+            return Forbid();
+        }
+
+        var ended = await OfferSheet.AskAsync(instructions, desk, shelf, Around, found, kind, await Request.ReadFormAsync(cancel), Api.InstructionsApi.AskerOf(User), "screen", null, cancel);
+        Said = ended.Status == 201 ? "Asked. It is done when the order itself shows it." : ended.Errors.Count > 0 ? string.Join(" ", ended.Errors.Select(e => e.Problem)) : ended.Problem;
+        return Redirect("/mine");
+    }
+
+    /// <summary>Says yes to an instruction that waits for it, or stops it.</summary>
+    public async Task<IActionResult> OnPostYesAsync(Guid id, Guid alert, bool stop, CancellationToken cancel)
+    {
+        if (Person is not { } me)
+        {
+            return Forbid();
+        }
+
+        var asker = Api.InstructionsApi.AskerOf(User);
+        var ended = stop ? await instructions.DropAsync(id, asker, cancel) : await instructions.ApproveAsync(id, asker, cancel);
+        Said = ended.Status == 200 ? stop ? "It is stopped; nothing was asked of the order system." : "It goes now." : ended.Problem;
+        if (ended.Status == 200)
+        {
+            await desk.AnswerAsync(alert, me, AnswerKind.Done, "screen", null, null, null, cancel);
+        }
+
+        return Redirect("/mine");
+    }
+
     /// <summary>The page was drawn with these deliveries on it: what the screen shows has landed.</summary>
     public async Task<IActionResult> OnPostSeenAsync(Guid[] seen, CancellationToken cancel)
     {
@@ -129,6 +166,15 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, La
                 return new MyAlert(alert, told.Delivery, said, alert.OrderNumber is { } n ? orders.GetValueOrDefault(n) : null, drawn.GetValueOrDefault(alert.Id));
             }).Where(a => a.Alert.State is not AlertState.Withdrawn).OrderBy(a => Rank(a.Alert, me)).ThenByDescending(a => a.Alert.Urgency).ThenBy(a => a.Fuse?.Order).ThenByDescending(a => a.Alert.RaisedAt).Take(60),
         ];
+        var asker = Api.InstructionsApi.AskerOf(User);
+        var offered = new List<MyAlert>(Alerts.Count);
+        foreach (var one in Alerts)
+        {
+            var open = one.Alert.State is AlertState.Open or AlertState.Lapsed || (one.Alert.State == AlertState.Taken && one.Alert.TakenBy == me);
+            offered.Add(open ? one with { Offers = await OfferSheet.ReadAsync(db, shelf, consequences, one.Alert, Around, Clock, asker, "/mine", cancel) } : one);
+        }
+
+        Alerts = offered;
     }
 
     private static int Rank(Alert alert, string me) => alert.State switch

@@ -97,11 +97,22 @@ public sealed class DoSheet
     // Moving on begins with the usual next status.
     private static JsonObject Usual(InstructionKind kind, Order order, Surroundings around) => kind.Name == "status" && NextOf(order, around) is { } next ? new JsonObject { ["to"] = next } : [];
 
+    /// <summary>How an instruction stands, in a word.</summary>
+    public static (string Tone, string Words) Standing(Instruction i) => i.Trial ? ("dusk", "only tried") : i.Waits is not null ? ("brass", "waits") : i.State switch
+    {
+        InstructionState.Seen => ("glass", $"done in {((NodaTime.Duration?)(i.SeenAt!.Value - i.AskedAt)).Took()}"),
+        InstructionState.Refused => ("flare", "refused"),
+        InstructionState.Failed => ("flare", "failed"),
+        InstructionState.Unseen => ("brass", "taken, not seen"),
+        InstructionState.Dropped => ("muted", "dropped"),
+        _ => ("muted", "under way"),
+    };
+
     /// <summary>An instruction's stations: asked, taken, shown, each with its time and what it was; the last is what is not there yet, or what went wrong.</summary>
-    public IEnumerable<(string Mark, string Name, string? At, string Words)> Stations(Instruction i)
+    public static IEnumerable<(string Mark, string Name, string? At, string Words)> Stations(Instruction i, DeskTime clock)
     {
         var tried = i.Trial;
-        yield return (tried ? "would" : "ink", tried ? "Would have been asked" : i.Waits is not null ? "Wanted" : "Asked", Clock.Exact(i.AskedAt), i.Because ?? "");
+        yield return (tried ? "would" : "ink", tried ? "Would have been asked" : i.Waits is not null ? "Wanted" : "Asked", clock.Exact(i.AskedAt), i.Because ?? "");
         if (tried)
         {
             yield break;
@@ -113,32 +124,21 @@ public sealed class DoSheet
             yield break;
         }
 
-        var ended = i.EndedAt is { } end ? Clock.Exact(end) : null;
+        var ended = i.EndedAt is { } end ? clock.Exact(end) : null;
         if (i.TakenAt is { } taken)
         {
-            yield return ("ink", "Taken", Clock.Exact(taken), i.Words is { } words && i.State is not InstructionState.Refused ? $"said \"{words}\"" : "");
+            yield return ("ink", "Taken", clock.Exact(taken), i.Words is { } words && i.State is not InstructionState.Refused ? $"said \"{words}\"" : "");
         }
 
         yield return i.State switch
         {
-            InstructionState.Seen => ("glass", "Shown by the order", Clock.Exact(i.SeenAt!.Value), i.SeenEvent is null ? "the order system says so" : "an event came"),
+            InstructionState.Seen => ("glass", "Shown by the order", clock.Exact(i.SeenAt!.Value), i.SeenEvent is null ? "the order system says so" : "an event came"),
             InstructionState.Refused => ("flare", "Refused", ended, i.Words ?? ""),
             InstructionState.Unseen => ("hollow", "Not seen", ended, $"{i.Sight.InWords()} up, no event showed it"),
             InstructionState.Failed => ("flare", "Not handed over", ended, i.Words ?? ""),
             InstructionState.Dropped => ("off", "Dropped", ended, i.Words ?? ""),
             InstructionState.Taken => ("next", "Shown by the order", null, "waiting to see it"),
-            _ => ("next", "Taken", null, i.Words is { } silent ? $"{silent}; asked again {Clock.Until(i.DueAt)}" : i.Handed ? "on its way" : "goes when what is before it has ended"),
+            _ => ("next", "Taken", null, i.Words is { } silent ? $"{silent}; asked again {clock.Until(i.DueAt)}" : i.Handed ? "on its way" : "goes when what is before it has ended"),
         };
     }
-
-    /// <summary>How an instruction stands, in a word.</summary>
-    public static (string Tone, string Words) Standing(Instruction i) => i.Trial ? ("dusk", "only tried") : i.Waits is not null ? ("brass", "waits") : i.State switch
-    {
-        InstructionState.Seen => ("glass", $"done in {(i.SeenAt!.Value - i.AskedAt).InWords()}"),
-        InstructionState.Refused => ("flare", "refused"),
-        InstructionState.Failed => ("flare", "failed"),
-        InstructionState.Unseen => ("brass", "taken, not seen"),
-        InstructionState.Dropped => ("muted", "dropped"),
-        _ => ("muted", "under way"),
-    };
 }
