@@ -93,6 +93,7 @@ public static class EngineServices
         services.AddSingleton<InstructionCalls>();
         services.AddSingleton<InstructionWorker>();
         services.AddSingleton<InstructionWatch>();
+        services.AddSingleton<IntakeKeeper>();
         services.AddSingleton<IntakeDesk>();
         services.AddSingleton<Crowds>();
         services.AddSingleton<ArrivalQueue>();
@@ -140,6 +141,7 @@ public static class EngineServices
             services.AddHostedService(provider => provider.GetRequiredService<Dispatcher>());
             services.AddHostedService(provider => provider.GetRequiredService<InstructionWorker>());
             services.AddHostedService(provider => provider.GetRequiredService<InstructionWatch>());
+            services.AddHostedService(provider => provider.GetRequiredService<IntakeKeeper>());
         }
 
         return services;

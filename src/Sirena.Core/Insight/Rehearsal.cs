@@ -15,6 +15,13 @@ namespace Sirena.Core.Insight;
 /// <param name="Unreached">How many recipients would have been nobody.</param>
 public sealed record RehearsedAlert(string? Subject, string Case, Instant At, IReadOnlyList<string> People, int Unreached);
 
+/// <summary>Something that a rule would have asked of the order system.</summary>
+/// <param name="Kind">The kind's name.</param>
+/// <param name="Subject">The order.</param>
+/// <param name="At">When.</param>
+/// <param name="Step">The step of the ladder that would ask, if nobody answered until then; 0 for at once.</param>
+public sealed record RehearsedAsk(string Kind, string? Subject, Instant At, int Step);
+
 /// <summary>One rule over past events, as if it had been in force: it raises, joins and rests as it would have. Nobody is told.</summary>
 /// <param name="rule">The rule.</param>
 /// <param name="staff">Everybody, and the rota; as they are now.</param>
@@ -25,6 +32,9 @@ public sealed class RehearsalRun(CompiledRule rule, StaffDirectory staff, Busine
 
     /// <summary>What it would have raised.</summary>
     public List<RehearsedAlert> Alerts { get; } = [];
+
+    /// <summary>What it would have asked of the order system.</summary>
+    public List<RehearsedAsk> Asks { get; } = [];
 
     /// <summary>The rule needs to see the event: it listens to it, or the order may reach a status that ends an alert.</summary>
     /// <param name="type">The event's type.</param>
@@ -53,6 +63,11 @@ public sealed class RehearsalRun(CompiledRule rule, StaffDirectory staff, Busine
         var now = happened.Received;
         var key = Key(happened);
         var joining = Joining.Of(decision, happened, latest.GetValueOrDefault(key), now);
+        if (joining.Tells)
+        {
+            Ask(decision.Case!, facts, now);
+        }
+
         if (!joining.Tells || (decision.Case!.Tell.IsEmpty && decision.Case.Ladder.IsEmpty))
         {
             return false;
@@ -62,6 +77,16 @@ public sealed class RehearsalRun(CompiledRule rule, StaffDirectory staff, Busine
         Alerts.Add(new RehearsedAlert(happened.Subject, decision.Case.Name, now, [.. who.Told.Concat(who.Held).Select(t => t.Person ?? t.Contact).Distinct()], who.Unreached));
         latest[key] = new Alert { RuleId = rule.Rule.Id, Case = decision.Case.Name, Urgency = rule.Rule.Urgency, State = AlertState.Open, RaisedAt = now };
         return true;
+    }
+
+    private void Ask(RuleCase one, Facts facts, Instant now)
+    {
+        var sight = new Instructions.InstructionSight(facts, []);
+        Asks.AddRange(one.Do.Where(d => Instructions.InstructionKinds.Find(d.Kind) is not { } kind || (kind.NotNow(sight) is null && (kind.Name is "refund" or "note" or "intake" || !kind.Shown(sight, d.Members)))).Select(d => new RehearsedAsk(d.Kind, facts.Event.Subject, now, 0)));
+        for (var i = 0; i < one.Ladder.Length; i++)
+        {
+            Asks.AddRange(one.Ladder[i].Do.Select(d => new RehearsedAsk(d.Kind, facts.Event.Subject, now + one.Ladder[i].Delay, i + 1)));
+        }
     }
 
     internal static string Key(OrderEvent happened) => happened.Subject ?? $"event {happened.EventId}";
@@ -102,6 +127,9 @@ public sealed record PersonShare(string Person, int Draft, int InForce, Instant?
 /// <param name="InForce">What the version in force would have raised.</param>
 public sealed record Rehearsal(int Events, IReadOnlyList<RehearsedAlert> Draft, IReadOnlyList<RehearsedAlert> InForce)
 {
+    /// <summary>What the draft would have asked of the order system.</summary>
+    public IReadOnlyList<RehearsedAsk> Asks { get; init; } = [];
+
     /// <summary>Alerts a day, every day of the period.</summary>
     public IReadOnlyList<(LocalDate Day, int Draft, int InForce)> ByDay(Instant from, Instant to, DateTimeZone zone)
     {

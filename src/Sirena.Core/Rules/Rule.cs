@@ -108,8 +108,11 @@ public sealed record RuleCase
     /// <summary>What the order system is asked when somebody answers, by the answer.</summary>
     public ImmutableArray<AnswerDo> OnAnswer { get; init; } = [];
 
+    /// <summary>What the order system is asked when a message of the alert has landed: a mark that it went out.</summary>
+    public ImmutableArray<InstructionAsk> OnLanded { get; init; } = [];
+
     /// <summary>It asks the order system for something, or offers it.</summary>
-    public bool Acts => !Do.IsEmpty || !Offer.IsEmpty || !OnAnswer.IsEmpty || Ladder.Any(s => !s.Do.IsEmpty);
+    public bool Acts => !Do.IsEmpty || !OnLanded.IsEmpty || !Offer.IsEmpty || !OnAnswer.IsEmpty || Ladder.Any(s => !s.Do.IsEmpty);
 }
 
 /// <summary>What the order system is asked when an answer is given.</summary>

@@ -73,6 +73,11 @@ public sealed class RuleDifference(RuleSentence sentence)
                 Add("asks the order system", sentence.Of(one.Do));
             }
 
+            if (!one.OnLanded.IsEmpty)
+            {
+                Add("when a message has landed", sentence.Of(one.OnLanded));
+            }
+
             if (!one.Offer.IsEmpty)
             {
                 Add("offers", sentence.Of(one.Offer));

@@ -205,7 +205,7 @@ public sealed class RuleSentence(Func<string, string> name)
             said = string.Join("; if nobody answers, ", [$"{(act.Length > 0 ? act + " and " : "")}tell {Join([.. one.Tell.Select(Of)], "and")} {Of(one.By)}", .. steps]);
         }
 
-        return string.Join("; ", [said, .. one.OnAnswer.Select(Of), .. one.Offer.IsEmpty ? Array.Empty<string>() : [$"whoever is told may {Join([.. one.Offer.Select(Of)], "or")}"]]);
+        return string.Join("; ", [said, .. one.OnAnswer.Select(Of), .. one.OnLanded.IsEmpty ? Array.Empty<string>() : [$"when a message has landed, {Of(one.OnLanded)}"], .. one.Offer.IsEmpty ? Array.Empty<string>() : [$"whoever is told may {Join([.. one.Offer.Select(Of)], "or")}"]]);
     }
 
     private static string When(LadderStep step) => step.Clock switch

@@ -20,15 +20,23 @@ public static class InstructionSeen
     public static async Task<bool> LookAsync(SirenaDb db, OrderEvent happened, Surroundings around, Instant now, CancellationToken cancel)
     {
         happened.Tell ??= Chosen(happened, around);
-        if (around.Taking.Count == 0 || happened.Source == OwnEvents.Source)
+        if (happened.Source == OwnEvents.Source)
         {
             return false;
         }
 
+        var shown = around.Taking.Count == 0 ? null : await SeeAsync(db, happened, around, now, cancel);
+        await IntakeKeeper.NoteAsync(db, happened, shown, cancel);
+        return shown is not null;
+    }
+
+    // The first that it shows.
+    private static async Task<Instruction?> SeeAsync(SirenaDb db, OrderEvent happened, Surroundings around, Instant now, CancellationToken cancel)
+    {
         var lane = happened.OrderNumber is { } order ? InstructionDesk.LaneOf(order) : happened is { Type: EventTypes.IntakeClosed or EventTypes.IntakeOpened, CameBy: { } source } ? InstructionDesk.LaneOfSource(source) : null;
         if (lane is null)
         {
-            return false;
+            return null;
         }
 
         // Plan: ix_instructions_to_see.
@@ -36,22 +44,22 @@ public static class InstructionSeen
         var open = await db.Instructions.FromSql($"select * from instructions where lane = {lane} and state in ('asked', 'taken', 'unseen', 'failed') and waits is null and asked_at > {since} order by seq for update").ToListAsync(cancel);
         if (open.Count == 0)
         {
-            return false;
+            return null;
         }
 
         var sight = new InstructionSight(new Facts(happened, around.Business.Zone, around.Business.Currency), around.Statuses);
-        var seen = false;
+        Instruction? first = null;
         foreach (var one in open.Where(i => happened.OrderNumber is null ? happened.Received + ClocksApart >= i.AskedAt : happened.Seq > i.OrderSeq))
         {
             if (InstructionDesk.Kind(one, around) is { } kind && kind.Shown(sight, one.Members) && one.See(now, happened.Id))
             {
-                seen = true;
+                first ??= one;
                 happened.CausedBy ??= one.Id;
                 happened.Tell ??= one.Tell;
             }
         }
 
-        return seen;
+        return first;
     }
 
     // What the order system itself says of whom to tell.

@@ -8,6 +8,7 @@ using Sirena.Core.Ladders;
 using Sirena.Core.Sources;
 using Sirena.Engine.Decide;
 using Sirena.Engine.Intake;
+using Sirena.Engine.Rules;
 using Sirena.Storage;
 using Sirena.Storage.Access;
 using Sirena.Storage.Orders;
@@ -17,9 +18,13 @@ namespace Sirena.Engine.Instructions;
 /// <summary>
 /// Watches what became of instructions: taken and not seen in time, not handed over by the deadline, without a yes for too long, held by a pause that is over. Each of these becomes an event once, whichever node looks.
 /// </summary>
-public sealed class InstructionWatch(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, IntakeDesk intake, Signals signals, IClock clock, ILogger<InstructionWatch> log) : Worker(log)
+public sealed class InstructionWatch(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, RuleShelf shelf, IntakeDesk intake, Signals signals, IClock clock, ILogger<InstructionWatch> log) : Worker(log)
 {
+    /// <summary>Why an instruction is asked when a message has landed.</summary>
+    public const string Landed = "a message of the alert has landed";
+
     private const int AtOnce = 100;
+    private static readonly Duration LandedBack = Duration.FromHours(2);
     private static readonly TimeSpan Pause = TimeSpan.FromMilliseconds(500);
 
     /// <inheritdoc/>
@@ -35,7 +40,39 @@ public sealed class InstructionWatch(IDbContextFactory<SirenaDb> factory, Surrou
             signals.Raise(Topic.Pages);
         }
 
+        await LandedAsync(around, cancel);
         await TellAsync(around, cancel);
+    }
+
+    // What rules ask when a message of theirs has landed, once an alert. Plan: the deliveries of those rules that landed of late.
+    private async Task LandedAsync(Surroundings around, CancellationToken cancel)
+    {
+        var book = await shelf.CurrentAsync(cancel);
+        string[] rules = [.. book.Rules.Where(r => r.Rule.Cases.Any(c => !c.OnLanded.IsEmpty)).Select(r => r.Rule.Id)];
+        if (rules.Length == 0 || around.Taking.Count == 0)
+        {
+            return;
+        }
+
+        var now = clock.GetCurrentInstant();
+        var since = now - LandedBack;
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var landed = await db.Deliveries.AsNoTracking().Where(d => rules.Contains(d.RuleId) && d.State == Core.Deliveries.DeliveryState.Landed && d.LandedAt > since && d.CreatedAt > since - LandedBack && d.OrderNumber != null && !db.Instructions.Any(i => i.AlertId == d.AlertId && i.Because == Landed))
+            .Select(d => d.AlertId).Distinct().Take(AtOnce).ToListAsync(cancel);
+        foreach (var id in landed)
+        {
+            await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+            var alert = (await db.Alerts.FromSql($"select * from alerts where id = {id} for update").ToListAsync(cancel))[0];
+            if (!await db.Instructions.AnyAsync(i => i.AlertId == id && i.Because == Landed, cancel) && await shelf.OfAsync(alert, cancel) is ({ } rule, { OnLanded: { IsEmpty: false } asks }) && await db.Events.AsNoTracking().FirstOrDefaultAsync(e => e.Id == alert.EventId, cancel) is { } happened
+                && await RuleAsks.AddAsync(db, [.. asks.Select(a => new RuleAsk(rule, alert.Version, a, id, false, Landed))], happened, around, now, cancel))
+            {
+                signals.Raise(Topic.Instructions);
+            }
+
+            await db.SaveChangesAsync(cancel);
+            await transaction.CommitAsync(cancel);
+            db.ChangeTracker.Clear();
+        }
     }
 
     private async Task<bool> MoveAsync(Surroundings around, CancellationToken cancel)

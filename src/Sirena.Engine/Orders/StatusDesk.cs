@@ -22,6 +22,9 @@ public sealed record StatusEdit(string? Id, string? Name, string? Mark, string? 
 {
     /// <summary>The id of a new one; made from its name where it is <see langword="null"/>.</summary>
     public string? NewId { get; init; }
+
+    /// <summary>The ids of the statuses that may follow it; empty for any, <see langword="null"/> to leave them as they are.</summary>
+    public string[]? Follows { get; init; }
 }
 
 /// <summary>Changes the list of statuses and the events of the business's own. What is in use cannot vanish.</summary>
@@ -50,6 +53,7 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         var before = edit.Id is null ? null : Said(status);
         (status.Name, status.Mark, status.Words) = (name, edit.Mark!, words);
         (status.Closed, status.Final, status.Void) = (edit.Kind != "open", edit.Kind is "final" or "void", edit.Kind == "void");
+        status.Follows = edit.Follows is { } follows ? [.. follows.Distinct()] : status.Follows;
         status.CustomerSees = string.IsNullOrWhiteSpace(edit.CustomerSees) ? null : edit.CustomerSees.Trim();
         status.AllowedMinutes = int.TryParse(edit.AllowedMinutes?.Trim(), out var minutes) ? minutes : null;
         status.BacklogLimit = int.TryParse(edit.BacklogLimit?.Trim(), out var most) ? most : null;
@@ -113,6 +117,11 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         if (rules.Length > 0)
         {
             return $"'{status.Name}' cannot vanish: {(rules.Length == 1 ? "a rule names" : "rules name")} it ({string.Join(", ", rules.Take(5))}). Change {(rules.Length == 1 ? "that rule" : "those rules")} first.";
+        }
+
+        foreach (var before in await db.Statuses.Where(s => s.Follows.Contains(id)).ToListAsync(cancel))
+        {
+            before.Follows = [.. before.Follows.Where(f => f != id)];
         }
 
         db.Statuses.Remove(status);
@@ -207,6 +216,11 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
             problems["kind"] = "Choose open, closed or final.";
         }
 
+        if (edit.Follows?.FirstOrDefault(f => others.All(o => o.Id != f)) is { } unknown)
+        {
+            problems["follows"] = $"There is no other status '{unknown}' that could follow.{Core.Closest.Hint(unknown, others.Select(o => o.Id))}";
+        }
+
         foreach (var word in words)
         {
             if (Array.Find(others, s => s.Words.Prepend(s.Id).Any(w => TextFolding.Fold(w) == TextFolding.Fold(word))) is { } owner)
@@ -237,7 +251,7 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         || rule.Leaves.Any(l => l.Field is "order.status" or "change.before" or "change.after" && l.Wants(status));
 
     private static string Said(Status s) =>
-        $"{s.Kind}, mark {s.Mark}, words [{string.Join(", ", s.Words)}], {(s.CustomerSees is { } sees ? $"customers read '{sees}'" : "internal")}, {(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no time limit")}{(s.BacklogLimit is { } most ? $", at most {most} unaccepted" : "")}";
+        $"{s.Kind}, mark {s.Mark}, words [{string.Join(", ", s.Words)}], {(s.CustomerSees is { } sees ? $"customers read '{sees}'" : "internal")}, {(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no time limit")}{(s.BacklogLimit is { } most ? $", at most {most} unaccepted" : "")}{(s.Follows.Length > 0 ? $", followed by {string.Join(" or ", s.Follows)}" : "")}";
 
     // Changes of the list stand in a row.
     private static async Task<Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction> BeginAsync(SirenaDb db, CancellationToken cancel)

@@ -162,6 +162,6 @@ public sealed class RehearsalDesk(PastEvents past, NpgsqlDataSource source, Surr
             }
         }
 
-        return new Rehearsal(made.Events, first.Alerts, second?.Alerts ?? []);
+        return new Rehearsal(made.Events, first.Alerts, second?.Alerts ?? []) { Asks = first.Asks };
     }
 }

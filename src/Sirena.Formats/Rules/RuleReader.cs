@@ -27,7 +27,7 @@ public sealed record KnownNames(IReadOnlyCollection<string> People, IReadOnlyCol
 /// <summary>Reads a rule document. Every mistake is collected with its place; unknown members are mistakes.</summary>
 public sealed class RuleReader : DocumentReader
 {
-    private static readonly string[] CaseMembers = ["tell", "by", "wording", "ladder", "notOlderThan", "do", "offer", "onAnswer"];
+    private static readonly string[] CaseMembers = ["tell", "by", "wording", "ladder", "notOlderThan", "do", "offer", "onAnswer", "onLanded"];
     private static readonly string[] Members =
         ["id", "name", "on", "when", "urgency", "onlyIf", "cases", .. CaseMembers, "gather", "rest", "mayOptOut", "withdrawAt", "doneWithin", "pullForward", "storm", "attach", "doAtMost", "trial", "version", "sentence", "inForceSince"];
 
@@ -241,6 +241,21 @@ public sealed class RuleReader : DocumentReader
         return [.. asks];
     }
 
+    // Only what leaves a mark: a message that lands must not move an order.
+    private ImmutableArray<InstructionAsk> OnLanded(MapNode map, string path)
+    {
+        var asks = Asks(map, "onLanded", path);
+        for (var i = 0; i < asks.Length; i++)
+        {
+            if (asks[i].Kind is not ("tag" or "note"))
+            {
+                Wrong($"{At(path, "onLanded")}[{i}]", map["onLanded"]!, $"'onLanded' leaves a mark only: a tag or a note, not '{asks[i].Kind}'.");
+            }
+        }
+
+        return asks;
+    }
+
     private ImmutableArray<AnswerDo> OnAnswer(MapNode map, string path)
     {
         var at = At(path, "onAnswer");
@@ -328,6 +343,7 @@ public sealed class RuleReader : DocumentReader
             Do = Asks(map, "do", path),
             Offer = Asks(map, "offer", path, offered: true),
             OnAnswer = OnAnswer(map, path),
+            OnLanded = OnLanded(map, path),
         };
     }
 

@@ -43,7 +43,7 @@ public static class RuleSchema
         schema["title"] = "A rule of Sirena";
         schema["required"] = new JsonArray("name", "when");
         schema["oneOf"] = new JsonArray(
-            new JsonObject { ["required"] = new JsonArray("cases"), ["not"] = new JsonObject { ["anyOf"] = new JsonArray([.. new[] { "tell", "by", "wording", "ladder", "notOlderThan", "do", "offer", "onAnswer" }.Select(m => (JsonNode)new JsonObject { ["required"] = new JsonArray(m) })]) } },
+            new JsonObject { ["required"] = new JsonArray("cases"), ["not"] = new JsonObject { ["anyOf"] = new JsonArray([.. new[] { "tell", "by", "wording", "ladder", "notOlderThan", "do", "offer", "onAnswer", "onLanded" }.Select(m => (JsonNode)new JsonObject { ["required"] = new JsonArray(m) })]) } },
             new JsonObject { ["anyOf"] = new JsonArray(new JsonObject { ["required"] = new JsonArray("tell") }, new JsonObject { ["required"] = new JsonArray("do") }), ["not"] = new JsonObject { ["required"] = new JsonArray("cases") } });
         schema["$defs"] = new JsonObject
         {
@@ -66,6 +66,7 @@ public static class RuleSchema
         ["notOlderThan"] = Ref("duration"),
         ["do"] = Asks(),
         ["offer"] = Asks(),
+        ["onLanded"] = Asks(),
         ["onAnswer"] = Closed(new JsonObject(Names.All<Core.Ladders.AnswerKind>().Select(a => KeyValuePair.Create(a, (JsonNode?)Asks())))),
     };
 

@@ -58,6 +58,7 @@ public static class RuleWriter
         Put(map, "notOlderThan", one.NotOlderThan is { } span ? span.Iso() : null);
         Put(map, "do", one.Do.IsEmpty ? null : InstructionWriter.Write(one.Do));
         Put(map, "offer", one.Offer.IsEmpty ? null : InstructionWriter.Write(one.Offer));
+        Put(map, "onLanded", one.OnLanded.IsEmpty ? null : InstructionWriter.Write(one.OnLanded));
         Put(map, "onAnswer", one.OnAnswer.IsEmpty ? null : new JsonObject(one.OnAnswer.Select(a => KeyValuePair.Create(a.Answer.Name(), (JsonNode?)InstructionWriter.Write(a.Do)))));
         return map;
     }

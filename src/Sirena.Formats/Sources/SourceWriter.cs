@@ -71,7 +71,8 @@ public static class SourceWriter
         return map;
     }
 
-    private static JsonNode Own(OwnInstruction own) => new JsonObject
+    /// <summary>An instruction of the business's own.</summary>
+    public static JsonNode Own(OwnInstruction own) => new JsonObject
     {
         ["name"] = own.Name,
         ["button"] = own.Button,

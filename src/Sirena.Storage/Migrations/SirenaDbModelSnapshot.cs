@@ -1145,8 +1145,12 @@ namespace Sirena.Storage.Migrations
                         .HasDatabaseName("ix_instructions_asked_at")
                         .HasFilter("not trial and told is distinct from state and state in ('refused', 'unseen', 'failed', 'dropped')");
 
-                    b.HasIndex(new[] { "AskedAt" }, "ix_instructions_waits")
+                    b.HasIndex(new[] { "AskedAt" }, "ix_instructions_not_done")
                         .HasDatabaseName("ix_instructions_asked_at1")
+                        .HasFilter("not trial and state in ('refused', 'unseen', 'failed')");
+
+                    b.HasIndex(new[] { "AskedAt" }, "ix_instructions_waits")
+                        .HasDatabaseName("ix_instructions_asked_at2")
                         .HasFilter("waits is not null and state = 'asked'");
 
                     b.ToTable("instructions", (string)null);

@@ -10,6 +10,7 @@ using Sirena.Engine;
 using Sirena.Engine.Instructions;
 using Sirena.Engine.Sources;
 using Sirena.Formats.Documents;
+using Sirena.Formats.Instructions;
 using Sirena.Storage;
 using Sirena.Web.Access;
 
@@ -29,6 +30,8 @@ public static class InstructionsApi
         var api = routes.MapGroup("/api/instructions").WithTags("Instructions");
         api.MapGet("", ListAsync).AllowAnonymous().WithSummary("Instructions, newest first (?order=, state=); with a source's key those that it is to fetch, the oldest first, held open for up to 30 seconds (?wait=) while there are none");
         api.MapGet("/{id:guid}", OneAsync).RequireAuthorization(Policies.SeeAll).WithSummary("One instruction");
+        api.MapGet("/rights", (SurroundingsCache around, CancellationToken cancel) => RightsAsync(around, cancel)).RequireAuthorization(Policies.SeeAll).WithSummary("Who may ask for what, and what needs a second person's yes");
+        api.MapPut("/rights", PutRightsAsync).RequireAuthorization(Policies.Change).WithSummary("Say who may ask for what: a list of { kind, roles, teams, secondYes }; kinds that are left out are as usual");
         api.MapPost("", AskAsync).RequireAuthorization().WithSummary("Ask an order's source to do something to it");
         api.MapPost("/{id:guid}/result", ResultAsync).AllowAnonymous().DisableAntiforgery().WithSummary("What the order system says to it, with its source's key: taken, seen or refused");
         api.MapPost("/{id:guid}/approve", async (Guid id, ClaimsPrincipal user, InstructionDesk desk, SirenaDb db, CancellationToken cancel) => await EndAsync(await desk.ApproveAsync(id, AskerOf(user), cancel), db, cancel)).RequireAuthorization().WithSummary("Say the yes that it waits for");
@@ -68,11 +71,30 @@ public static class InstructionsApi
 
     private static string? Text(Instant? at) => at is { } time ? InstantPattern.ExtendedIso.Format(time) : null;
 
-    private static async Task<JsonObject[]> ShapesAsync(SirenaDb db, IReadOnlyCollection<Instruction> found, CancellationToken cancel)
+    internal static async Task<JsonObject[]> ShapesAsync(SirenaDb db, IReadOnlyCollection<Instruction> found, CancellationToken cancel)
     {
         Guid[] ids = [.. found.Select(i => i.Id)];
         var attempts = (await db.InstructionAttempts.AsNoTracking().Where(a => ids.Contains(a.InstructionId)).ToListAsync(cancel)).ToLookup(a => a.InstructionId);
         return [.. found.Select(i => Shape(i, attempts[i.Id]))];
+    }
+
+    private static async Task<IResult> RightsAsync(SurroundingsCache cache, CancellationToken cancel)
+    {
+        var around = await cache.GetAsync(cancel);
+        return Results.Json(new { items = InstructionKinds.All.Concat(around.KindsTaken.Values.Where(k => k.Own)).Select(k => around.Business.RightOf(k)).Select(r => new { id = r.Kind, kind = r.Kind, roles = r.Roles, teams = r.Teams, secondYes = r.SecondYes }), next = (string?)null });
+    }
+
+    private static async Task<IResult> PutRightsAsync(HttpContext http, ClaimsPrincipal user, InstructionDesk desk, SurroundingsCache cache)
+    {
+        var (node, refusal) = await RequestText.DocumentAsync(http.Request, "the rights");
+        if (node is null)
+        {
+            return refusal!;
+        }
+
+        var (rights, errors) = RightsReader.Read(node);
+        var problem = errors.Count > 0 ? null : await desk.SaveRightsAsync(rights, user.Name(), http.RequestAborted);
+        return errors.Count > 0 || problem is not null ? PeopleApi.Mistakes("The rights have a mistake.", errors.Count > 0 ? errors : [new DocumentError("", null, null, problem!)]) : await RightsAsync(cache, http.RequestAborted);
     }
 
     private static async Task<IResult> OneAsync(Guid id, SirenaDb db, CancellationToken cancel) =>

@@ -74,6 +74,7 @@ public static class RehearsalsApi
             unreached = found.Draft.Sum(a => a.Unreached),
             byDay = found.ByDay(run.From, run.To, zone).Select(d => new { day = LocalDatePattern.Iso.Format(d.Day), draft = d.Draft, inForce = d.InForce }),
             byPerson = found.ByPerson().Select(p => new { person = p.Person, draft = p.Draft, inForce = p.InForce, busiestHour = p.BusiestHour is { } hour ? new { from = hour, alerts = p.InBusiestHour } : null }),
+            instructions = found.Asks.GroupBy(a => (a.Kind, a.Step)).Select(g => new { kind = g.Key.Kind, step = g.Key.Step, count = g.Count(), orders = g.Select(a => a.Subject).OfType<string>().Distinct().Take(100) }),
             gained,
             lost,
             changed,

@@ -13,11 +13,12 @@ namespace Sirena.Web.Api;
 public static class Shapes
 {
     /// <summary>An order's trail.</summary>
-    public static object Of(OrderTrail trail) => new
+    public static object Of(OrderTrail trail, IReadOnlyList<JsonObject>? instructions = null) => new
     {
         order = Json(trail.Order?.Document),
         events = trail.Events.Select(Of),
         alerts = trail.Alerts.Select(Of),
+        instructions = instructions ?? [],
     };
 
     /// <summary>An alert with its steps, deliveries and answers.</summary>
@@ -91,6 +92,9 @@ public static class Shapes
         decidedLate = trail.Event.DecidedLate,
         setAsideAt = trail.Event.SetAsideAt,
         problem = trail.Event.Problem,
+        cameBy = trail.Event.CameBy,
+        causedBy = trail.Event.CausedBy,
+        tell = trail.Event.Tell is { } tell ? new { customer = tell.Customer, staff = tell.Staff, by = tell.By } : null,
         data = Json(trail.Event.Data),
         rules = trail.Rules.Select(r => new
         {

@@ -12,7 +12,7 @@ namespace Sirena.Web.Api;
 /// <summary>The statuses of orders: read, made, changed and taken away, each with its version.</summary>
 public static class StatusesApi
 {
-    private static readonly string[] Members = ["id", "name", "mark", "kind", "words", "customerSees", "allowedMinutes", "backlogLimit", "position"];
+    private static readonly string[] Members = ["id", "name", "mark", "kind", "words", "customerSees", "allowedMinutes", "backlogLimit", "follows", "position"];
 
     /// <summary>Maps them.</summary>
     public static void MapStatuses(this IEndpointRouteBuilder routes)
@@ -67,11 +67,11 @@ public static class StatusesApi
         };
         string? Wrong(string name)
         {
-            errors.Add(new DocumentError(name, null, null, $"'{name}' must be a text{(name == "words" ? " or a list of texts" : "")}."));
+            errors.Add(new DocumentError(name, null, null, $"'{name}' must be a text{(name is "words" or "follows" ? " or a list of texts" : "")}."));
             return null;
         }
 
-        var edit = new StatusEdit(current?.Id, Said("name"), Said("mark"), Said("kind"), Said("words")?.Replace('\n', ','), Said("customerSees"), Said("allowedMinutes"), Said("backlogLimit")) { NewId = id };
+        var edit = new StatusEdit(current?.Id, Said("name"), Said("mark"), Said("kind"), Said("words")?.Replace('\n', ','), Said("customerSees"), Said("allowedMinutes"), Said("backlogLimit")) { NewId = id, Follows = document.ContainsKey("follows") ? Said("follows")?.Split('\n', StringSplitOptions.RemoveEmptyEntries) ?? [] : null };
         if (document["id"] is { } named && named.ToString() != id)
         {
             errors.Add(new DocumentError("id", null, null, $"The address says '{id}' and the status '{named}'. Make them one."));
@@ -103,6 +103,7 @@ public static class StatusesApi
         ["customerSees"] = s.CustomerSees,
         ["allowedMinutes"] = s.AllowedMinutes,
         ["backlogLimit"] = s.BacklogLimit,
+        ["follows"] = new JsonArray([.. s.Follows.Select(f => JsonValue.Create(f))]),
         ["position"] = s.Position,
     };
 }

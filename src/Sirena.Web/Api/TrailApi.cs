@@ -18,8 +18,8 @@ public static class TrailApi
     public static void MapTrails(this IEndpointRouteBuilder routes)
     {
         var api = routes.MapGroup("/api").WithTags("Trail").RequireAuthorization(Policies.SeeAll);
-        api.MapGet("/orders/{number}/trail", async (string number, TrailReader trails, CancellationToken cancel) =>
-            await trails.OfOrderAsync(number, cancel) is { } trail ? Results.Json(Shapes.Of(trail)) : Problems.Missing($"No event has told of the order '{number}'."))
+        api.MapGet("/orders/{number}/trail", async (string number, TrailReader trails, SirenaDb db, CancellationToken cancel) =>
+            await trails.OfOrderAsync(number, cancel) is { } trail ? Results.Json(Shapes.Of(trail, await InstructionsApi.ShapesAsync(db, await db.Instructions.AsNoTracking().Where(i => i.OrderNumber == number).OrderBy(i => i.Seq).ToListAsync(cancel), cancel))) : Problems.Missing($"No event has told of the order '{number}'."))
             .WithSummary("An order's events, the rules considered, its alerts and deliveries");
         api.MapGet("/events/{id}/trail", async (string id, TrailReader trails, CancellationToken cancel) =>
             await trails.OfEventAsync(id, cancel) is { } trail ? Results.Json(Shapes.Of(trail)) : Problems.Missing($"No event has the id '{id}'."))

@@ -30,6 +30,18 @@ public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int W
     /// <summary>Lists that look broken and wait for somebody.</summary>
     public int Doubtful { get; init; }
 
+    /// <summary>Sources that take no orders for now, with until when.</summary>
+    public IReadOnlyList<(string Id, string Name, Instant? Until)> Closed { get; init; } = [];
+
+    /// <summary>Orders that wait in the first status while an intake is closed.</summary>
+    public int Unaccepted { get; init; }
+
+    /// <summary>Instructions that wait for somebody's yes.</summary>
+    public int ToApprove { get; init; }
+
+    /// <summary>Instructions of today that the order system refused, or of which nothing was seen.</summary>
+    public int NotDone { get; init; }
+
     /// <summary>Events that could not be decided.</summary>
     public int Undecided { get; init; }
 
@@ -101,7 +113,11 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
               (select count(*) from (select from arrivals where state = 'not-understood' limit 10000) x),
               (select count(*) from (select from missed_orders where counts and aside is null limit 10000) x),
               (select count(*) from (select from listing_runs where state = 'waits' limit 10000) x),
-              (select array_agg(id || chr(10) || name || chr(10) || extract(epoch from silent_since)::bigint order by silent_since) from sources where silent_since is not null and removed_at is null and "on")
+              (select array_agg(id || chr(10) || name || chr(10) || extract(epoch from silent_since)::bigint order by silent_since) from sources where silent_since is not null and removed_at is null and "on"),
+              (select array_agg(id || chr(10) || name || chr(10) || coalesce(extract(epoch from intake_until)::bigint::text, '') order by intake_since) from sources where intake_closed and removed_at is null and "on"),
+              (select count(*) from (select from orders where open and status = (select id from statuses order by position limit 1) and exists (select from sources where intake_closed and removed_at is null) limit 10000) x),
+              (select count(*) from (select from instructions where waits is not null and waits <> 'pause' and state = 'asked' limit 10000) x),
+              (select count(*) from (select from instructions where state in ('refused', 'unseen', 'failed') and asked_at >= $1 and not trial limit 10000) x)
             from (select) one
             left join lateral (select number, customer, due_at from orders where open and due_at >= $2 order by due_at, number limit 1) n on true
             left join lateral (select type, order_number, subject, received from events order by id desc limit 1) l on true
@@ -121,6 +137,10 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
             Missed = (int)reader.GetInt64(14),
             Doubtful = (int)reader.GetInt64(15),
             Silent = [.. (Get<string[]>(16) ?? []).Select(s => s.Split('\n')).Select(p => (p[0], p[1], Instant.FromUnixTimeSeconds(long.Parse(p[2], System.Globalization.CultureInfo.InvariantCulture))))],
+            Closed = [.. (Get<string[]>(17) ?? []).Select(s => s.Split('\n')).Select(p => (p[0], p[1], p[2].Length == 0 ? (Instant?)null : Instant.FromUnixTimeSeconds(long.Parse(p[2], System.Globalization.CultureInfo.InvariantCulture))))],
+            Unaccepted = (int)reader.GetInt64(18),
+            ToApprove = (int)reader.GetInt64(19),
+            NotDone = (int)reader.GetInt64(20),
             Unreadable = [.. around.Staff.Teams.Where(t => around.Staff.Rota.Fault(t.Id) is not null).OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => (t.Id, t.Name))],
             Failing = [.. around.AllGateways.Where(g => g.On && (g.FailingSince is not null || g.EchoMissedSince is not null)).Select(g => g.Name)],
             Proof = around.Gateways.Where(g => g.On && g.EchoMinutes is not null).Select(g => g.EchoBackAt).Min(),

@@ -253,6 +253,10 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
         return Order.HoldReason is { } hold ? ("flare", $"Held in {status?.Name ?? Order.Status}: {hold}") : (status is { Closed: true } ? "glass" : "", status?.Name ?? Order.Status ?? "no status");
     }
 
+    /// <summary>The last move of the order that its status did not allow, in a sentence; <see langword="null"/> where all went the usual way.</summary>
+    public string? AgainstTheWay => Trail.Events.Reverse().Select(e => (e.Event, From: Around.Status(Facts.Text(e.Event.Before, "status")), To: Around.Status(Facts.Text(e.Event.After, "status"))))
+        .Where(m => m.From is not null && m.To is not null && m.From.WhyNot(m.To) is not null).Select(m => $"It went from {m.From!.Name} to {m.To!.Name} at {Clock.Short(m.Event.Time)}: {m.From.WhyNot(m.To)}.").FirstOrDefault();
+
     /// <summary>Whether whoever is signed in may see the messages themselves.</summary>
     public bool SeesMessages => User.SeesAll();
 }

@@ -17,6 +17,9 @@ public sealed class DraftAct
     /// <summary>Offered to whoever is told.</summary>
     public const string Offered = "offer";
 
+    /// <summary>When a message of the alert has landed.</summary>
+    public const string Landed = "landed";
+
     private static readonly JsonSerializerOptions Readable = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
     /// <summary><c>now</c>, <c>offer</c>, or the answer that sets it off.</summary>
@@ -28,31 +31,43 @@ public sealed class DraftAct
     /// <summary>Its main member as typed; several tags with commas between; all members as JSON where there are others.</summary>
     public string Value { get; set; } = "";
 
+    /// <summary>What can only be yes or no of it: the goods go back, the customer reads it.</summary>
+    public bool Yes { get; set; }
+
+    private static InstructionMember? YesNoOf(string kind) => InstructionKinds.Find(kind)?.Members.FirstOrDefault(m => m.Type == MemberType.YesNo);
+
     /// <summary>The moments that a case has, with what they are called.</summary>
     public static IReadOnlyList<(string Moment, string Words)> Moments { get; } =
-        [(Now, "at once"), ("taken", "when somebody takes it"), ("done", "when somebody says done"), ("declined", "when somebody cannot"), ("passed", "when it is passed on"), ("later", "when it is put off"), (Offered, "offer a button to")];
+        [(Now, "at once"), ("taken", "when somebody takes it"), ("done", "when somebody says done"), ("declined", "when somebody cannot"), ("passed", "when it is passed on"), ("later", "when it is put off"), (Landed, "when a message has landed"), (Offered, "offer a button to")];
 
     /// <summary>What a document's case shows.</summary>
-    public static IEnumerable<DraftAct> Of(RuleCase one) => one.Do.Select(d => Of(d, Now)).Concat(one.OnAnswer.SelectMany(a => a.Do.Select(d => Of(d, a.Answer.Name())))).Concat(one.Offer.Select(d => Of(d, Offered)));
+    public static IEnumerable<DraftAct> Of(RuleCase one) => one.Do.Select(d => Of(d, Now)).Concat(one.OnAnswer.SelectMany(a => a.Do.Select(d => Of(d, a.Answer.Name())))).Concat(one.OnLanded.Select(d => Of(d, Landed))).Concat(one.Offer.Select(d => Of(d, Offered)));
 
     /// <summary>What one shows.</summary>
     public static DraftAct Of(InstructionAsk ask, string moment)
     {
         var with = ask.Members;
+        var yesNo = YesNoOf(ask.Kind)?.Name;
+        var yes = yesNo is not null && InstructionKinds.Yes(with, yesNo);
+        if (yesNo is not null)
+        {
+            with.Remove(yesNo);
+        }
+
         var main = InstructionKinds.Find(ask.Kind)?.Main;
         var value = with.Count == 0 ? "" : main is not null && with.Count == 1 && with[main] is { } only
             ? only is JsonArray list ? string.Join(", ", list.Select(t => t!.ToString())) : only is JsonValue text && text.TryGetValue<string>(out var plain) ? plain : only.ToJsonString()
             : with.ToJsonString(Readable);
-        return new DraftAct { Moment = moment, Kind = ask.Kind, Value = value };
+        return new DraftAct { Moment = moment, Kind = ask.Kind, Value = value, Yes = yes };
     }
 
     /// <summary>Reads those at a place of the form.</summary>
     public static IEnumerable<DraftAct> Read(IFormCollection form, string place)
     {
-        var (moments, kinds, values) = (form[place + ".do.when"], form[place + ".do.kind"], form[place + ".do.value"]);
+        var (moments, kinds, values, yes) = (form[place + ".do.when"], form[place + ".do.kind"], form[place + ".do.value"], form[place + ".do.yes"]);
         for (var i = 0; i < kinds.Count; i++)
         {
-            yield return new DraftAct { Moment = i < moments.Count ? moments[i] ?? Now : Now, Kind = kinds[i] ?? "", Value = i < values.Count ? values[i] ?? "" : "" };
+            yield return new DraftAct { Moment = i < moments.Count ? moments[i] ?? Now : Now, Kind = kinds[i] ?? "", Value = i < values.Count ? values[i] ?? "" : "", Yes = i < yes.Count && yes[i] == "true" };
         }
     }
 
@@ -63,6 +78,7 @@ public sealed class DraftAct
     {
         Put(map, "do", acts.Where(a => a.Moment == Now));
         Put(map, "offer", acts.Where(a => a.Moment == Offered));
+        Put(map, "onLanded", acts.Where(a => a.Moment == Landed));
         var answers = new JsonObject();
         foreach (var answer in Names.All<AnswerKind>())
         {
@@ -86,17 +102,14 @@ public sealed class DraftAct
 
     private JsonNode Write()
     {
-        var typed = Value.Trim();
-        if (typed.Length == 0)
-        {
-            return JsonValue.Create(Kind);
-        }
-
+        var (typed, yesNo) = (Value.Trim(), Yes ? YesNoOf(Kind)?.Name : null);
+        var main = InstructionKinds.Find(Kind)?.Main;
+        JsonNode? value = null;
         if (typed.StartsWith('{') && !typed.StartsWith("{{", StringComparison.Ordinal))
         {
             try
             {
-                return new JsonObject { [Kind] = JsonNode.Parse(typed) };
+                value = JsonNode.Parse(typed);
             }
             catch (JsonException)
             {
@@ -104,7 +117,15 @@ public sealed class DraftAct
             }
         }
 
-        var tags = InstructionKinds.Find(Kind) is { Main: { } main } kind && kind.Member(main) is { Type: MemberType.Texts };
-        return new JsonObject { [Kind] = tags ? new JsonArray([.. typed.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(t => (JsonNode)t)]) : typed };
+        var tags = main is not null && InstructionKinds.Find(Kind)?.Member(main) is { Type: MemberType.Texts };
+        value ??= typed.Length == 0 ? null : tags ? new JsonArray([.. typed.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(t => (JsonNode)t)]) : JsonValue.Create(typed);
+        if (yesNo is null)
+        {
+            return value is null ? JsonValue.Create(Kind) : new JsonObject { [Kind] = value };
+        }
+
+        var members = value as JsonObject ?? (value is null || main is null ? [] : new JsonObject { [main] = value });
+        members[yesNo] = true;
+        return new JsonObject { [Kind] = members };
     }
 }

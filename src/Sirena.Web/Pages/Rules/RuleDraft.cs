@@ -274,7 +274,7 @@ public sealed class RuleDraft
             return place + "c" + string.Concat(parts[1..].Where(p => p.Contains('[', StringComparison.Ordinal) && !p.StartsWith("value", StringComparison.Ordinal)).Select(p => "." + p[(p.IndexOf('[', StringComparison.Ordinal) + 1)..^1]));
         }
 
-        var ofCase = place.Length > 0 || parts[0].Split('[')[0] is "tell" or "by" or "wording" or "ladder" or "notOlderThan" or "do" or "offer" or "onAnswer";
+        var ofCase = place.Length > 0 || parts[0].Split('[')[0] is "tell" or "by" or "wording" or "ladder" or "notOlderThan" or "do" or "offer" or "onAnswer" or "onLanded";
         place = ofCase && place.Length == 0 ? "k0." : place;
         if (Index(parts[0], "ladder") is { } step)
         {

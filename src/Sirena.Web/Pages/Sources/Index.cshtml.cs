@@ -1,6 +1,7 @@
 using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
 using Sirena.Core;
 using Sirena.Core.Orders;
 using Sirena.Core.Sources;
@@ -9,13 +10,14 @@ using Sirena.Formats.Documents;
 using Sirena.Formats.Rules;
 using Sirena.Storage.Access;
 using Sirena.Web.Access;
+using Sirena.Web.Pages.Rules;
 using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Sources;
 
 /// <summary>How orders come in: each source with its day, what arrived, what was not understood, what was refused.</summary>
 [Authorize(Policies.SeeAll)]
-public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalReader reader, ReadingTrial trial, SourceShelf shelf) : SirenaPage
+public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalReader reader, ReadingTrial trial, SourceShelf shelf, Engine.Instructions.InstructionDesk instructions, Storage.SirenaDb db) : SirenaPage
 {
     private const int Shown = 12;
 
@@ -106,6 +108,33 @@ public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalRe
 
         await LoadAsync(cancel);
         return Page();
+    }
+
+    /// <summary>What was asked of the chosen source's intake, the newest first.</summary>
+    public IReadOnlyList<Core.Instructions.Instruction> Intake { get; private set; } = [];
+
+    /// <summary>Closes the intake for a while, or opens it.</summary>
+    public async Task<IActionResult> OnPostIntakeAsync(string state, int? minutes, string? reason, CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        var with = new JsonObject { ["state"] = state };
+        if (reason?.Trim() is { Length: > 0 } why)
+        {
+            with["reason"] = why;
+        }
+
+        if (state == "closed" && minutes is > 0 and <= 10_080)
+        {
+            with["until"] = NodaTime.Text.InstantPattern.ExtendedIso.Format(NodaTime.Instant.FromUnixTimeSeconds((Clock.Now + NodaTime.Duration.FromMinutes(minutes.Value)).ToUnixTimeSeconds()));
+        }
+
+        var ended = await instructions.AskAsync(new Engine.Instructions.InstructionWish("intake", (MapNode)DocumentText.Read(with.ToJsonString(), yaml: false).Node!, [], Api.InstructionsApi.AskerOf(User)) { Source = Id }, cancel);
+        Said = ended.Status == 201 ? "Asked. It is so when the source says so." : ended.Errors.Count > 0 ? string.Join(" ", ended.Errors.Select(e => e.Problem)) : ended.Problem;
+        return Redirect("/sources?id=" + Uri.EscapeDataString(Id ?? ""));
     }
 
     /// <summary>Makes a key beside the ones there are, or in their place.</summary>
@@ -205,7 +234,35 @@ public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalRe
         }
 
         document["proof"] = proof;
+        if (form.ContainsKey("takes.asked"))
+        {
+            document["takes"] = new JsonArray([.. form["takes"].OfType<string>().Select(t => t.StartsWith('{') ? JsonNode.Parse(t) : JsonValue.Create(t))]);
+            document["instructionsTo"] = form["instructionsTo"].ToString().Trim();
+            document["seenWithin"] = Said("seenWithin") is { } sight ? RuleDraft.Span(sight) : null;
+            document["tryFor"] = Said("tryFor") is { } tries ? RuleDraft.Span(tries) : null;
+            document["instructionsSecret"] = Said("instructionsSecret");
+            document["intake"] = Said("intakeFrom") is { } from && Said("intakeTo") is { } to
+                ? new JsonObject { ["open"] = new JsonArray(new JsonObject { ["days"] = new JsonArray([.. form["intakeDays"].OfType<string>().Select(d => (JsonNode)d)]), ["from"] = from, ["to"] = to }), ["exceptions"] = Exceptions(form["intakeExceptions"].ToString()), ["holidays"] = form["intakeHolidays"].Contains("true") } : "always";
+        }
+
         return document;
+    }
+
+    /// <summary>The days on which a source takes orders otherwise, one a line, as they are typed.</summary>
+    public string ExceptionsOf(Source source) => source.IntakeHours is not { } plan ? "" : string.Join('\n', plan.Exceptions.Select(x => $"{NodaTime.Text.LocalDatePattern.Iso.Format(x.Date)}{(x.From is { } from ? $" {from.ToString("HH:mm", null)}-{x.To?.ToString("HH:mm", null)}" : "")}{(x.Name is { } name ? " " + name : "")}"));
+
+    // One a line: the day, perhaps from-to, and why.
+    private static JsonArray Exceptions(string typed)
+    {
+        var all = new JsonArray();
+        foreach (var line in typed.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+        {
+            var parts = line.Split(' ', 3, StringSplitOptions.RemoveEmptyEntries);
+            var hours = parts.Length > 1 && parts[1].Split('-') is [var from, var to] && from.Contains(':', StringComparison.Ordinal) ? (from, to) : ((string, string)?)null;
+            all.Add((JsonNode)new JsonObject { ["date"] = parts[0], ["from"] = hours?.Item1, ["to"] = hours?.Item2, ["name"] = hours is null ? string.Join(' ', parts.Skip(1)) is { Length: > 0 } name ? name : null : parts.Length > 2 ? parts[2] : null });
+        }
+
+        return all;
     }
 
     private async Task LoadAsync(CancellationToken cancel)
@@ -224,6 +281,8 @@ public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalRe
         (Arrivals, Counts) = await figures.ArrivalsAsync(day.Source.Id, Names.Parse<ArrivalState>(State), Shown, cancel);
         Events = await figures.EventsAsync(day.Source, Arrivals, cancel);
         Keys = await figures.KeysAsync(day.Source.Id, cancel);
+        var lane = Engine.Instructions.InstructionDesk.LaneOfSource(day.Source.Id);
+        Intake = await db.Instructions.AsNoTracking().Where(i => i.Lane == lane).OrderByDescending(i => i.Seq).Take(8).ToListAsync(cancel);
         if (day.NotUnderstood > 0 && (await shelf.FindAsync(day.Source.Id, cancel))?.Reading is { } reading)
         {
             WouldBe = (await trial.TryAsync(reading, await trial.KeptAsync(day.Source.Id, cancel), cancel)).Count(t => t.Result.Problems.Count == 0);

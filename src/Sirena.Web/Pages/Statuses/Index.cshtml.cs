@@ -61,18 +61,22 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
         await LoadAsync(cancel);
         Edit = Id is null || !User.MayChange() ? null
             : Id == "new" ? new StatusEdit(null, Word is null ? "" : char.ToUpperInvariant(Word[0]) + Word[1..].Replace('-', ' '), StatusDesk.Marks.FirstOrDefault(m => Around.Statuses.All(s => s.Mark != m)), "open", Word, "", "")
-            : Around.Status(Id) is { } s ? new StatusEdit(s.Id, s.Name, s.Mark, s.Kind, string.Join(", ", s.Words), s.CustomerSees, s.AllowedMinutes?.ToString(System.Globalization.CultureInfo.InvariantCulture), s.BacklogLimit?.ToString(System.Globalization.CultureInfo.InvariantCulture)) : null;
+            : Around.Status(Id) is { } s ? new StatusEdit(s.Id, s.Name, s.Mark, s.Kind, string.Join(", ", s.Words), s.CustomerSees, s.AllowedMinutes?.ToString(System.Globalization.CultureInfo.InvariantCulture), s.BacklogLimit?.ToString(System.Globalization.CultureInfo.InvariantCulture)) { Follows = s.Follows } : null;
     }
 
+    /// <summary>The moves of the last while that a status does not allow: how often, and why not.</summary>
+    public IEnumerable<(string From, string To, int Count, string Why)> Against => Flow.Moves.Select(m => (From: Around.Status(m.Key.From), To: Around.Status(m.Key.To), m.Value)).Where(m => m.From is not null && m.To is not null && m.From.WhyNot(m.To) is not null)
+        .Select(m => (m.From!.Name, m.To!.Name, m.Value, m.From.WhyNot(m.To)!));
+
     /// <summary>Saves the one in edit.</summary>
-    public async Task<IActionResult> OnPostSaveAsync(string? name, string? mark, string? kind, string? words, bool sees, string? customerSees, string? allowed, string? backlog, CancellationToken cancel)
+    public async Task<IActionResult> OnPostSaveAsync(string? name, string? mark, string? kind, string? words, bool sees, string? customerSees, string? allowed, string? backlog, string[] follows, CancellationToken cancel)
     {
         if (!User.MayChange())
         {
             return Forbid();
         }
 
-        var edit = new StatusEdit(Id is null or "new" ? null : Id, name, mark, kind, words, sees ? customerSees : null, allowed, backlog);
+        var edit = new StatusEdit(Id is null or "new" ? null : Id, name, mark, kind, words, sees ? customerSees : null, allowed, backlog) { Follows = follows };
         var (id, problems) = await desk.SaveAsync(edit, User.Name(), cancel);
         if (id is not null)
         {

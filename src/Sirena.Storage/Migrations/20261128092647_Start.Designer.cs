@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261128091245_Start")]
+    [Migration("20261128092647_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -1148,8 +1148,12 @@ namespace Sirena.Storage.Migrations
                         .HasDatabaseName("ix_instructions_asked_at")
                         .HasFilter("not trial and told is distinct from state and state in ('refused', 'unseen', 'failed', 'dropped')");
 
-                    b.HasIndex(new[] { "AskedAt" }, "ix_instructions_waits")
+                    b.HasIndex(new[] { "AskedAt" }, "ix_instructions_not_done")
                         .HasDatabaseName("ix_instructions_asked_at1")
+                        .HasFilter("not trial and state in ('refused', 'unseen', 'failed')");
+
+                    b.HasIndex(new[] { "AskedAt" }, "ix_instructions_waits")
+                        .HasDatabaseName("ix_instructions_asked_at2")
                         .HasFilter("waits is not null and state = 'asked'");
 
                     b.ToTable("instructions", (string)null);

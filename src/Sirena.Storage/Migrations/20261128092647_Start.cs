@@ -1604,6 +1604,12 @@ namespace Sirena.Storage.Migrations
                 name: "ix_instructions_asked_at1",
                 table: "instructions",
                 column: "asked_at",
+                filter: "not trial and state in ('refused', 'unseen', 'failed')");
+
+            migrationBuilder.CreateIndex(
+                name: "ix_instructions_asked_at2",
+                table: "instructions",
+                column: "asked_at",
                 filter: "waits is not null and state = 'asked'");
 
             migrationBuilder.CreateIndex(
