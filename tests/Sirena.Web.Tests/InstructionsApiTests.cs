@@ -7,9 +7,9 @@ namespace Sirena.Web.Tests;
 /// <summary>Instructions over the API: asked for by people, fetched and answered by an order system with its key, approved, refused.</summary>
 public sealed class InstructionsApiTests(WorldFixture world) : IClassFixture<WorldFixture>
 {
-    private int number;
+    private static int number;
 
-    private string Next() => $"IN-{Interlocked.Increment(ref number)}-{Environment.ProcessId}";
+    private static string Next() => $"IN-{Interlocked.Increment(ref number)}-{Environment.ProcessId}";
 
     // A source that fetches, with a key of its own.
     private async Task<(string Id, string Key)> SourceAsync(string takes = "\"hold\", \"release\", \"cancel\", \"status\", \"tag\", \"note\"", string more = "")

@@ -104,6 +104,11 @@ public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, Surroun
             return (null, null, WishEnd.No(422, $"The order {order.Number} is not one of the source '{other}'{(taking is null ? "" : $", but of '{taking.Source.Id}'")}. Leave 'source' out."));
         }
 
+        if (order is null && InstructionKinds.Find(wish.Kind) is { OfSource: false })
+        {
+            return (null, null, new WishEnd(null, 422, "The instruction cannot be asked for.", [new DocumentError("order", null, null, $"'order' is missing: {wish.Kind} needs the number of an order.")]));
+        }
+
         if (taking is null)
         {
             var whose = order is null ? wish.Source is { } s ? $"The source '{s}'" : "No source, or more than one," : order.ToldBy.Length == 0 ? "No source that is known told of this order, and so none" : $"None of the sources that told of this order ({string.Join(", ", order.ToldBy)})";

@@ -58,7 +58,7 @@ public sealed class InstructionWatch(IDbContextFactory<SirenaDb> factory, Surrou
         var since = now - LandedBack;
         await using var db = await factory.CreateDbContextAsync(cancel);
         var landed = await db.Deliveries.AsNoTracking().Where(d => rules.Contains(d.RuleId) && d.State == Core.Deliveries.DeliveryState.Landed && d.LandedAt > since && d.CreatedAt > since - LandedBack && d.OrderNumber != null && !db.Instructions.Any(i => i.AlertId == d.AlertId && i.Because == Landed))
-            .Select(d => d.AlertId).Distinct().Take(AtOnce).ToListAsync(cancel);
+            .Select(d => d.AlertId).Distinct().OrderBy(a => a).Take(AtOnce).ToListAsync(cancel);
         foreach (var id in landed)
         {
             await using var transaction = await db.Database.BeginTransactionAsync(cancel);

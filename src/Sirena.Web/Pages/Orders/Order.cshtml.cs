@@ -106,6 +106,11 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
     /// <summary>Asks the order system for something; what cannot be undone is asked for twice.</summary>
     public async Task<IActionResult> OnPostDoAsync(CancellationToken cancel)
     {
+        if (!Writes)
+        {
+            return Forbid();
+        }
+
         wished = await Request.ReadFormAsync(cancel);
         if (await db.Orders.AsNoTracking().FirstOrDefaultAsync(o => o.Number == Number, cancel) is not { } order || Around.TakingOf(order)?.Kinds.GetValueOrDefault(wished["kind"].ToString()) is not { } kind)
         {
@@ -132,16 +137,21 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
     /// <summary>What it would set off as it stands in the form.</summary>
     public async Task<IActionResult> OnPostWeighAsync(CancellationToken cancel)
     {
+        if (!Writes)
+        {
+            return Forbid();
+        }
+
         wished = await Request.ReadFormAsync(cancel);
         return await db.Orders.AsNoTracking().FirstOrDefaultAsync(o => o.Number == Number, cancel) is { } order
             ? Partial("_Do", await DoSheet.ReadAsync(db, consequences, order, Around, Clock, Asker, wished, Self, null, cancel)) : NotFound();
     }
 
     /// <summary>Says yes to one that waits.</summary>
-    public async Task<IActionResult> OnPostYesAsync(Guid id, CancellationToken cancel) => await EndAsync(await instructions.ApproveAsync(id, Asker, cancel), "It goes now.", cancel);
+    public async Task<IActionResult> OnPostYesAsync(Guid id, CancellationToken cancel) => !Writes ? Forbid() : await EndAsync(await instructions.ApproveAsync(id, Asker, cancel), "It goes now.", cancel);
 
     /// <summary>Stops one that waits.</summary>
-    public async Task<IActionResult> OnPostStopAsync(Guid id, CancellationToken cancel) => await EndAsync(await instructions.DropAsync(id, Asker, cancel), "It is stopped; nothing was asked of the order system.", cancel);
+    public async Task<IActionResult> OnPostStopAsync(Guid id, CancellationToken cancel) => !Writes ? Forbid() : await EndAsync(await instructions.DropAsync(id, Asker, cancel), "It is stopped; nothing was asked of the order system.", cancel);
 
     private async Task<IActionResult> EndAsync(WishEnd ended, string said, CancellationToken cancel)
     {

@@ -52,6 +52,11 @@ public sealed class InstructionsModel(SirenaDb db, InstructionDesk desk) : Siren
     /// <summary>Says yes to one that waits, or stops it.</summary>
     public async Task<IActionResult> OnPostAsync(Guid id, bool stop, CancellationToken cancel)
     {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
         var asker = InstructionsApi.AskerOf(User);
         var ended = stop ? await desk.DropAsync(id, asker, cancel) : await desk.ApproveAsync(id, asker, cancel);
         Said = ended.Status == 200 ? stop ? "It is stopped; nothing was asked of the order system." : "It goes now." : ended.Problem;
