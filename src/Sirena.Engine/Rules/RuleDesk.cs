@@ -56,7 +56,8 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
             around.Staff.People.Where(p => p.ArchivedAt is null).Select(p => p.Id).ToHashSet(),
             around.Staff.Teams.Select(t => t.Id).ToHashSet(),
             around.Statuses.Select(s => s.Id).ToHashSet(),
-            ladders) { Instructions = around.KindsTaken };
+            ladders)
+        { Instructions = around.KindsTaken };
     }
 
     /// <summary>Turns a rule on or off, as a new version.</summary>
