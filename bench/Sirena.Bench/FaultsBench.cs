@@ -237,7 +237,7 @@ public static class FaultsBench
         ];
     }
 
-    private static Process Start(World world, int port)
+    internal static Process Start(World world, int port)
     {
         var start = new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Sirena.Web.dll"), "--urls", $"http://127.0.0.1:{port}"]) { RedirectStandardOutput = true, RedirectStandardError = true };
         (start.Environment["SIRENA_DATABASE"], start.Environment["SIRENA_KEY_FILE"], start.Environment["SIRENA_INSIDE"]) = (world.Database, world.KeyFile, "127.0.0.1");
@@ -249,7 +249,7 @@ public static class FaultsBench
         return node;
     }
 
-    private static async Task AnswersAsync(HttpClient http, int port, Action<string> say)
+    internal static async Task AnswersAsync(HttpClient http, int port, Action<string> say)
     {
         for (var tries = 0; tries < 300; tries++)
         {
@@ -331,7 +331,7 @@ public static class FaultsBench
     }
 
     // The command that restarts the cluster stands in SIRENA_BENCH_RESTART; without it the connections are broken.
-    private static async Task<bool> RestartDatabaseAsync(string database)
+    internal static async Task<bool> RestartDatabaseAsync(string database)
     {
         if (Environment.GetEnvironmentVariable("SIRENA_BENCH_RESTART") is { Length: > 0 } restart)
         {

@@ -10,7 +10,7 @@ if (server is null)
 }
 
 var json = args.Contains("--json");
-string[] known = ["pipeline", "latency", "intake", "pages", "who", "rules", "dispatch", "ladders", "wording", "faults", "hostile", "sources"];
+string[] known = ["pipeline", "latency", "intake", "pages", "who", "rules", "dispatch", "ladders", "wording", "faults", "hostile", "sources", "instructions"];
 var wanted = args.Where(a => !a.StartsWith("--", StringComparison.Ordinal)).ToArray();
 if (wanted.FirstOrDefault(w => !known.Contains(w)) is { } unknown)
 {
@@ -40,6 +40,11 @@ if (Wants("pages"))
 if (Wants("sources"))
 {
     figures.AddRange(await SourcesBench.RunAsync(server, Console.Error.WriteLine, Math.Min(seconds, 20)));
+}
+
+if (Wants("instructions"))
+{
+    figures.AddRange(await InstructionsBench.RunAsync(server, Console.Error.WriteLine, Math.Min(seconds, 20)));
 }
 
 if (Wants("who"))
