@@ -25,6 +25,7 @@ public sealed class NodeFigures(NpgsqlDataSource source, SurroundingsCache surro
     private static readonly Histogram<double> Deciding = Meter.CreateHistogram("sirena.event.decision.duration", "s", "From an event's receipt to its decision.", null, new InstrumentAdvice<double> { HistogramBucketBoundaries = [0.01, 0.025, 0.05, 0.1, 0.25, 0.5, 1, 2.5, 5, 10, 30, 60, 300] });
     private static readonly Counter<long> Tries = Meter.CreateCounter<long>("sirena.delivery.attempts", "{attempt}", "Tries to hand a message over, by channel, gateway and outcome.");
     private static readonly Histogram<double> HandingOver = Meter.CreateHistogram("sirena.delivery.handover.duration", "s", "From when a message was made to when a gateway took it, by channel.", null, new InstrumentAdvice<double> { HistogramBucketBoundaries = [0.025, 0.05, 0.1, 0.25, 0.5, 1, 2.5, 5, 10, 30, 60, 300, 1800] });
+    private static readonly Counter<long> Instructing = Meter.CreateCounter<long>("sirena.instruction.attempts", "{attempt}", "Tries to hand an instruction over, by source and outcome.");
     private static readonly Counter<long> Answered = Meter.CreateCounter<long>("sirena.alert.answers", "{answer}", "Answers taken by this node, by kind.");
     private static readonly Counter<long> LapsedHere = Meter.CreateCounter<long>("sirena.alerts.lapsed", "{alert}", "Alerts that this node let lapse.");
     private static readonly Counter<long> Begun = Meter.CreateCounter<long>("sirena.worker.restarts", "{restart}", "How often work broke off on this node and was begun again, by worker.");
@@ -54,6 +55,9 @@ public sealed class NodeFigures(NpgsqlDataSource source, SurroundingsCache surro
             Deciding.Record(Math.Max(0, (at - happened.Received).TotalSeconds), new KeyValuePair<string, object?>("crowd", happened.Crowd));
         }
     }
+
+    /// <summary>An instruction was tried.</summary>
+    public static void Instructed(string source, AttemptOutcome outcome) => Instructing.Add(1, new("source", source), new("outcome", outcome.Name()));
 
     /// <summary>An event was set aside.</summary>
     public static void SetAside() => SetAsideHere.Add(1);

@@ -81,12 +81,13 @@ public sealed class InstructionWatch(IDbContextFactory<SirenaDb> factory, Surrou
         await using var db = await factory.CreateDbContextAsync(cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
 
-        // Plans: ix_instructions_taken, ix_instructions_due, ix_instructions_waits. What is just being sent is left alone.
+        // Plans: ix_instructions_taken, ix_instructions_due, ix_instructions_waits. What is just being sent is left alone; what waited behind others for as long is tried once first.
         var candidates = await db.Instructions.FromSql(
             $"""
             select * from instructions where id in (
                 select id from instructions where state = 'taken' and taken_at + sight <= {now}
-                union all select id from instructions where state = 'asked' and waits is null and deadline <= {now} and (lease is null or lease_until < {now})
+                union all select i.id from instructions i where i.state = 'asked' and i.waits is null and i.deadline + case when i.handed then interval '0' else interval '1 minute' end <= {now} and (i.lease is null or i.lease_until < {now})
+                    and not exists (select from instructions p where p.lane = i.lane and p.seq < i.seq and p.state in ('asked', 'taken') and p.waits is null)
                 union all select id from instructions where state = 'asked' and waits is not null) order by asked_at limit {AtOnce} for update skip locked
             """).ToListAsync(cancel);
         var moved = false;

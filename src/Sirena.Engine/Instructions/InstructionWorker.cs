@@ -87,6 +87,7 @@ public sealed class InstructionWorker(IDbContextFactory<SirenaDb> factory, Instr
             var body = await BodyAsync(db, instruction, taking, clock.GetCurrentInstant(), cancel);
             var key = (taking.Source.InstructionsSecret ?? taking.Source.Secret) is { } secret ? secrets.Open(secret) : null;
             var answer = await calls.PostAsync(new Uri(taking.Source.InstructionsTo!), key, id, body, cancel);
+            NodeFigures.Instructed(instruction.Source, answer.Outcome);
             await NoteAsync(id, lease, attempt, mayBeTwice, answer);
         }
     }

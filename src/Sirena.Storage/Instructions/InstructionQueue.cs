@@ -20,7 +20,7 @@ public sealed class InstructionQueue(QueueSource queue)
             """
             with due as (
                 select i.id from instructions i
-                where i.state = 'asked' and i.waits is null and i.due_at <= $1 and i.deadline > $1 and (i.lease is null or i.lease_until < $1) and i.source = any($2)
+                where i.state = 'asked' and i.waits is null and i.due_at <= $1 and (i.deadline > $1 or i.tries = 0) and (i.lease is null or i.lease_until < $1) and i.source = any($2)
                     and not exists (select from instructions p where p.lane = i.lane and p.seq < i.seq and p.state in ('asked', 'taken') and p.waits is null)
                 order by i.due_at limit $3 for update skip locked),
             claimed as (
