@@ -17,7 +17,7 @@ namespace Sirena.Bench;
 /// <summary>Instructions: 100 a second through an order system that takes each and shows it, beside 50 events a second; the preview of consequences; what is lost or repeated when nodes are killed and the database is restarted.</summary>
 public static class InstructionsBench
 {
-    private const int ASecond = 100;
+    private static readonly int ASecond = int.TryParse(Environment.GetEnvironmentVariable("SIRENA_BENCH_RATE"), out var rate) ? rate : 100;
 
     /// <summary>Measures all of it.</summary>
     /// <param name="server">A connection string to a server, without a database.</param>
@@ -35,6 +35,14 @@ public static class InstructionsBench
         await AskAsync(http, world, () => world.Url, "A", seconds, patient: false);
         await world.UntilAsync("select not exists (select from instructions where state in ('asked', 'taken'))", 60);
         var taken = await world.CountAsync("select (percentile_cont(0.95) within group (order by extract(epoch from taken_at - asked_at)) * 1000000)::bigint from instructions where taken_at is not null");
+        if (Environment.GetEnvironmentVariable("SIRENA_BENCH_LOOK") is not null)
+        {
+            foreach (var sql in new[] { "select max(tries)::bigint from instructions", "select count(*) from instructions where tries > 1", "select (percentile_cont(0.5) within group (order by extract(epoch from taken_at - asked_at)) * 1000)::bigint from instructions", "select (percentile_cont(0.5) within group (order by extract(epoch from a.at - i.asked_at)) * 1000)::bigint from instructions i join instruction_attempts a on a.instruction_id = i.id", "select (percentile_cont(0.95) within group (order by extract(epoch from a.at - i.asked_at)) * 1000)::bigint from instructions i join instruction_attempts a on a.instruction_id = i.id", "select (percentile_cont(0.95) within group (order by extract(epoch from a.ended_at - a.at)) * 1000)::bigint from instruction_attempts a", "select (percentile_cont(0.95) within group (order by extract(epoch from decided_at - received)) * 1000)::bigint from events", "select (extract(epoch from max(asked_at) - min(asked_at)) * 1000)::bigint from instructions" })
+            {
+                say($"{await world.CountAsync(sql)}  {sql}");
+            }
+        }
+
         var seen = await world.CountAsync("select (percentile_cont(0.95) within group (order by extract(epoch from seen_at - asked_at)) * 1000000)::bigint from instructions where seen_at is not null");
         figures.Add(new Figure("asked to taken at 100 a second, p95", taken / 1000.0, "ms", 200));
         figures.Add(new Figure("asked to seen, p95", seen / 1000.0, "ms"));
@@ -122,7 +130,7 @@ public static class InstructionsBench
 
     private static async Task SourceAsync(HttpClient http, World world, string url, string far)
     {
-        using var request = new HttpRequestMessage(HttpMethod.Put, $"{url}/api/sources/events") { Content = new StringContent(new JsonObject { ["kind"] = "events", ["limit"] = 100_000, ["takes"] = new JsonArray("hold", "status", "note"), ["instructionsTo"] = far, ["instructionsSecret"] = "a-key-for-the-bench", ["seenWithin"] = "PT10M" }.ToJsonString(), Encoding.UTF8, "application/json") };
+        using var request = new HttpRequestMessage(HttpMethod.Put, $"{url}/api/sources/events") { Content = new StringContent(new JsonObject { ["kind"] = "events", ["limit"] = 100_000, ["takes"] = new JsonArray("tag", "status", "note"), ["instructionsTo"] = far, ["instructionsSecret"] = "a-key-for-the-bench", ["seenWithin"] = "PT10M" }.ToJsonString(), Encoding.UTF8, "application/json") };
         request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", world.Demo.Token);
         using var answer = await http.SendAsync(request);
         answer.EnsureSuccessStatusCode();
@@ -147,7 +155,7 @@ public static class InstructionsBench
         answer.EnsureSuccessStatusCode();
     }
 
-    // Each order is held once; where nodes die the ask is sent again, and 409 says that the first was stored.
+    // Each order is tagged once, which sets off no rule; where nodes die the ask is sent again, and 409 says that the first was stored.
     private static async Task AskAsync(HttpClient http, World world, Func<string> url, string kind, int seconds, bool patient)
     {
         var (begin, rate) = (Stopwatch.GetTimestamp(), patient ? ASecond / 2 : ASecond);
@@ -161,7 +169,7 @@ public static class InstructionsBench
                 {
                     try
                     {
-                        using var request = new HttpRequestMessage(HttpMethod.Post, $"{url()}/api/instructions") { Content = new StringContent($$"""{ "order": "{{kind}}-{{n}}", "kind": "hold", "reason": "bench" }""", Encoding.UTF8, "application/json") };
+                        using var request = new HttpRequestMessage(HttpMethod.Post, $"{url()}/api/instructions") { Content = new StringContent($$"""{ "order": "{{kind}}-{{n}}", "kind": "tag", "add": ["bench"] }""", Encoding.UTF8, "application/json") };
                         request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", world.Demo.Token);
                         using var answer = await http.SendAsync(request);
                         if (answer.StatusCode is HttpStatusCode.Created or HttpStatusCode.Conflict)
@@ -193,7 +201,7 @@ public static class InstructionsBench
         await Task.WhenAll(going);
     }
 
-    /// <summary>Takes each instruction and tells that the order is held; counts how often each came.</summary>
+    /// <summary>Takes each instruction and tells that the order has its tag; counts how often each came.</summary>
     private sealed class OrderSystem(WebApplication app, HttpClient http, World world) : IAsyncDisposable
     {
         public ConcurrentDictionary<string, int> Calls { get; } = [];
@@ -229,7 +237,7 @@ public static class InstructionsBench
             {
                 try
                 {
-                    await EventsAsync(http, world, Target(), "[" + Event("h-" + id, number, "order.held", ", \"hold\": { \"reason\": \"bench\" }") + "]");
+                    await EventsAsync(http, world, Target(), "[" + Event("h-" + id, number, "order.changed", ", \"tags\": [\"bench\"]") + "]");
                     return;
                 }
                 catch (Exception e) when (e is HttpRequestException or TaskCanceledException)

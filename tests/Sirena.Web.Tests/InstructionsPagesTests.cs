@@ -53,7 +53,7 @@ public sealed class InstructionsPagesTests(WorldFixture world) : BrowserTests(wo
         Assert.DoesNotContain(World.World.StandIns.Mail.Mails, m => m.Subject.Contains(order, StringComparison.Ordinal) && m.Subject.Contains("longside", StringComparison.Ordinal));
 
         Choose("#do details:has(#do-cancel) summary");
-        Browser.FindElement(By.Id("cancel-reason")).SendKeys("sailed early");
+        Browser.FindElement(By.Id("d-cancel-reason")).SendKeys("sailed early");
         Choose("#weigh-cancel button");
         Says("Cancel the order, for good");
         Assert.DoesNotContain((await World.GetAsync($"/api/instructions?order={order}")).Body!["items"]!.AsArray(), i => (string)i!["kind"]! == "cancel");
@@ -77,7 +77,7 @@ public sealed class InstructionsPagesTests(WorldFixture world) : BrowserTests(wo
         World.World.StandIns.Moods.Set("refuse", 1, null);
         Go($"/orders/{order}");
         Choose("#do details:has(#do-hold) summary");
-        Browser.FindElement(By.Id("hold-reason")).SendKeys("papers");
+        Browser.FindElement(By.Id("d-hold-reason")).SendKeys("papers");
         Choose("#weigh-hold button");
         await StandsAsync(order, "hold", "refused");
         Until(() => Browser.FindElement(By.Id("done")).Text.Contains("The ledger's day is closed for this order.", StringComparison.Ordinal), "The refusal is shown");

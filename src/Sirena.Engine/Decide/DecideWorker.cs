@@ -86,6 +86,9 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
     private async Task<int> DecideAsync(Func<SirenaDb, Task<List<OrderEvent>>> claim, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
+
+        // All of it or nothing: a savepoint would only be two more ways to the database.
+        db.Database.AutoSavepointsEnabled = false;
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var events = await claim(db);
         if (events.Count == 0)

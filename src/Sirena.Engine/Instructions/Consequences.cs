@@ -47,7 +47,7 @@ public sealed class Consequences(IDbContextFactory<SirenaDb> factory, Surroundin
         var book = await shelf.CurrentAsync(cancel);
         var now = clock.GetCurrentInstant();
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var sight = await InstructionDesk.SightAsync(db, order, around, cancel);
+        var sight = InstructionDesk.Sight(order, around);
         var open = await db.Alerts.AsNoTracking().Where(a => a.Subject == order.Number && (a.State == AlertState.Open || a.State == AlertState.Taken)).ToListAsync(cancel);
         var ends = new List<(Alert Alert, string[] At)>();
         foreach (var alert in open)

@@ -58,6 +58,10 @@ public sealed record WishEnd(Instruction? Instruction, int Status, string? Probl
 /// <summary>Takes what people ask of order systems, and what order systems say to it.</summary>
 public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Signals signals, IClock clock)
 {
+    // Made once: asking is often and to be quick.
+    private static readonly Func<SirenaDb, string, Task<Order?>> OrderOf = EF.CompileAsyncQuery((SirenaDb db, string number) => db.Orders.AsNoTracking().FirstOrDefault(o => o.Number == number));
+    private static readonly Func<SirenaDb, string, IAsyncEnumerable<Instruction>> UnderWayOf = EF.CompileAsyncQuery((SirenaDb db, string lane) => db.Instructions.AsNoTracking().Where(i => i.Lane == lane && (i.State == InstructionState.Asked || i.State == InstructionState.Taken)).OrderBy(i => i.Seq).AsQueryable());
+
     /// <summary>The lane of an order.</summary>
     public static string LaneOf(string order) => "order " + order;
 
@@ -69,7 +73,7 @@ public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, Surroun
     {
         var around = await surroundings.GetAsync(cancel);
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var order = wish.Order is { } number ? await db.Orders.AsNoTracking().FirstOrDefaultAsync(o => o.Number == number, cancel) : null;
+        var order = wish.Order is { } number ? await OrderOf(db, number) : null;
         if (wish.Order is not null && order is null)
         {
             return WishEnd.No(404, $"No event has told of the order '{wish.Order}'.");
@@ -127,20 +131,21 @@ public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, Surroun
     private async Task<WishEnd> StoreAsync(SirenaDb db, InstructionWish wish, Order? order, TakingSource taking, InstructionKind kind, InstructionAsk ask, InstructionRight right, Surroundings around, CancellationToken cancel)
     {
         var lane = order is null ? LaneOfSource(taking.Source.Id) : LaneOf(order.Number);
+        db.Database.AutoSavepointsEnabled = false;
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        await LockAsync(db, lane, cancel);
+        var seq = await LockAsync(db, lane, cancel);
         if (wish.Alert is { } alert && await db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.Id == alert, cancel) is { State: AlertState.Withdrawn })
         {
             return WishEnd.No(409, "The alert was withdrawn meanwhile: the order has moved on. Look at the order before you ask for anything.");
         }
 
-        var underWay = await db.Instructions.AsNoTracking().Where(i => i.Lane == lane && (i.State == InstructionState.Asked || i.State == InstructionState.Taken)).OrderBy(i => i.Seq).ToListAsync(cancel);
+        var underWay = await UnderWayOf(db, lane).ToListAsync(cancel);
         if (underWay.Find(i => i.Same(kind, ask.Members)) is { } same)
         {
             return WishEnd.No(409, $"{same.By} asked for the same at {At(same.AskedAt, around)}; it is under way.", same);
         }
 
-        var sight = order is null ? null : await SightAsync(db, order, around, cancel);
+        var sight = order is null ? null : Sight(order, around);
         if (sight is not null && underWay.Count == 0 && NotNow(kind, sight, ask.Members) is { } not)
         {
             return WishEnd.No(409, $"{order!.Number} cannot be changed so now: {not}.");
@@ -157,7 +162,7 @@ public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, Surroun
             Tell = wish.Tell is { All: false } chosen ? chosen : null,
             Waits = right.SecondYes ? InstructionWait.SecondYes : null,
         };
-        var instruction = await AddAsync(db, made, cancel);
+        var instruction = Add(db, made, seq);
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Instructions);
@@ -169,13 +174,8 @@ public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, Surroun
     public static string? NotNow(InstructionKind kind, InstructionSight sight, JsonObject with) =>
         kind.NotNow(sight) ?? (kind.Name is "refund" or "note" or "intake" ? null : kind.Shown(sight, with) ? "the order shows it already" : null);
 
-    /// <summary>An order as its newest event left it.</summary>
-    public static async Task<InstructionSight> SightAsync(SirenaDb db, Order order, Surroundings around, CancellationToken cancel)
-    {
-        var last = await db.Events.AsNoTracking().Where(e => e.OrderNumber == order.Number).OrderByDescending(e => e.Seq).FirstOrDefaultAsync(cancel)
-            ?? new OrderEvent { EventId = "", Source = "", Type = "", OrderNumber = order.Number, Data = "{}", OrderAfter = order.Document };
-        return new InstructionSight(new Facts(last, around.Business.Zone, around.Business.Currency), around.Statuses);
-    }
+    /// <summary>An order as it is known.</summary>
+    public static InstructionSight Sight(Order order, Surroundings around) => new(new Facts(new OrderEvent { EventId = "", Source = "", Type = "", OrderNumber = order.Number, Time = order.ChangedAt, Received = order.ChangedAt, Data = "{}", OrderAfter = order.Document }, around.Business.Zone, around.Business.Currency), around.Statuses);
 
     /// <summary>Whether somebody may use a kind.</summary>
     public static bool May(Asker asker, InstructionRight right, Surroundings around) => asker.Role != "reader" && right.Permits(asker.Role, asker.Person is { } id && around.Staff.Person(id) is { ArchivedAt: null } person ? person.Teams : []);
@@ -315,11 +315,13 @@ public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, Surroun
     /// <summary>What an instruction does, as a clause.</summary>
     public static string Clause(string kind, JsonObject with, Surroundings around) => (InstructionKinds.Find(kind) ?? around.KindsTaken.GetValueOrDefault(kind))?.Clause(with, around.NameOf) ?? kind;
 
-    internal static async Task LockAsync(SirenaDb db, string lane, CancellationToken cancel) => await db.Database.ExecuteSqlAsync($"select pg_advisory_xact_lock(hashtextextended({"instructions " + lane}, 0))", cancel);
+    /// <summary>Waits for the lane, which is this transaction's until it ends.</summary>
+    /// <returns>The place of what is asked next in it.</returns>
+    internal static async Task<long> LockAsync(SirenaDb db, string lane, CancellationToken cancel) =>
+        (await db.Database.SqlQuery<long>($"select nextval('instruction_seq') as \"Value\" from (select pg_advisory_xact_lock(hashtextextended({"instructions " + lane}, 0)) offset 0) locked").ToListAsync(cancel))[0];
 
     /// <summary>Adds one to the transaction in hand, at its place among all. Its lane is locked.</summary>
-    internal static async Task<Instruction> AddAsync(SirenaDb db, InstructionDraft draft, CancellationToken cancel) =>
-        db.Instructions.Add(draft.Build((await db.Database.SqlQuery<long>($"select nextval('instruction_seq') as \"Value\"").ToListAsync(cancel))[0])).Entity;
+    internal static Instruction Add(SirenaDb db, InstructionDraft draft, long seq) => db.Instructions.Add(draft.Build(seq)).Entity;
 
     internal static InstructionDraft Make(TakingSource taking, string lane, InstructionAsk ask, Instant now, string? because) => new(taking, lane, ask, now, because);
 

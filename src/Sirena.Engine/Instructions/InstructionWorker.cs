@@ -25,9 +25,13 @@ public sealed class InstructionWorker(IDbContextFactory<SirenaDb> factory, Instr
 {
     private const int Hands = 16;
     private static readonly Duration Poll = Duration.FromSeconds(1);
+    private static readonly TimeSpan Linger = TimeSpan.FromMilliseconds(5);
     private static readonly TimeSpan Renewal = TimeSpan.FromSeconds(3);
     private static readonly JsonSerializerOptions Readable = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    private static readonly Func<SirenaDb, Guid, Task<Instruction>> Find = EF.CompileAsyncQuery((SirenaDb db, Guid id) => db.Instructions.AsNoTracking().First(i => i.Id == id));
+    private static readonly Func<SirenaDb, string, Task<Instant?>> ChangedAt = EF.CompileAsyncQuery((SirenaDb db, string order) => db.Orders.Where(o => o.Number == order).Select(o => (Instant?)o.ChangedAt).FirstOrDefault());
     private readonly ConcurrentDictionary<Guid, Guid> held = [];
+    private readonly ConcurrentDictionary<string, string> keys = [];
 
     /// <inheritdoc/>
     protected override async Task RunAsync(CancellationToken stopping)
@@ -50,7 +54,7 @@ public sealed class InstructionWorker(IDbContextFactory<SirenaDb> factory, Instr
                     {
                         try
                         {
-                            await SendAsync(one.Id, one.Lease, one.Attempt, one.MayBeTwice, around, stopping);
+                            await SendAsync(one.Id, one.Lease, one.Attempt, around, stopping);
                         }
                         catch (Exception e) when (!stopping.IsCancellationRequested)
                         {
@@ -60,50 +64,53 @@ public sealed class InstructionWorker(IDbContextFactory<SirenaDb> factory, Instr
                         finally
                         {
                             held.TryRemove(one.Id, out _);
-                            hands.Release();
-                            signals.Wake(Topic.Instructions);
+                            if (hands.Release() == 0)
+                            {
+                                // All hands were busy: more may wait.
+                                signals.Wake(Topic.Instructions);
+                            }
                         }
                     }, CancellationToken.None);
             }
 
             if (claimed.Count == 0)
             {
+                // What comes within the next moment is claimed with it.
                 await signals.WaitAsync(Topic.Instructions, Poll, stopping);
+                await Task.Delay(Linger, stopping);
             }
         }
     }
 
-    private async Task SendAsync(Guid id, Guid lease, int attempt, bool mayBeTwice, Surroundings around, CancellationToken cancel)
+    private async Task SendAsync(Guid id, Guid lease, int attempt, Surroundings around, CancellationToken cancel)
     {
-        Instruction instruction;
-        await using (var db = await factory.CreateDbContextAsync(cancel))
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var instruction = await Find(db, id);
+        var known = instruction.OrderNumber is { } order ? await ChangedAt(db, order) : null;
+        if (around.Taking.GetValueOrDefault(instruction.Source) is not { Pushed: true } taking)
         {
-            instruction = await db.Instructions.AsNoTracking().FirstAsync(i => i.Id == id, cancel);
-            if (around.Taking.GetValueOrDefault(instruction.Source) is not { Pushed: true } taking)
-            {
-                return;
-            }
-
-            var body = await BodyAsync(db, instruction, taking, clock.GetCurrentInstant(), cancel);
-            var key = (taking.Source.InstructionsSecret ?? taking.Source.Secret) is { } secret ? secrets.Open(secret) : null;
-            var answer = await calls.PostAsync(new Uri(taking.Source.InstructionsTo!), key, id, body, cancel);
-            NodeFigures.Instructed(instruction.Source, answer.Outcome);
-            await NoteAsync(id, lease, attempt, mayBeTwice, answer);
+            return;
         }
+
+        var key = (taking.Source.InstructionsSecret ?? taking.Source.Secret) is { } secret ? keys.GetOrAdd(secret, secrets.Open) : null;
+        var answer = await calls.PostAsync(new Uri(taking.Source.InstructionsTo!), key, id, Body(instruction, taking, known, clock.GetCurrentInstant()), cancel);
+        NodeFigures.Instructed(instruction.Source, answer.Outcome);
+        await NoteAsync(db, id, lease, attempt, answer);
     }
 
-    private async Task NoteAsync(Guid id, Guid lease, int attempt, bool mayBeTwice, InstructionAnswer answer)
+    private async Task NoteAsync(SirenaDb db, Guid id, Guid lease, int attempt, InstructionAnswer answer)
     {
         var now = clock.GetCurrentInstant();
-        await using var db = await factory.CreateDbContextAsync();
+        db.Database.AutoSavepointsEnabled = false;
         await using var transaction = await db.Database.BeginTransactionAsync();
         var mine = (await db.Instructions.FromSql($"select * from instructions where id = {id} for update").ToListAsync()).FirstOrDefault();
         var words = FarText.Clean(answer.Words, 500);
-        await db.InstructionAttempts.Where(a => a.InstructionId == id && a.Number == attempt).ExecuteUpdateAsync(u => u.SetProperty(a => a.EndedAt, now).SetProperty(a => a.Outcome, answer.Outcome).SetProperty(a => a.Code, answer.Code).SetProperty(a => a.Reply, words));
+        var tried = db.InstructionAttempts.Attach(new InstructionAttempt { InstructionId = id, Number = attempt }).Entity;
+        (tried.EndedAt, tried.Outcome, tried.Code, tried.Reply) = (now, answer.Outcome, answer.Code, words);
+        db.Entry(tried).Property(a => a.Outcome).IsModified = true;
         if (mine is not null && mine.Lease == lease)
         {
             (mine.Lease, mine.LeaseUntil) = (null, null);
-            mine.MayBeTwice |= mayBeTwice && answer.Outcome is AttemptOutcome.Accepted or AttemptOutcome.Unknown;
             Apply(mine, answer, words, now);
         }
         else if (mine is not null && answer.Outcome == AttemptOutcome.Accepted)
@@ -149,10 +156,13 @@ public sealed class InstructionWorker(IDbContextFactory<SirenaDb> factory, Instr
     }
 
     /// <summary>An instruction as the order system reads it: a CloudEvent, structured.</summary>
-    public static async Task<byte[]> BodyAsync(SirenaDb db, Instruction instruction, TakingSource taking, Instant now, CancellationToken cancel)
+    /// <param name="instruction">The instruction.</param>
+    /// <param name="taking">Its source.</param>
+    /// <param name="known">The time of the order's newest event that is known, or <see langword="null"/> for none.</param>
+    /// <param name="now">The moment.</param>
+    public static byte[] Body(Instruction instruction, TakingSource taking, Instant? known, Instant now)
     {
         var number = NumberThere(instruction, taking);
-        var known = instruction.OrderNumber is { } order ? await db.Events.Where(e => e.OrderNumber == order).OrderByDescending(e => e.Seq).Select(e => (Instant?)e.Time).FirstOrDefaultAsync(cancel) : null;
         var data = new JsonObject
         {
             ["instruction"] = new JsonObject { ["id"] = instruction.Id.ToString(), ["kind"] = instruction.Kind, ["with"] = instruction.Members },

@@ -61,7 +61,7 @@ public sealed class IntakeKeeper(IDbContextFactory<SirenaDb> factory, Surroundin
 
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var lane = InstructionDesk.LaneOfSource(source.Id);
-        await InstructionDesk.LockAsync(db, lane, cancel);
+        var seq = await InstructionDesk.LockAsync(db, lane, cancel);
         var soon = now - NotSoon;
         if (await db.Instructions.AnyAsync(i => i.Lane == lane && (i.State == InstructionState.Asked || i.State == InstructionState.Taken || (i.AskedAt > soon && i.Person == null && i.State != InstructionState.Seen)), cancel))
         {
@@ -75,7 +75,7 @@ public sealed class IntakeKeeper(IDbContextFactory<SirenaDb> factory, Surroundin
             with["until"] = InstantPattern.ExtendedIso.Format(at);
         }
 
-        await InstructionDesk.AddAsync(db, InstructionDesk.Make(taking, lane, new InstructionAsk("intake", with.ToJsonString()), now, reason) with { By = $"hours of {source.Name}" }, cancel);
+        InstructionDesk.Add(db, InstructionDesk.Make(taking, lane, new InstructionAsk("intake", with.ToJsonString()), now, reason) with { By = $"hours of {source.Name}" }, seq);
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Instructions);

@@ -54,7 +54,7 @@ public static class RuleAsks
                     continue;
                 }
 
-                await InstructionDesk.LockAsync(db, lane, cancel);
+                var seq = await InstructionDesk.LockAsync(db, lane, cancel);
                 var underWay = await UnderWayAsync(db, lane, cancel);
                 var kind = taking.Kinds.GetValueOrDefault(ask.Ask.Kind);
                 if (kind is not null && (underWay.Exists(i => i.Same(kind, filled.Members)) || (underWay.Count == 0 && !kind.OfSource && InstructionDesk.NotNow(kind, sight, filled.Members) is not null)))
@@ -69,7 +69,7 @@ public static class RuleAsks
                     : against.Ask is not null ? $"the rule '{against.Ask.Rule.Name}' asks for the opposite, and is more urgent or comes first"
                     : depth > Instruction.LongestChain ? $"stopped: it would be the {depth}th instruction by rules in a row for this order within an hour. Two rules may set each other off" : null;
                 var limited = dropped is null && ask.Rule.DoAtMost is { } most && await OverAsync(db, ask.Rule, most, now, cancel);
-                var instruction = await InstructionDesk.AddAsync(db, new InstructionDraft(taking, lane, filled, now, ask.Moment)
+                var instruction = InstructionDesk.Add(db, new InstructionDraft(taking, lane, filled, now, ask.Moment)
                 {
                     Order = order?.Number,
                     OrderSeq = order?.Seq ?? 0,
@@ -83,7 +83,7 @@ public static class RuleAsks
                     Trial = ask.Rule.Trial,
                     Dropped = dropped,
                     Waits = ask.Paused ? InstructionWait.Pause : limited ? InstructionWait.Limit : null,
-                }, cancel);
+                }, seq);
                 going |= instruction.State == InstructionState.Asked;
                 if (dropped is null)
                 {

@@ -13,8 +13,8 @@ public sealed class InstructionQueue(QueueSource queue)
     /// <param name="sources">The sources that are called.</param>
     /// <param name="atMost">How many.</param>
     /// <param name="now">Now.</param>
-    /// <returns>Their ids, with the lease, the number of the try, and whether an earlier try broke off.</returns>
-    public async Task<IReadOnlyList<(Guid Id, Guid Lease, int Attempt, bool MayBeTwice)>> ClaimAsync(string[] sources, int atMost, Instant now, CancellationToken cancel)
+    /// <returns>Their ids, with the lease and the number of the try. One of which an earlier try broke off is marked: it may arrive twice.</returns>
+    public async Task<IReadOnlyList<(Guid Id, Guid Lease, int Attempt)>> ClaimAsync(string[] sources, int atMost, Instant now, CancellationToken cancel)
     {
         await using var command = queue.Source.CreateCommand(
             """
@@ -24,20 +24,21 @@ public sealed class InstructionQueue(QueueSource queue)
                     and not exists (select from instructions p where p.lane = i.lane and p.seq < i.seq and p.state in ('asked', 'taken') and p.waits is null)
                 order by i.due_at limit $3 for update skip locked),
             claimed as (
-                update instructions i set lease = gen_random_uuid(), lease_until = $1 + $4, tries = tries + 1, handed = true from due where i.id = due.id returning i.id, i.lease, i.tries),
+                update instructions i set lease = gen_random_uuid(), lease_until = $1 + $4, tries = tries + 1, handed = true,
+                    may_be_twice = may_be_twice or exists (select from instruction_attempts a where a.instruction_id = i.id and a.outcome = 'unknown') from due where i.id = due.id returning i.id, i.lease, i.tries),
             begun as (
                 insert into instruction_attempts (instruction_id, number, at, outcome) select id, tries, $1, 'unknown' from claimed)
-            select c.id, c.lease, c.tries, exists (select from instruction_attempts a where a.instruction_id = c.id and a.outcome = 'unknown') from claimed c
+            select id, lease, tries from claimed
             """);
         command.Parameters.Add(new NpgsqlParameter { Value = now });
         command.Parameters.Add(new NpgsqlParameter { Value = sources });
         command.Parameters.Add(new NpgsqlParameter { Value = atMost });
         command.Parameters.Add(new NpgsqlParameter { Value = DeliveryQueue.LeaseTime });
         await using var reader = await command.ExecuteReaderAsync(cancel);
-        var claimed = new List<(Guid, Guid, int, bool)>();
+        var claimed = new List<(Guid, Guid, int)>();
         while (await reader.ReadAsync(cancel))
         {
-            claimed.Add((reader.GetGuid(0), reader.GetGuid(1), reader.GetInt32(2), reader.GetBoolean(3)));
+            claimed.Add((reader.GetGuid(0), reader.GetGuid(1), reader.GetInt32(2)));
         }
 
         return claimed;

@@ -74,7 +74,7 @@ public sealed class DoSheet
         var lines = new List<DoLine>();
         if (taking is not null)
         {
-            var sight = await InstructionDesk.SightAsync(db, order, around, cancel);
+            var sight = InstructionDesk.Sight(order, around);
             var kinds = (only is null ? taking.Kinds.Values : only.Select(o => taking.Kinds.GetValueOrDefault(o.Kind)).OfType<InstructionKind>()).Where(k => !k.OfSource && (only is not null ? around.Business.InstructionRights.All(r => r.Kind != k.Name) || InstructionDesk.May(asker, around.Business.RightOf(k), around) : InstructionDesk.May(asker, around.Business.RightOf(k), around))).ToArray();
             var with = kinds.ToDictionary(k => k.Name, k => k.Name == open && form is not null ? InstructionForm.With(form, k) : only?.FirstOrDefault(o => o.Kind == k.Name)?.Members ?? Usual(k, order, around));
             var found = await consequences.OfAsync(order, [.. kinds.Select(k => (k, with[k.Name], k.Name == open && form is not null ? InstructionForm.Tell(form, asker.Name) : null))], asker.Name, cancel);
