@@ -114,6 +114,7 @@ public static class EngineServices
         services.AddSingleton<ArrivalDesk>();
         services.AddHostedService(provider => provider.GetRequiredService<ArrivalDesk>());
         services.AddSingleton<IHostedService>(provider => provider.GetRequiredService<IntakeDesk>());
+        services.AddSingleton<IHostedService>(provider => provider.GetRequiredService<InstructionDesk>());
         services.AddSingleton<IHostedService>(provider => new ClockWatch(provider.GetRequiredService<Npgsql.NpgsqlDataSource>(), provider.GetRequiredService<NodeClock>(), machine, provider.GetRequiredService<ILogger<ClockWatch>>()));
         services.AddHostedService<NodeNews>();
         services.AddHostedService<NodeFigures>();

@@ -117,8 +117,16 @@ public sealed class InstructionsPagesTests(WorldFixture world) : BrowserTests(wo
         var alerts = await World.UntilAsync($"/api/alerts?order={order}", a => a["items"]!.AsArray().Any(i => (string?)i!["takenBy"] == "ines.calder"));
         Assert.NotNull(alerts);
 
-        // The editor shows what it saved.
+        // The trail draws what was asked because of the event, by the rule and by its reader, and each opens.
         SignIn(0);
+        Go($"/orders/{order}?event=1");
+        var drawn = Browser.FindElements(By.CssSelector(".trail [data-node^='instruction-']"));
+        Assert.Equal(["asked by the rule", "asked by Ines Calder"], drawn.Select(d => Regex.Match(d.Text, "asked by [^\n]+").Value.Trim()));
+        Assert.Contains("Hold the order", drawn[0].Text, StringComparison.Ordinal);
+        Choose(".trail [data-node^='instruction-']");
+        Says("Its number for the order system is");
+
+        // The editor shows what it saved.
         Go($"/rules/holds-{order.ToLowerInvariant()}");
         Assert.Equal("payment of {{order.total}} failed", Browser.FindElement(By.Id("k0-dv0")).GetAttribute("value"));
     }

@@ -9,6 +9,9 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
     [Fact]
     public async Task A_branch_rule_is_built_without_typing_a_field_name_rehearsed_saved_and_followed_by_the_next_event()
     {
+        // The history is another one each day: one event at least is there to rehearse over.
+        await World.EventAsync(WorldFixture.Event("branch-0", "AQ-80002", type: "order.risk-flagged", more: ",\"salesperson\":\"odile.varga\",\"total\":900,\"risk\":{\"level\":\"high\"}"));
+        await World.UntilAsync("/api/orders/AQ-80002/trail", t => t["events"]!.AsArray().Any(e => e!["decidedAt"] is not null));
         GoToNewRule();
         Browser.FindElement(By.Id("name")).SendKeys("Branches by risk");
         Choose("#when-0 option[value='order.risk-flagged']");

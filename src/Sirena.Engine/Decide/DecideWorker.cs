@@ -161,10 +161,11 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         var alerts = await AlertsAsync(db, subjects, cancel);
         var gathering = await GatheringAsync(db, events, cancel);
         var recent = await RecentAsync(db, events, cancel);
+        var shown = await InstructionSeen.OpenAsync(db, events, around, clock.GetCurrentInstant(), cancel);
         foreach (var happened in events)
         {
             var now = clock.GetCurrentInstant();
-            asked |= await InstructionSeen.LookAsync(db, happened, around, now, cancel);
+            asked |= await InstructionSeen.LookAsync(db, happened, shown, around, now, cancel);
             await MoveAsync(db, happened, alerts, around, now, cancel);
             var raised = new EventDecision(around, now).Decide(happened, await shelf.BookAsync(happened.Book), rule => alerts.FirstOrDefault(a => a.Subject == happened.Subject && a.RuleId == rule),
                 (rule, reader) => gathering.LastOrDefault(d => d.RuleId == rule && d.Channel == reader.Channel && (d.Person ?? d.To.ToLowerInvariant()) == reader.Reader && d.DueAt > now), rule => recent.GetValueOrDefault(rule.Id));

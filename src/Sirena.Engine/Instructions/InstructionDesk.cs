@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Logging;
 using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Instructions;
@@ -55,12 +56,32 @@ public sealed record WishEnd(Instruction? Instruction, int Status, string? Probl
     internal static WishEnd No(int status, string problem, Instruction? instruction = null) => new(instruction, status, problem, []);
 }
 
-/// <summary>Takes what people ask of order systems, and what order systems say to it.</summary>
-public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Signals signals, IClock clock)
+/// <summary>Takes what people ask of order systems, and what order systems say to it. What is asked at once is stored together; each is answered after the commit that holds it.</summary>
+public sealed class InstructionDesk : Worker
 {
+    private const int Writers = 2;
+    private const int Together = 64;
+
     // Made once: asking is often and to be quick.
     private static readonly Func<SirenaDb, string, Task<Order?>> OrderOf = EF.CompileAsyncQuery((SirenaDb db, string number) => db.Orders.AsNoTracking().FirstOrDefault(o => o.Number == number));
-    private static readonly Func<SirenaDb, string, IAsyncEnumerable<Instruction>> UnderWayOf = EF.CompileAsyncQuery((SirenaDb db, string lane) => db.Instructions.AsNoTracking().Where(i => i.Lane == lane && (i.State == InstructionState.Asked || i.State == InstructionState.Taken)).OrderBy(i => i.Seq).AsQueryable());
+    private static readonly Func<SirenaDb, string[], IAsyncEnumerable<Instruction>> UnderWayOf = EF.CompileAsyncQuery((SirenaDb db, string[] lanes) => db.Instructions.AsNoTracking().Where(i => lanes.Contains(i.Lane) && (i.State == InstructionState.Asked || i.State == InstructionState.Taken)).OrderBy(i => i.Seq).AsQueryable());
+
+    private readonly IDbContextFactory<SirenaDb> factory;
+    private readonly SurroundingsCache surroundings;
+    private readonly Signals signals;
+    private readonly IClock clock;
+    private readonly Gathering<Asking, WishEnd> gathering;
+
+    /// <summary>A desk on the database.</summary>
+    public InstructionDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Signals signals, IClock clock, ILogger<InstructionDesk> log)
+        : base(log)
+    {
+        (this.factory, this.surroundings, this.signals, this.clock) = (factory, surroundings, signals, clock);
+        gathering = new Gathering<Asking, WishEnd>(Writers, Together, _ => 1, StoreAsync, log);
+    }
+
+    /// <inheritdoc/>
+    protected override Task RunAsync(CancellationToken stopping) => gathering.RunAsync(stopping);
 
     /// <summary>The lane of an order.</summary>
     public static string LaneOf(string order) => "order " + order;
@@ -97,7 +118,7 @@ public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, Surroun
             return new WishEnd(null, 422, "The instruction has mistakes.", errors);
         }
 
-        return await StoreAsync(db, wish, order, taking!, kind!, ask, right, around, cancel);
+        return await gathering.TakeAsync(new Asking(wish, order, taking!, kind!, ask, right, around), cancel);
     }
 
     private static (TakingSource? Taking, InstructionKind? Kind, WishEnd? Problem) Find(InstructionWish wish, Order? order, Surroundings around)
@@ -128,47 +149,70 @@ public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, Surroun
             : (taking, kind, WishEnd.No(422, kind.OfSource ? $"'{kind.Name}' goes to a source, not to an order: leave 'order' out." : $"'{kind.Name}' needs 'order', the number of the order."));
     }
 
-    private async Task<WishEnd> StoreAsync(SirenaDb db, InstructionWish wish, Order? order, TakingSource taking, InstructionKind kind, InstructionAsk ask, InstructionRight right, Surroundings around, CancellationToken cancel)
+    private async Task<IReadOnlyList<WishEnd>> StoreAsync(IReadOnlyList<Asking> together, CancellationToken cancel)
     {
-        var lane = order is null ? LaneOfSource(taking.Source.Id) : LaneOf(order.Number);
+        await using var db = await factory.CreateDbContextAsync(cancel);
         db.Database.AutoSavepointsEnabled = false;
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        var seq = await LockAsync(db, lane, cancel);
-        if (wish.Alert is { } alert && await db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.Id == alert, cancel) is { State: AlertState.Withdrawn })
+        string[] lanes = [.. together.Select(a => a.Lane).Distinct()];
+        var places = new Queue<long>(await LockAsync(db, lanes, together.Count, cancel));
+        var underWay = await UnderWayOf(db, lanes).ToListAsync(cancel);
+        Guid[] alerts = [.. together.Select(a => a.Wish.Alert).OfType<Guid>()];
+        var withdrawn = alerts.Length == 0 ? [] : await db.Alerts.Where(a => alerts.Contains(a.Id) && a.State == AlertState.Withdrawn).Select(a => a.Id).ToListAsync(cancel);
+        var ends = new List<WishEnd>();
+        foreach (var asking in together)
+        {
+            var before = underWay.FindAll(i => i.Lane == asking.Lane);
+            if (Against(asking, before, asking.Wish.Alert is { } alert && withdrawn.Contains(alert)) is { } against)
+            {
+                ends.Add(against);
+                continue;
+            }
+
+            var made = Add(db, Draft(asking), places.Dequeue());
+            underWay.Add(made);
+            ends.Add(new WishEnd(made, 201, null, []));
+        }
+
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        if (ends.Exists(e => e.Status == 201))
+        {
+            signals.Raise(Topic.Instructions);
+            signals.Raise(Topic.Pages);
+        }
+
+        return ends;
+    }
+
+    // What speaks against it, now that its lane is locked.
+    private static WishEnd? Against(Asking asking, List<Instruction> underWay, bool withdrawn)
+    {
+        if (withdrawn)
         {
             return WishEnd.No(409, "The alert was withdrawn meanwhile: the order has moved on. Look at the order before you ask for anything.");
         }
 
-        var underWay = await UnderWayOf(db, lane).ToListAsync(cancel);
-        if (underWay.Find(i => i.Same(kind, ask.Members)) is { } same)
+        if (underWay.Find(i => i.Same(asking.Kind, asking.Ask.Members)) is { } same)
         {
-            return WishEnd.No(409, $"{same.By} asked for the same at {At(same.AskedAt, around)}; it is under way.", same);
+            return WishEnd.No(409, $"{same.By} asked for the same at {At(same.AskedAt, asking.Around)}; it is under way.", same);
         }
 
-        var sight = order is null ? null : Sight(order, around);
-        if (sight is not null && underWay.Count == 0 && NotNow(kind, sight, ask.Members) is { } not)
-        {
-            return WishEnd.No(409, $"{order!.Number} cannot be changed so now: {not}.");
-        }
-
-        var now = clock.GetCurrentInstant();
-        var made = Make(taking, lane, ask, now, wish.Because) with
-        {
-            Order = order?.Number,
-            OrderSeq = order?.Seq ?? 0,
-            By = wish.By.Name,
-            Person = wish.By.Person,
-            Alert = wish.Alert,
-            Tell = wish.Tell is { All: false } chosen ? chosen : null,
-            Waits = right.SecondYes ? InstructionWait.SecondYes : null,
-        };
-        var instruction = Add(db, made, seq);
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
-        signals.Raise(Topic.Instructions);
-        signals.Raise(Topic.Pages);
-        return new WishEnd(instruction, 201, null, []);
+        return asking.Order is { } order && underWay.Count == 0 && NotNow(asking.Kind, Sight(order, asking.Around), asking.Ask.Members) is { } not
+            ? WishEnd.No(409, $"{order.Number} cannot be changed so now: {not}.")
+            : null;
     }
+
+    private InstructionDraft Draft(Asking asking) => Make(asking.Taking, asking.Lane, asking.Ask, clock.GetCurrentInstant(), asking.Wish.Because) with
+    {
+        Order = asking.Order?.Number,
+        OrderSeq = asking.Order?.Seq ?? 0,
+        By = asking.Wish.By.Name,
+        Person = asking.Wish.By.Person,
+        Alert = asking.Wish.Alert,
+        Tell = asking.Wish.Tell is { All: false } chosen ? chosen : null,
+        Waits = asking.Right.SecondYes ? InstructionWait.SecondYes : null,
+    };
 
     /// <summary>Why a kind makes no sense for an order now, or <see langword="null"/>: it cannot be, or the order shows it already.</summary>
     public static string? NotNow(InstructionKind kind, InstructionSight sight, JsonObject with) =>
@@ -317,8 +361,18 @@ public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, Surroun
 
     /// <summary>Waits for the lane, which is this transaction's until it ends.</summary>
     /// <returns>The place of what is asked next in it.</returns>
-    internal static async Task<long> LockAsync(SirenaDb db, string lane, CancellationToken cancel) =>
-        (await db.Database.SqlQuery<long>($"select nextval('instruction_seq') as \"Value\" from (select pg_advisory_xact_lock(hashtextextended({"instructions " + lane}, 0)) offset 0) locked").ToListAsync(cancel))[0];
+    internal static async Task<long> LockAsync(SirenaDb db, string lane, CancellationToken cancel) => (await LockAsync(db, [lane], 1, cancel))[0];
+
+    // Several lanes always in the same order, so that no two wait for each other; the places are drawn when all are locked.
+    private static Task<List<long>> LockAsync(SirenaDb db, string[] lanes, int places, CancellationToken cancel)
+    {
+        string[] named = [.. lanes.Select(l => "instructions " + l)];
+        return db.Database.SqlQuery<long>($"""
+            select nextval('instruction_seq') as "Value" from
+                (select count(*) from (select pg_advisory_xact_lock(lane) from (select distinct hashtextextended(n, 0) lane from unnest({named}) n order by 1) sorted offset 0) each) locked,
+                generate_series(1, {places})
+            """).ToListAsync(cancel);
+    }
 
     /// <summary>Adds one to the transaction in hand, at its place among all. Its lane is locked.</summary>
     internal static Instruction Add(SirenaDb db, InstructionDraft draft, long seq) => db.Instructions.Add(draft.Build(seq)).Entity;
@@ -328,6 +382,12 @@ public sealed class InstructionDesk(IDbContextFactory<SirenaDb> factory, Surroun
     private static async Task<Instruction?> HoldAsync(SirenaDb db, Guid id, CancellationToken cancel) => (await db.Instructions.FromSql($"select * from instructions where id = {id} for update").ToListAsync(cancel)).FirstOrDefault();
 
     private static string At(Instant at, Surroundings around) => at.InZone(around.Business.Zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture);
+
+    // What somebody asks for, found sound.
+    private sealed record Asking(InstructionWish Wish, Order? Order, TakingSource Taking, InstructionKind Kind, InstructionAsk Ask, InstructionRight Right, Surroundings Around)
+    {
+        public string Lane => Order is null ? LaneOfSource(Taking.Source.Id) : LaneOf(Order.Number);
+    }
 
     private static string Holders(InstructionRight right, Surroundings around) => string.Join(", ", right.Roles.Select(r => r == "staff" ? "staff" : r + "s").Concat(right.Teams.Select(around.NameOf))) is { Length: > 0 } all ? all : "nobody";
 }

@@ -21,21 +21,43 @@ namespace Sirena.Engine.Instructions;
 /// Hands instructions to the order systems that are called: claims what is due under a lease, several at once but of one order one after the other, notes the attempt before and the outcome after. The same leases, pauses
 /// and marks as for messages hold.
 /// </summary>
-public sealed class InstructionWorker(IDbContextFactory<SirenaDb> factory, InstructionQueue queue, SurroundingsCache surroundings, SourceSecrets secrets, InstructionCalls calls, Signals signals, IClock clock, ILogger<InstructionWorker> log) : Worker(log)
+public sealed class InstructionWorker : Worker
 {
+    private const int Together = 64;
     private const int Hands = 16;
     private static readonly Duration Poll = Duration.FromSeconds(1);
     private static readonly TimeSpan Linger = TimeSpan.FromMilliseconds(5);
     private static readonly TimeSpan Renewal = TimeSpan.FromSeconds(3);
     private static readonly JsonSerializerOptions Readable = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
-    private static readonly Func<SirenaDb, Guid, Task<Instruction>> Find = EF.CompileAsyncQuery((SirenaDb db, Guid id) => db.Instructions.AsNoTracking().First(i => i.Id == id));
-    private static readonly Func<SirenaDb, string, Task<Instant?>> ChangedAt = EF.CompileAsyncQuery((SirenaDb db, string order) => db.Orders.Where(o => o.Number == order).Select(o => (Instant?)o.ChangedAt).FirstOrDefault());
+    private static readonly Func<SirenaDb, Guid, Task<Known>> Find = EF.CompileAsyncQuery((SirenaDb db, Guid id) =>
+        db.Instructions.AsNoTracking().Where(i => i.Id == id).Select(i => new Known(i, db.Orders.Where(o => o.Number == i.OrderNumber).Select(o => (Instant?)o.ChangedAt).FirstOrDefault())).First());
+
+    private readonly IDbContextFactory<SirenaDb> factory;
+    private readonly InstructionQueue queue;
+    private readonly SurroundingsCache surroundings;
+    private readonly SourceSecrets secrets;
+    private readonly InstructionCalls calls;
+    private readonly Signals signals;
+    private readonly IClock clock;
+    private readonly ILogger log;
+    private readonly Gathering<Ended, bool> outcomes;
     private readonly ConcurrentDictionary<Guid, Guid> held = [];
     private readonly ConcurrentDictionary<string, string> keys = [];
+    private Task? noting;
+
+    /// <summary>A worker on the queue.</summary>
+    public InstructionWorker(IDbContextFactory<SirenaDb> factory, InstructionQueue queue, SurroundingsCache surroundings, SourceSecrets secrets, InstructionCalls calls, Signals signals, IClock clock, ILogger<InstructionWorker> log)
+        : base(log)
+    {
+        (this.factory, this.queue, this.surroundings, this.secrets, this.calls, this.signals, this.clock, this.log) = (factory, queue, surroundings, secrets, calls, signals, clock, log);
+        outcomes = new Gathering<Ended, bool>(1, Together, _ => 1, NoteAsync, log);
+    }
 
     /// <inheritdoc/>
     protected override async Task RunAsync(CancellationToken stopping)
     {
+        // Begun once, however often the work is begun again: it goes on as long as the node does.
+        noting ??= outcomes.RunAsync(stopping);
         using var renewal = new Timer(_ => _ = RenewAsync(stopping), null, Renewal, Renewal);
         using var hands = new SemaphoreSlim(Hands);
         while (true)
@@ -84,44 +106,58 @@ public sealed class InstructionWorker(IDbContextFactory<SirenaDb> factory, Instr
 
     private async Task SendAsync(Guid id, Guid lease, int attempt, Surroundings around, CancellationToken cancel)
     {
-        await using var db = await factory.CreateDbContextAsync(cancel);
-        var instruction = await Find(db, id);
-        var known = instruction.OrderNumber is { } order ? await ChangedAt(db, order) : null;
-        if (around.Taking.GetValueOrDefault(instruction.Source) is not { Pushed: true } taking)
+        Known known;
+        await using (var db = await factory.CreateDbContextAsync(cancel))
+        {
+            known = await Find(db, id);
+        }
+
+        if (around.Taking.GetValueOrDefault(known.Instruction.Source) is not { Pushed: true } taking)
         {
             return;
         }
 
         var key = (taking.Source.InstructionsSecret ?? taking.Source.Secret) is { } secret ? keys.GetOrAdd(secret, secrets.Open) : null;
-        var answer = await calls.PostAsync(new Uri(taking.Source.InstructionsTo!), key, id, Body(instruction, taking, known, clock.GetCurrentInstant()), cancel);
-        NodeFigures.Instructed(instruction.Source, answer.Outcome);
-        await NoteAsync(db, id, lease, attempt, answer);
+        var answer = await calls.PostAsync(new Uri(taking.Source.InstructionsTo!), key, id, Body(known.Instruction, taking, known.Changed, clock.GetCurrentInstant()), cancel);
+        NodeFigures.Instructed(known.Instruction.Source, answer.Outcome);
+        await outcomes.TakeAsync(new Ended(id, lease, attempt, answer), cancel);
     }
 
-    private async Task NoteAsync(SirenaDb db, Guid id, Guid lease, int attempt, InstructionAnswer answer)
+    private async Task<IReadOnlyList<bool>> NoteAsync(IReadOnlyList<Ended> ended, CancellationToken cancel)
     {
         var now = clock.GetCurrentInstant();
+        await using var db = await factory.CreateDbContextAsync(cancel);
         db.Database.AutoSavepointsEnabled = false;
-        await using var transaction = await db.Database.BeginTransactionAsync();
-        var mine = (await db.Instructions.FromSql($"select * from instructions where id = {id} for update").ToListAsync()).FirstOrDefault();
-        var words = FarText.Clean(answer.Words, 500);
-        var tried = db.InstructionAttempts.Attach(new InstructionAttempt { InstructionId = id, Number = attempt }).Entity;
-        (tried.EndedAt, tried.Outcome, tried.Code, tried.Reply) = (now, answer.Outcome, answer.Code, words);
-        db.Entry(tried).Property(a => a.Outcome).IsModified = true;
-        if (mine is not null && mine.Lease == lease)
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        Guid[] ids = [.. ended.Select(e => e.Id)];
+        var held = await db.Instructions.FromSql($"select * from instructions where id = any({ids}) order by seq for update").ToDictionaryAsync(i => i.Id, cancel);
+        foreach (var (id, lease, attempt, answer) in ended)
         {
-            (mine.Lease, mine.LeaseUntil) = (null, null);
-            Apply(mine, answer, words, now);
-        }
-        else if (mine is not null && answer.Outcome == AttemptOutcome.Accepted)
-        {
-            // Another node took over meanwhile; that it was taken is true all the same.
-            mine.Take(now, words);
+            var words = FarText.Clean(answer.Words, 500);
+            var tried = db.InstructionAttempts.Attach(new InstructionAttempt { InstructionId = id, Number = attempt }).Entity;
+            (tried.EndedAt, tried.Outcome, tried.Code, tried.Reply) = (now, answer.Outcome, answer.Code, words);
+            db.Entry(tried).Property(a => a.Outcome).IsModified = true;
+            if (!held.TryGetValue(id, out var mine))
+            {
+                continue;
+            }
+
+            if (mine.Lease == lease)
+            {
+                (mine.Lease, mine.LeaseUntil) = (null, null);
+                Apply(mine, answer, words, now);
+            }
+            else if (answer.Outcome == AttemptOutcome.Accepted)
+            {
+                // Another node took over meanwhile; that it was taken is true all the same.
+                mine.Take(now, words);
+            }
         }
 
-        await db.SaveChangesAsync();
-        await transaction.CommitAsync();
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Pages);
+        return [.. ended.Select(_ => true)];
     }
 
     private static void Apply(Instruction mine, InstructionAnswer answer, string words, Instant now)
@@ -209,4 +245,9 @@ public sealed class InstructionWorker(IDbContextFactory<SirenaDb> factory, Instr
             // The next renewal is three seconds away, the lease holds for ten.
         }
     }
+
+    // The order's newest event that is known goes with it.
+    private sealed record Known(Instruction Instruction, Instant? Changed);
+
+    private sealed record Ended(Guid Id, Guid Lease, int Attempt, InstructionAnswer Answer);
 }

@@ -237,7 +237,7 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
     }
 
     /// <summary>The trail, drawn.</summary>
-    public string Drawing() => TrailDrawing.Draw(Trail, At, Around, Clock, $"/orders/{Uri.EscapeDataString(Number)}?event={At.Event.Seq}", Node);
+    public string Drawing() => TrailDrawing.Draw(Trail, At, Do.Done, Around, Clock, $"/orders/{Uri.EscapeDataString(Number)}?event={At.Event.Seq}", Node);
 
     /// <summary>A member of the order in words, <see langword="null"/> when it is missing.</summary>
     public string? Words(params string[] path)

@@ -1,11 +1,13 @@
 using System.Text;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
+using Sirena.Core.Instructions;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Engine;
+using Sirena.Engine.Instructions;
 using Sirena.Engine.Trail;
 using Sirena.Web.Pages.Shared;
 using static Sirena.Web.Pages.Shared.Draw;
@@ -27,19 +29,21 @@ public sealed class TrailDrawing
     private readonly DeskTime clock;
     private readonly string address;
     private readonly string? picked;
+    private readonly IReadOnlyList<Instruction> done;
     private double rows;
 
-    private TrailDrawing(Surroundings around, DeskTime clock, string address, string? picked) => (this.around, this.clock, this.address, this.picked) = (around, clock, address, picked);
+    private TrailDrawing(IReadOnlyList<Instruction> done, Surroundings around, DeskTime clock, string address, string? picked) => (this.done, this.around, this.clock, this.address, this.picked) = (done, around, clock, address, picked);
 
     /// <summary>Draws the trail.</summary>
     /// <param name="trail">The order's trail.</param>
     /// <param name="at">The event that is drawn.</param>
+    /// <param name="done">What the order system was asked to do to the order.</param>
     /// <param name="around">For names.</param>
     /// <param name="clock">For times.</param>
     /// <param name="address">The page's address with a query that names the event; a node's name is added.</param>
     /// <param name="picked">The node whose details are open.</param>
-    public static string Draw(OrderTrail trail, EventTrail at, Surroundings around, DeskTime clock, string address, string? picked) =>
-        new TrailDrawing(around, clock, address, picked).Make(trail, at);
+    public static string Draw(OrderTrail trail, EventTrail at, IReadOnlyList<Instruction> done, Surroundings around, DeskTime clock, string address, string? picked) =>
+        new TrailDrawing(done, around, clock, address, picked).Make(trail, at);
 
     private string Make(OrderTrail trail, EventTrail at)
     {
@@ -85,7 +89,7 @@ public sealed class TrailDrawing
         var detail = happened.Type == "order.note-added" ? "" : Changed(change);
         Node("event", 0, y - 36, 152, 72, text.Append($"<rect x=\"0\" y=\"{N(y - 30)}\" width=\"4\" height=\"60\" fill=\"{Ink}\"/>"),
             T(14, y - 16, clock.Exact(happened.Time), size: 12.5, color: Muted, mono: true) + T(14, y + 1, Cut(around.EventName(happened.Type), 18), size: 16, weight: 680)
-            + T(14, y + 18, Cut(detail, 24), size: 12.5) + (happened.Late || happened.DecidedLate ? T(14, y + 34, happened.DecidedLate ? "decided late" : "came late", size: 12.5, color: "#7F5208") : ""));
+            + T(14, y + 18, Cut(detail, 24), size: 12.5) + (done.FirstOrDefault(i => i.Id == happened.CausedBy) is { } cause ? T(14, y + 34, Cut($"as {cause.By} asked", 22), size: 12.5, color: "#1E665D", title: $"as {cause.By} asked") : happened.Late || happened.DecidedLate ? T(14, y + 34, happened.DecidedLate ? "decided late" : "came late", size: 12.5, color: "#7F5208") : ""));
     }
 
     private string Changed(System.Text.Json.JsonElement change)
@@ -131,6 +135,11 @@ public sealed class TrailDrawing
             rows += 1.15;
         }
 
+        foreach (var asked in done.Where(i => i.RuleId == rule.Decision.Rule.Id && i.EventId == at.Event.Id || rule.Outcome == Outcome.Matched && alert is not null && i.AlertId == alert.Alert.Id).OrderBy(i => i.Seq))
+        {
+            places.Add((Asked(asked), !asked.Trial));
+        }
+
         if (places.Count == 0)
         {
             rows += 1.25;
@@ -147,6 +156,34 @@ public sealed class TrailDrawing
         rows += 0.2;
         return middle;
     }
+
+    // What the order system was asked because of the alert: who was asked stands where people stand, how it stands where deliveries do.
+    private double Asked(Instruction asked)
+    {
+        var y = Top + (rows * Row);
+        var (mark, color) = Standing(asked);
+        var (_, standing) = DoSheet.Standing(asked);
+        var words = $"{Sentences.Capital(InstructionDesk.Clause(asked.Kind, asked.Members, around))}: {standing}";
+        var to = around.Taking.GetValueOrDefault(asked.Source)?.Source.Name ?? asked.Source;
+        var said = asked.Trial ? "would have been asked" : asked.RuleId is null ? $"asked by {asked.By}" : "asked by the rule";
+        var at = clock.Exact(asked.SeenAt ?? asked.EndedAt ?? asked.TakenAt ?? asked.AskedAt);
+        Node($"instruction-{asked.Id}", PeopleX - 4, y - 13, Width - PeopleX - 2, 36, text,
+            T(PeopleX + 2, y + 4.5, Cut(to, 21), weight: 660, color: asked.Trial ? Muted : Ink, title: to) + T(PeopleX + 2, y + 20, Cut(said, 28), size: 12, color: Muted)
+            + $"<use href=\"/img/marks.svg#k-call\" x=\"{DeliveryX}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{Ink}\"/><use href=\"/img/marks.svg#m-{mark}\" x=\"{DeliveryX + 20}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{color}\"/>"
+            + T(DeliveryX + 42, y + 4.5, at, size: 12.5, mono: true) + T(DeliveryX + 42 + (at.Length > 8 ? 118 : 70), y + 4.5, Cut(words, at.Length > 8 ? 43 : 51), size: 12.5, color: mark == "failed" ? "#A3361D" : mark == "waiting" ? "#7F5208" : Muted, title: words));
+        Link(PeopleX + Math.Min(12 + Measure(Cut(to, 21)), 158), y, DeliveryX - 6, y, !asked.Trial);
+        rows += 1.15;
+        return y;
+    }
+
+    private static (string Mark, string Color) Standing(Instruction asked) => asked.Trial ? ("skipped", Muted) : asked.State switch
+    {
+        InstructionState.Seen => ("landed", "#2A7F74"),
+        InstructionState.Refused or InstructionState.Failed => ("failed", "#C8472B"),
+        InstructionState.Dropped => ("skipped", Muted),
+        InstructionState.Asked => ("waiting", "#B7791F"),
+        _ => ("handed", "#B7791F"),
+    };
 
     private double Person(string id, DeliveryTrail[] deliveries, AlertTrail alert, string? because)
     {
