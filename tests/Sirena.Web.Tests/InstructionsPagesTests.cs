@@ -122,7 +122,7 @@ public sealed class InstructionsPagesTests(WorldFixture world) : BrowserTests(wo
         Go($"/orders/{order}?event=1");
         var drawn = Browser.FindElements(By.CssSelector(".trail [data-node^='instruction-']"));
         Assert.Equal(["asked by the rule", "asked by Ines Calder"], drawn.Select(d => Regex.Match(d.Text, "asked by [^\n]+").Value.Trim()));
-        Assert.Contains("Hold the order", drawn[0].Text, StringComparison.Ordinal);
+        Assert.Contains("hold the order", drawn[0].Text, StringComparison.Ordinal);
         Choose(".trail [data-node^='instruction-']");
         Says("Its number for the order system is");
 

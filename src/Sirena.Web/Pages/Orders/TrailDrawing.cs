@@ -163,14 +163,14 @@ public sealed class TrailDrawing
         var y = Top + (rows * Row);
         var (mark, color) = Standing(asked);
         var (_, standing) = DoSheet.Standing(asked);
-        var words = $"{Sentences.Capital(InstructionDesk.Clause(asked.Kind, asked.Members, around))}: {standing}";
+        var words = $"{standing}: {InstructionDesk.Clause(asked.Kind, asked.Members, around)}";
         var to = around.Taking.GetValueOrDefault(asked.Source)?.Source.Name ?? asked.Source;
         var said = asked.Trial ? "would have been asked" : asked.RuleId is null ? $"asked by {asked.By}" : "asked by the rule";
         var at = clock.Exact(asked.SeenAt ?? asked.EndedAt ?? asked.TakenAt ?? asked.AskedAt);
         Node($"instruction-{asked.Id}", PeopleX - 4, y - 13, Width - PeopleX - 2, 36, text,
             T(PeopleX + 2, y + 4.5, Cut(to, 21), weight: 660, color: asked.Trial ? Muted : Ink, title: to) + T(PeopleX + 2, y + 20, Cut(said, 28), size: 12, color: Muted)
             + $"<use href=\"/img/marks.svg#k-call\" x=\"{DeliveryX}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{Ink}\"/><use href=\"/img/marks.svg#m-{mark}\" x=\"{DeliveryX + 20}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{color}\"/>"
-            + T(DeliveryX + 42, y + 4.5, at, size: 12.5, mono: true) + T(DeliveryX + 42 + (at.Length > 8 ? 118 : 70), y + 4.5, Cut(words, at.Length > 8 ? 43 : 51), size: 12.5, color: mark == "failed" ? "#A3361D" : mark == "waiting" ? "#7F5208" : Muted, title: words));
+            + T(DeliveryX + 42, y + 4.5, at, size: 12.5, mono: true) + T(DeliveryX + 42 + (at.Length > 8 ? 118 : 70), y + 4.5, Cut(words, at.Length > 8 ? 48 : 56), size: 12.5, color: mark == "failed" ? "#A3361D" : mark == "waiting" ? "#7F5208" : Muted, title: words));
         Link(PeopleX + Math.Min(12 + Measure(Cut(to, 21)), 158), y, DeliveryX - 6, y, !asked.Trial);
         rows += 1.15;
         return y;
