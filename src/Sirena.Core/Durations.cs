@@ -52,6 +52,9 @@ public static partial class Durations
     /// <summary>The hour (UTC) in which an instant lies: its beginning.</summary>
     public static Instant Hour(this Instant at) => Instant.FromUnixTimeSeconds(at.ToUnixTimeSeconds() / 3600 * 3600);
 
+    /// <summary>An instant as PostgreSQL keeps it, to the microsecond below: what is decided and what is stored must be the same instant.</summary>
+    public static Instant Micros(this Instant at) => Instant.FromUnixTimeTicks(at.ToUnixTimeTicks() / 10 * 10);
+
     private const int MostMinutes = 5_256_000;
 
     [GeneratedRegex(@"^(?:(?<n>\d{1,9}(?:\.\d{1,4})?)\s*(?<u>weeks?|w|days?|d|hours?|h|minutes?|min|m|seconds?|sec|s)\s*)+$", RegexOptions.CultureInvariant)]

@@ -89,6 +89,7 @@ public static class EngineServices
         services.AddSingleton<Dispatcher>();
         services.AddSingleton<InstructionQueue>();
         services.AddSingleton<InstructionDesk>();
+        services.AddSingleton<RightsDesk>();
         services.AddSingleton<Consequences>();
         services.AddSingleton<InstructionCalls>();
         services.AddSingleton<InstructionWorker>();

@@ -68,6 +68,12 @@ public sealed record Surroundings(Business Business, StaffDirectory Staff, IRead
     /// <summary>Every kind of instruction that some source takes, by name.</summary>
     public IReadOnlyDictionary<string, InstructionKind> KindsTaken => Taking.Values.SelectMany(t => t.Kinds.Values).DistinctBy(k => k.Name).ToDictionary(k => k.Name);
 
+    /// <summary>The kinds of instructions: those that Sirena knows, then those of the business's own that some source takes.</summary>
+    public IEnumerable<InstructionKind> Kinds => InstructionKinds.All.Concat(KindsTaken.Values.Where(k => k.Own));
+
+    /// <summary>The kind of a name, or <see langword="null"/> where Sirena does not know it and no source takes it.</summary>
+    public InstructionKind? Kind(string name) => InstructionKinds.Find(name) ?? Taking.Values.Select(t => t.Kinds.GetValueOrDefault(name)).FirstOrDefault(k => k is not null);
+
     /// <summary>The pauses that hold.</summary>
     public IReadOnlyList<Pause> Pauses { get; init; } = [];
 
@@ -113,50 +119,36 @@ public sealed record Surroundings(Business Business, StaffDirectory Staff, IRead
 /// <summary>Keeps the surroundings between uses: at most a few seconds, and never past a change that this node made or heard of.</summary>
 public sealed class SurroundingsCache : IDisposable
 {
-    private static readonly Duration Age = Duration.FromSeconds(5);
     private readonly IDbContextFactory<SirenaDb> factory;
-    private readonly IClock clock;
+    private readonly SetupKept<Surroundings> kept;
     private readonly SemaphoreSlim one = new(1);
-    private (Surroundings Value, Instant At)? kept;
-    private int changes;
 
     /// <summary>The surroundings as last read, however long ago; <see langword="null"/> when nothing was read since the last change that this node made or heard of.</summary>
-    public Surroundings? Last => kept?.Value;
+    public Surroundings? Last => kept.Last;
 
     // Working out repetitions is dear and rotas change seldom: they are read again only when one was changed.
     private (long Version, string Zone, Rota Rota)? rota;
 
     /// <summary>A cache that forgets on every signal of <see cref="Topic.Setup"/>.</summary>
-    public SurroundingsCache(IDbContextFactory<SirenaDb> factory, Signals signals, IClock clock)
-    {
-        (this.factory, this.clock) = (factory, clock);
-        signals.Woken += topic =>
-        {
-            if (topic == Topic.Setup)
-            {
-                Interlocked.Increment(ref changes);
-                kept = null;
-            }
-        };
-    }
+    public SurroundingsCache(IDbContextFactory<SirenaDb> factory, Signals signals, IClock clock) => (this.factory, kept) = (factory, new SetupKept<Surroundings>(signals, clock, Duration.FromSeconds(5)));
 
     /// <summary>The surroundings as of now.</summary>
     public async Task<Surroundings> GetAsync(CancellationToken cancel)
     {
-        if (kept is { } fresh && clock.GetCurrentInstant() - fresh.At < Age)
+        if (kept.Fresh is { } fresh)
         {
-            return fresh.Value;
+            return fresh;
         }
 
         await one.WaitAsync(cancel);
         try
         {
-            if (kept is { } other && clock.GetCurrentInstant() - other.At < Age)
+            if (kept.Fresh is { } other)
             {
-                return other.Value;
+                return other;
             }
 
-            var before = Volatile.Read(ref changes);
+            var begun = kept.Begin();
             await using var db = await factory.CreateDbContextAsync(cancel);
             var business = await db.Businesses.AsNoTracking().SingleAsync(cancel);
             if (rota is null || rota.Value.Version != business.RotaVersion || rota.Value.Zone != business.TimeZone)
@@ -178,10 +170,7 @@ public sealed class SurroundingsCache : IDisposable
                 Taking = (await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null && s.On && s.Takes.Length > 0).ToListAsync(cancel)).ToDictionary(s => s.Id, TakingSource.Of),
                 Senders = await db.Senders.AsNoTracking().OrderBy(s => s.Id).ToListAsync(cancel),
             };
-
-            // What was changed while it was read is not kept.
-            kept = Volatile.Read(ref changes) == before ? (made, clock.GetCurrentInstant()) : kept;
-            return made;
+            return kept.Keep(made, begun);
         }
         finally
         {

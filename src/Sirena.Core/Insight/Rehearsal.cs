@@ -82,7 +82,7 @@ public sealed class RehearsalRun(CompiledRule rule, StaffDirectory staff, Busine
     private void Ask(RuleCase one, Facts facts, Instant now)
     {
         var sight = new Instructions.InstructionSight(facts, []);
-        Asks.AddRange(one.Do.Where(d => Instructions.InstructionKinds.Find(d.Kind) is not { } kind || (kind.NotNow(sight) is null && (kind.Name is "refund" or "note" or "intake" || !kind.Shown(sight, d.Members)))).Select(d => new RehearsedAsk(d.Kind, facts.Event.Subject, now, 0)));
+        Asks.AddRange(one.Do.Where(d => Instructions.InstructionKinds.Find(d.Kind)?.WhyNot(sight, d.Members) is null).Select(d => new RehearsedAsk(d.Kind, facts.Event.Subject, now, 0)));
         for (var i = 0; i < one.Ladder.Length; i++)
         {
             Asks.AddRange(one.Ladder[i].Do.Select(d => new RehearsedAsk(d.Kind, facts.Event.Subject, now + one.Ladder[i].Delay, i + 1)));

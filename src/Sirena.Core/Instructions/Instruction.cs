@@ -54,7 +54,10 @@ public sealed record TellChoice(bool Customer, bool Staff, string By)
 
     /// <summary>Why somebody is left out by it, or <see langword="null"/>.</summary>
     /// <param name="customer">They are the order's customer.</param>
-    public string? Leaves(bool customer) => (customer ? Customer : Staff) ? null : $"not to be told, chosen by {By}";
+    public string? Leaves(bool customer) => (customer ? Customer : Staff) ? null : $"{NotToBeTold}, chosen by {By}";
+
+    /// <summary>How the reason of whoever is left out by a choice begins.</summary>
+    public const string NotToBeTold = "not to be told";
 }
 
 /// <summary>What an order system is asked to do to one order, or to itself.</summary>
@@ -162,6 +165,9 @@ public sealed class Instruction
     /// <summary>A try broke off without an end: it may have arrived twice, with the same id.</summary>
     public bool MayBeTwice { get; set; }
 
+    /// <summary>It was given out: to a push, or to whoever fetches.</summary>
+    public bool Handed { get; set; }
+
     /// <summary>When it was taken.</summary>
     public Instant? TakenAt { get; set; }
 
@@ -188,6 +194,9 @@ public sealed class Instruction
 
     /// <summary>It is on its way: the next of its lane waits.</summary>
     public bool UnderWay => State is InstructionState.Asked or InstructionState.Taken;
+
+    // What the order system or an event says of it may still change how it stands.
+    private bool Open => Waits is null && State is InstructionState.Asked or InstructionState.Taken or InstructionState.Unseen or InstructionState.Failed;
 
     /// <summary>By when it counts as unseen.</summary>
     public Instant? SightUntil => TakenAt + Sight;
@@ -218,7 +227,7 @@ public sealed class Instruction
     /// <returns>Whether it counts.</returns>
     public bool Refuse(Instant now, string words)
     {
-        if (Waits is not null || State is not (InstructionState.Asked or InstructionState.Taken or InstructionState.Unseen or InstructionState.Failed))
+        if (!Open)
         {
             return false;
         }
@@ -231,7 +240,7 @@ public sealed class Instruction
     /// <returns>Whether it counts.</returns>
     public bool See(Instant now, long? happened)
     {
-        if (State is not (InstructionState.Asked or InstructionState.Taken or InstructionState.Unseen or InstructionState.Failed) || Waits is not null || (State == InstructionState.Asked && !Handed && happened is not null))
+        if (!Open || (State == InstructionState.Asked && !Handed && happened is not null))
         {
             return false;
         }
@@ -239,9 +248,6 @@ public sealed class Instruction
         (State, SeenAt, SeenEvent, EndedAt) = (InstructionState.Seen, now, happened, null);
         return true;
     }
-
-    /// <summary>It was given out: to a push, or to whoever fetches.</summary>
-    public bool Handed { get; set; }
 
     /// <summary>Nothing showed it in time.</summary>
     /// <returns>Whether it counts.</returns>

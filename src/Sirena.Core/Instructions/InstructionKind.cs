@@ -83,6 +83,12 @@ public sealed record InstructionKind
     /// <summary>Why it makes no sense now, or <see langword="null"/>.</summary>
     public Func<InstructionSight, string?> NotNow { get; init; } = _ => null;
 
+    /// <summary>It may be asked for though the order shows it already: a second refund, the same note again.</summary>
+    public bool Again { get; init; }
+
+    /// <summary>Why it makes no sense for an order now, or <see langword="null"/>: it cannot be, or the order shows it already.</summary>
+    public string? WhyNot(InstructionSight sight, JsonObject with) => NotNow(sight) ?? (!Again && Shown(sight, with) ? "the order shows it already" : null);
+
     /// <summary>It is one of the business's own.</summary>
     public bool Own { get; init; }
 
@@ -148,6 +154,7 @@ public static class InstructionKinds
             Members = [new("amount", MemberType.Amount, "Amount; empty for all"), Reason],
             Main = "amount",
             Final = true,
+            Again = true,
             Clause = (with, _) => (Text(with, "amount") is { } amount ? $"refund {amount}" : "refund all of it") + Because(with),
             Shown = (sight, _) => sight.Facts.Event.Type == "order.refunded" || Facts.Text(sight.Order, "payment", "state") == "refunded",
             Imagine = (_, with) => ("order.refunded", with["amount"] is null ? new JsonObject { ["payment"] = new JsonObject { ["state"] = "refunded" } } : [], []),
@@ -170,6 +177,7 @@ public static class InstructionKinds
             Button = "Note",
             Members = [new("text", MemberType.Text, "What it says", Needed: true), new("visibleToCustomer", MemberType.YesNo, "The customer may read it")],
             Main = "text",
+            Again = true,
             Tells = ["text"],
             Clause = (with, _) => $"write the note '{Text(with, "text")}'{(Yes(with, "visibleToCustomer") ? " for the customer" : "")}",
             Shown = (sight, with) => sight.Facts.Event.Type == "order.note-added" && Facts.Text(sight.Facts.Event.DataJson, "note", "text")?.Trim() == Text(with, "text")?.Trim(),
@@ -190,7 +198,7 @@ public static class InstructionKinds
         {
             Name = "cancel",
             Button = "Cancel the order",
-            Members = [Reason with { Needed = false }, new("putBack", MemberType.YesNo, "The goods go back to stock")],
+            Members = [Reason, new("putBack", MemberType.YesNo, "The goods go back to stock")],
             Main = "reason",
             Final = true,
             Clause = (with, _) => $"cancel the order{(Yes(with, "putBack") ? " and put the goods back" : "")}{Because(with)}",
@@ -205,6 +213,7 @@ public static class InstructionKinds
             Members = [new("state", MemberType.Text, "Closed or open", Needed: true, Among: ["closed", "open"]), new("until", MemberType.Time, "Until"), Reason],
             Main = "state",
             OfSource = true,
+            Again = true,
             Clause = (with, _) => Text(with, "state") == "open" ? "open the intake" : $"close the intake{(Text(with, "until") is { } until ? $" until {until}" : "")}{Because(with)}",
             Shown = (sight, with) => sight.Facts.Event.Type == (Text(with, "state") == "open" ? EventTypes.IntakeOpened : EventTypes.IntakeClosed),
             Imagine = (_, with) => (Text(with, "state") == "open" ? EventTypes.IntakeOpened : EventTypes.IntakeClosed, [], []),

@@ -1,3 +1,4 @@
+using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -5,6 +6,7 @@ using Sirena.Core.Deliveries;
 using Sirena.Core.Instructions;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
+using Sirena.Core.People;
 using Sirena.Engine.Decide;
 using Sirena.Engine.Orders;
 using Sirena.Engine.Rules;
@@ -67,9 +69,9 @@ public sealed class Consequences(IDbContextFactory<SirenaDb> factory, Surroundin
             var to = Core.Orders.Fields.Facts.Text(happened.After, "status");
             found.Add(new Consequence(
                 !kind.Final,
-                [.. raised.Deliveries.Where(d => d.State != DeliveryState.Skipped || d.CarriedBy is not null).Select(d => (around.RuleName(d.RuleId), d.Audience == Core.People.Audience.Customer ? "the customer" : d.Person is { } person ? around.NameOf(person) : d.To)).Distinct()],
+                [.. raised.Deliveries.Where(d => d.State != DeliveryState.Skipped || d.CarriedBy is not null).Select(d => (around.RuleName(d.RuleId), d.Audience == Audience.Customer ? "the customer" : d.Person is { } person ? around.NameOf(person) : d.To)).Distinct()],
                 [.. raised.Asks.Where(a => !a.Rule.Trial).Select(a => (a.Rule.Name, InstructionDesk.Clause(a.Ask.Kind, a.Ask.Members, around))).Distinct()],
-                raised.Steps.Sum(s => System.Text.Json.JsonDocument.Parse(s.Left).RootElement.EnumerateArray().Count(l => l.TryGetProperty("because", out var because) && because.GetString()!.StartsWith("not to be told", StringComparison.Ordinal))),
+                raised.Steps.Sum(s => JsonSerializer.Deserialize<LeftOut[]>(s.Left, EventDecision.Json)!.Count(l => l.Because.StartsWith(TellChoice.NotToBeTold, StringComparison.Ordinal))),
                 [.. ends.Where(e => to is not null && to != order.Status && e.At.Contains(to)).Select(e => around.RuleName(e.Alert.RuleId)).Distinct()],
                 around.Status(order.Status) is { } here && around.Status(to) is { } there ? here.WhyNot(there) : null));
         }

@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Storage;
 using Microsoft.Extensions.Logging;
 using NodaTime;
 using Sirena.Core;
@@ -13,48 +14,6 @@ using Sirena.Formats.Instructions;
 using Sirena.Storage;
 
 namespace Sirena.Engine.Instructions;
-
-/// <summary>Who asks.</summary>
-/// <param name="Person">The person's id, or <see langword="null"/> for a user who is none.</param>
-/// <param name="Name">The name, as it reads.</param>
-/// <param name="Role">The role.</param>
-public sealed record Asker(string? Person, string Name, string Role);
-
-/// <summary>What somebody asks for.</summary>
-/// <param name="Kind">The kind's name.</param>
-/// <param name="Members">Its members, and perhaps others that belong to the call.</param>
-/// <param name="Others">The names of those others.</param>
-/// <param name="By">Who asks.</param>
-public sealed record InstructionWish(string Kind, MapNode Members, string[] Others, Asker By)
-{
-    /// <summary>The order's number; <see langword="null"/> for what goes to a source.</summary>
-    public string? Order { get; init; }
-
-    /// <summary>The source, where the wish names one.</summary>
-    public string? Source { get; init; }
-
-    /// <summary>Whom the event that shows it is to tell.</summary>
-    public TellChoice? Tell { get; init; }
-
-    /// <summary>Why.</summary>
-    public string? Because { get; init; }
-
-    /// <summary>The alert from which it is asked.</summary>
-    public Guid? Alert { get; init; }
-
-    /// <summary>The alert's rule offered it to whoever asks.</summary>
-    public bool Offered { get; init; }
-}
-
-/// <summary>How a wish ended.</summary>
-/// <param name="Instruction">The instruction; that which is under way already where the status is 409 for it.</param>
-/// <param name="Status">201, 403, 404, 409 or 422.</param>
-/// <param name="Problem">What is wrong, in a sentence.</param>
-/// <param name="Errors">Mistakes with their places.</param>
-public sealed record WishEnd(Instruction? Instruction, int Status, string? Problem, IReadOnlyList<DocumentError> Errors)
-{
-    internal static WishEnd No(int status, string problem, Instruction? instruction = null) => new(instruction, status, problem, []);
-}
 
 /// <summary>Takes what people ask of order systems, and what order systems say to it. What is asked at once is stored together; each is answered after the commit that holds it.</summary>
 public sealed class InstructionDesk : Worker
@@ -107,7 +66,7 @@ public sealed class InstructionDesk : Worker
         }
 
         var right = around.Business.RightOf(kind!);
-        if (!May(wish.By, right, around) && !(wish.Offered && around.Business.InstructionRights.All(r => r.Kind != kind!.Name)))
+        if (!May(wish.By, kind!, around, wish.Offered))
         {
             return WishEnd.No(403, $"{wish.By.Name} may not {kind!.Button.ToLowerInvariant()}: the settings give it to {Holders(right, around)}.");
         }
@@ -156,7 +115,7 @@ public sealed class InstructionDesk : Worker
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         string[] lanes = [.. together.Select(a => a.Lane).Distinct()];
         var places = new Queue<long>(await LockAsync(db, lanes, together.Count, cancel));
-        var underWay = await UnderWayOf(db, lanes).ToListAsync(cancel);
+        var underWay = await UnderWayAsync(db, lanes, cancel);
         Guid[] alerts = [.. together.Select(a => a.Wish.Alert).OfType<Guid>()];
         var withdrawn = alerts.Length == 0 ? [] : await db.Alerts.Where(a => alerts.Contains(a.Id) && a.State == AlertState.Withdrawn).Select(a => a.Id).ToListAsync(cancel);
         var ends = new List<WishEnd>();
@@ -174,12 +133,9 @@ public sealed class InstructionDesk : Worker
             ends.Add(new WishEnd(made, 201, null, []));
         }
 
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
         if (ends.Exists(e => e.Status == 201))
         {
-            signals.Raise(Topic.Instructions);
-            signals.Raise(Topic.Pages);
+            await KeepAsync(db, transaction, cancel);
         }
 
         return ends;
@@ -198,7 +154,7 @@ public sealed class InstructionDesk : Worker
             return WishEnd.No(409, $"{same.By} asked for the same at {At(same.AskedAt, asking.Around)}; it is under way.", same);
         }
 
-        return asking.Order is { } order && underWay.Count == 0 && NotNow(asking.Kind, Sight(order, asking.Around), asking.Ask.Members) is { } not
+        return asking.Order is { } order && underWay.Count == 0 && asking.Kind.WhyNot(Sight(order, asking.Around), asking.Ask.Members) is { } not
             ? WishEnd.No(409, $"{order.Number} cannot be changed so now: {not}.")
             : null;
     }
@@ -214,15 +170,14 @@ public sealed class InstructionDesk : Worker
         Waits = asking.Right.SecondYes ? InstructionWait.SecondYes : null,
     };
 
-    /// <summary>Why a kind makes no sense for an order now, or <see langword="null"/>: it cannot be, or the order shows it already.</summary>
-    public static string? NotNow(InstructionKind kind, InstructionSight sight, JsonObject with) =>
-        kind.NotNow(sight) ?? (kind.Name is "refund" or "note" or "intake" ? null : kind.Shown(sight, with) ? "the order shows it already" : null);
-
     /// <summary>An order as it is known.</summary>
     public static InstructionSight Sight(Order order, Surroundings around) => new(new Facts(new OrderEvent { EventId = "", Source = "", Type = "", OrderNumber = order.Number, Time = order.ChangedAt, Received = order.ChangedAt, Data = "{}", OrderAfter = order.Document }, around.Business.Zone, around.Business.Currency), around.Statuses);
 
-    /// <summary>Whether somebody may use a kind.</summary>
-    public static bool May(Asker asker, InstructionRight right, Surroundings around) => asker.Role != "reader" && right.Permits(asker.Role, asker.Person is { } id && around.Staff.Person(id) is { ArchivedAt: null } person ? person.Teams : []);
+    /// <summary>Whether somebody may use a kind: by their role or team, or, where the settings say nothing of it, because a rule offered it to them.</summary>
+    public static bool May(Asker asker, InstructionKind kind, Surroundings around, bool offered) =>
+        (offered && around.Business.InstructionRights.TrueForAll(r => r.Kind != kind.Name)) || Holds(asker, around.Business.RightOf(kind), around);
+
+    private static bool Holds(Asker asker, InstructionRight right, Surroundings around) => asker.Role != "reader" && right.Permits(asker.Role, asker.Person is { } id && around.Staff.Person(id) is { ArchivedAt: null } person ? person.Teams : []);
 
     /// <summary>What the order system says to an instruction that it fetched, or took before.</summary>
     /// <returns>The instruction as it stands now; <see langword="null"/> where the source has none of that id; with a problem where it cannot be.</returns>
@@ -244,12 +199,12 @@ public sealed class InstructionDesk : Worker
         }
 
         held.Words = words ?? held.Words;
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
-        signals.Raise(Topic.Instructions);
-        signals.Raise(Topic.Pages);
+        await KeepAsync(db, transaction, cancel);
         return (held, null);
     }
+
+    /// <summary>Ends the wait of one: it goes, or it is stopped.</summary>
+    public Task<WishEnd> SettleAsync(Guid id, bool stop, Asker by, CancellationToken cancel) => stop ? DropAsync(id, by, cancel) : ApproveAsync(id, by, cancel);
 
     /// <summary>The second yes, or a supervisor's where a rule asked too often.</summary>
     public async Task<WishEnd> ApproveAsync(Guid id, Asker by, CancellationToken cancel)
@@ -267,17 +222,14 @@ public sealed class InstructionDesk : Worker
             return WishEnd.No(409, $"It does not wait for a yes: it is {held.State.Name()}.", held);
         }
 
-        var may = held.Waits == InstructionWait.Limit ? by.Role == "supervisor" : Kind(held, around) is { } kind && May(by, around.Business.RightOf(kind), around);
+        var may = held.Waits == InstructionWait.Limit ? by.Role == "supervisor" : Kind(held, around) is { } kind && May(by, kind, around, offered: false);
         if (!may || (held.Waits == InstructionWait.SecondYes && (held.By == by.Name && held.Person == by.Person)))
         {
             return WishEnd.No(403, may ? "Whoever asks cannot say the second yes: it takes another person." : "You may not say yes to this.", held);
         }
 
         held.Go(clock.GetCurrentInstant(), by.Name);
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
-        signals.Raise(Topic.Instructions);
-        signals.Raise(Topic.Pages);
+        await KeepAsync(db, transaction, cancel);
         return new WishEnd(held, 200, null, []);
     }
 
@@ -293,7 +245,7 @@ public sealed class InstructionDesk : Worker
         }
 
         var own = held.Person is not null ? held.Person == by.Person : held.RuleId is null && held.By == by.Name;
-        if (!own && by.Role != "supervisor" && !(held.Waits == InstructionWait.SecondYes && Kind(held, around) is { } kind && May(by, around.Business.RightOf(kind), around)))
+        if (!own && by.Role != "supervisor" && !(held.Waits == InstructionWait.SecondYes && Kind(held, around) is { } kind && May(by, kind, around, offered: false)))
         {
             return WishEnd.No(403, "Only whoever asked, or a supervisor, can stop it.", held);
         }
@@ -303,61 +255,15 @@ public sealed class InstructionDesk : Worker
             return WishEnd.No(409, held.State == InstructionState.Asked ? "It has gone to the order system and cannot be called back." : $"It is {held.State.Name()} already.", held);
         }
 
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
-        signals.Raise(Topic.Instructions);
-        signals.Raise(Topic.Pages);
+        await KeepAsync(db, transaction, cancel);
         return new WishEnd(held, 200, null, []);
-    }
-
-    /// <summary>The rights as the audit log names them.</summary>
-    public const string RightsThing = "instruction rights";
-
-    /// <summary>Saves who may use which kind. Kinds that are left out, or are as usual, are as usual.</summary>
-    /// <returns>What is wrong, or <see langword="null"/>.</returns>
-    public async Task<string?> SaveRightsAsync(IReadOnlyList<InstructionRight> rights, string by, CancellationToken cancel)
-    {
-        var around = await surroundings.GetAsync(cancel);
-        foreach (var right in rights)
-        {
-            if (InstructionKinds.Find(right.Kind) is null && !around.KindsTaken.ContainsKey(right.Kind))
-            {
-                return $"There is no instruction '{Quoting.Cut(right.Kind)}'.{Closest.Hint(right.Kind, InstructionKinds.Names)}";
-            }
-
-            if (right.Teams.FirstOrDefault(t => around.Staff.Team(t) is null) is { } team)
-            {
-                return $"There is no team '{Quoting.Cut(team)}'.";
-            }
-
-            if (right.Roles.FirstOrDefault(r => r is not ("staff" or "supervisor")) is { } role)
-            {
-                return $"'{Quoting.Cut(role)}' is no role: staff or supervisor.";
-            }
-
-            if (right.Roles.Length == 0 && right.Teams.Length == 0)
-            {
-                return $"Nobody could ask for '{right.Kind}': choose a role or a team.";
-            }
-        }
-
-        await using var db = await factory.CreateDbContextAsync(cancel);
-        var business = await db.Businesses.SingleAsync(cancel);
-        static string Said(InstructionRight r) => $"{r.Kind}: {string.Join(", ", r.Roles.Concat(r.Teams).Order(StringComparer.Ordinal))}{(r.SecondYes ? ", with a second yes" : "")}";
-        var kept = rights.Where(r => (InstructionKinds.Find(r.Kind) ?? around.KindsTaken[r.Kind]) is var kind && Said(r) != Said(InstructionRight.Usual(kind))).ToList();
-        var (before, after) = (business.InstructionRights.Select(Said).ToHashSet(), kept.Select(Said).ToArray());
-        business.InstructionRights = kept;
-        db.Audit.Add(new Storage.Access.AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = RightsThing, What = after.All(before.Contains) && before.Count == after.Length ? "Saved who may ask for what as it was." : $"Changed who may ask for what. Beside what is usual: {(after.Length == 0 ? "nothing" : string.Join("; ", after))}." });
-        await db.SaveChangesAsync(cancel);
-        signals.Raise(Topic.Setup);
-        return null;
     }
 
     /// <summary>The kind of an instruction as its source takes it; <see langword="null"/> where it does so no more.</summary>
     public static InstructionKind? Kind(Instruction instruction, Surroundings around) => InstructionKinds.Find(instruction.Kind) ?? around.Taking.GetValueOrDefault(instruction.Source)?.Kinds.GetValueOrDefault(instruction.Kind);
 
     /// <summary>What an instruction does, as a clause.</summary>
-    public static string Clause(string kind, JsonObject with, Surroundings around) => (InstructionKinds.Find(kind) ?? around.KindsTaken.GetValueOrDefault(kind))?.Clause(with, around.NameOf) ?? kind;
+    public static string Clause(string kind, JsonObject with, Surroundings around) => around.Kind(kind)?.Clause(with, around.NameOf) ?? kind;
 
     /// <summary>Waits for the lane, which is this transaction's until it ends.</summary>
     /// <returns>The place of what is asked next in it.</returns>
@@ -374,10 +280,21 @@ public sealed class InstructionDesk : Worker
             """).ToListAsync(cancel);
     }
 
+    /// <summary>What is under way in some lanes as it is stored, in its order.</summary>
+    internal static async Task<List<Instruction>> UnderWayAsync(SirenaDb db, string[] lanes, CancellationToken cancel) => await UnderWayOf(db, lanes).ToListAsync(cancel);
+
     /// <summary>Adds one to the transaction in hand, at its place among all. Its lane is locked.</summary>
     internal static Instruction Add(SirenaDb db, InstructionDraft draft, long seq) => db.Instructions.Add(draft.Build(seq)).Entity;
 
     internal static InstructionDraft Make(TakingSource taking, string lane, InstructionAsk ask, Instant now, string? because) => new(taking, lane, ask, now, because);
+
+    private async Task KeepAsync(SirenaDb db, IDbContextTransaction transaction, CancellationToken cancel)
+    {
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        signals.Raise(Topic.Instructions);
+        signals.Raise(Topic.Pages);
+    }
 
     private static async Task<Instruction?> HoldAsync(SirenaDb db, Guid id, CancellationToken cancel) => (await db.Instructions.FromSql($"select * from instructions where id = {id} for update").ToListAsync(cancel)).FirstOrDefault();
 
@@ -390,71 +307,4 @@ public sealed class InstructionDesk : Worker
     }
 
     private static string Holders(InstructionRight right, Surroundings around) => string.Join(", ", right.Roles.Select(r => r == "staff" ? "staff" : r + "s").Concat(right.Teams.Select(around.NameOf))) is { Length: > 0 } all ? all : "nobody";
-}
-
-/// <summary>An instruction as it is made.</summary>
-internal sealed record InstructionDraft(TakingSource Taking, string Lane, InstructionAsk Ask, Instant Now, string? Because)
-{
-    public string? Order { get; init; }
-
-    public long OrderSeq { get; init; }
-
-    public string By { get; init; } = "";
-
-    public string? Person { get; init; }
-
-    public string? Rule { get; init; }
-
-    public int? Version { get; init; }
-
-    public Guid? Alert { get; init; }
-
-    public long? Event { get; init; }
-
-    public int Depth { get; init; }
-
-    public Core.Rules.Urgency Urgency { get; init; } = Core.Rules.Urgency.Prompt;
-
-    public TellChoice? Tell { get; init; }
-
-    public InstructionWait? Waits { get; init; }
-
-    public bool Trial { get; init; }
-
-    public string? Dropped { get; init; }
-
-    // The database keeps microseconds.
-    private Instant At => Instant.FromUnixTimeTicks(Now.ToUnixTimeTicks() / 10 * 10);
-
-    public Instruction Build(long seq) => new()
-    {
-        Seq = seq,
-        Id = Guid.CreateVersion7(Now.ToDateTimeOffset()),
-        OrderNumber = Order,
-        OrderSeq = OrderSeq,
-        Source = Taking.Source.Id,
-        Lane = Lane,
-        Kind = Ask.Kind,
-        With = Ask.With,
-        State = Dropped is null ? InstructionState.Asked : InstructionState.Dropped,
-        Words = Dropped,
-        EndedAt = Dropped is null ? null : Now,
-        Waits = Dropped is null ? Waits : null,
-        By = By,
-        Person = Person,
-        RuleId = Rule,
-        RuleVersion = Version,
-        AlertId = Alert,
-        EventId = Event,
-        Depth = Depth,
-        Urgency = Urgency,
-        Because = Because,
-        Tell = Tell,
-        Trial = Trial,
-        AskedAt = At,
-        DueAt = At,
-        Deadline = Now + Taking.Patience,
-        Sight = Taking.Sight,
-        Patience = Taking.Patience,
-    };
 }

@@ -49,15 +49,10 @@ public static class RuleAsks
             var filled = Fill(ask.Ask, facts, around, now);
             foreach (var (taking, lane) in Where(ask.Ask.Kind, order, around))
             {
-                if (taking is null)
-                {
-                    continue;
-                }
-
                 var seq = await InstructionDesk.LockAsync(db, lane, cancel);
                 var underWay = await UnderWayAsync(db, lane, cancel);
                 var kind = taking.Kinds.GetValueOrDefault(ask.Ask.Kind);
-                if (kind is not null && (underWay.Exists(i => i.Same(kind, filled.Members)) || (underWay.Count == 0 && !kind.OfSource && InstructionDesk.NotNow(kind, sight, filled.Members) is not null)))
+                if (kind is not null && (underWay.Exists(i => i.Same(kind, filled.Members)) || (underWay.Count == 0 && !kind.OfSource && kind.WhyNot(sight, filled.Members) is not null)))
                 {
                     // It is being asked for, or the order shows it: nothing is to be done.
                     continue;
@@ -114,9 +109,9 @@ public static class RuleAsks
     }
 
     // An instruction of an order goes to its source; one for a source to each that takes it.
-    private static IEnumerable<(TakingSource? Taking, string Lane)> Where(string kind, Order? order, Surroundings around) => InstructionKinds.Find(kind) is { OfSource: true }
-        ? around.Taking.Values.Where(t => t.Kinds.ContainsKey(kind)).Select(t => ((TakingSource?)t, InstructionDesk.LaneOfSource(t.Source.Id)))
-        : order is null ? [] : [(around.TakingOf(order), InstructionDesk.LaneOf(order.Number))];
+    private static IEnumerable<(TakingSource Taking, string Lane)> Where(string kind, Order? order, Surroundings around) => InstructionKinds.Find(kind) is { OfSource: true }
+        ? around.Taking.Values.Where(t => t.Kinds.ContainsKey(kind)).Select(t => (t, InstructionDesk.LaneOfSource(t.Source.Id)))
+        : order is not null && around.TakingOf(order) is { } taking ? [(taking, InstructionDesk.LaneOf(order.Number))] : [];
 
     // The event with the order as it is now: a step fires long after it.
     private static OrderEvent Now(OrderEvent happened, Order order) => order.Document == happened.OrderAfter ? happened
@@ -125,7 +120,7 @@ public static class RuleAsks
     // What this transaction has added and not stored counts too.
     private static async Task<List<Instruction>> UnderWayAsync(SirenaDb db, string lane, CancellationToken cancel)
     {
-        var stored = await db.Instructions.AsNoTracking().Where(i => i.Lane == lane && (i.State == InstructionState.Asked || i.State == InstructionState.Taken)).OrderBy(i => i.Seq).ToListAsync(cancel);
+        var stored = await InstructionDesk.UnderWayAsync(db, [lane], cancel);
         return [.. stored.Where(s => db.Instructions.Local.All(l => l.Id != s.Id)), .. db.Instructions.Local.Where(i => i.Lane == lane && i.UnderWay)];
     }
 

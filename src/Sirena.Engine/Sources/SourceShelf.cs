@@ -27,27 +27,18 @@ public sealed record LiveSource(Source Source, IReadOnlyList<string> Secrets, Re
 /// <summary>The sources in force with their secrets and readings, kept for a few seconds and never past a change that this node made or heard of; and each one's limit of calls.</summary>
 public sealed class SourceShelf : IAsyncDisposable
 {
-    private static readonly Duration Age = Duration.FromSeconds(2);
     private readonly IDbContextFactory<SirenaDb> factory;
     private readonly SurroundingsCache surroundings;
     private readonly SourceSecrets secrets;
     private readonly IClock clock;
     private readonly ConcurrentDictionary<(string Id, int Limit), TokenBucketRateLimiter> limits = [];
-    private Kept? kept;
-    private int changes;
+    private readonly SetupKept<Known> kept;
 
     /// <summary>A shelf that forgets when settings change.</summary>
     public SourceShelf(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, SourceSecrets secrets, Signals signals, IClock clock)
     {
         (this.factory, this.surroundings, this.secrets, this.clock) = (factory, surroundings, secrets, clock);
-        signals.Woken += topic =>
-        {
-            if (topic == Topic.Setup)
-            {
-                Interlocked.Increment(ref changes);
-                kept = null;
-            }
-        };
+        kept = new SetupKept<Known>(signals, clock, Duration.FromSeconds(2));
     }
 
     /// <summary>The source of an id, or <see langword="null"/> where there is none.</summary>
@@ -94,25 +85,21 @@ public sealed class SourceShelf : IAsyncDisposable
         }
     }
 
-    private async ValueTask<Kept> GetAsync(CancellationToken cancel)
+    private async ValueTask<Known> GetAsync(CancellationToken cancel)
     {
-        var now = clock.GetCurrentInstant();
-        if (kept is { } fresh && now - fresh.At < Age)
+        if (kept.Fresh is { } fresh)
         {
             return fresh;
         }
 
-        var before = Volatile.Read(ref changes);
+        var begun = kept.Begin();
         await using var db = await factory.CreateDbContextAsync(cancel);
         var zone = (await surroundings.GetAsync(cancel)).Business.Zone;
         var keys = await db.SourceKeys.AsNoTracking().ToListAsync(cancel);
         var sources = await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null).ToListAsync(cancel);
-        var made = new Kept(
-            sources.ToFrozenDictionary(s => s.Id, s => Live(s, zone, now) with { OwnKeys = keys.Any(k => k.Source == s.Id && !(k.RevokedAt <= now)) }), keys.ToFrozenDictionary(k => Convert.ToHexString(k.Hash)), now);
-
-        // What was changed while it was read is not kept.
-        kept = Volatile.Read(ref changes) == before ? made : kept;
-        return made;
+        var made = new Known(
+            sources.ToFrozenDictionary(s => s.Id, s => Live(s, zone, begun.At) with { OwnKeys = keys.Any(k => k.Source == s.Id && !(k.RevokedAt <= begun.At)) }), keys.ToFrozenDictionary(k => Convert.ToHexString(k.Hash)));
+        return kept.Keep(made, begun);
     }
 
     private LiveSource Live(Source source, DateTimeZone zone, Instant now)
@@ -122,5 +109,5 @@ public sealed class SourceShelf : IAsyncDisposable
         return new LiveSource(source, [.. valid.OfType<string>().Select(secrets.Open)], reading, reading is null ? null : new BodyReader(reading, zone)) { Zone = zone };
     }
 
-    private sealed record Kept(FrozenDictionary<string, LiveSource> Sources, FrozenDictionary<string, SourceKey> Keys, Instant At);
+    private sealed record Known(FrozenDictionary<string, LiveSource> Sources, FrozenDictionary<string, SourceKey> Keys);
 }

@@ -3,6 +3,7 @@ using System.Text.Json.Nodes;
 using NodaTime;
 using Npgsql;
 using NpgsqlTypes;
+using Sirena.Core;
 using Sirena.Core.Orders;
 
 namespace Sirena.Storage.Orders;
@@ -147,7 +148,7 @@ public sealed class EventIntake(NpgsqlDataSource source)
     {
         var happened = arrival.Event;
         var future = happened.Time > arrival.Received + Ahead;
-        var time = Micros(future ? arrival.Received : happened.Time ?? arrival.Received);
+        var time = (future ? arrival.Received : happened.Time ?? arrival.Received).Micros();
         var (before, after, seq, late, change) = ((string?)null, (string?)null, 0L, false, (JsonObject?)null);
         if (number is not null)
         {
@@ -248,9 +249,6 @@ public sealed class EventIntake(NpgsqlDataSource source)
         batch.BatchCommands.Add(command);
         return command;
     }
-
-    // PostgreSQL keeps microseconds; what is decided and what is stored must be the same instant.
-    private static Instant Micros(Instant at) => Instant.FromUnixTimeTicks(at.ToUnixTimeTicks() / 10 * 10);
 
     /// <summary>An order under lock, as it grows with the events of this batch.</summary>
     private sealed class Locked(string number, string document, string times, long seq, Instant changedAt, string[] toldBy)

@@ -20,7 +20,7 @@ namespace Sirena.Web.Api;
 public static class InstructionsApi
 {
     private static readonly string[] Others = ["order", "kind", "source", "tell", "because", "alert", "with"];
-    private static readonly string[] Results3 = ["taken", "seen", "refused"];
+    private static readonly string[] FarStates = ["taken", "seen", "refused"];
     private static readonly TimeSpan LongestPoll = TimeSpan.FromSeconds(30);
     private static readonly TimeSpan Look = TimeSpan.FromMilliseconds(250);
 
@@ -81,10 +81,10 @@ public static class InstructionsApi
     private static async Task<IResult> RightsAsync(SurroundingsCache cache, CancellationToken cancel)
     {
         var around = await cache.GetAsync(cancel);
-        return Results.Json(new { items = InstructionKinds.All.Concat(around.KindsTaken.Values.Where(k => k.Own)).Select(k => around.Business.RightOf(k)).Select(r => new { id = r.Kind, kind = r.Kind, roles = r.Roles, teams = r.Teams, secondYes = r.SecondYes }), next = (string?)null });
+        return Results.Json(new { items = around.Kinds.Select(around.Business.RightOf).Select(r => new { id = r.Kind, kind = r.Kind, roles = r.Roles, teams = r.Teams, secondYes = r.SecondYes }), next = (string?)null });
     }
 
-    private static async Task<IResult> PutRightsAsync(HttpContext http, ClaimsPrincipal user, InstructionDesk desk, SurroundingsCache cache)
+    private static async Task<IResult> PutRightsAsync(HttpContext http, ClaimsPrincipal user, RightsDesk desk, SurroundingsCache cache)
     {
         var (node, refusal) = await RequestText.DocumentAsync(http.Request, "the rights");
         if (node is null)
@@ -93,7 +93,7 @@ public static class InstructionsApi
         }
 
         var (rights, errors) = RightsReader.Read(node);
-        var problem = errors.Count > 0 ? null : await desk.SaveRightsAsync(rights, user.Name(), http.RequestAborted);
+        var problem = errors.Count > 0 ? null : await desk.SaveAsync(rights, user.Name(), http.RequestAborted);
         return errors.Count > 0 || problem is not null ? PeopleApi.Mistakes("The rights have a mistake.", errors.Count > 0 ? errors : [new DocumentError("", null, null, problem!)]) : await RightsAsync(cache, http.RequestAborted);
     }
 
@@ -260,9 +260,9 @@ public static class InstructionsApi
         }
 
         var state = body["state"] is JsonValue value && value.GetValueKind() == JsonValueKind.String ? value.GetValue<string>() : "";
-        if (!Results3.Contains(state))
+        if (!FarStates.Contains(state))
         {
-            return PeopleApi.Mistakes("The result cannot be taken.", [new DocumentError("state", null, null, $"'state' is one of {string.Join(", ", Results3)}.{Closest.Hint(state, Results3)}")]);
+            return PeopleApi.Mistakes("The result cannot be taken.", [new DocumentError("state", null, null, $"'state' is one of {string.Join(", ", FarStates)}.{Closest.Hint(state, FarStates)}")]);
         }
 
         var words = body["words"] is JsonValue said && said.GetValueKind() == JsonValueKind.String ? Core.Deliveries.FarText.Clean(said.GetValue<string>(), 500) : null;

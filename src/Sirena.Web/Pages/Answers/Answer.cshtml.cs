@@ -86,7 +86,7 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, I
 
         var form = await Request.ReadFormAsync(cancel);
         var ended = await OfferSheet.AskAsync(instructions, desk, shelf, Around, Alert!, kind, form, await OfferSheet.AskerAsync(db, Around, person, cancel), "link", Link.DeliveryId, cancel);
-        Problem = ended.Status == 201 ? null : ended.Errors.Count > 0 ? string.Join(" ", ended.Errors.Select(e => e.Problem)) : ended.Problem;
+        Problem = ended.Status == 201 ? null : ended.Words;
         Alert = await db.Alerts.AsNoTracking().FirstAsync(a => a.Id == Link.AlertId, cancel);
         return await ShowAsync(cancel);
     }
@@ -99,8 +99,7 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, I
             return NotFoundPage();
         }
 
-        var asker = await OfferSheet.AskerAsync(db, Around, person, cancel);
-        var ended = stop ? await instructions.DropAsync(id, asker, cancel) : await instructions.ApproveAsync(id, asker, cancel);
+        var ended = await instructions.SettleAsync(id, stop, await OfferSheet.AskerAsync(db, Around, person, cancel), cancel);
         Problem = ended.Status == 200 ? null : ended.Problem;
         if (Problem is null)
         {

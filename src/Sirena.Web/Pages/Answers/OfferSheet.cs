@@ -7,7 +7,6 @@ using Sirena.Engine.Decide;
 using Sirena.Engine.Instructions;
 using Sirena.Engine.Ladders;
 using Sirena.Engine.Rules;
-using Sirena.Formats.Documents;
 using Sirena.Storage;
 using Sirena.Storage.Access;
 using Sirena.Web.Pages.Orders;
@@ -57,7 +56,7 @@ public sealed record OfferSheet(Alert Alert, DoSheet? Sheet, IReadOnlyList<Instr
             return new WishEnd(null, 409, alert.State == AlertState.Withdrawn ? "The alert was withdrawn meanwhile: the order has moved on." : "The alert is done already.", []);
         }
 
-        if (rule is null or { Trial: true } || one?.Offer.FirstOrDefault(o => o.Kind == kind) is not { } offer || (InstructionKinds.Find(kind) ?? around.KindsTaken.GetValueOrDefault(kind)) is not { } known)
+        if (rule is null or { Trial: true } || one?.Offer.FirstOrDefault(o => o.Kind == kind) is not { } offer || around.Kind(kind) is not { } known)
         {
             return new WishEnd(null, 403, "This is not offered.", []);
         }
@@ -74,8 +73,7 @@ public sealed record OfferSheet(Alert Alert, DoSheet? Sheet, IReadOnlyList<Instr
             with[name] ??= value?.DeepClone();
         }
 
-        var members = (MapNode)DocumentText.Read(with.ToJsonString(), yaml: false).Node!;
-        var ended = await instructions.AskAsync(new InstructionWish(kind, members, [], asker) { Order = alert.OrderNumber, Alert = alert.Id, Offered = true, Because = $"from the alert of '{rule.Name}'" }, cancel);
+        var ended = await instructions.AskAsync(new InstructionWish(kind, InstructionForm.Node(with), [], asker) { Order = alert.OrderNumber, Alert = alert.Id, Offered = true, Because = $"from the alert of '{rule.Name}'" }, cancel);
         if (ended.Status == 201 && alert.State != AlertState.Taken && asker.Person is { } person)
         {
             await desk.AnswerAsync(alert.Id, person, AnswerKind.Taken, via, null, null, delivery, cancel);
@@ -86,7 +84,7 @@ public sealed record OfferSheet(Alert Alert, DoSheet? Sheet, IReadOnlyList<Instr
 
     /// <summary>A person of the staff as they ask: with the role of their user, or as staff.</summary>
     public static async Task<Asker> AskerAsync(SirenaDb db, Surroundings around, string person, CancellationToken cancel) =>
-        new(person, around.NameOf(person), (await db.Users.AsNoTracking().Where(u => u.Person == person && u.RemovedAt == null).Select(u => (Role?)u.Role).FirstOrDefaultAsync(cancel) ?? Role.Staff) switch { Role.Supervisor => "supervisor", Role.Reader => "reader", _ => "staff" });
+        new(person, around.NameOf(person), (await db.Users.AsNoTracking().Where(u => u.Person == person && u.RemovedAt == null).Select(u => (Role?)u.Role).FirstOrDefaultAsync(cancel) ?? Role.Staff).Name());
 
     private static async Task<OfferSheet?> WaitsAsync(SirenaDb db, Alert alert, Surroundings around, DeskTime clock, string self, CancellationToken cancel)
     {

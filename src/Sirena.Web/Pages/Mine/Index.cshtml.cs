@@ -12,6 +12,7 @@ using Sirena.Storage;
 using Sirena.Storage.Deliveries;
 using Sirena.Web.Access;
 using Sirena.Web.Pages.Answers;
+using Sirena.Web.Pages.Orders;
 using Sirena.Web.Pages.Shared;
 using Sirena.Web.Pages.Watch;
 
@@ -94,7 +95,7 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, In
         }
 
         var ended = await OfferSheet.AskAsync(instructions, desk, shelf, Around, found, kind, await Request.ReadFormAsync(cancel), Api.InstructionsApi.AskerOf(User), "screen", null, cancel);
-        Said = ended.Status == 201 ? "Asked. It is done when the order itself shows it." : ended.Errors.Count > 0 ? string.Join(" ", ended.Errors.Select(e => e.Problem)) : ended.Problem;
+        Said = ended.Status == 201 ? "Asked. It is done when the order itself shows it." : ended.Words;
         return Redirect("/mine");
     }
 
@@ -106,9 +107,8 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, In
             return Forbid();
         }
 
-        var asker = Api.InstructionsApi.AskerOf(User);
-        var ended = stop ? await instructions.DropAsync(id, asker, cancel) : await instructions.ApproveAsync(id, asker, cancel);
-        Said = ended.Status == 200 ? stop ? "It is stopped; nothing was asked of the order system." : "It goes now." : ended.Problem;
+        var ended = await instructions.SettleAsync(id, stop, Api.InstructionsApi.AskerOf(User), cancel);
+        Said = InstructionForm.Settled(ended, stop);
         if (ended.Status == 200)
         {
             await desk.AnswerAsync(alert, me, AnswerKind.Done, "screen", null, null, null, cancel);

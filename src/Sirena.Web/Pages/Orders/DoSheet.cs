@@ -75,13 +75,15 @@ public sealed class DoSheet
         if (taking is not null)
         {
             var sight = InstructionDesk.Sight(order, around);
-            var kinds = (only is null ? taking.Kinds.Values : only.Select(o => taking.Kinds.GetValueOrDefault(o.Kind)).OfType<InstructionKind>()).Where(k => !k.OfSource && (only is not null ? around.Business.InstructionRights.All(r => r.Kind != k.Name) || InstructionDesk.May(asker, around.Business.RightOf(k), around) : InstructionDesk.May(asker, around.Business.RightOf(k), around))).ToArray();
+            var kinds = (only is null ? taking.Kinds.Values : only.Select(o => taking.Kinds.GetValueOrDefault(o.Kind)).OfType<InstructionKind>())
+                .Where(k => !k.OfSource && InstructionDesk.May(asker, k, around, offered: only is not null)).ToArray();
             var with = kinds.ToDictionary(k => k.Name, k => k.Name == open && form is not null ? InstructionForm.With(form, k) : only?.FirstOrDefault(o => o.Kind == k.Name)?.Members ?? Usual(k, order, around));
             var found = await consequences.OfAsync(order, [.. kinds.Select(k => (k, with[k.Name], k.Name == open && form is not null ? InstructionForm.Tell(form, asker.Name) : null))], asker.Name, cancel);
             lines.AddRange(kinds.Select((k, i) => new DoLine(k, k.NotNow(sight), found[i], with[k.Name])));
         }
 
-        var done = await db.Instructions.AsNoTracking().Where(i => i.OrderNumber == order.Number).OrderByDescending(i => i.Seq).Take(40).ToListAsync(cancel);
+        // What was asked from an alert stands beside what it offers already.
+        var done = only is not null ? [] : await db.Instructions.AsNoTracking().Where(i => i.OrderNumber == order.Number).OrderByDescending(i => i.Seq).Take(40).ToListAsync(cancel);
         return new DoSheet { Order = order, Taking = taking, Lines = lines, Done = done, Open = open, Tell = tell, Problem = problem, Sure = sure, Around = around, Clock = clock, Self = self, Supervises = asker.Role == "supervisor" };
     }
 

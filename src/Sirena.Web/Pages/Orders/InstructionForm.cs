@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using Sirena.Core.Instructions;
+using Sirena.Engine.Instructions;
 using Sirena.Formats.Documents;
 
 namespace Sirena.Web.Pages.Orders;
@@ -8,7 +9,13 @@ namespace Sirena.Web.Pages.Orders;
 public static class InstructionForm
 {
     /// <summary>Its members, as a document that the reader checks; what was left empty is left out.</summary>
-    public static MapNode Members(IFormCollection form, InstructionKind kind) => (MapNode)DocumentText.Read(With(form, kind).ToJsonString(), yaml: false).Node!;
+    public static MapNode Members(IFormCollection form, InstructionKind kind) => Node(With(form, kind));
+
+    /// <summary>Members as a document that the reader checks.</summary>
+    public static MapNode Node(JsonObject with) => (MapNode)DocumentText.Read(with.ToJsonString(), yaml: false).Node!;
+
+    /// <summary>What is said when one that waited was let go or stopped.</summary>
+    public static string? Settled(WishEnd ended, bool stop) => ended.Status != 200 ? ended.Problem : stop ? "It is stopped; nothing was asked of the order system." : "It goes now.";
 
     /// <summary>The same as an object.</summary>
     public static JsonObject With(IFormCollection form, InstructionKind kind)

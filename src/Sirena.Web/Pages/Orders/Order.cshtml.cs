@@ -130,7 +130,7 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
             return Redirect(Self + "#done");
         }
 
-        (wishProblem, Response.StatusCode) = (ended.Errors.Count > 0 ? string.Join(" ", ended.Errors.Select(e => e.Problem)) : ended.Problem, ended.Status);
+        (wishProblem, Response.StatusCode) = (ended.Words, ended.Status);
         return await OnGetAsync(cancel);
     }
 
@@ -148,16 +148,22 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
     }
 
     /// <summary>Says yes to one that waits.</summary>
-    public async Task<IActionResult> OnPostYesAsync(Guid id, CancellationToken cancel) => !Writes ? Forbid() : await EndAsync(await instructions.ApproveAsync(id, Asker, cancel), "It goes now.", cancel);
+    public async Task<IActionResult> OnPostYesAsync(Guid id, CancellationToken cancel) => await SettleAsync(id, stop: false, cancel);
 
     /// <summary>Stops one that waits.</summary>
-    public async Task<IActionResult> OnPostStopAsync(Guid id, CancellationToken cancel) => !Writes ? Forbid() : await EndAsync(await instructions.DropAsync(id, Asker, cancel), "It is stopped; nothing was asked of the order system.", cancel);
+    public async Task<IActionResult> OnPostStopAsync(Guid id, CancellationToken cancel) => await SettleAsync(id, stop: true, cancel);
 
-    private async Task<IActionResult> EndAsync(WishEnd ended, string said, CancellationToken cancel)
+    private async Task<IActionResult> SettleAsync(Guid id, bool stop, CancellationToken cancel)
     {
+        if (!Writes)
+        {
+            return Forbid();
+        }
+
+        var ended = await instructions.SettleAsync(id, stop, Asker, cancel);
         if (ended.Status == 200)
         {
-            Said = said;
+            Said = InstructionForm.Settled(ended, stop);
             return Redirect(Self + "#done");
         }
 

@@ -161,7 +161,6 @@ public sealed class TrailDrawing
     private double Asked(Instruction asked)
     {
         var y = Top + (rows * Row);
-        var (mark, color) = Standing(asked);
         var (_, standing) = DoSheet.Standing(asked);
         var words = $"{standing}: {InstructionDesk.Clause(asked.Kind, asked.Members, around)}";
         var to = around.Taking.GetValueOrDefault(asked.Source)?.Source.Name ?? asked.Source;
@@ -169,20 +168,19 @@ public sealed class TrailDrawing
         var at = clock.Exact(asked.SeenAt ?? asked.EndedAt ?? asked.TakenAt ?? asked.AskedAt);
         Node($"instruction-{asked.Id}", PeopleX - 4, y - 13, Width - PeopleX - 2, 36, text,
             T(PeopleX + 2, y + 4.5, Cut(to, 21), weight: 660, color: asked.Trial ? Muted : Ink, title: to) + T(PeopleX + 2, y + 20, Cut(said, 28), size: 12, color: Muted)
-            + $"<use href=\"/img/marks.svg#k-call\" x=\"{DeliveryX}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{Ink}\"/><use href=\"/img/marks.svg#m-{mark}\" x=\"{DeliveryX + 20}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{color}\"/>"
-            + T(DeliveryX + 42, y + 4.5, at, size: 12.5, mono: true) + T(DeliveryX + 42 + (at.Length > 8 ? 118 : 70), y + 4.5, Cut(words, at.Length > 8 ? 48 : 56), size: 12.5, color: mark == "failed" ? "#A3361D" : mark == "waiting" ? "#7F5208" : Muted, title: words));
+            + Evidence(y, "k-call", MarkFor(asked), at, words, 56));
         Link(PeopleX + Math.Min(12 + Measure(Cut(to, 21)), 158), y, DeliveryX - 6, y, !asked.Trial);
         rows += 1.15;
         return y;
     }
 
-    private static (string Mark, string Color) Standing(Instruction asked) => asked.Trial ? ("skipped", Muted) : asked.State switch
+    private static string MarkFor(Instruction asked) => asked.Trial ? "skipped" : asked.State switch
     {
-        InstructionState.Seen => ("landed", "#2A7F74"),
-        InstructionState.Refused or InstructionState.Failed => ("failed", "#C8472B"),
-        InstructionState.Dropped => ("skipped", Muted),
-        InstructionState.Asked => ("waiting", "#B7791F"),
-        _ => ("handed", "#B7791F"),
+        InstructionState.Seen => "landed",
+        InstructionState.Refused or InstructionState.Failed => "failed",
+        InstructionState.Dropped => "skipped",
+        InstructionState.Asked => "waiting",
+        _ => "handed",
     };
 
     private double Person(string id, DeliveryTrail[] deliveries, AlertTrail alert, string? because)
@@ -218,7 +216,6 @@ public sealed class TrailDrawing
     {
         var d = one.Delivery;
         var (mark, word) = MarkOf(d.State, d.Answered);
-        var (tone, weight) = mark == "failed" ? ("#A3361D", 600) : mark == "waiting" ? ("#7F5208", 560) : (Muted, 400);
         var at = d.State == DeliveryState.Landed ? d.LandedAt ?? d.CreatedAt : d.HandedOverAt ?? one.LastAttempt?.At ?? d.CreatedAt;
         var words = d.State switch
         {
@@ -228,9 +225,18 @@ public sealed class TrailDrawing
             _ => d.Reason ?? word,
         };
         Node($"delivery-{d.Id}", DeliveryX - 4, y - 13, (d.Answered ? AnswerX : Width) - DeliveryX - 6, 26, text,
-            $"<use href=\"/img/marks.svg#{GlyphOf(d.Channel)}\" x=\"{DeliveryX}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{Ink}\"/>"
-            + $"<use href=\"/img/marks.svg#m-{mark}\" x=\"{DeliveryX + 20}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{(mark is "waiting" or "handed" ? "#B7791F" : mark == "failed" ? "#C8472B" : mark == "skipped" ? Muted : "#2A7F74")}\"/>"
-            + T(DeliveryX + 42, y + 4.5, clock.Exact(at), size: 12.5, mono: true) + T(DeliveryX + 42 + (clock.Exact(at).Length > 8 ? 118 : 70), y + 4.5, Cut(words, (clock.Exact(at).Length > 8 ? 21 : 29) + (d.Answered ? 0 : 22)), size: 12.5, color: tone, weight: weight, title: words));
+            Evidence(y, GlyphOf(d.Channel), mark, clock.Exact(at), words, d.Answered ? 29 : 51));
+    }
+
+    // How far something came: by what way, its mark, when, and in words, of which so many characters find room beside a time of today.
+    private static string Evidence(double y, string glyph, string mark, string at, string words, int room)
+    {
+        var color = mark is "waiting" or "handed" ? "#B7791F" : mark == "failed" ? "#C8472B" : mark == "skipped" ? Muted : "#2A7F74";
+        var (tone, weight) = mark == "failed" ? ("#A3361D", 600) : mark == "waiting" ? ("#7F5208", 560) : (Muted, 400);
+        var dated = at.Length > 8;
+        return $"<use href=\"/img/marks.svg#{glyph}\" x=\"{DeliveryX}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{Ink}\"/>"
+            + $"<use href=\"/img/marks.svg#m-{mark}\" x=\"{DeliveryX + 20}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{color}\"/>"
+            + T(DeliveryX + 42, y + 4.5, at, size: 12.5, mono: true) + T(DeliveryX + 42 + (dated ? 118 : 70), y + 4.5, Cut(words, dated ? room - 8 : room), size: 12.5, color: tone, weight: weight, title: words);
     }
 
     private void Answer(Answer answer, AlertTrail alert, double y)

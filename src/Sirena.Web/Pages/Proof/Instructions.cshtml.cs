@@ -8,6 +8,7 @@ using Sirena.Engine.Instructions;
 using Sirena.Storage;
 using Sirena.Web.Access;
 using Sirena.Web.Api;
+using Sirena.Web.Pages.Orders;
 using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Proof;
@@ -57,9 +58,7 @@ public sealed class InstructionsModel(SirenaDb db, InstructionDesk desk) : Siren
             return Forbid();
         }
 
-        var asker = InstructionsApi.AskerOf(User);
-        var ended = stop ? await desk.DropAsync(id, asker, cancel) : await desk.ApproveAsync(id, asker, cancel);
-        Said = ended.Status == 200 ? stop ? "It is stopped; nothing was asked of the order system." : "It goes now." : ended.Problem;
+        Said = InstructionForm.Settled(await desk.SettleAsync(id, stop, InstructionsApi.AskerOf(User), cancel), stop);
         return RedirectToPage(new { state = State });
     }
 }

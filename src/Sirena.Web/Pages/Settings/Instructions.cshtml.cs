@@ -9,13 +9,13 @@ namespace Sirena.Web.Pages.Settings;
 
 /// <summary>Who may ask the order systems for what, and what needs a second person's yes.</summary>
 [Authorize(Policies.Change)]
-public sealed class InstructionsModel(InstructionDesk desk) : SirenaPage
+public sealed class InstructionsModel(RightsDesk desk) : SirenaPage
 {
     /// <inheritdoc/>
-    protected override string? Thing => InstructionDesk.RightsThing;
+    protected override string? Thing => RightsDesk.Thing;
 
     /// <summary>The kinds: those that Sirena knows, then those of the business's own.</summary>
-    public IEnumerable<InstructionKind> Kinds => InstructionKinds.All.Concat(Around.KindsTaken.Values.Where(k => k.Own));
+    public IEnumerable<InstructionKind> Kinds => Around.Kinds;
 
     /// <summary>What is wrong.</summary>
     public string? Problem { get; private set; }
@@ -29,7 +29,7 @@ public sealed class InstructionsModel(InstructionDesk desk) : SirenaPage
     public async Task<IActionResult> OnPostAsync(CancellationToken cancel)
     {
         var form = await Request.ReadFormAsync(cancel);
-        Problem = await desk.SaveRightsAsync([.. Kinds.Select(k => new InstructionRight
+        Problem = await desk.SaveAsync([.. Kinds.Select(k => new InstructionRight
         {
             Kind = k.Name,
             Roles = form[$"{k.Name}.who"].ToString() switch { "staff" => ["staff", "supervisor"], "teams" => [], _ => ["supervisor"] },

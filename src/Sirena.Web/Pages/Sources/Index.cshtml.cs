@@ -11,6 +11,7 @@ using Sirena.Formats.Rules;
 using Sirena.Storage.Access;
 using Sirena.Web.Access;
 using Sirena.Web.Pages.Rules;
+using Sirena.Web.Pages.Orders;
 using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Sources;
@@ -132,8 +133,8 @@ public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalRe
             with["until"] = NodaTime.Text.InstantPattern.ExtendedIso.Format(NodaTime.Instant.FromUnixTimeSeconds((Clock.Now + NodaTime.Duration.FromMinutes(minutes.Value)).ToUnixTimeSeconds()));
         }
 
-        var ended = await instructions.AskAsync(new Engine.Instructions.InstructionWish("intake", (MapNode)DocumentText.Read(with.ToJsonString(), yaml: false).Node!, [], Api.InstructionsApi.AskerOf(User)) { Source = Id }, cancel);
-        Said = ended.Status == 201 ? "Asked. It is so when the source says so." : ended.Errors.Count > 0 ? string.Join(" ", ended.Errors.Select(e => e.Problem)) : ended.Problem;
+        var ended = await instructions.AskAsync(new Engine.Instructions.InstructionWish("intake", InstructionForm.Node(with), [], Api.InstructionsApi.AskerOf(User)) { Source = Id }, cancel);
+        Said = ended.Status == 201 ? "Asked. It is so when the source says so." : ended.Words;
         return Redirect("/sources?id=" + Uri.EscapeDataString(Id ?? ""));
     }
 
