@@ -10,8 +10,8 @@ using Sirena.Formats.Documents;
 using Sirena.Formats.Rules;
 using Sirena.Storage.Access;
 using Sirena.Web.Access;
-using Sirena.Web.Pages.Rules;
 using Sirena.Web.Pages.Orders;
+using Sirena.Web.Pages.Rules;
 using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Sources;
