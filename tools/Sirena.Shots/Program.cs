@@ -27,13 +27,13 @@ var number = browser.FindElements(By.CssSelector("td a.id")).FirstOrDefault()?.T
 
 // What was asked for that order: nothing goes out on a fixed day, so it is written here as it would have come out.
 await world.ExecuteAsync(
-    $"""
+    $$"""
     insert into instructions (id, seq, order_number, source, lane, kind, "with", state, by, person, rule_id, rule_version, depth, urgency, because, trial, asked_at, order_seq, due_at, deadline, sight, patience, tries, may_be_twice, taken_at, seen_at, seen_event, words, handed)
-    select gen_random_uuid(), nextval('instruction_seq'), '{number}', 'ledger', 'order {number}', x.kind, x.members::json, x.state, x.by, x.person, x.rule, x.version, 0, 'prompt', x.because, false, x.at::timestamptz, 1, x.at::timestamptz, x.at::timestamptz, interval '5 minutes', interval '15 minutes', 1, false,
+    select gen_random_uuid(), nextval('instruction_seq'), '{{number}}', 'ledger', 'order {{number}}', x.kind, x.members::json, x.state, x.by, x.person, x.rule, x.version, 0, 'prompt', x.because, false, x.at::timestamptz, 1, x.at::timestamptz, x.at::timestamptz, interval '5 minutes', interval '15 minutes', 1, false,
         x.at::timestamptz + interval '1 second', case when x.state = 'seen' then x.at::timestamptz + interval '6 seconds' end, case when x.state = 'seen' then 1 end, x.words, true
     from (values
-        ('note', '{"{"}"text":"ice on the quay, bring the barrow{"}"}', 'taken', 'Maren Holt', 'maren.holt', null, null::int, null, '2026-11-24T14:31:58Z', 'accepted, 88417'),
-        ('hold', '{"{"}"reason":"risk score 88{"}"}', 'seen', 'rule Hold what is too risky', null, 'hold-risky', 1, 'Flagged risky, always', '2026-11-24T14:05:12Z', 'accepted, 88390')) x (kind, members, state, by, person, rule, version, because, at, words)
+        ('note', '{"text":"ice on the quay, bring the barrow"}', 'taken', 'Maren Holt', 'maren.holt', null, null::int, null, '2026-11-24T14:31:58Z', 'accepted, 88417'),
+        ('hold', '{"reason":"risk score 88"}', 'seen', 'rule Hold what is too risky', null, 'hold-risky', 1, 'Flagged risky, always', '2026-11-24T14:05:12Z', 'accepted, 88390')) x (kind, members, state, by, person, rule, version, because, at, words)
     order by x.at
     """);
 Shoot($"/orders/{number}", "order");
