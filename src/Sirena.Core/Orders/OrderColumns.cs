@@ -8,6 +8,9 @@ namespace Sirena.Core.Orders;
 /// <summary>The columns of an order that lists filter by, read from its state.</summary>
 public static class OrderColumns
 {
+    private const int MostOwn = 20;
+    private const int LongestOwn = 80;
+
     /// <summary>The order with its columns. Whether it is open is for the storage to say, which knows the statuses.</summary>
     public static Order From(string number, OrderState state, string document, long seq, Instant changedAt, string[] toldBy)
     {
@@ -34,9 +37,13 @@ public static class OrderColumns
             Salesperson = Text(d, "salesperson"),
             ToldBy = toldBy,
             ChangedAt = changedAt,
-            Search = TextFolding.Fold($"{number} {customer} {Text(d, "extra", "vessel")} {place} {Text(d, "customer", "code")}"),
+            Search = TextFolding.Fold($"{number} {customer} {string.Join(' ', Own(d))} {Text(d, "customer", "code")}"),
         };
     }
+
+    // The order's own fields by their names, so that "berth N3" is found; a long text is no field to find by.
+    private static IEnumerable<string> Own(JsonObject d) => (d["extra"] as JsonObject ?? []).Take(MostOwn)
+        .Select(f => f.Value is JsonValue value && value.ToString() is { Length: > 0 and <= LongestOwn } text ? $"{f.Key} {text}" : null).OfType<string>();
 
     private static IEnumerable<string> Sites(JsonObject d)
     {

@@ -9,6 +9,7 @@ using Sirena.Core.Orders.Fields;
 using Sirena.Core.Rules;
 using Sirena.Engine;
 using Sirena.Storage;
+using Sirena.Storage.Orders;
 using Sirena.Web.Access;
 
 namespace Sirena.Web.Api;
@@ -22,13 +23,7 @@ public static class OrdersApi
 
     private static async Task<IResult> ListAsync(HttpContext http, SirenaDb db, SurroundingsCache surroundings, string? q, string? status, string? customer, string? from, string? to, string? cursor, int? limit)
     {
-        var orders = db.Orders.AsNoTracking();
-        if (q?.Trim() is { Length: > 0 } words)
-        {
-            var pattern = $"%{TextFolding.Fold(words).Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal)}%";
-            orders = orders.Where(o => EF.Functions.Like(o.Search, pattern));
-        }
-
+        var orders = db.Orders.AsNoTracking().Finding(q);
         if (status is { Length: > 0 })
         {
             var around = await surroundings.GetAsync(http.RequestAborted);

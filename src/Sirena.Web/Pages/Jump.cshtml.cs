@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 using Sirena.Core.Rules;
 using Sirena.Storage;
+using Sirena.Storage.Orders;
 using Sirena.Web.Access;
 using Sirena.Web.Pages.Shared;
 
@@ -32,8 +33,7 @@ public sealed class JumpModel(SirenaDb db) : SirenaPage
         }
 
         var folded = TextFolding.Fold(To);
-        var pattern = $"%{folded.Replace("%", "").Replace("_", "")}%";
-        var orders = await db.Orders.AsNoTracking().Where(o => EF.Functions.Like(o.Search, pattern)).OrderByDescending(o => o.ChangedAt).Take(15).ToListAsync(cancel);
+        var orders = await db.Orders.AsNoTracking().Finding(To).OrderByDescending(o => o.ChangedAt).Take(15).ToListAsync(cancel);
         Found.AddRange(orders.Select(o => ("order", o.Number, "/orders/" + Uri.EscapeDataString(o.Number), $"{o.Customer} {o.Place}")));
         if (User.SeesAll())
         {

@@ -6,6 +6,7 @@ using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.Rules;
 using Sirena.Storage;
+using Sirena.Storage.Orders;
 using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Orders;
@@ -65,13 +66,7 @@ public sealed record OrderFilter
     /// <summary>The orders that it lets through, in the order of the page.</summary>
     public IQueryable<Order> Apply(SirenaDb db, DeskTime clock)
     {
-        var orders = db.Orders.AsNoTracking();
-        if (!string.IsNullOrWhiteSpace(Q))
-        {
-            var pattern = $"%{TextFolding.Fold(Q.Trim()).Replace("%", "").Replace("_", "")}%";
-            orders = orders.Where(o => EF.Functions.Like(o.Search, pattern));
-        }
-
+        var orders = db.Orders.AsNoTracking().Finding(Q);
         orders = Status is { Length: > 0 } ? Closed ? orders.Where(o => o.Status == Status) : orders.Where(o => o.Open && o.Status == Status) : string.IsNullOrWhiteSpace(Q) ? orders.Where(o => o.Open) : orders;
         orders = Site is { Length: > 0 } site ? orders.Where(o => o.Sites.Contains(site)) : orders;
         orders = Risk is "medium" or "high" ? orders.Where(o => o.Risk == (Risk == "high" ? 3 : 2)) : orders;

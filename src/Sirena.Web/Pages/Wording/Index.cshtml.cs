@@ -17,6 +17,7 @@ using Sirena.Formats.Documents;
 using Sirena.Formats.Rules;
 using Sirena.Formats.Wordings;
 using Sirena.Storage;
+using Sirena.Storage.Orders;
 using Sirena.Web.Access;
 using Sirena.Web.Api;
 using Sirena.Web.Pages.Shared;
@@ -167,8 +168,7 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     /// <summary>Orders by anything on them.</summary>
     public async Task<IActionResult> OnGetOrdersAsync(string? find, CancellationToken cancel)
     {
-        var pattern = $"%{TextFolding.Fold((find ?? "").Trim()).Replace("%", "", StringComparison.Ordinal)}%";
-        var found = await db.Orders.AsNoTracking().Where(o => EF.Functions.Like(o.Search, pattern)).OrderByDescending(o => o.DueAt).Take(8).Select(o => new { o.Number, o.Customer, o.Place }).ToListAsync(cancel);
+        var found = await db.Orders.AsNoTracking().Finding(find).OrderByDescending(o => o.DueAt).Take(8).Select(o => new { o.Number, o.Customer, o.Place }).ToListAsync(cancel);
         return new JsonResult(found.Select(o => new { number = o.Number, label = $"{o.Number} {o.Customer} {o.Place}".Trim() }));
     }
 

@@ -25,11 +25,42 @@
     if (row && !e.target.closest('a,button,input,select')) row.querySelector('a[data-look]')?.click();
   });
 
-  // Filters apply at once.
-  document.addEventListener('change', e => { if (e.target.matches('[data-at-once]')) e.target.form.requestSubmit(); });
-  let typing;
+  // Filters apply at once. What is typed or chosen in stays under the fingers: only what stands around it is drawn anew.
+  const around = (old, fresh, field, same) => {
+    const mine = [...old.children].find(c => c.contains(field)), theirs = [...fresh.children].find(c => c.contains(same));
+    for (const child of [...old.children]) if (child !== mine) child.remove();
+    let before = true;
+    for (const child of [...fresh.children]) {
+      if (child === theirs) { before = false; continue; }
+      const put = document.adoptNode(child);
+      if (before) mine.before(put); else old.append(put);
+    }
+    if (mine !== field) around(mine, theirs, field, same);
+  };
+  let typing, turn = 0;
+  const ask = async field => {
+    const form = field.form, mine = ++turn, main = document.querySelector('main');
+    if (form.method !== 'get') { form.requestSubmit(); return; }
+    const address = (form.getAttribute('action') ?? location.pathname) + '?' + new URLSearchParams([...new FormData(form)].filter(f => f[1] !== ''));
+    let page;
+    try {
+      const answer = await fetch(address);
+      if (mine !== turn) return;
+      if (!answer.ok || answer.redirected) { location.assign(address); return; }
+      page = new DOMParser().parseFromString(await answer.text(), 'text/html');
+    } catch { return; }
+    const same = page.querySelector(`main [name="${field.name}"]:is([data-find],[data-at-once])`);
+    if (mine !== turn) return;
+    if (!same || !main.contains(field)) { location.assign(address); return; }
+    around(main, page.querySelector('main'), field, same);
+    document.title = page.title;
+    history.replaceState(null, '', address);
+    window.htmx?.process(main);
+    document.dispatchEvent(new CustomEvent('htmx:after:swap'));
+  };
+  document.addEventListener('change', e => { if (e.target.matches('[data-at-once]')) { clearTimeout(typing); ask(e.target); } });
   document.addEventListener('input', e => {
-    if (e.target.matches('[data-find]')) { clearTimeout(typing); typing = setTimeout(() => e.target.form.requestSubmit(), 350); }
+    if (e.target.matches('[data-find]')) { clearTimeout(typing); typing = setTimeout(() => ask(e.target), 250); }
   });
 
   // A time that is moved through the week: the form is asked again as it moves, and only the answer is drawn anew.
