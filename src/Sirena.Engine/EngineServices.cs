@@ -110,6 +110,7 @@ public static class EngineServices
         services.AddSingleton<WouldTell>();
         services.AddSingleton<MissedDesk>();
         services.AddSingleton<ListingDesk>();
+        services.AddSingleton<MissedDays>();
         services.AddSingleton<ArrivalReader>();
         services.AddHostedService(provider => provider.GetRequiredService<SourcePulse>());
         services.AddSingleton<ArrivalDesk>();

@@ -8,9 +8,12 @@ using NodaTime.Serialization.SystemTextJson;
 namespace Sirena.Storage;
 
 /// <summary>A value that is read and written whole, as one JSON column.</summary>
-internal static class JsonColumn
+public static class JsonColumn
 {
     private static readonly JsonSerializerOptions Options = new JsonSerializerOptions(JsonSerializerDefaults.Web).ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
+
+    /// <summary>A value as its column holds it, for statements of one's own.</summary>
+    public static string Write<T>(T value) => JsonSerializer.Serialize(value, Options);
 
     /// <summary>Maps the property as <c>jsonb</c>; two values are the same when their JSON is.</summary>
     public static void AsJson<T>(this PropertyBuilder<T> property)

@@ -141,6 +141,12 @@ public sealed class SourcesTests(DeskFixture desk) : IClassFixture<DeskFixture>
             await UntilAsync(_ => Task.FromResult(File.Exists(Path.Combine(folder, "done", "a.csv")) && File.Exists(Path.Combine(folder, "bad", "b.csv"))), both => both, "The files were not moved");
             Assert.Contains("never closed", await File.ReadAllTextAsync(Path.Combine(folder, "bad", "b.csv.why.txt"), TestContext.Current.CancellationToken));
             await UntilAsync(db => db.Orders.AsNoTracking().CountAsync(o => o.Number == "W-1"), n => n == 1, "The order of the list is not there");
+
+            // The folder is gone for a while: that is said once, and once that it is there again.
+            Directory.Move(folder, folder + "-away");
+            Assert.Contains("no folder", (string)JsonNode.Parse(Assert.Single(await SaidAsync("source.failing", "watched")).Data)!["source"]!["problem"]!);
+            Directory.Move(folder + "-away", folder);
+            Assert.Single(await SaidAsync("source.restored", "watched"));
         }
         finally
         {

@@ -65,17 +65,99 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
         Go("/sources/dock-list/listing");
         Says("No list has come yet");
         Hand("no;status\n1;received\n2;received\n");
-        Says("2 new, 0 changed, 0 gone of 2 rows");
+        Says("This list would change 2 orders and tell nobody");
         Assert.Equal(0, await World.World.CountAsync("select count(*) from orders where number like 'DL-%'"));
         Choose("button[formaction*=Take]");
         Says("taken");
         Assert.Equal(2, await World.World.CountAsync("select count(*) from orders where number like 'DL-%'"));
         Hand("no;status\n1;picking\n2;received\nx\n");
-        Says("0 new, 1 changed, 0 gone");
-        Says("1 cannot be read");
+        Says("This list would change 1 order and tell");
+        Says("the row has 1 of 2 cells");
         NoSeriousFault();
+        Go("/sources/dock-list/listing");
         Hand("no;status\n1;\"picking\n");
         Says("never closed");
+    }
+
+    [Fact]
+    public async Task A_bad_cell_is_mended_and_each_gone_row_gets_its_meaning_before_the_list_is_taken()
+    {
+        await World.SendAsync(HttpMethod.Put, "/api/sources/berth-book", World.World.Demo.Token, """{ "name": "Berth book", "kind": "listing", "prefix": "BB-", "listing": { "key": "no", "gone": "cancelled", "goneAtMost": 1 }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" }, "dueAt": { "column": "sails", "form": "dd/MM/uuuu HH:mm", "zone": "Europe/Lisbon" } } } }""");
+        Go("/sources/berth-book/listing");
+        Hand("no;status;sails\n1;received;24/12/2026 09:00\n2;received;24/12/2026 10:00\n3;received;24/12/2026 11:00\n4;received;24/12/2026 12:00\n");
+        Says("This list would change 4 orders");
+        Choose("button[formaction*=Take]");
+        Says("4 new, 0 changed and 0 gone rows are taken");
+        Go("/sources/berth-book/listing");
+        Hand("no;status;sails\n1;received;24/12/2026 13:30\n5;received;31/05/2027 25:00\n");
+        Says("This list would change 4 orders");
+        Says("Thu 24 Dec 13:30");
+        Says("'31/05/2027 25:00' stands there");
+        NoSeriousFault();
+        Choose(".means select[aria-label$=' 2 is gone'] option[value='signed-for']");
+        Until(() => Browser.FindElements(By.CssSelector(".means select[aria-label$=' 2 is gone'] option[value='signed-for'][selected]")).Count == 1, "The meaning is kept");
+        Choose(".means select[aria-label$=' 3 is gone'] option[value='=stays']");
+        Until(() => Browser.FindElements(By.CssSelector(".means select[aria-label$=' 3 is gone'] option[value='=stays'][selected]")).Count == 1, "The other meaning is kept");
+        var cell = Browser.FindElement(By.CssSelector(".mend input[name=text]"));
+        cell.Clear();
+        cell.SendKeys("31/05/2027 05:00");
+        Choose(".mend button");
+        Says("This list would change 5 orders");
+        Assert.DoesNotContain("stands there", Main, StringComparison.Ordinal);
+        var run = Browser.Url;
+        Choose("button[formaction*=Take]");
+        Says("1 new, 1 changed and 3 gone rows are taken");
+        async Task<string?> StatusAsync(string order) => (string?)(await World.UntilAsync($"/api/orders/{order}/trail", t => t["events"]!.AsArray().All(e => e!["decidedAt"] is not null)))["order"]?["status"];
+        Assert.Equal(("signed-for", "received", "cancelled", "received"), (await StatusAsync("BB-2"), await StatusAsync("BB-3"), await StatusAsync("BB-4"), await StatusAsync("BB-5")));
+
+        // An ended run opens as it was, and can be changed no more.
+        Browser.Navigate().GoToUrl(run);
+        Says("1 new, 1 changed, 3 gone of 2 rows");
+        Says("counts as still open");
+        Assert.Empty(Browser.FindElements(By.CssSelector(".mend, .means, button[formaction*=Take]")));
+
+        // The row that stays is asked about again.
+        Go("/sources/berth-book/listing");
+        Hand("no;status;sails\n1;received;24/12/2026 13:30\n5;received;31/05/2027 05:00\n");
+        Says("This list would change 1 order");
+        Says("due 24 Dec 11:00");
+    }
+
+    [Fact]
+    public async Task Many_rows_come_in_pages()
+    {
+        await World.SendAsync(HttpMethod.Put, "/api/sources/long-list", World.World.Demo.Token, """{ "name": "Long list", "kind": "listing", "prefix": "LL-", "listing": { "key": "no" }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" } } } }""");
+        Go("/sources/long-list/listing");
+        Hand("no;status\n" + string.Concat(Enumerable.Range(1, 450).Select(n => $"{n};received\n")));
+        Says("This list would change 450 orders");
+        Says("442 more new");
+        Choose(".lst tbody tr:last-child a");
+        Says("Page 1 of 3");
+        Choose("a[rel=next]");
+        Says("Page 2 of 3");
+        Assert.Equal(200, Browser.FindElements(By.CssSelector(".lst td.id")).Count);
+    }
+
+    [Fact]
+    public async Task A_source_of_which_nothing_is_expected_is_not_said_to_be_quiet()
+    {
+        await World.SendAsync(HttpMethod.Put, "/api/sources/still-dock", World.World.Demo.Token, """{ "name": "Still dock", "kind": "calls", "proof": { "key": true } }""");
+        await World.World.ExecuteAsync("update sources set last_at = now() - interval '3 hours', silent_since = now() - interval '3 hours' where id = 'still-dock'");
+        Go("/sources?id=still-dock");
+        Says("Nothing since");
+        Browser.FindElement(By.CssSelector("form[action*=NotBefore] input[name=why]")).SendKeys("x");
+        Choose("form[action*=NotBefore] button");
+        Says("Say in 3 to 200 characters why");
+        var why = Browser.FindElement(By.CssSelector("form[action*=NotBefore] input[name=why]"));
+        why.Clear();
+        why.SendKeys("it is being updated");
+        Choose("form[action*=NotBefore] button");
+        Says("Nothing is expected of it before");
+        Says("it is being updated");
+        Assert.DoesNotContain("Nothing since", Main, StringComparison.Ordinal);
+        NoSeriousFault();
+        Choose("form[action*=Expect] button");
+        Says("Nothing since");
     }
 
     [Fact]
@@ -99,19 +181,22 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
         Says("Reading 1 is in force");
         Go("/sources/yacht-book/listing");
         Hand("Nr;Stand;Liefertermin;Betrag\nY1;received;24.12.2026;1.284,50\nY2;picking;03.12.2026;7,00\n");
-        Says("2 new, 0 changed, 0 gone of 2 rows");
+        Says("This list would change 2 orders and tell nobody");
+        Says("Thu 24 Dec 00:00");
     }
 
     [Fact]
     public async Task What_was_not_heard_is_taken_over()
     {
         await World.SendAsync(HttpMethod.Put, "/api/sources/own-list", World.World.Demo.Token, """{ "name": "Its own list", "kind": "listing", "prefix": "OL-", "listing": { "role": "check", "key": "no", "stands": 1 }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" } } } }""");
+        await World.SendAsync(HttpMethod.Put, "/api/sources/own-ledger", World.World.Demo.Token, """{ "name": "Own ledger", "kind": "calls", "prefix": "OL-", "proof": { "key": true } }""");
         Go("/sources/own-list/listing");
         Hand("no;status\n1;received\n");
         Choose("button[formaction*=Take]");
         Says("taken");
         Go("/orders/missing?source=own-list");
         Says("1 order differs from what the order system knows");
+        Assert.NotEmpty(Browser.FindElements(By.CssSelector("svg.missd")));
         NoSeriousFault();
         Choose("input[value='own-list|OL-1']");
         Choose(".card-foot .btn-primary");

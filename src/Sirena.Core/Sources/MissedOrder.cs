@@ -51,6 +51,9 @@ public sealed class MissedOrder
     /// <summary>Who set it aside.</summary>
     public string? AsideBy { get; set; }
 
+    /// <summary>When it was placed by the order system's own clock, where its list says it.</summary>
+    public Instant? PlacedAt => Row is { } row && System.Text.Json.Nodes.JsonNode.Parse(row) is System.Text.Json.Nodes.JsonObject order ? Orders.Fields.Facts.Time(order["placedAt"]?.ToString()) : null;
+
     /// <summary>The event that was probably missed.</summary>
     public string Event => Kind == MissedKind.Unknown ? "order.placed" : "order.status-changed";
 }

@@ -75,6 +75,16 @@ public sealed record SilencePlan
 
     /// <summary>After how many minutes while the rhythm is not known yet, or <see langword="null"/> for not at all.</summary>
     public int? Minutes { get; init; }
+
+    /// <summary>Nothing is expected before this; <see langword="null"/> where it is not put off.</summary>
+    public Instant? NotBefore { get; init; }
+
+    /// <summary>Why nothing is expected.</summary>
+    public string? Why { get; init; }
+
+    /// <summary>From when on something was to be expected.</summary>
+    /// <param name="last">When something came last.</param>
+    public Instant ExpectedFrom(Instant last) => NotBefore is { } begin ? Instant.Max(last, begin) : last;
 }
 
 /// <summary>Where orders come from: an order system, a list, a folder.</summary>
@@ -169,6 +179,9 @@ public sealed class Source
 
     /// <summary>Since when it is silent beyond what is usual, or <see langword="null"/>.</summary>
     public Instant? SilentSince { get; set; }
+
+    /// <summary>Whether it is silent and something is expected of it.</summary>
+    public bool IsSilent(Instant now) => SilentSince is not null && !(Silence.NotBefore > now);
 
     /// <summary>The <c>ETag</c> of the list that was fetched last.</summary>
     public string? FetchTag { get; set; }

@@ -51,7 +51,7 @@ public sealed class Upkeep(IDbContextFactory<SirenaDb> factory, SurroundingsCach
         ("receipts that came before their message was known", "delete from early_receipts where id in (select id from early_receipts where at < {0} limit {1})", (_, now) => now - Duration.FromDays(1)),
         ("sessions that are over", "delete from sessions where hash in (select hash from sessions where expires_at < {0} limit {1})", (_, now) => now),
         ("bodies of calls", "delete from arrivals where id in (select id from arrivals where at < {0} and state <> 'waiting' order by id limit {1})", Bodies),
-        ("files of lists", "update listing_runs set content = null where id in (select id from listing_runs where at < {0} and content is not null and state <> 'waits' order by at limit {1})", Bodies),
+        ("files of lists", "update listing_runs set content = null, edits = '{{}}', shown = null where id in (select id from listing_runs where at < {0} and (content is not null or shown is not null) and state <> 'waits' order by at limit {1})", Bodies),
         ("hours of sources", "delete from source_hours where (source, hour) in (select source, hour from source_hours where hour < {0} limit {1})", (_, now) => now - Duration.FromDays(7 * (Core.Sources.Rhythm.Weeks + 1))),
         ("drafts", "delete from kept_drafts where (rule_id, by) in (select rule_id, by from kept_drafts where at < {0} limit {1})", (_, now) => now - Duration.FromDays(90)),
     ];

@@ -4,6 +4,7 @@ using Microsoft.Extensions.Logging;
 using NodaTime;
 using Npgsql;
 using Sirena.Core.Sources;
+using Sirena.Engine.Intake;
 using Sirena.Formats.Sources;
 using Sirena.Storage;
 
@@ -13,7 +14,7 @@ namespace Sirena.Engine.Sources;
 /// Watches folders for lists and documents. A file is read when its size and time have stood still for five seconds, then moved to <c>done/</c>, or to <c>bad/</c> with a text beside it that says why. One node reads a file: whoever holds the
 /// folder's lock in the database.
 /// </summary>
-public sealed class FolderWatch(IDbContextFactory<SirenaDb> factory, NpgsqlDataSource database, ListingDesk desk, ArrivalDesk arrivals, SurroundingsCache surroundings, SourceFolders folders, Signals signals, IClock clock, ILogger<FolderWatch> log) : Worker(log)
+public sealed class FolderWatch(IDbContextFactory<SirenaDb> factory, NpgsqlDataSource database, ListingDesk desk, ArrivalDesk arrivals, SurroundingsCache surroundings, SourceFolders folders, IntakeDesk intake, Signals signals, IClock clock, ILogger<FolderWatch> log) : Worker(log)
 {
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(2);
     private static readonly TimeSpan Still = TimeSpan.FromSeconds(5);
@@ -46,12 +47,25 @@ public sealed class FolderWatch(IDbContextFactory<SirenaDb> factory, NpgsqlDataS
                 problem = $"The folder cannot be used: {e.Message}";
             }
 
-            if (problem != source.FetchProblem)
-            {
-                await db.Sources.Where(s => s.Id == source.Id).ExecuteUpdateAsync(u => u.SetProperty(s => s.FetchProblem, problem), cancel);
-                signals.Raise(Topic.Pages);
-            }
+            await SayAsync(db, source, problem, cancel);
         }
+    }
+
+    // One node says it: whoever notes it first.
+    private async Task SayAsync(SirenaDb db, Source source, string? problem, CancellationToken cancel)
+    {
+        if (problem == source.FetchProblem || await db.Sources.Where(s => s.Id == source.Id && s.FetchProblem == source.FetchProblem).ExecuteUpdateAsync(u => u.SetProperty(s => s.FetchProblem, problem), cancel) == 0)
+        {
+            return;
+        }
+
+        if ((problem is null) != (source.FetchProblem is null) && source.Listing?.Url is null)
+        {
+            var (type, now) = (problem is null ? "source.restored" : "source.failing", clock.GetCurrentInstant());
+            await intake.TakeAsync([OwnEvents.OfSource($"{type}-{source.Id}-{now.ToUnixTimeMilliseconds()}", type, source, now, ("problem", problem))], cancel);
+        }
+
+        signals.Raise(Topic.Pages);
     }
 
     private async Task LookAsync(Source source, string folder, CancellationToken cancel)

@@ -7,7 +7,6 @@ using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Npgsql;
-using NpgsqlTypes;
 using Sirena.Core.Orders;
 using Sirena.Core.Sources;
 using Sirena.Engine.Intake;
@@ -19,13 +18,14 @@ namespace Sirena.Engine.Sources;
 
 /// <summary>What a run shows.</summary>
 /// <param name="Run">The run.</param>
-/// <param name="New">The keys of new rows, at most a thousand.</param>
-/// <param name="Changed">Rows of which cells changed, at most a thousand.</param>
-/// <param name="Gone">The keys of gone rows, at most a thousand.</param>
-/// <param name="Bad">Rows that cannot be read, at most a thousand.</param>
+/// <param name="Rows">The rows that differ, at most a thousand of each kind.</param>
 /// <param name="Told">Who would be told, or was.</param>
 /// <param name="Problem">Why the file is no list at all; then nothing of it was kept.</param>
-public sealed record RunResult(ListingRun? Run, IReadOnlyList<string> New, IReadOnlyList<RowChange> Changed, IReadOnlyList<string> Gone, IReadOnlyList<BadRow> Bad, IReadOnlyList<WouldBeTold> Told, string? Problem = null);
+public sealed record RunResult(ListingRun? Run, RunRows Rows, IReadOnlyList<WouldBeTold> Told, string? Problem = null)
+{
+    /// <summary>A file that is no list.</summary>
+    public static RunResult Unreadable(string? problem) => new(null, RunRows.None, [], problem);
+}
 
 /// <summary>
 /// Takes lists: each run is compared with the rows that the run before left, by their key, and the difference becomes events. Rows, events and the mark of the run commit together. A run that looks broken waits for a
@@ -39,7 +39,7 @@ public sealed class ListingDesk(
 
     private const string Unread = "It had no reading yet.";
     private const int Shown = 1_000;
-    private const int Together = 5_000;
+    private const int Kept = 200;
 
     /// <summary>Takes a file, or looks at it only.</summary>
     /// <param name="sourceId">The source.</param>
@@ -80,7 +80,7 @@ public sealed class ListingDesk(
             await NoteAsync(run, cancel);
         }
 
-        return new RunResult(null, [], [], [], [], [], problem ?? "This list has no reading yet: say which column is what, then hand it over again.");
+        return RunResult.Unreadable(problem ?? "This list has no reading yet: say which column is what, then hand it over again.");
     }
 
     /// <summary>Takes a run that was tried, or waits: what differs now becomes real.</summary>
@@ -88,30 +88,64 @@ public sealed class ListingDesk(
     /// <param name="id">The run.</param>
     /// <param name="tell">Whether the rules are asked; <see langword="null"/> for as usual: of all but the first run.</param>
     /// <param name="cancel">Breaks it off.</param>
-    public async Task<RunResult?> TakeAsync(string sourceId, Guid id, bool? tell, CancellationToken cancel)
+    public Task<RunResult?> TakeAsync(string sourceId, Guid id, bool? tell, CancellationToken cancel) => OpenedAsync(sourceId, id, Wish.Force, tell, cancel);
+
+    /// <summary>What a run shows: one that can still be taken against the rows of now, one that has ended as it was.</summary>
+    /// <returns><see langword="null"/> where there is no such run.</returns>
+    public async Task<RunResult?> LookAsync(string sourceId, Guid id, CancellationToken cancel)
     {
-        await using var db = await factory.CreateDbContextAsync(cancel);
-        var run = await db.ListingRuns.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id && r.Source == sourceId, cancel);
-        if (run?.Content is null || run.State is not (RunState.Tried or RunState.Waits)
-            || await shelf.FindAsync(sourceId, cancel) is not { Source: { Kind: SourceKind.Listing, Listing: { } plan } source, Reader: { } reader, Reading: { } reading })
+        if (await OpenedAsync(sourceId, id, Wish.Look, null, cancel) is { } open)
         {
-            return null;
+            return open;
         }
 
-        return await WorkAsync(source, plan, reading, reader, run, Unpacked(run.Content), Wish.Force, tell, cancel);
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        return await db.ListingRuns.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id && r.Source == sourceId, cancel) is { } run ? new RunResult(run, run.Shown ?? RunRows.None, []) : null;
+    }
+
+    /// <summary>Changes what a person mended of a run that was tried, or waits.</summary>
+    /// <returns>What it shows then; <see langword="null"/> where it was taken or refused meanwhile.</returns>
+    public async Task<RunResult?> EditAsync(string sourceId, Guid id, Func<RunEdits, RunEdits> edit, CancellationToken cancel)
+    {
+        await using (var db = await factory.CreateDbContextAsync(cancel))
+        await using (var whole = await db.Database.BeginTransactionAsync(cancel))
+        {
+            var run = await db.ListingRuns.FromSql($"select * from listing_runs where id = {id} for update").SingleOrDefaultAsync(cancel);
+            if (run?.Source != sourceId || !IsOpen(run))
+            {
+                return null;
+            }
+
+            run.Edits = edit(run.Edits);
+            await db.SaveChangesAsync(cancel);
+            await whole.CommitAsync(cancel);
+        }
+
+        return await OpenedAsync(sourceId, id, Wish.Count, null, cancel);
     }
 
     /// <summary>Refuses a run that was tried, or waits.</summary>
     /// <returns>Whether there was one.</returns>
     public async Task<bool> RefuseAsync(string sourceId, Guid id, string? reason, string by, CancellationToken cancel)
     {
+        var shown = (await OpenedAsync(sourceId, id, Wish.Look, null, cancel))?.Rows;
         await using var db = await factory.CreateDbContextAsync(cancel);
         var now = clock.GetCurrentInstant();
         var why = string.IsNullOrWhiteSpace(reason) ? $"Refused by {by}." : $"Refused by {by}: {reason.Trim()}";
         var done = await db.ListingRuns.Where(r => r.Id == id && r.Source == sourceId && (r.State == RunState.Tried || r.State == RunState.Waits))
-            .ExecuteUpdateAsync(u => u.SetProperty(r => r.State, RunState.Refused).SetProperty(r => r.Reason, why).SetProperty(r => r.EndedAt, now), cancel);
+            .ExecuteUpdateAsync(u => u.SetProperty(r => r.State, RunState.Refused).SetProperty(r => r.Reason, why).SetProperty(r => r.EndedAt, now).SetProperty(r => r.Shown, Few(shown)), cancel);
         signals.Raise(Topic.Pages);
         return done > 0;
+    }
+
+    private static bool IsOpen(ListingRun run) => run.Content is not null && run.State is RunState.Tried or RunState.Waits;
+
+    private async Task<RunResult?> OpenedAsync(string sourceId, Guid id, Wish wish, bool? tell, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        return await db.ListingRuns.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id && r.Source == sourceId, cancel) is { } run && IsOpen(run)
+            && await shelf.FindAsync(sourceId, cancel) is { Source: { Kind: SourceKind.Listing, Listing: { } plan } source, Reader: { } reader, Reading: { } reading }
+            ? await WorkAsync(source, plan, reading, reader, run, Unpacked(run.Content!), wish, tell, cancel) : null;
     }
 
     private async Task<RunResult> WorkAsync(Source source, ListingPlan plan, Reading reading, BodyReader reader, ListingRun run, byte[] bytes, Wish wish, bool? tell, CancellationToken cancel)
@@ -119,50 +153,62 @@ public sealed class ListingDesk(
         var (file, problem) = ListingFile.Open(bytes, run.Charset ?? plan.Charset, plan.Separator);
         if (file is null)
         {
-            return new RunResult(null, [], [], [], [], [], problem);
+            return RunResult.Unreadable(problem);
         }
 
         string[] wanted = [plan.Key, .. reading.Fields.SelectMany(f => new[] { f.Value }.Concat(f.Value.Join)).Select(v => v.Column).OfType<string>()];
         string[] missing = [.. wanted.Distinct().Where(c => !file.Head.Contains(c))];
         if (missing.Contains(plan.Key))
         {
-            return new RunResult(null, [], [], [], [], [], $"The column '{plan.Key}' is missing, which tells one row from another. The first line names {string.Join(", ", file.Head.Take(12))}.");
+            return RunResult.Unreadable($"The column '{plan.Key}' is missing, which tells one row from another. The first line names {string.Join(", ", file.Head.Take(12))}.");
         }
 
         await using var connection = await database.OpenConnectionAsync(cancel);
-        var work = new ListingWork(file, plan, reader, await DigestsAsync(connection, source.Id, cancel));
-        var last = await LastAsync(connection, source.Id, cancel);
+        var work = new ListingWork(file, plan, reading, reader, run.Edits, await ListingRows.DigestsAsync(connection, source.Id, cancel));
+        var last = await ListingRows.LastAsync(connection, source.Id, cancel);
         if (work.Read() is { } cut)
         {
-            return new RunResult(null, [], [], [], [], [], cut);
+            return RunResult.Unreadable(cut);
         }
 
-        var before = await CellsAsync(connection, source.Id, work.ChangedKeys, cancel);
+        var before = await ListingRows.CellsAsync(connection, source.Id, work.ChangedKeys, cancel);
         var changed = work.Changes(before);
         (run.Rows, run.New, run.Changed, run.Gone, run.Bad) = (work.Rows, work.New.Count, changed.Count, work.Gone.Count, work.Bad.Count);
         run.Baseline = work.Before == 0;
-        run.Reason = Doubt.Of(plan, work.Before, changed.Count, work.Gone.Count, missing);
-        run.State = wish == Wish.Try ? RunState.Tried : run.Reason is not null && wish != Wish.Force ? RunState.Waits : RunState.Taken;
+        var doubt = Doubt.Of(plan, work.Before, changed.Count, work.Gone.Count, missing);
+        run.Reason = doubt;
+        run.State = wish switch { Wish.Try => RunState.Tried, Wish.Force => RunState.Taken, Wish.Take => doubt is null ? RunState.Taken : RunState.Waits, _ => run.State };
         run.EndedAt = run.State == RunState.Taken ? clock.GetCurrentInstant() : null;
         var events = plan.Role == ListingRole.Check ? [] : Events(source, plan, last, work, before);
         var tells = tell ?? !run.Baseline;
         var told = tells ? await wouldTell.OfAsync(events, source.Prefix, cancel) : [];
+        var rows = new RunRows([.. work.New.Take(Shown).Select(r => r.Row(plan.Key, work.ReadOf))], [.. changed.Take(Shown)], [.. work.Gone.Take(Shown)], [.. work.Bad.Take(Shown)]);
         if (run.State == RunState.Taken)
         {
+            run.Shown = Few(rows);
             await StoreAsync(source, plan, run, work, events, !tells, cancel);
         }
-        else
+        else if (wish != Wish.Look)
         {
             await NoteAsync(run, cancel);
         }
 
-        if (run.State == RunState.Waits)
+        if (wish == Wish.Take && run.State == RunState.Waits)
         {
             await DoubtAsync(source, run, cancel);
         }
 
         signals.Raise(Topic.Pages);
-        return new RunResult(run, [.. work.New.Take(Shown).Select(r => r.Key)], [.. changed.Take(Shown)], [.. work.Gone.Take(Shown)], [.. work.Bad.Take(Shown)], told);
+        return new RunResult(run, rows, told);
+    }
+
+    // What an ended run is looked at for: enough to see what it was.
+    private static RunRows? Few(RunRows? rows) => rows is null ? null : new([.. rows.New.Take(Kept)], [.. rows.Changed.Take(Kept)], [.. rows.Gone.Take(Kept)], [.. rows.Bad.Take(Kept)]);
+
+    private async Task NoteAsync(ListingRun run, CancellationToken cancel)
+    {
+        await using var connection = await database.OpenConnectionAsync(cancel);
+        await ListingRows.NoteAsync(connection, run, cancel);
     }
 
     private async Task StoreAsync(Source source, ListingPlan plan, ListingRun run, ListingWork work, IReadOnlyList<IncomingEvent> events, bool silent, CancellationToken cancel)
@@ -185,8 +231,8 @@ public sealed class ListingDesk(
 
         await intake.StoreAsync(arrivals[from..], cancel, async connection =>
         {
-            await RowsAsync(connection, source.Id, work, cancel);
-            await RunAsync(connection, run, cancel);
+            await ListingRows.StoreAsync(connection, source.Id, work, cancel);
+            await ListingRows.NoteAsync(connection, run, cancel);
         });
         if (events.Count > 0)
         {
@@ -218,9 +264,10 @@ public sealed class ListingDesk(
         }
 
         // The key is the order's number where a list is of orders.
-        if (plan.Gone is { } gone && !things)
+        if (!things)
         {
-            events.AddRange(work.Gone.Select(g => Made("gone-" + g, 0, "order.status-changed", new JsonObject { ["order"] = new JsonObject { ["number"] = g, ["status"] = gone } })));
+            events.AddRange(work.Ended.Where(g => g.Status is not null)
+                .Select(g => Made("gone-" + g.Key, 0, "order.status-changed", new JsonObject { ["order"] = new JsonObject { ["number"] = g.Key, ["status"] = g.Status } })));
         }
 
         return events;
@@ -228,85 +275,6 @@ public sealed class ListingDesk(
 
     private Task DoubtAsync(Source source, ListingRun run, CancellationToken cancel) =>
         own.TakeAsync([OwnEvents.OfSource($"source.doubtful-{run.Id:N}", "source.doubtful", source, run.At, ("run", run.Id.ToString()), ("reason", run.Reason))], cancel);
-
-    // The run that left the rows that are there.
-    private static async Task<string> LastAsync(NpgsqlConnection connection, string source, CancellationToken cancel)
-    {
-        await using var command = new NpgsqlCommand("select id from listing_runs where source = $1 and state = 'taken' order by ended_at desc limit 1", connection) { Parameters = { new NpgsqlParameter { Value = source } } };
-        return await command.ExecuteScalarAsync(cancel) is Guid id ? id.ToString("N") : "first";
-    }
-
-    private static async Task<Dictionary<string, long>> DigestsAsync(NpgsqlConnection connection, string source, CancellationToken cancel)
-    {
-        await using var command = new NpgsqlCommand("select key, digest from listing_rows where source = $1", connection) { Parameters = { new NpgsqlParameter { Value = source } } };
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        var digests = new Dictionary<string, long>();
-        while (await reader.ReadAsync(cancel))
-        {
-            digests[reader.GetString(0)] = reader.GetInt64(1);
-        }
-
-        return digests;
-    }
-
-    private static async Task<Dictionary<string, JsonObject>> CellsAsync(NpgsqlConnection connection, string source, IReadOnlyList<string> keys, CancellationToken cancel)
-    {
-        var cells = new Dictionary<string, JsonObject>();
-        if (keys.Count == 0)
-        {
-            return cells;
-        }
-
-        await using var command = new NpgsqlCommand("select key, cells from listing_rows where source = $1 and key = any($2)", connection) { Parameters = { new NpgsqlParameter { Value = source }, new NpgsqlParameter { Value = keys.ToArray() } } };
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel))
-        {
-            cells[reader.GetString(0)] = (JsonObject)JsonNode.Parse(reader.GetString(1))!;
-        }
-
-        return cells;
-    }
-
-    private static async Task RowsAsync(NpgsqlConnection connection, string source, ListingWork work, CancellationToken cancel)
-    {
-        foreach (var rows in work.New.Concat(work.Changed).Chunk(Together))
-        {
-            await using var command = new NpgsqlCommand(
-                "insert into listing_rows (source, key, cells, digest) select $1, * from unnest($2, $3, $4) on conflict (source, key) do update set cells = excluded.cells, digest = excluded.digest", connection);
-            command.Parameters.Add(new NpgsqlParameter { Value = source });
-            command.Parameters.Add(new NpgsqlParameter { Value = rows.Select(r => r.Key).ToArray() });
-            command.Parameters.Add(new NpgsqlParameter { Value = rows.Select(r => r.Cells.GetRawText()).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Json });
-            command.Parameters.Add(new NpgsqlParameter { Value = rows.Select(r => r.Digest).ToArray() });
-            await command.ExecuteNonQueryAsync(cancel);
-        }
-
-        if (work.Gone.Count > 0)
-        {
-            await using var command = new NpgsqlCommand("delete from listing_rows where source = $1 and key = any($2)", connection) { Parameters = { new NpgsqlParameter { Value = source }, new NpgsqlParameter { Value = work.Gone.ToArray() } } };
-            await command.ExecuteNonQueryAsync(cancel);
-        }
-    }
-
-    private async Task NoteAsync(ListingRun run, CancellationToken cancel)
-    {
-        await using var connection = await database.OpenConnectionAsync(cancel);
-        await RunAsync(connection, run, cancel);
-    }
-
-    private static async Task RunAsync(NpgsqlConnection connection, ListingRun run, CancellationToken cancel)
-    {
-        await using var command = new NpgsqlCommand(
-            """
-            insert into listing_runs (id, source, at, by, state, rows, new, changed, gone, bad, baseline, reason, content, charset, hash, ended_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)
-            on conflict (id) do update set state = excluded.state, rows = excluded.rows, new = excluded.new, changed = excluded.changed, gone = excluded.gone, bad = excluded.bad, baseline = excluded.baseline, reason = excluded.reason, ended_at = excluded.ended_at
-            """, connection);
-        foreach (var value in new object?[] { run.Id, run.Source, run.At, run.By, Core.Names.Name(run.State), run.Rows, run.New, run.Changed, run.Gone, run.Bad, run.Baseline, run.Reason, run.Content, run.Charset, run.Hash, run.EndedAt })
-        {
-            command.Parameters.Add(new NpgsqlParameter { Value = value ?? DBNull.Value });
-        }
-
-        await command.ExecuteNonQueryAsync(cancel);
-    }
 
     private static byte[] Packed(byte[] bytes)
     {
@@ -329,157 +297,19 @@ public sealed class ListingDesk(
 
     private enum Wish
     {
+        /// <summary>Only what it would change.</summary>
+        Look,
+
+        /// <summary>The same, and its counts are noted.</summary>
+        Count,
+
+        /// <summary>It is looked at for the first time.</summary>
         Try,
+
+        /// <summary>It is taken, unless it looks broken.</summary>
         Take,
+
+        /// <summary>It is taken.</summary>
         Force,
-    }
-}
-
-/// <summary>A row as it stands in the file.</summary>
-/// <param name="Key">Its key.</param>
-/// <param name="Cells">Its cells by column.</param>
-/// <param name="Digest">The digest of its cells.</param>
-/// <param name="Data">The event's data that it reads as.</param>
-internal sealed record ReadRow(string Key, JsonElement Cells, long Digest, JsonObject Data);
-
-/// <summary>One reading of a file against what the run before left: rows are looked at one by one, and only what differs is kept.</summary>
-internal sealed class ListingWork(ListingFile file, ListingPlan plan, BodyReader reader, Dictionary<string, long> before)
-{
-    private const int MostBad = 10_000;
-    private readonly HashSet<string> seen = [];
-    private readonly List<JsonObject> listed = [];
-
-    /// <summary>The rows of the run before.</summary>
-    public int Before { get; } = before.Count;
-
-    /// <summary>The rows of the file.</summary>
-    public int Rows { get; private set; }
-
-    public List<ReadRow> New { get; } = [];
-
-    public List<ReadRow> Changed { get; } = [];
-
-    public List<string> Gone { get; } = [];
-
-    public List<BadRow> Bad { get; } = [];
-
-    public IReadOnlyList<string> ChangedKeys => [.. Changed.Select(c => c.Key)];
-
-    /// <summary>Reads all rows.</summary>
-    /// <returns>Why the file is cut off, or <see langword="null"/>.</returns>
-    public string? Read()
-    {
-        var key = Array.IndexOf(file.Head, plan.Key);
-        ListingRow? last = null;
-        var badKeys = new HashSet<string>();
-        foreach (var row in file.Rows())
-        {
-            (last, Rows) = (row, Rows + 1);
-            var id = key < row.Cells.Length ? row.Cells[key].Trim() : "";
-            if (Wrong(row, id) is { } wrong)
-            {
-                Note(wrong);
-                badKeys.Add(id);
-                continue;
-            }
-
-            var digest = Digest(row.Cells);
-            var known = before.TryGetValue(id, out var was);
-            if (known && was == digest && plan.Role != ListingRole.Check)
-            {
-                continue;
-            }
-
-            Take(row, id, digest, known, known && was == digest, badKeys);
-        }
-
-        if (last?.Problem is not null && file.EndsOpen)
-        {
-            return $"The file ends within a row, in line {last.Line}: {last.Problem}. It is cut off, or still being written; nothing of it was read.";
-        }
-
-        Gone.AddRange(before.Keys.Where(k => !seen.Contains(k) && !badKeys.Contains(k)));
-        return null;
-    }
-
-    /// <summary>The changed rows with their cells before and after; rows of which the order of columns alone changed are none.</summary>
-    public IReadOnlyList<RowChange> Changes(IReadOnlyDictionary<string, JsonObject> were)
-    {
-        var changes = new List<RowChange>();
-        foreach (var row in Changed.ToArray())
-        {
-            var old = were.GetValueOrDefault(row.Key) ?? [];
-            CellChange[] cells =
-            [
-                .. row.Cells.EnumerateObject().Where(c => old[c.Name]?.ToString() != c.Value.GetString()).Select(c => new CellChange(c.Name, old[c.Name]?.ToString(), c.Value.GetString())),
-                .. old.Where(c => !row.Cells.TryGetProperty(c.Key, out _)).Select(c => new CellChange(c.Key, c.Value?.ToString(), null)),
-            ];
-            if (cells.Length > 0)
-            {
-                changes.Add(new RowChange(row.Key, cells));
-            }
-        }
-
-        return changes;
-    }
-
-    /// <summary>The status that cells read as.</summary>
-    public string? StatusOf(JsonElement cells) => reader.Row(cells).Data?["order"]?["status"]?.ToString();
-
-    /// <summary>The status that kept cells read as.</summary>
-    public string? StatusOf(JsonObject cells) => StatusOf(JsonSerializer.SerializeToElement(cells));
-
-    /// <summary>The orders of a check.</summary>
-    public IReadOnlyList<ListedOrder> Listed(StatusWords words, string prefix) =>
-    [
-        .. listed.Select(l => l["order"]).OfType<JsonObject>().Where(o => o["number"] is not null).Select(o =>
-            new ListedOrder(prefix + o["number"]!, o["status"]?.ToString() is { } status ? words.IdOf(status) : null, Core.Orders.Fields.Facts.Time(o["placedAt"]?.ToString()), o.ToJsonString())).DistinctBy(l => l.Number),
-    ];
-
-    private void Take(ListingRow row, string id, long digest, bool known, bool same, HashSet<string> badKeys)
-    {
-        var cells = JsonSerializer.SerializeToElement(file.Cells(row));
-        var (data, problems) = reader.Row(cells);
-        if (data is null)
-        {
-            badKeys.Add(id);
-            foreach (var problem in problems)
-            {
-                Note(new BadRow(row.Line, problem.Path, $"{(problem.Found is null ? "nothing stands there" : $"'{problem.Found}' stands there")}, wanted is {problem.Wanted}"));
-            }
-
-            return;
-        }
-
-        if (plan.Role == ListingRole.Check)
-        {
-            listed.Add(data);
-        }
-
-        if (!same)
-        {
-            (known ? Changed : New).Add(new ReadRow(id, cells, digest, data));
-        }
-    }
-
-    private BadRow? Wrong(ListingRow row, string id) =>
-        row.Problem is not null ? new BadRow(row.Line, null, row.Problem)
-        : id.Length is 0 or > 200 ? new BadRow(row.Line, plan.Key, id.Length == 0 ? "the key is empty" : "the key is longer than 200 characters")
-        : row.Cells.Any(c => c.Contains('\0', StringComparison.Ordinal)) ? new BadRow(row.Line, null, "a cell holds a zero character")
-        : !seen.Add(id) ? new BadRow(row.Line, plan.Key, $"'{Formats.Documents.Quoting.Cut(id)}' stands twice; the first row counts") : null;
-
-    private void Note(BadRow bad)
-    {
-        if (Bad.Count < MostBad)
-        {
-            Bad.Add(bad);
-        }
-    }
-
-    private long Digest(string[] cells)
-    {
-        Span<byte> hash = stackalloc byte[32];
-        SHA256.HashData(Encoding.UTF8.GetBytes(string.Join('\u001F', file.Head) + '\u001E' + string.Join('\u001F', cells)), hash);
-        return BinaryPrimitives.ReadInt64BigEndian(hash);
     }
 }

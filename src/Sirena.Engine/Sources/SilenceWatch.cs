@@ -48,9 +48,9 @@ public sealed class SilenceWatch(IDbContextFactory<SirenaDb> factory, Surroundin
         }
     }
 
-    /// <summary>Whether a source is silent beyond what is usual; before its rhythm is known, for longer than the minutes that are set.</summary>
-    public static bool IsSilent(Source source, Rhythm rhythm, Instant now) => source.LastAt is { } last
-        && (rhythm.IsKnown ? rhythm.Surprise(last, now) >= rhythm.Threshold((double)source.Silence.Threshold) : source.Silence.Minutes is { } minutes && now - last >= Duration.FromMinutes(minutes));
+    /// <summary>Whether a source is silent beyond what is usual, since something was expected of it; before its rhythm is known, for longer than the minutes that are set.</summary>
+    public static bool IsSilent(Source source, Rhythm rhythm, Instant now) => source.LastAt is { } last && source.Silence.ExpectedFrom(last) is var from && from <= now
+        && (rhythm.IsKnown ? rhythm.Surprise(from, now) >= rhythm.Threshold((double)source.Silence.Threshold) : source.Silence.Minutes is { } minutes && now - from >= Duration.FromMinutes(minutes));
 
     /// <summary>A source's rhythm as of an instant.</summary>
     public static async Task<Rhythm> RhythmOfAsync(SirenaDb db, Source source, Business business, Instant now, CancellationToken cancel)

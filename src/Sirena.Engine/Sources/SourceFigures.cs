@@ -26,7 +26,10 @@ public sealed record SourceDay(Source Source, Rhythm Rhythm, int[] Today, double
     public int Refused => RefusedBy.Sum();
 
     /// <summary>It needs somebody.</summary>
-    public bool IsTrouble => Source.SilentSince is not null || NotUnderstood > 0;
+    public bool IsTrouble => IsSilent || NotUnderstood > 0;
+
+    /// <summary>It is silent, and something is expected of it.</summary>
+    public bool IsSilent { get; init; }
 }
 
 /// <summary>What the page Sources shows.</summary>
@@ -59,7 +62,7 @@ public sealed class SourceFigures(IDbContextFactory<SirenaDb> factory, Surroundi
             }
 
             double[] usual = rhythm.IsKnown ? [.. Enumerable.Range(0, 24).Select(h => rhythm.Usual(midnight + Duration.FromHours(h)))] : [];
-            days.Add(new SourceDay(source, rhythm, today, usual, bad, await LastAsync(db, source, cancel)) { Understood = today.Sum(), NotUnderstood = kept.GetValueOrDefault(source.Id) });
+            days.Add(new SourceDay(source, rhythm, today, usual, bad, await LastAsync(db, source, cancel)) { Understood = today.Sum(), NotUnderstood = kept.GetValueOrDefault(source.Id), IsSilent = source.IsSilent(now) });
         }
 
         return [.. days.OrderByDescending(d => d.IsTrouble).ThenByDescending(d => d.Rhythm.EventsAWeek)];
@@ -104,6 +107,13 @@ public sealed class SourceFigures(IDbContextFactory<SirenaDb> factory, Surroundi
         await using var db = await factory.CreateDbContextAsync(cancel);
         return await db.ListingRuns.AsNoTracking().Where(r => r.Source == source).OrderByDescending(r => r.At).Take(most)
             .Select(r => new ListingRun { Id = r.Id, Source = r.Source, At = r.At, By = r.By, State = r.State, Rows = r.Rows, New = r.New, Changed = r.Changed, Gone = r.Gone, Bad = r.Bad, Baseline = r.Baseline, Reason = r.Reason, EndedAt = r.EndedAt }).ToListAsync(cancel);
+    }
+
+    /// <summary>Some orders as they are known, by their numbers.</summary>
+    public async Task<IReadOnlyDictionary<string, Order>> OrdersAsync(IReadOnlyList<string> numbers, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        return numbers.Count == 0 ? new Dictionary<string, Order>() : await db.Orders.AsNoTracking().Where(o => numbers.Contains(o.Number)).ToDictionaryAsync(o => o.Number, cancel);
     }
 
     /// <summary>The lists that are compared with what is known, and when each last was.</summary>

@@ -1,4 +1,5 @@
 using System.Text.Json;
+using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Instructions;
 using Sirena.Core.Orders;
@@ -305,7 +306,7 @@ public sealed class SourceReader : DocumentReader
     private SilencePlan Silence(MapNode map, Source? there)
     {
         var old = there?.Silence ?? new SilencePlan();
-        if (map["silence"] is not { } node || Map(node, "silence", "'silence'", ["watch", "threshold", "minutes"]) is not { } said)
+        if (map["silence"] is not { } node || Map(node, "silence", "'silence'", ["watch", "threshold", "minutes", "notBefore", "why"]) is not { } said)
         {
             return old;
         }
@@ -322,7 +323,35 @@ public sealed class SourceReader : DocumentReader
             Wrong("silence.minutes", said["minutes"]!, "The minutes of silence are 1 to 40,320 (four weeks).");
         }
 
-        return new SilencePlan { Watch = Bool(said, "watch", "silence") ?? old.Watch, Threshold = threshold, Minutes = minutes };
+        var (begin, why) = NotBefore(said, old);
+        return new SilencePlan { Watch = Bool(said, "watch", "silence") ?? old.Watch, Threshold = threshold, Minutes = minutes, NotBefore = begin, Why = why };
+    }
+
+    // Nothing is expected before a time, for a reason; an empty text takes it back.
+    private (Instant? Begin, string? Why) NotBefore(MapNode said, SilencePlan old)
+    {
+        if (said["notBefore"] is not { } node)
+        {
+            return (old.NotBefore, old.Why);
+        }
+
+        if (node is ScalarNode { Text: "" })
+        {
+            return (null, null);
+        }
+
+        var begin = node is ScalarNode { Value.ValueKind: JsonValueKind.String } text ? Core.Orders.Fields.Facts.Time(text.Value.GetString()) : null;
+        var why = said["why"] is ScalarNode { Value.ValueKind: JsonValueKind.String } reason ? reason.Value.GetString()!.Trim() : "";
+        if (begin is null)
+        {
+            Wrong("silence.notBefore", node, "'notBefore' is a time in RFC 3339, such as 2026-11-24T15:30:00Z, or \"\" for at once.");
+        }
+        else if (why.Length is < 3 or > 200)
+        {
+            Wrong("silence.why", said["why"] ?? node, "Say in 3 to 200 characters why nothing is expected until then.");
+        }
+
+        return (begin, why);
     }
 
     private string? Reading(MapNode map, SourceKind kind)

@@ -23,7 +23,7 @@ public static class SourceSchema
             ["proof"] = Proof(),
             ["reading"] = new JsonObject { ["anyOf"] = new JsonArray(new JsonObject { ["$ref"] = "/schemas/reading.json" }, Type("null")) },
             ["listing"] = Listing(),
-            ["silence"] = Closed(new JsonObject { ["watch"] = Type("boolean"), ["threshold"] = new JsonObject { ["type"] = "number", ["minimum"] = 1, ["maximum"] = 1000 }, ["minutes"] = Maybe("integer") }),
+            ["silence"] = Closed(new JsonObject { ["watch"] = Type("boolean"), ["threshold"] = new JsonObject { ["type"] = "number", ["minimum"] = 1, ["maximum"] = 1000 }, ["minutes"] = Maybe("integer"), ["notBefore"] = Maybe("string"), ["why"] = Maybe("string") }),
             ["instructionsTo"] = Maybe("string"),
             ["instructionsSecret"] = new JsonObject { ["type"] = "string", ["minLength"] = 8, ["maxLength"] = 500, ["writeOnly"] = true },
             ["takes"] = new JsonObject { ["type"] = "array", ["items"] = new JsonObject { ["anyOf"] = new JsonArray(Enum(InstructionKinds.Names), Own()) } },

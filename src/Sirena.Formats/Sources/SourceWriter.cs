@@ -46,6 +46,10 @@ public static class SourceWriter
         }
 
         map["silence"] = new JsonObject { ["watch"] = source.Silence.Watch, ["threshold"] = source.Silence.Threshold, ["minutes"] = source.Silence.Minutes };
+        if (source.Silence.NotBefore is { } begin)
+        {
+            (map["silence"]!["notBefore"], map["silence"]!["why"]) = (InstantPattern.ExtendedIso.Format(begin), source.Silence.Why);
+        }
         map["instructionsTo"] = source.InstructionsTo;
         map["takes"] = new JsonArray([.. source.Takes.Select(t => source.OwnInstructions.Find(o => o.Name == t) is { } own ? Own(own) : JsonValue.Create(t))]);
         map["seenWithin"] = Span(source.SightSeconds);

@@ -2469,6 +2469,13 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("bytea")
                         .HasColumnName("content");
 
+                    b.Property<string>("Edits")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("edits")
+                        .HasDefaultValueSql("'{}'");
+
                     b.Property<Instant?>("EndedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("ended_at");
@@ -2493,6 +2500,10 @@ namespace Sirena.Storage.Migrations
                     b.Property<int>("Rows")
                         .HasColumnType("integer")
                         .HasColumnName("rows");
+
+                    b.Property<string>("Shown")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("shown");
 
                     b.Property<string>("Source")
                         .IsRequired()

@@ -114,6 +114,9 @@ internal sealed class ListingRunMapping : IEntityTypeConfiguration<ListingRun>
     public void Configure(EntityTypeBuilder<ListingRun> run)
     {
         run.ToTable("listing_runs");
+        run.Property(r => r.Edits).AsJson();
+        run.Property(r => r.Edits).HasDefaultValueSql("'{}'");
+        run.Property(r => r.Shown).AsJsonOrNull();
         run.HasIndex(r => new { r.Source, r.At });
         run.HasIndex(r => r.At, "ix_listing_runs_waits").HasFilter("state = 'waits'");
     }
@@ -127,6 +130,7 @@ internal sealed class MissedOrderMapping : IEntityTypeConfiguration<MissedOrder>
         missed.HasKey(m => new { m.Source, m.Order });
         missed.Property(m => m.Row).HasColumnType("json");
         missed.Ignore(m => m.Event);
+        missed.Ignore(m => m.PlacedAt);
         missed.HasIndex(m => m.Counts).HasFilter("counts and aside is null").HasDatabaseName("ix_missed_orders_open");
     }
 }

@@ -68,14 +68,14 @@ public static class ListingsApi
             ["baseline"] = result.Run.Baseline,
             ["reason"] = result.Run.Reason,
             ["counts"] = new JsonObject { ["new"] = result.Run.New, ["changed"] = result.Run.Changed, ["gone"] = result.Run.Gone, ["bad"] = result.Run.Bad },
-            ["new"] = new JsonArray([.. result.New.Select(k => JsonValue.Create(k))]),
-            ["changed"] = new JsonArray([.. result.Changed.Select(c => (JsonNode)new JsonObject
+            ["new"] = new JsonArray([.. result.Rows.New.Select(n => JsonValue.Create(n.Key))]),
+            ["changed"] = new JsonArray([.. result.Rows.Changed.Select(c => (JsonNode)new JsonObject
             {
                 ["key"] = c.Key,
                 ["cells"] = new JsonArray([.. c.Cells.Select(x => (JsonNode)new JsonObject { ["column"] = x.Column, ["before"] = x.Before, ["after"] = x.After })]),
             })]),
-            ["gone"] = new JsonArray([.. result.Gone.Select(k => JsonValue.Create(k))]),
-            ["bad"] = new JsonArray([.. result.Bad.Select(b => (JsonNode)new JsonObject { ["row"] = b.Row, ["column"] = b.Column, ["problem"] = b.Problem })]),
+            ["gone"] = new JsonArray([.. result.Rows.Gone.Select(k => JsonValue.Create(k))]),
+            ["bad"] = new JsonArray([.. result.Rows.Bad.Select(b => (JsonNode)new JsonObject { ["row"] = b.Row, ["column"] = b.Column, ["problem"] = b.Problem })]),
             ["told"] = Told(result.Told),
         });
 

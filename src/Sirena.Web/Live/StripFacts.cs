@@ -113,7 +113,7 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
               (select count(*) from (select from arrivals where state = 'not-understood' limit 10000) x),
               (select count(*) from (select from missed_orders where counts and aside is null limit 10000) x),
               (select count(*) from (select from listing_runs where state = 'waits' limit 10000) x),
-              (select array_agg(id || chr(10) || name || chr(10) || extract(epoch from silent_since)::bigint order by silent_since) from sources where silent_since is not null and removed_at is null and "on"),
+              (select array_agg(id || chr(10) || name || chr(10) || extract(epoch from silent_since)::bigint order by silent_since) from sources where silent_since is not null and removed_at is null and "on" and coalesce((silence->>'notBefore')::timestamptz <= $2, true)),
               (select array_agg(id || chr(10) || name || chr(10) || coalesce(extract(epoch from intake_until)::bigint::text, '') order by intake_since) from sources where intake_closed and removed_at is null and "on"),
               (select count(*) from (select from orders where open and status = (select id from statuses order by position limit 1) and exists (select from sources where intake_closed and removed_at is null) limit 10000) x),
               (select count(*) from (select from instructions where waits is not null and waits <> 'pause' and state = 'asked' limit 10000) x),

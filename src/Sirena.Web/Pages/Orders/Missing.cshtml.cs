@@ -10,7 +10,7 @@ namespace Sirena.Web.Pages.Orders;
 
 /// <summary>What the order system knows and Sirena has not heard: taken over, or set aside.</summary>
 [Authorize(Policies.SeeAll)]
-public sealed class MissingModel(MissedDesk desk, SourceFigures figures) : SirenaPage
+public sealed class MissingModel(MissedDesk desk, SourceFigures figures, MissedDays days) : SirenaPage
 {
     /// <summary>Only what this list shows.</summary>
     [BindProperty(SupportsGet = true)]
@@ -25,12 +25,22 @@ public sealed class MissingModel(MissedDesk desk, SourceFigures figures) : Siren
     /// <summary>The lists that are compared, and when they last were.</summary>
     public IReadOnlyList<(Source Source, Instant? At)> Checks { get; private set; } = [];
 
+    /// <summary>The day of the source beside the check, or <see langword="null"/>.</summary>
+    public MissedDay? Day { get; private set; }
+
+    /// <summary>The differences whose own time the order system's list says, with that time, where it is of today.</summary>
+    public IReadOnlyList<(MissedOrder Order, Instant At)> Timed =>
+        [.. Items.Select(i => (i, At: i.Kind == MissedKind.Unknown ? i.PlacedAt : null)).Where(i => i.At >= Clock.Midnight && i.At <= Clock.Now).Select(i => (i.i, i.At!.Value))];
+
     /// <summary>Shows it.</summary>
     public async Task OnGetAsync(CancellationToken cancel)
     {
         Items = await desk.OpenAsync(string.IsNullOrEmpty(Source) ? null : Source, cancel);
         Told = (await desk.WouldTellAsync(Items.Take(200), cancel)).ToLookup(t => t.Order);
         Checks = await figures.ChecksAsync(cancel);
+        var which = string.IsNullOrEmpty(Source) ? Items is [var first, ..] ? first.Source : Checks is [var one, ..] ? one.Source.Id : null : Source;
+        var check = Checks.FirstOrDefault(c => c.Source.Id == which).Source;
+        Day = check is null ? null : await days.OfAsync(check, cancel);
     }
 
     /// <summary>Makes the missed events now.</summary>

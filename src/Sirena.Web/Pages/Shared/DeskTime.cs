@@ -40,6 +40,9 @@ public sealed record DeskTime(Instant Now, DateTimeZone Zone)
         return local.ToString(day + "HH:mm", CultureInfo.InvariantCulture);
     }
 
+    /// <summary><c>Thu 14 May 22:15</c>, with its year when that is another.</summary>
+    public string Day(Instant at) => at.InZone(Zone).ToString(at.InZone(Zone).Year == Today.Year ? "ddd d MMM HH:mm" : "ddd d MMM yyyy HH:mm", CultureInfo.InvariantCulture);
+
     /// <summary><c>14:32:08</c>, with the day before it when it is not today.</summary>
     public string Exact(Instant at) => at.InZone(Zone).ToString(at.InZone(Zone).Date == Today ? "HH:mm:ss" : "d MMM HH:mm:ss", CultureInfo.InvariantCulture);
 

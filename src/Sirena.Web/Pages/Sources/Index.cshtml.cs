@@ -138,6 +138,43 @@ public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalRe
         return Redirect("/sources?id=" + Uri.EscapeDataString(Id ?? ""));
     }
 
+    /// <summary>Nothing is expected of it for a while: its silence is not said.</summary>
+    public async Task<IActionResult> OnPostNotBeforeAsync(string? notBefore, string? why, CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        var begin = Clock.Read(notBefore);
+        var errors = await SilenceAsync(new JsonObject { ["notBefore"] = begin is { } at && at > Clock.Now ? NodaTime.Text.InstantPattern.ExtendedIso.Format(at) : "past", ["why"] = why ?? "" }, cancel);
+        if (errors.Count > 0)
+        {
+            await AgainAsync(Request.Form, begin > Clock.Now ? errors : [new DocumentError("silence.notBefore", null, null, "Choose a time that is still to come.")], cancel);
+            Edit = false;
+            return Page();
+        }
+
+        Said = $"Nothing is expected of it before {Clock.Short(begin!.Value)}.";
+        return Redirect("/sources?id=" + Uri.EscapeDataString(Id ?? ""));
+    }
+
+    /// <summary>Something is expected of it again.</summary>
+    public async Task<IActionResult> OnPostExpectAsync(CancellationToken cancel)
+    {
+        if (!User.MayChange())
+        {
+            return Forbid();
+        }
+
+        await SilenceAsync(new JsonObject { ["notBefore"] = "" }, cancel);
+        Said = "Its silence is said again.";
+        return Redirect("/sources?id=" + Uri.EscapeDataString(Id ?? ""));
+    }
+
+    private async Task<IReadOnlyList<DocumentError>> SilenceAsync(JsonObject silence, CancellationToken cancel) =>
+        (await desk.SaveAsync(Id ?? "", DocumentText.Read(new JsonObject { ["silence"] = silence }.ToJsonString(), yaml: false).Node!, User.Name(), cancel)).Errors;
+
     /// <summary>Makes a key beside the ones there are, or in their place.</summary>
     public async Task<IActionResult> OnPostKeyAsync(bool instead, CancellationToken cancel) => await MadeAsync(() => desk.MakeKeyAsync(Id ?? "", instead, User.Name(), cancel), cancel);
 

@@ -50,7 +50,10 @@ public static class SourceWords
     }
 
     /// <summary>How long it has been quiet, where that is unusual.</summary>
-    public static string? Quiet(Source source, DeskTime clock) => source.SilentSince is { } since ? $"quiet for {(clock.Now - since).InWords()}" : null;
+    public static string? Quiet(Source source, DeskTime clock) => source.SilentSince is { } since && source.IsSilent(clock.Now) ? $"quiet for {(clock.Now - since).InWords()}" : null;
+
+    /// <summary>That nothing is expected of it for a while, and why.</summary>
+    public static string? NotExpected(Source source, DeskTime clock) => source.Silence is { NotBefore: { } begin, Why: var why } && begin > clock.Now ? $"not expected before {clock.Short(begin)}: {why}" : null;
 
     /// <summary>A number that is not exact.</summary>
     public static string Round(double value) => value >= 9.5 ? Math.Round(value).ToString("#,##0", CultureInfo.InvariantCulture) : value >= 1 ? value.ToString("0.#", CultureInfo.InvariantCulture) : "under 1";

@@ -324,14 +324,14 @@ namespace Sirena.Storage.Migrations
                     lease_until = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                     tries = table.Column<int>(type: "integer", nullable: false),
                     may_be_twice = table.Column<bool>(type: "boolean", nullable: false),
+                    handed = table.Column<bool>(type: "boolean", nullable: false),
                     taken_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                     seen_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                     seen_event = table.Column<long>(type: "bigint", nullable: true),
                     ended_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                     words = table.Column<string>(type: "text", nullable: true),
                     approved_by = table.Column<string>(type: "text", nullable: true),
-                    told = table.Column<string>(type: "text", nullable: true),
-                    handed = table.Column<bool>(type: "boolean", nullable: false)
+                    told = table.Column<string>(type: "text", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -401,7 +401,9 @@ namespace Sirena.Storage.Migrations
                     content = table.Column<byte[]>(type: "bytea", nullable: true),
                     charset = table.Column<string>(type: "text", nullable: true),
                     hash = table.Column<byte[]>(type: "bytea", nullable: false),
-                    ended_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true)
+                    ended_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
+                    edits = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'{}'"),
+                    shown = table.Column<string>(type: "jsonb", nullable: true)
                 },
                 constraints: table =>
                 {

@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261128092647_Start")]
+    [Migration("20261128121654_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -2472,6 +2472,13 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("bytea")
                         .HasColumnName("content");
 
+                    b.Property<string>("Edits")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("edits")
+                        .HasDefaultValueSql("'{}'");
+
                     b.Property<Instant?>("EndedAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("ended_at");
@@ -2496,6 +2503,10 @@ namespace Sirena.Storage.Migrations
                     b.Property<int>("Rows")
                         .HasColumnType("integer")
                         .HasColumnName("rows");
+
+                    b.Property<string>("Shown")
+                        .HasColumnType("jsonb")
+                        .HasColumnName("shown");
 
                     b.Property<string>("Source")
                         .IsRequired()
