@@ -111,6 +111,7 @@ public static class EngineServices
         services.AddSingleton<MissedDesk>();
         services.AddSingleton<ListingDesk>();
         services.AddSingleton<MissedDays>();
+        services.AddSingleton<FirstDay.FirstDayReader>();
         services.AddSingleton<ArrivalReader>();
         services.AddHostedService(provider => provider.GetRequiredService<SourcePulse>());
         services.AddSingleton<ArrivalDesk>();

@@ -70,6 +70,7 @@ public static class SirenaApp
     {
         services.AddSingleton(new Channels.Http.OutsideHosts(settings.Inside));
         services.AddSingleton(new Channels.Mail.SenderRecords(settings.NameServer));
+        services.AddSingleton(new Channels.Mail.MailServerSearch(settings.NameServer));
         services.AddSingleton(new Engine.Sources.SourceFolders(settings.Folders));
         services.AddSirenaEngine(settings.Database, settings.Clock, settings.Reports);
         services.AddSingleton(settings.Key);
@@ -221,6 +222,7 @@ public static class SirenaApp
         app.MapStatuses();
         app.MapPush();
         app.MapLive();
+        app.MapWhen();
         app.MapOpenApi("/openapi/{documentName}.json").RequireAuthorization();
         app.MapHealth();
         app.MapPrometheusScrapingEndpoint("/metrics").AllowAnonymous();

@@ -4,33 +4,20 @@ using Sirena.Shots;
 
 namespace Sirena.Web.Tests;
 
-/// <summary>A signed-in person in front of the pages.</summary>
-public abstract class BrowserTests : IClassFixture<WorldFixture>
+/// <summary>A signed-in person in front of the demo's pages.</summary>
+public abstract class BrowserTests : BrowserPages, IClassFixture<WorldFixture>
 {
     /// <summary>Signs the supervisor in.</summary>
     protected BrowserTests(WorldFixture world)
+        : base(world.Browser)
     {
         World = world;
-        Browser = world.Browser;
         SignIn(0);
     }
 
     protected WorldFixture World { get; }
 
-    protected ChromeDriver Browser { get; }
-
-    protected string Main
-    {
-        get
-        {
-            var text = "";
-            Until(() => (text = Browser.FindElement(By.Id("main")).Text) is not null, "The page has no main part");
-            return text;
-        }
-    }
-
-    /// <summary>Waits until the page says it.</summary>
-    protected void Says(string words) => Until(() => Main.Contains(words, StringComparison.Ordinal), $"The page does not say '{words}'");
+    protected override string Url => World.Url;
 
     protected void SignIn(int user)
     {
@@ -47,8 +34,29 @@ public abstract class BrowserTests : IClassFixture<WorldFixture>
         World.World.ExecuteAsync("delete from kept_drafts where rule_id = 'new'").Wait();
         Go("/rules/new" + more);
     }
+}
 
-    protected void Go(string path) => Browser.Navigate().GoToUrl(World.Url + path);
+/// <summary>Somebody in front of pages.</summary>
+public abstract class BrowserPages(ChromeDriver browser)
+{
+    protected ChromeDriver Browser { get; } = browser;
+
+    protected abstract string Url { get; }
+
+    protected string Main
+    {
+        get
+        {
+            var text = "";
+            Until(() => (text = Browser.FindElement(By.Id("main")).Text) is not null, "The page has no main part");
+            return text;
+        }
+    }
+
+    /// <summary>Waits until the page says it.</summary>
+    protected void Says(string words) => Until(() => Main.Contains(words, StringComparison.Ordinal), $"The page does not say '{words}'");
+
+    protected void Go(string path) => Browser.Navigate().GoToUrl(Url + path);
 
     protected void Until(Func<bool> good, string what)
     {

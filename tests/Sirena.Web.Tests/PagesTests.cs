@@ -26,7 +26,7 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         Until(() => Main.Contains("Held in", StringComparison.Ordinal) || Main.Contains("AQ-90001", StringComparison.Ordinal), "The order did not open");
         Says("mail server accepted, 250");
         Browser.FindElement(By.CssSelector(".trail a[data-node='rule-costly-holds']")).SendKeys(Keys.Enter);
-        Until(() => Browser.FindElement(By.Id("node")).Text.Contains("here 6200", StringComparison.Ordinal), "The rule's details did not open");
+        Until(() => Browser.FindElement(By.Id("node")).Text.Contains("here 6,200.00", StringComparison.Ordinal), "The rule's details did not open");
         Browser.FindElement(By.CssSelector(".trail a[data-node^='delivery-']")).SendKeys(Keys.Enter);
         Until(() => Browser.FindElement(By.Id("node")).Text.Contains("2.0.0 Taken as", StringComparison.Ordinal), "The delivery's details did not open");
     }
@@ -43,6 +43,24 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         Until(() => Main.Contains("No order fits these filters.", StringComparison.Ordinal), "The search did not empty the list");
         Browser.FindElement(By.TagName("body")).SendKeys("/");
         Assert.Equal("jump", Browser.SwitchTo().ActiveElement().GetAttribute("id"));
+    }
+
+    [Fact]
+    public void What_is_typed_to_find_an_order_stays_under_the_fingers_while_the_list_changes()
+    {
+        Go("/orders");
+        var berth = Browser.FindElement(By.CssSelector("#orders tbody td:nth-child(2) .muted")).Text;
+        var field = Browser.FindElement(By.Name("q"));
+        field.SendKeys("berth");
+        Until(() => Browser.Url.Contains("q=berth", StringComparison.Ordinal), "The list was not asked");
+
+        // It is the same field, it has the focus, and what is typed on while the answer comes is not lost.
+        field.SendKeys(" " + berth);
+        Until(() => Browser.Url.EndsWith($"q=berth+{berth}", StringComparison.Ordinal), "The rest was not asked");
+        Assert.Equal($"berth {berth}", field.GetAttribute("value"));
+        Assert.Equal("q", Browser.SwitchTo().ActiveElement().GetAttribute("name"));
+        Until(() => Browser.FindElements(By.CssSelector("#orders tbody td:nth-child(2) .muted")) is { Count: > 0 } places && places.All(p => p.Text == berth), $"Only orders of berth {berth} are listed");
+        NoSeriousFault();
     }
 
     [Fact]

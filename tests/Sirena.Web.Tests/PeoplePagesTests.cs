@@ -13,7 +13,7 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
         Says("Sun 23:00 to 24:00");
         Says("Nobody of Credit control is on duty until Mon 07:00.");
         Browser.FindElements(By.LinkText("Add a shift there")).Last().Click();
-        Until(() => Browser.FindElement(By.Id("ad-from")).GetAttribute("value") == "2027-01-10T23:00", "The form holds the dark hour");
+        Until(() => Browser.FindElement(By.Id("ad-from")).GetAttribute("value") == "Sun 10 Jan 2027, 23:00", "The form holds the dark hour");
         Browser.FindElement(By.CssSelector("#ad-who option[value='farah.mensah']")).Click();
         Browser.FindElement(By.CssSelector("#add .btn-primary")).Click();
         Until(() => Main.Contains("Farah Mensah is on duty for Credit control, Sun 10 Jan 23:00 to Mon 00:00.", StringComparison.Ordinal), "The shift is there");
@@ -52,7 +52,13 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
         Assert.Equal("2027-03-03T20:00", Shift("2027-03-03T12:00").GetAttribute("data-to"));
         Shift("2027-03-02T13:15").SendKeys(Keys.Enter);
         Until(() => Browser.FindElement(By.CssSelector("#open h2")).Text.StartsWith("Finn Ashby", StringComparison.Ordinal), "It opens");
-        Browser.ExecuteScript("document.getElementById('mv-from').value='2027-03-06T09:00';document.getElementById('mv-to').value='2027-03-06T11:00'");
+        foreach (var (id, words) in new[] { ("mv-from", "6 March 2027 9:00"), ("mv-to", "Sat 6/3/2027 11") })
+        {
+            Browser.FindElement(By.Id(id)).Clear();
+            Browser.FindElement(By.Id(id)).SendKeys(words);
+        }
+
+        Until(() => Browser.FindElement(By.Id("mv-to-is")).Text == "Sat 6 Mar 2027, 11:00, Lisbon time", "What is understood stands beneath");
         Browser.FindElement(By.XPath("//button[text()='Copy it there']")).Click();
         Until(() => Main.Contains("Finn Ashby is on duty for Desk, Sat 6 Mar 09:00 to 11:00.", StringComparison.Ordinal), "It is copied");
         Shift("2027-03-06T09:00").SendKeys(Keys.Enter);

@@ -73,6 +73,18 @@ public sealed class World : IAsyncDisposable
         return world;
     }
 
+    /// <summary>Makes an installation of which nobody has set anything up: an empty database, one node, the stand-ins beside it.</summary>
+    public static async Task<World> EmptyAsync(string server)
+    {
+        var keyFile = Path.GetTempFileName();
+        await File.WriteAllTextAsync(keyFile, Convert.ToBase64String(System.Security.Cryptography.RandomNumberGenerator.GetBytes(32)));
+        var world = new World(server, $"w_{Guid.NewGuid():N}", keyFile);
+        await world.ExecuteAsync("postgres", $"create database {world.Name}");
+        world.StandIns = await StandInHost.StartAsync(0, 0);
+        await world.StartNodeAsync(StandInHost.FreePort());
+        return world;
+    }
+
     /// <summary>The first node takes reports about mail.</summary>
     public bool Reports { get; init; }
 

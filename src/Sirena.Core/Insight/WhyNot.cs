@@ -78,8 +78,7 @@ public sealed class WhyNot(StaffDirectory staff, RuleSentence sentence)
             return "No case fitted.";
         }
 
-        var asked = sentence.Of(new ConditionLeaf(failed.Field, failed.Is, failed.Wanted));
-        return $"It did not fit: {(failed.Case is null ? "" : $"case {failed.Case}, ")}{asked} – {failed.Met}.";
+        return $"It did not fit: {(failed.Case is null ? "" : $"case {failed.Case}, ")}{sentence.Of(failed)} – {sentence.Met(failed)}.";
     }
 
     private bool Names(Recipient recipient, string person, Facts facts) => recipient switch

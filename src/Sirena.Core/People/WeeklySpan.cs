@@ -19,8 +19,7 @@ public sealed record WeeklySpan(ImmutableArray<IsoDayOfWeek> Days, LocalTime Fro
     /// <returns>The span, or <see langword="null"/> when a time cannot be read.</returns>
     public static WeeklySpan? Read(string? from, string? to, IEnumerable<string> days)
     {
-        var pattern = LocalTimePattern.CreateWithInvariantCulture("HH:mm");
-        return pattern.Parse(from ?? "").TryGetValue(default, out var begin) && pattern.Parse(to ?? "").TryGetValue(default, out var end) && begin != end
+        return WhenText.ReadTime(from) is { } begin && WhenText.ReadTime(to) is { } end && begin != end
             ? new WeeklySpan([.. days.Select(d => Enum.TryParse<IsoDayOfWeek>(d, out var day) ? day : IsoDayOfWeek.None).Where(d => d != IsoDayOfWeek.None).Distinct().Order()], begin, end)
             : null;
     }

@@ -1,5 +1,4 @@
 using System.Text.Json;
-using Sirena.Core.Orders.Fields;
 
 namespace Sirena.Core.Rules;
 
@@ -33,11 +32,7 @@ public enum Outcome
 /// <param name="Holds">The verdict.</param>
 /// <param name="Problem">Why it could not be compared, or <see langword="null"/>.</param>
 /// <param name="Case">The case that it belongs to, or <see langword="null"/> for the rule's own.</param>
-public sealed record ConditionTrace(string Field, Operator Is, JsonElement Wanted, JsonElement Found, bool Holds, string? Problem, string? Case)
-{
-    /// <summary>What it met, in words: why it could not be compared, <c>missing here</c>, or <c>here 212</c>.</summary>
-    public string Met => Problem ?? (Found.ValueKind == JsonValueKind.Undefined ? "missing here" : $"here {Facts.InWords(Found)}");
-}
+public sealed record ConditionTrace(string Field, Operator Is, JsonElement Wanted, JsonElement Found, bool Holds, string? Problem, string? Case);
 
 /// <summary>A rule that listens to the event, and its verdict.</summary>
 /// <param name="Rule">The rule.</param>

@@ -11,8 +11,18 @@ namespace Sirena.Core.Rules;
 
 /// <summary>A rule as one plain sentence, generated from its content.</summary>
 /// <param name="name">The name of a person, team or status by its id; the id itself where none is known.</param>
-public sealed class RuleSentence(Func<string, string> name)
+/// <param name="zone">In which times are said; UTC where none is given.</param>
+public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone = null)
 {
+    /// <summary>A condition that was asked, without what it met: <c>the total is at least 500.00</c>.</summary>
+    public string Of(ConditionTrace asked) => Of(new ConditionLeaf(asked.Field, asked.Is, asked.Wanted));
+
+    /// <summary>What a condition met: why it could not be compared, <c>missing here</c>, or <c>here 109.60</c>, as the rule's own sentence writes it.</summary>
+    public string Met(ConditionTrace asked) => asked.Problem ?? (asked.Found.ValueKind == JsonValueKind.Undefined ? "missing here" : $"here {Found(asked)}");
+
+    /// <summary>What the event had.</summary>
+    public string Found(ConditionTrace asked) => asked.Found.ValueKind == JsonValueKind.Array ? string.Join(", ", asked.Found.EnumerateArray().Select(v => One(v, FieldCatalogue.Find(asked.Field)))) : One(asked.Found, FieldCatalogue.Find(asked.Field));
+
     /// <summary>The whole sentence.</summary>
     public string Of(Rule rule)
     {
@@ -182,6 +192,7 @@ public sealed class RuleSentence(Func<string, string> name)
         return field?.Type switch
         {
             FieldType.Money when value.TryGetDecimal(out var d) => new Money(d, "").Figure,
+            FieldType.Time when value.ValueKind == JsonValueKind.String && Facts.Time(value.GetString()) is { } at => at.InZone(zone ?? DateTimeZone.Utc).ToString("ddd d MMM HH:mm", System.Globalization.CultureInfo.InvariantCulture),
             FieldType.Duration when value.ValueKind == JsonValueKind.String && Durations.Parse(value.GetString()!) is { } span => span.InWords(),
             _ when field?.Path is "order.status" or "order.site" or "order.salesperson" or "change.after" or "change.before" => name(Facts.InWords(value)),
             _ => Facts.InWords(value),

@@ -67,6 +67,9 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
         return problems.Count == 0 ? (data, problems) : (null, problems);
     }
 
+    /// <summary>The time that a row says of itself, where the reading names one and it can be read.</summary>
+    public Instant? TimeOf(JsonElement row) => new OneItem(this, new Body(row, _ => null), row, BodyPath.Root, []).When();
+
     // Several events of one body need ids of their own.
     private static List<BodyEvent> Told(List<BodyEvent> events) => events.Count < 2 ? events : [.. events.Select((e, i) => e.Id is null || i == 0 ? e : e with { Id = $"{e.Id}#{i}" })];
 
@@ -85,7 +88,7 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
             }
 
             var id = reading.Id is null ? null : Words(Anywhere(reading.Id), reading.Id, "an id");
-            var time = reading.Time is null ? null : Anywhere(reading.Time) is var (found, place) && found.ValueKind != JsonValueKind.Undefined ? Time(found, place, reading.Time) : null;
+            var time = When();
             var data = Data();
             if (EventTypes.NeedsOrder(type) && data["order"]?["number"] is not JsonValue)
             {
@@ -95,6 +98,8 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
 
             return problems.Count > before ? null : Checked(new BodyEvent(id, type, time, data));
         }
+
+        public Instant? When() => reading.Time is not null && Anywhere(reading.Time) is var (found, place) && found.ValueKind != JsonValueKind.Undefined ? Time(found, place, reading.Time) : null;
 
         public JsonObject Data()
         {

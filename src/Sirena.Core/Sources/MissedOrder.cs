@@ -36,6 +36,9 @@ public sealed class MissedOrder
     /// <summary>When it was first found so.</summary>
     public Instant Since { get; set; }
 
+    /// <summary>When it became so by the order system's own clock, where its list says it.</summary>
+    public Instant? ThereAt { get; set; }
+
     /// <summary>In how many runs it stood so, one after the other.</summary>
     public int Runs { get; set; }
 
@@ -51,9 +54,6 @@ public sealed class MissedOrder
     /// <summary>Who set it aside.</summary>
     public string? AsideBy { get; set; }
 
-    /// <summary>When it was placed by the order system's own clock, where its list says it.</summary>
-    public Instant? PlacedAt => Row is { } row && System.Text.Json.Nodes.JsonNode.Parse(row) is System.Text.Json.Nodes.JsonObject order ? Orders.Fields.Facts.Time(order["placedAt"]?.ToString()) : null;
-
     /// <summary>The event that was probably missed.</summary>
     public string Event => Kind == MissedKind.Unknown ? "order.placed" : "order.status-changed";
 }
@@ -62,11 +62,21 @@ public sealed class MissedOrder
 /// <param name="Number">Its number.</param>
 /// <param name="Status">Its status's id, or <see langword="null"/>.</param>
 /// <param name="PlacedAt">When it was placed, where the list says it.</param>
+/// <param name="ChangedAt">When it last changed there, where the list says it.</param>
 /// <param name="Document">As its row reads, JSON.</param>
-public sealed record ListedOrder(string Number, string? Status, Instant? PlacedAt, string Document);
+public sealed record ListedOrder(string Number, string? Status, Instant? PlacedAt, Instant? ChangedAt, string Document);
 
 /// <summary>An order as it is known here.</summary>
 public sealed record KnownOrder(string Number, string? Status, bool Open, Instant ChangedAt);
+
+/// <summary>A difference between the order system's list and what is known here.</summary>
+/// <param name="Order">The order.</param>
+/// <param name="Kind">How they differ.</param>
+/// <param name="There">The status there.</param>
+/// <param name="Here">The status here.</param>
+/// <param name="ThereAt">When it became so there, where the list says it.</param>
+/// <param name="Row">The order as its row reads, JSON.</param>
+public sealed record MissedFound(string Order, MissedKind Kind, string? There, string? Here, Instant? ThereAt, string? Row);
 
 /// <summary>Compares the order system's list with what is known here.</summary>
 public static class CheckDifference
@@ -78,9 +88,9 @@ public static class CheckDifference
     /// <param name="listed">The list.</param>
     /// <param name="known">What is known: every open order, and each of the list's that is known.</param>
     /// <param name="now">The moment of the list.</param>
-    public static IReadOnlyList<(string Order, MissedKind Kind, string? There, string? Here, string? Row)> Of(IReadOnlyCollection<ListedOrder> listed, IReadOnlyDictionary<string, KnownOrder> known, Instant now)
+    public static IReadOnlyList<MissedFound> Of(IReadOnlyCollection<ListedOrder> listed, IReadOnlyDictionary<string, KnownOrder> known, Instant now)
     {
-        var found = new List<(string Order, MissedKind Kind, string? There, string? Here, string? Row)>();
+        var found = new List<MissedFound>();
         var names = new HashSet<string>();
         foreach (var there in listed)
         {
@@ -89,16 +99,16 @@ public static class CheckDifference
             {
                 if (!(there.PlacedAt > now - Grace))
                 {
-                    found.Add((there.Number, MissedKind.Unknown, there.Status, null, there.Document));
+                    found.Add(new MissedFound(there.Number, MissedKind.Unknown, there.Status, null, there.ChangedAt ?? there.PlacedAt, there.Document));
                 }
             }
-            else if (there.Status is not null && there.Status != here.Status && here.ChangedAt <= now - Grace)
+            else if (there.Status is not null && there.Status != here.Status && here.ChangedAt <= now - Grace && !(there.ChangedAt > now - Grace))
             {
-                found.Add((there.Number, MissedKind.Status, there.Status, here.Status, there.Document));
+                found.Add(new MissedFound(there.Number, MissedKind.Status, there.Status, here.Status, there.ChangedAt, there.Document));
             }
         }
 
-        found.AddRange(known.Values.Where(k => k.Open && !names.Contains(k.Number) && k.ChangedAt <= now - Grace).Select(k => (k.Number, MissedKind.Gone, (string?)null, k.Status, (string?)null)));
+        found.AddRange(known.Values.Where(k => k.Open && !names.Contains(k.Number) && k.ChangedAt <= now - Grace).Select(k => new MissedFound(k.Number, MissedKind.Gone, null, k.Status, null, null)));
         return [.. found.OrderBy(f => f.Kind).ThenBy(f => f.Order, StringComparer.Ordinal)];
     }
 }

@@ -13,7 +13,7 @@ public sealed class Moods(IClock clock)
     private readonly Dictionary<string, (int? Times, Instant? Until)> all = [];
 
     /// <summary>The orders of which it said nothing, as it knows them.</summary>
-    public System.Collections.Concurrent.ConcurrentDictionary<string, System.Text.Json.Nodes.JsonObject> Untold { get; } = [];
+    public System.Collections.Concurrent.ConcurrentDictionary<string, Untold> Untold { get; } = [];
 
     /// <summary>Makes its own list of open orders; <see langword="null"/> while no order system runs.</summary>
     public Func<CancellationToken, Task<string>>? List { get; set; }
@@ -125,3 +125,8 @@ public sealed class Moods(IClock clock)
 /// <param name="Body">Its body, word for word.</param>
 /// <param name="Status">What it was answered.</param>
 public sealed record InstructionCall(Instant At, string Source, IReadOnlyDictionary<string, string> Headers, string Body, int Status);
+
+/// <summary>What the order system knows and did not tell.</summary>
+/// <param name="Order">The order.</param>
+/// <param name="At">When it became so.</param>
+public sealed record Untold(System.Text.Json.Nodes.JsonObject Order, NodaTime.Instant At);

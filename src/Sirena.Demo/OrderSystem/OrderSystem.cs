@@ -65,17 +65,18 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
     public async Task<string> ListAsync(CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var known = await db.Orders.AsNoTracking().Where(o => o.Number.StartsWith("AQ-") && o.Open).OrderBy(o => o.Number).Select(o => new { o.Number, o.Status, o.DueAt, o.Total, o.Customer }).ToListAsync(cancel);
-        var text = new StringBuilder("no;stage;wanted;amount;account\n");
+        var known = await db.Orders.AsNoTracking().Where(o => o.Number.StartsWith("AQ-") && o.Open).OrderBy(o => o.Number).Select(o => new { o.Number, o.Status, o.ChangedAt, o.DueAt, o.Total, o.Customer }).ToListAsync(cancel);
+        var text = new StringBuilder("no;stage;moved;wanted;amount;account\n");
         foreach (var order in known)
         {
-            var status = moods.Untold.GetValueOrDefault(order.Number)?["status"]?.ToString() ?? order.Status;
-            text.Append(LedgerShape.Row(order.Number["AQ-".Length..], status, order.DueAt, order.Total, order.Customer));
+            var untold = moods.Untold.GetValueOrDefault(order.Number);
+            var status = untold?.Order["status"]?.ToString() ?? order.Status;
+            text.Append(LedgerShape.Row(order.Number["AQ-".Length..], status, untold?.At ?? order.ChangedAt, order.DueAt, order.Total, order.Customer));
         }
 
-        foreach (var (number, order) in moods.Untold.Where(u => known.All(k => k.Number != u.Key) && u.Value["total"] is not null))
+        foreach (var (number, (order, at)) in moods.Untold.Where(u => known.All(k => k.Number != u.Key) && u.Value.Order["total"] is not null))
         {
-            text.Append(LedgerShape.Row(number["AQ-".Length..], order["status"]?.ToString(), Core.Orders.Fields.Facts.Time(order["dueAt"]?.ToString()), order["total"] is { } sum ? decimal.Parse(sum.ToJsonString(), System.Globalization.CultureInfo.InvariantCulture) : null, order["customer"]?["name"]?.ToString()));
+            text.Append(LedgerShape.Row(number["AQ-".Length..], order["status"]?.ToString(), at, Core.Orders.Fields.Facts.Time(order["dueAt"]?.ToString()), order["total"] is { } sum ? decimal.Parse(sum.ToJsonString(), System.Globalization.CultureInfo.InvariantCulture) : null, order["customer"]?["name"]?.ToString()));
         }
 
         return text.ToString();
@@ -208,7 +209,7 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
             // It knows what happened, and says nothing of it; its own list has it.
             if (data["order"] is JsonObject order)
             {
-                moods.Untold[order["number"]!.ToString()] = (JsonObject)order.DeepClone();
+                moods.Untold[order["number"]!.ToString()] = new Untold((JsonObject)order.DeepClone(), SystemClock.Instance.GetCurrentInstant());
             }
 
             return;

@@ -169,6 +169,7 @@ public static class SourceSetup
 
     private static JsonObject ListReading() => new()
     {
+        ["time"] = new JsonObject { ["column"] = "moved", ["form"] = "dd/MM/uuuu HH:mm:ss", ["zone"] = "Europe/Lisbon" },
         ["order"] = new JsonObject
         {
             ["number"] = Column("no"),

@@ -77,11 +77,20 @@ public sealed class GatewayTests(Gateways gateways, MarkedMessages marked, ICloc
         try
         {
             await marked.BeginAsync(id, gateway?.Id ?? "", echo: false, CancellationToken.None);
-            test.Result = await gateways.TestAsync(gateway, id, test.To, new ProbeWays(test.Add, async far =>
+            var named = false;
+            var result = await gateways.TestAsync(gateway, id, test.To, new ProbeWays(test.Add, async far =>
             {
+                named = true;
                 await marked.TakenAsync(id, far, CancellationToken.None);
                 return await marked.WaitAsync(id, Patience, CancellationToken.None);
             }), CancellationToken.None);
+            if (result.Good && !named)
+            {
+                // Taken, by a far end that gave it no number of its own: it counts as evidence all the same.
+                await marked.TakenAsync(id, $"test {id:N}", CancellationToken.None);
+            }
+
+            test.Result = result;
         }
         catch (Exception e)
         {

@@ -15,11 +15,12 @@ namespace Sirena.Engine.Sources;
 /// Turns bodies into events: of each source in the order in which they came, by the reading in force. The events are taken in before the body is marked; a node that dies between the two reads the body again, and
 /// its events are known by their ids.
 /// </summary>
-public sealed class ArrivalReader(ArrivalQueue queue, SourceShelf shelf, IntakeDesk intake, IDbContextFactory<SirenaDb> factory, Signals signals, ILogger<ArrivalReader> log) : Worker(log)
+public sealed class ArrivalReader(ArrivalQueue queue, ArrivalDesk desk, SourceShelf shelf, IntakeDesk intake, IDbContextFactory<SirenaDb> factory, Signals signals, ILogger<ArrivalReader> log) : Worker(log)
 {
     private const int Together = 400;
     private const int Many = 100;
-    private static readonly TimeSpan Breath = TimeSpan.FromMilliseconds(300);
+    private static readonly TimeSpan Breath = TimeSpan.FromMilliseconds(200);
+    private static readonly TimeSpan CrowdBreath = TimeSpan.FromMilliseconds(1_500);
     private static readonly Duration Poll = Duration.FromSeconds(1);
 
     /// <inheritdoc/>
@@ -49,8 +50,8 @@ public sealed class ArrivalReader(ArrivalQueue queue, SourceShelf shelf, IntakeD
             await ReadAsync(hold, source, bodies, cancel);
             if (bodies.Count == Together)
             {
-                // A crowd: the calls that bring it go before their reading.
-                await Task.Delay(Breath, cancel);
+                // A crowd: the calls that bring it go before their reading, which catches up when they let up.
+                await Task.Delay(desk.IsCrowded ? CrowdBreath : Breath, cancel);
             }
 
             source = await shelf.FindAsync(sourceId, cancel) ?? source;

@@ -3,6 +3,7 @@ using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using NodaTime;
 using Sirena.Core.Orders;
 using Sirena.Core.Sources;
 using Sirena.Formats.Sources;
@@ -34,7 +35,7 @@ internal sealed class ListingWork(ListingFile file, ListingPlan plan, Reading re
 {
     private const int MostBad = 10_000;
     private readonly HashSet<string> seen = [];
-    private readonly List<JsonObject> listed = [];
+    private readonly List<(JsonObject Data, Instant? At)> listed = [];
     private readonly Dictionary<string, FieldReading> columns = reading.Fields.Where(f => f.Value.Column is not null).DistinctBy(f => f.Value.Column).ToDictionary(f => f.Value.Column!);
 
     /// <summary>The rows of the run before.</summary>
@@ -132,8 +133,8 @@ internal sealed class ListingWork(ListingFile file, ListingPlan plan, Reading re
     /// <summary>The orders of a check.</summary>
     public IReadOnlyList<ListedOrder> Listed(StatusWords words, string prefix) =>
     [
-        .. listed.Select(l => l["order"]).OfType<JsonObject>().Where(o => o["number"] is not null).Select(o =>
-            new ListedOrder(prefix + o["number"]!, o["status"]?.ToString() is { } status ? words.IdOf(status) : null, Core.Orders.Fields.Facts.Time(o["placedAt"]?.ToString()), o.ToJsonString())).DistinctBy(l => l.Number),
+        .. listed.Select(l => (Order: l.Data["order"] as JsonObject, l.At)).Where(l => l.Order?["number"] is not null).Select(l => new ListedOrder(
+            prefix + l.Order!["number"], l.Order["status"]?.ToString() is { } status ? words.IdOf(status) : null, Core.Orders.Fields.Facts.Time(l.Order["placedAt"]?.ToString()), l.At, l.Order.ToJsonString())).DistinctBy(l => l.Number),
     ];
 
     private CellChange Change(string column, JsonObject old, string? now, JsonObject data)
@@ -160,7 +161,7 @@ internal sealed class ListingWork(ListingFile file, ListingPlan plan, Reading re
 
         if (plan.Role == ListingRole.Check)
         {
-            listed.Add(data);
+            listed.Add((data, reader.TimeOf(cells)));
         }
 
         if (!same)

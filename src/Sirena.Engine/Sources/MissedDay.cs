@@ -15,7 +15,7 @@ public sealed record SilentSpan(Instant From, Instant To, bool Lasts, double Exp
 
 /// <summary>The day of the source beside a check: what came, what is usual, when it was silent.</summary>
 /// <param name="Source">The source whose events the check is held against.</param>
-/// <param name="Counts">Events of today by five minutes, 288 of them.</param>
+/// <param name="Counts">Events of orders with its numbers, today, by five minutes, 288 of them.</param>
 /// <param name="Usual">The usual events by the hour; empty where the rhythm is not known.</param>
 /// <param name="Silences">Its silences of today, in their order.</param>
 public sealed record MissedDay(Source Source, int[] Counts, double[] Usual, IReadOnlyList<SilentSpan> Silences)
@@ -30,12 +30,17 @@ public sealed record MissedDay(Source Source, int[] Counts, double[] Usual, IRea
 /// <summary>Reads the day of the source that a check stands beside.</summary>
 public sealed class MissedDays(IDbContextFactory<SirenaDb> factory, SourceFigures figures, SurroundingsCache surroundings, IClock clock)
 {
-    /// <summary>The day beside a check: of the calls or events with the same order numbers, the one that usually brings most.</summary>
+    private const int Sample = 300;
+
+    /// <summary>The day beside a check: of the source that told most of the open orders with its numbers.</summary>
     /// <returns><see langword="null"/> where no such source brings orders.</returns>
     public async Task<MissedDay?> OfAsync(Source check, CancellationToken cancel)
     {
-        var all = await figures.AllAsync(cancel);
-        if (all.Where(d => d.Source.Kind is SourceKind.Calls or SourceKind.Events && d.Source.Prefix == check.Prefix).OrderByDescending(d => d.Rhythm.EventsAWeek).ThenByDescending(d => d.Understood).FirstOrDefault() is not { } beside)
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var toldBy = (await db.Orders.AsNoTracking().Where(o => o.Open && o.Number.StartsWith(check.Prefix)).OrderByDescending(o => o.ChangedAt).Take(Sample).Select(o => o.ToldBy).ToListAsync(cancel))
+            .SelectMany(t => t).CountBy(t => t).ToDictionary();
+        var able = (await figures.AllAsync(cancel)).Where(d => d.Source.Kind is SourceKind.Calls or SourceKind.Events && (toldBy.ContainsKey(d.Source.Id) || d.Source.Prefix == check.Prefix));
+        if (able.OrderByDescending(d => toldBy.GetValueOrDefault(d.Source.Id)).ThenByDescending(d => d.Understood).FirstOrDefault() is not { } beside)
         {
             return null;
         }
@@ -44,9 +49,8 @@ public sealed class MissedDays(IDbContextFactory<SirenaDb> factory, SourceFigure
         var now = clock.GetCurrentInstant();
         var midnight = zone.AtStartOfDay(now.InZone(zone).Date).ToInstant();
         var source = beside.Source;
-        await using var db = await factory.CreateDbContextAsync(cancel);
         var came = db.Events.AsNoTracking().Where(e => e.Received >= midnight);
-        came = source.Kind == SourceKind.Calls ? came.Where(e => e.Source == source.EventSource) : came.Where(e => e.OrderNumber != null);
+        came = came.Where(e => e.OrderNumber!.StartsWith(check.Prefix) && e.Source != check.EventSource);
         var counts = new int[MissedDay.Parts];
         foreach (var at in await came.OrderBy(e => e.Id).Select(e => e.Received).Take(200_000).ToListAsync(cancel))
         {

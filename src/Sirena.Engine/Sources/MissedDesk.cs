@@ -39,12 +39,12 @@ public sealed class MissedDesk(IDbContextFactory<SirenaDb> factory, IntakeDesk i
         db.MissedOrders.RemoveRange(there.Values.Where(m => !still.Contains(m.Order)));
 
         var counted = 0;
-        foreach (var (order, kind, status, here, row) in found)
+        foreach (var (order, kind, status, here, thereAt, row) in found)
         {
             var one = there.GetValueOrDefault(order);
             var same = one is not null && one.Kind == kind && one.There == status;
             one ??= db.MissedOrders.Add(new MissedOrder { Source = source.Id, Order = order, Since = run.At }).Entity;
-            (one.Kind, one.There, one.Here, one.Row, one.Runs) = (kind, status, here, row, same ? one.Runs + 1 : 1);
+            (one.Kind, one.There, one.Here, one.ThereAt, one.Row, one.Runs) = (kind, status, here, thereAt, row, same ? one.Runs + 1 : 1);
             if (!same)
             {
                 (one.Since, one.Aside, one.AsideBy) = (run.At, null, null);

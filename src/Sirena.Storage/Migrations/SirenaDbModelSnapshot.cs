@@ -2575,6 +2575,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("there");
 
+                    b.Property<Instant?>("ThereAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("there_at");
+
                     b.HasKey("Source", "Order")
                         .HasName("pk_missed_orders");
 

@@ -130,7 +130,6 @@ internal sealed class MissedOrderMapping : IEntityTypeConfiguration<MissedOrder>
         missed.HasKey(m => new { m.Source, m.Order });
         missed.Property(m => m.Row).HasColumnType("json");
         missed.Ignore(m => m.Event);
-        missed.Ignore(m => m.PlacedAt);
         missed.HasIndex(m => m.Counts).HasFilter("counts and aside is null").HasDatabaseName("ix_missed_orders_open");
     }
 }

@@ -119,6 +119,7 @@ public static class ListingsApi
                 ["there"] = m.There,
                 ["here"] = m.Here,
                 ["since"] = NodaTime.Text.InstantPattern.ExtendedIso.Format(m.Since),
+                ["thereAt"] = m.ThereAt is { } thereAt ? NodaTime.Text.InstantPattern.ExtendedIso.Format(thereAt) : null,
                 ["runs"] = m.Runs,
                 ["event"] = m.Kind == MissedKind.Gone ? null : m.Event,
                 ["wouldTell"] = Told(told[m.Order]),

@@ -23,7 +23,7 @@ public class WhyNotTests
     public void The_first_condition_that_failed_is_said_with_what_the_order_had()
     {
         var why = Ask(Tells(new TeamRecipient("desk")), """{"total":212.5}""");
-        Assert.Equal((Standing.NotMatched, true, "It did not fit: the total is at least 500.00 – here 212.5."), (why.Standing, why.Names, why.Because));
+        Assert.Equal((Standing.NotMatched, true, "It did not fit: the total is at least 500.00 – here 212.50."), (why.Standing, why.Names, why.Because));
         Assert.Equal("It did not fit: the total is at least 500.00 – missing here.", Ask(Tells(), "{}").Because);
     }
 

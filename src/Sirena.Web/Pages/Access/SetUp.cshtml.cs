@@ -37,6 +37,16 @@ public sealed class SetUpModel(SirenaDb db, UserManager<User> users, SignInManag
     [BindProperty]
     public string? Password { get; set; }
 
+    /// <summary>The business's time zone; the browser proposes its own.</summary>
+    [BindProperty]
+    public string? Zone { get; set; }
+
+    /// <summary>The zones that there are.</summary>
+    public static IEnumerable<string> Zones => NodaTime.DateTimeZoneProviders.Tzdb.Ids.Where(id => id.Contains('/', StringComparison.Ordinal) && !id.StartsWith("Etc/", StringComparison.Ordinal)).Order(StringComparer.Ordinal);
+
+    /// <summary>The address at which the browser found Sirena.</summary>
+    public string Base => $"{Request.Scheme}://{Request.Host}";
+
     /// <summary>Why not, or <see langword="null"/>.</summary>
     public string? Problem { get; private set; }
 
@@ -59,24 +69,35 @@ public sealed class SetUpModel(SirenaDb db, UserManager<User> users, SignInManag
             return Wrong("Give the business's name, your name and a mail address.");
         }
 
+        if (NodaTime.DateTimeZoneProviders.Tzdb.GetZoneOrNull(Zone?.Trim() ?? "") is null)
+        {
+            return Wrong($"'{Zone}' is no time zone. Choose one from the list, such as Europe/Lisbon.");
+        }
+
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        var user = new User { Id = Guid.CreateVersion7(), Name = Name.Trim(), Email = address.Value, UserName = address.Value, EmailConfirmed = true, Role = Role.Supervisor };
+        var user = new User { Id = Guid.CreateVersion7(), Name = Name.Trim(), Email = address.Value, UserName = address.Value, EmailConfirmed = true, Role = Role.Supervisor, Person = Formats.People.PersonId.From(Name) };
         if (await users.CreateAsync(user, Password ?? "") is { Succeeded: false } failed)
         {
             return Wrong(failed.Errors.First().Description);
         }
 
         link.UsedAt = Clock.Now;
-        (await db.Businesses.SingleAsync(cancel)).Name = Business.Trim();
+        var business = await db.Businesses.SingleAsync(cancel);
+        (business.Name, business.TimeZone, business.BaseAddress) = (Business.Trim(), Zone!.Trim(), Base);
+        if (!await db.People.AnyAsync(p => p.Id == user.Person, cancel))
+        {
+            db.People.Add(new Person { Id = user.Person, Name = user.Name, Email = address.Value, Contacts = [new ContactPoint { Channel = Core.Deliveries.Channel.Mail, Address = address.Value }] });
+        }
+
         db.Audit.Add(new AuditEntry { At = Clock.Now, By = user.Name, What = "Set Sirena up." });
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
 
         // The first rule: whoever set Sirena up hears of it when a gateway breaks, nobody answers or a rule raises too many alerts. It can be changed or archived like any other.
-        await rules.SaveAsync($"name: Trouble\nwhen: [gateway.failing, gateway.restored, gateway.budget-low, alert.lapsed, rule.storm]\ntell: [ {{ address: \"{address.Value}\", outside: true }} ]\nby: {{ allAtOnce: [mail] }}", yaml: true, null, user.Name, cancel);
+        await rules.SaveAsync($"name: Trouble\nwhen: [gateway.failing, gateway.restored, gateway.budget-low, alert.lapsed, rule.storm]\ntell: [ {{ person: {user.Person} }} ]\nby: {{ allAtOnce: [mail] }}", yaml: true, null, user.Name, cancel);
         await signIn.SignInAsync(user, isPersistent: false);
-        return Redirect("/settings");
+        return Redirect("/first-day");
     }
 
     private PageResult Wrong(string problem)

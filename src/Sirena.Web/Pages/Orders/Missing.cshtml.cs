@@ -30,7 +30,7 @@ public sealed class MissingModel(MissedDesk desk, SourceFigures figures, MissedD
 
     /// <summary>The differences whose own time the order system's list says, with that time, where it is of today.</summary>
     public IReadOnlyList<(MissedOrder Order, Instant At)> Timed =>
-        [.. Items.Select(i => (i, At: i.Kind == MissedKind.Unknown ? i.PlacedAt : null)).Where(i => i.At >= Clock.Midnight && i.At <= Clock.Now).Select(i => (i.i, i.At!.Value))];
+        [.. Items.Where(i => i.ThereAt >= Clock.Midnight && i.ThereAt <= Clock.Now).Select(i => (i, i.ThereAt!.Value))];
 
     /// <summary>Shows it.</summary>
     public async Task OnGetAsync(CancellationToken cancel)

@@ -40,7 +40,7 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
     /// <summary>The answer: each event with the rules that listen to it; those that could tell the person come first.</summary>
     public IEnumerable<(EventTrail At, IReadOnlyList<Why> Rules)> Answers()
     {
-        var why = new WhyNot(Around.Staff, new RuleSentence(Around.NameOf));
+        var why = new WhyNot(Around.Staff, new RuleSentence(Around.NameOf, Clock.Zone));
         var alerts = Trail.Alerts.ToDictionary(a => a.Alert.Id);
         foreach (var at in Trail.Events.Reverse())
         {

@@ -27,12 +27,17 @@ public sealed class TrailDrawing
     private readonly StringBuilder text = new();
     private readonly Surroundings around;
     private readonly DeskTime clock;
+    private readonly RuleSentence sentence;
     private readonly string address;
     private readonly string? picked;
     private readonly IReadOnlyList<Instruction> done;
     private double rows;
 
-    private TrailDrawing(IReadOnlyList<Instruction> done, Surroundings around, DeskTime clock, string address, string? picked) => (this.done, this.around, this.clock, this.address, this.picked) = (done, around, clock, address, picked);
+    private TrailDrawing(IReadOnlyList<Instruction> done, Surroundings around, DeskTime clock, string address, string? picked)
+    {
+        (this.done, this.around, this.clock, this.address, this.picked) = (done, around, clock, address, picked);
+        sentence = new RuleSentence(around.NameOf, clock.Zone);
+    }
 
     /// <summary>Draws the trail.</summary>
     /// <param name="trail">The order's trail.</param>
@@ -257,7 +262,7 @@ public sealed class TrailDrawing
             + T(RuleX + 18, y + 4.5, Cut(rule.Decision.Rule.Name, 36), weight: fits ? 660 : 500, color: fits ? Ink : Muted, title: rule.Decision.Rule.Name) + T(RuleX + 18, y + 20, Cut(line, 44), size: 12, color: Muted, title: line));
     }
 
-    private static string Why(RuleTrail rule) => rule.Outcome switch
+    private string Why(RuleTrail rule) => rule.Outcome switch
     {
         Outcome.Off => "the rule was off",
         Outcome.Resting => "fits, but the rule rests for this order",
@@ -265,11 +270,10 @@ public sealed class TrailDrawing
         _ => rule.Decision.Conditions.FirstOrDefault(c => !c.Holds) is { } c ? Failed(c) : "no case fits",
     };
 
-    private static string Failed(ConditionTrace c) => c.Problem
-        ?? $"{c.Field.Replace("order.", "", StringComparison.Ordinal)} {c.Is.Phrase()} {(c.Is.TakesNothing() ? "" : Core.Orders.Fields.Facts.InWords(c.Wanted))}: {c.Met}";
+    private string Failed(ConditionTrace c) => c.Problem ?? $"{sentence.Of(c)}: {sentence.Met(c)}";
 
-    private static string First(Decision decision) => decision.Conditions.Count == 0 ? "no conditions, always fits" : decision.Conditions[0] is var c
-        ? $"{c.Field.Replace("order.", "", StringComparison.Ordinal)} was {Core.Orders.Fields.Facts.InWords(c.Found)}{(decision.Conditions.Count > 1 ? $", {decision.Conditions.Count} conditions" : "")}" : "";
+    private string First(Decision decision) => decision.Conditions.Count == 0 ? "no conditions, always fits" : decision.Conditions[0] is var c
+        ? $"{Core.Orders.Fields.FieldCatalogue.Find(c.Field)?.Name ?? c.Field} was {sentence.Found(c)}{(decision.Conditions.Count > 1 ? $", {decision.Conditions.Count} conditions" : "")}" : "";
 
     private void Link(double x1, double y1, double x2, double y2, bool happened)
     {

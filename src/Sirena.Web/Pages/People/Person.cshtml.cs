@@ -256,7 +256,7 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
     /// <summary>Adds leave.</summary>
     public Task<IActionResult> OnPostLeaveAsync(string? from, string? to, string? cover, CancellationToken cancel) => ChangeAsync((p, _) =>
     {
-        if (Shared.DeskTime.ReadDay(from) is not { } first || Shared.DeskTime.ReadDay(to) is not { } last || last < first)
+        if (Clock.ReadTyped(from) is not { } first || Clock.ReadTyped(to) is not { } last || last < first)
         {
             return "Give the first and the last day of the leave.";
         }

@@ -311,12 +311,12 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
     private (Person Person, LocalDateTime From, LocalDateTime To)? Read()
     {
         Problem = Person is not { Length: > 0 } || Around.Staff.Person(Person) is not { ArchivedAt: null } ? "Choose who is on duty."
-            : DeskTime.ReadLocal(Add) is not { } from ? "Give the begin as a day and a time."
-            : DeskTime.ReadLocal(Until) is not { } to ? "Give the end as a day and a time."
+            : Clock.ReadLocal(Add) is not { } from ? "Give the begin as a day and a time."
+            : Clock.ReadLocal(Until) is not { } to ? "Give the end as a day and a time."
             : to <= from ? "The shift ends before it begins. Put the end after the begin; a night shift ends on the next day."
             : Period.Between(from, to, PeriodUnits.Hours).Hours > 72 ? "A shift lasts at most 72 hours. Add several."
             : null;
-        return Problem is null ? (Around.Staff.Person(Person!)!, DeskTime.Field.Parse(Add!).Value, DeskTime.Field.Parse(Until!).Value) : null;
+        return Problem is null ? (Around.Staff.Person(Person!)!, Clock.ReadLocal(Add)!.Value, Clock.ReadLocal(Until)!.Value) : null;
     }
 
     private async Task<IActionResult> DoneAsync(string? problem, string said, LocalDateTime at, CancellationToken cancel)

@@ -185,5 +185,5 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
         return new LedgerFilter(Chart.From, to) { Mark = State, Channel = Names.Parse<Channel>(Channel), Gateway = Gateway, Rule = Rule, Team = Team, Find = Find };
     }
 
-    private static LocalDate? Day(string? text) => DeskTime.ReadDay(text);
+    private LocalDate? Day(string? text) => Clock.ReadTyped(text);
 }

@@ -40,6 +40,10 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     [BindProperty(SupportsGet = true)]
     public string? From { get; set; }
 
+    /// <summary>The rule that is ready to begin with, for a new one.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Ready { get; set; }
+
     /// <summary>A version to compare with what is shown.</summary>
     [BindProperty(SupportsGet = true)]
     public int? Compare { get; set; }
@@ -277,6 +281,12 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
         {
             (rule, Dirty) = (RuleShelf.Parse(source), true);
             rule = rule with { Id = "", Name = $"{rule.Name}, copy" };
+        }
+
+        if (IsNew && rule is null && Core.Insight.ReadyRule.Find(Ready) is { } ready && User.FindFirst("person")?.Value is { } person
+            && RuleReader.Read(ready.Document(person).ToJsonString(), yaml: false, await desk.NamesAsync(cancel), null).Rule is { } begun)
+        {
+            (rule, Dirty) = (begun with { Id = "" }, true);
         }
 
         Draft = rule is null ? RuleDraft.Fresh() : RuleDraft.From(rule);

@@ -67,7 +67,7 @@ public sealed class HoursModel(SirenaDb db, Signals signals) : SirenaPage
     /// <summary>Adds a holiday.</summary>
     public Task<IActionResult> OnPostHolidayAsync(string? date, string? name, CancellationToken cancel) => SaveAsync(async () =>
     {
-        if (DeskTime.ReadDay(date) is not { } day || string.IsNullOrWhiteSpace(name) || name.Length > 60)
+        if (Clock.ReadTyped(date) is not { } day || string.IsNullOrWhiteSpace(name) || name.Length > 60)
         {
             return "Give the day and a name of at most 60 characters.";
         }

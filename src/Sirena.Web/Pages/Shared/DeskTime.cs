@@ -13,13 +13,19 @@ public sealed record DeskTime(Instant Now, DateTimeZone Zone)
     /// <summary>A moment as a form's date and time field holds it.</summary>
     public static LocalDateTimePattern Field { get; } = LocalDateTimePattern.CreateWithInvariantCulture("yyyy-MM-dd'T'HH:mm");
 
-    /// <summary>The instant that a form's date and time field holds; <see langword="null"/> when it holds none.</summary>
+    /// <summary>The wall time of the moment.</summary>
+    public LocalDateTime Wall => Now.InZone(Zone).LocalDateTime;
+
+    /// <summary>The instant that a field for a day and time says, in words or ISO 8601; <see langword="null"/> when it says none.</summary>
     public Instant? Read(string? field) => ReadLocal(field)?.InZoneLeniently(Zone).ToInstant();
 
-    /// <summary>What a form's date and time field holds, from 1970 to 2199; <see langword="null"/> for anything else.</summary>
-    public static LocalDateTime? ReadLocal(string? field) => Field.Parse(field ?? "") is { Success: true } read && KnownTime.Holds(read.Value.Date) ? read.Value : null;
+    /// <summary>The wall time that such a field says, from 1970 to 2199; <see langword="null"/> for anything else.</summary>
+    public LocalDateTime? ReadLocal(string? field) => WhenText.Read(field, Wall);
 
-    /// <summary>What a form's date field holds, from 1970 to 2199; <see langword="null"/> for anything else.</summary>
+    /// <summary>The day that a field for one says; <see langword="null"/> for anything else.</summary>
+    public LocalDate? ReadTyped(string? field) => WhenText.ReadDay(field, Wall);
+
+    /// <summary>A day as an address holds it, from 1970 to 2199; <see langword="null"/> for anything else.</summary>
     public static LocalDate? ReadDay(string? field) => LocalDatePattern.Iso.Parse(field ?? "") is { Success: true } read && KnownTime.Holds(read.Value) ? read.Value : null;
 
     /// <summary>Today.</summary>

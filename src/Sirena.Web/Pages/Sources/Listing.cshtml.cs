@@ -122,7 +122,8 @@ public sealed class ListingModel(SourceShelf shelf, ListingDesk desk, SourceFigu
     /// <summary>Says what a gone row means.</summary>
     [SavesNothing]
     public Task<IActionResult> OnPostMeansAsync(Guid run, string key, string meaning, CancellationToken cancel) =>
-        meaning is RunEdits.Stays or RunEdits.Nothing || Around.Statuses.Any(s => s.Id == meaning) ? EditAsync(run, edits => edits.With(key, meaning), cancel) : Task.FromResult<IActionResult>(BadRequest());
+        !User.MayChange() ? Task.FromResult<IActionResult>(Forbid())
+        : meaning is RunEdits.Stays or RunEdits.Nothing || Around.Statuses.Any(s => s.Id == meaning) ? EditAsync(run, edits => edits.With(key, meaning), cancel) : Task.FromResult<IActionResult>(BadRequest());
 
     /// <summary>Takes a run.</summary>
     [SavesNothing]
@@ -161,6 +162,20 @@ public sealed class ListingModel(SourceShelf shelf, ListingDesk desk, SourceFigu
         read is null ? cell is { Length: > 0 } ? cell : "nothing"
         : InstantPattern.ExtendedIso.Parse(read) is { Success: true } time ? Clock.Day(time.Value)
         : decimal.TryParse(read, System.Globalization.CultureInfo.InvariantCulture, out var number) ? number.ToString(decimal.Truncate(number) == number ? "#,##0" : "#,##0.00##", System.Globalization.CultureInfo.InvariantCulture) : read;
+
+    /// <summary>How a run divides into its kinds of rows, as parts of a bar 520 wide; each kind that is there can be seen.</summary>
+    public static IEnumerable<(string Name, double From, double Wide)> Shares(IReadOnlyList<(string Name, int Count)> kinds)
+    {
+        const double bar = 520, least = 4, gap = 2;
+        var there = kinds.Where(k => k.Count > 0).ToArray();
+        var (all, room, at) = (Math.Max(1, there.Sum(k => k.Count)), bar - (there.Length * (least + gap)), 0.0);
+        foreach (var (name, count) in there)
+        {
+            var wide = least + (room * count / all);
+            yield return (name, at, wide);
+            at += wide + gap;
+        }
+    }
 
     /// <summary>By which rules an order's row would tell somebody.</summary>
     public IReadOnlyList<string> RulesOf(string key) => [.. Result!.Told.Where(t => t.Order == Source.Prefix + key).Select(t => t.Rule).Distinct()];

@@ -63,13 +63,37 @@
     if (e.target.matches('[data-find]')) { clearTimeout(typing); typing = setTimeout(() => ask(e.target), 250); }
   });
 
+  // What a day or time that is typed in words is understood as.
+  let asked;
+  const understand = async field => {
+    const is = document.getElementById(`${field.id}-is`), text = field.value.trim();
+    if (!is) return;
+    is.dataset.zone ??= is.textContent;
+    if (!text) { is.textContent = is.dataset.zone; is.className = 'when-is'; field.setCustomValidity(''); return; }
+    try {
+      const answer = await fetch(`/when?${new URLSearchParams({ text, kind: field.dataset.when })}`);
+      if (!answer.ok || field.value.trim() !== text) return;
+      const said = await answer.json();
+      is.textContent = said.words;
+      is.className = said.known ? 'when-is' : 'when-is flare';
+      field.setCustomValidity(said.known ? '' : said.words);
+    } catch { /* the server says it when the form is sent */ }
+  };
+  document.addEventListener('input', e => {
+    if (!e.target.matches('[data-when]')) return;
+    e.target.setCustomValidity('');
+    clearTimeout(asked);
+    asked = setTimeout(() => understand(e.target), 250);
+  });
+  document.addEventListener('focusin', e => { if (e.target.matches('[data-when]')) e.target.select(); });
+
   // A time that is moved through the week: the form is asked again as it moves, and only the answer is drawn anew.
   document.addEventListener('input', e => {
     if (!e.target.matches('[data-slide]')) return;
     const at = new Date(e.target.dataset.slide + 'T00:00:00Z');
     at.setUTCMinutes(at.getUTCMinutes() + Number(e.target.value) * 15);
-    const form = e.target.form, field = form.querySelector('input[type="datetime-local"]');
-    field.value = at.toISOString().slice(0, 16);
+    const form = e.target.form, field = form.querySelector('[data-when]');
+    field.value = at.toISOString().slice(0, 16).replace('T', ' ');
     clearTimeout(typing);
     typing = setTimeout(async () => {
       const address = form.getAttribute('action') + '?' + new URLSearchParams(new FormData(form));

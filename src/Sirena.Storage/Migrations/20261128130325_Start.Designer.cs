@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261128121654_Start")]
+    [Migration("20261128130325_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -2577,6 +2577,10 @@ namespace Sirena.Storage.Migrations
                     b.Property<string>("There")
                         .HasColumnType("text")
                         .HasColumnName("there");
+
+                    b.Property<Instant?>("ThereAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("there_at");
 
                     b.HasKey("Source", "Order")
                         .HasName("pk_missed_orders");

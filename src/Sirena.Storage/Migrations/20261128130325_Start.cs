@@ -438,6 +438,7 @@ namespace Sirena.Storage.Migrations
                     there = table.Column<string>(type: "text", nullable: true),
                     here = table.Column<string>(type: "text", nullable: true),
                     since = table.Column<Instant>(type: "timestamp with time zone", nullable: false),
+                    there_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                     runs = table.Column<int>(type: "integer", nullable: false),
                     counts = table.Column<bool>(type: "boolean", nullable: false),
                     row = table.Column<string>(type: "json", nullable: true),

@@ -1,0 +1,46 @@
+using NodaTime;
+using Sirena.Core.Insight;
+using Sirena.Core.Orders;
+using Sirena.Core.Rules;
+using Sirena.Formats.Rules;
+
+namespace Sirena.Core.Tests.Insight;
+
+/// <summary>The stations of the first day, the rules to begin with, the orders that nobody placed.</summary>
+public sealed class FirstDayTests
+{
+    private static string Of(Station[] proved, params Station[] broken) =>
+        string.Concat(FirstDay.Stations(proved.ToHashSet(), broken.ToHashSet()).Select(s => s.State switch { StationState.Proved => 'p', StationState.Open => 'o', StationState.Broken => 'b', _ => '-' }));
+
+    [Fact]
+    public void The_first_without_evidence_is_open_and_those_after_it_wait_or_are_proved_already()
+    {
+        Assert.Equal("o----", Of([]));
+        Assert.Equal("po---", Of([Station.Mail]));
+        Assert.Equal("popp-", Of([Station.Mail, Station.Orders, Station.Rule]));
+        Assert.Equal("ppppp", Of(Enum.GetValues<Station>()));
+    }
+
+    [Fact]
+    public void One_whose_evidence_fails_is_broken_and_no_other_is_opened_for_it() => Assert.Equal("bpp--", Of([Station.Mail, Station.People, Station.Orders], Station.Mail));
+
+    [Fact]
+    public void Each_ready_rule_is_a_rule_that_fits_a_made_up_order_of_its_event()
+    {
+        var names = new KnownNames(["maren.holt"], [], [], System.Collections.Frozen.FrozenDictionary<string, System.Collections.Immutable.ImmutableArray<Core.Ladders.LadderStep>>.Empty);
+        foreach (var ready in ReadyRule.All)
+        {
+            var (rule, errors) = RuleReader.Read(ready.Document("maren.holt").ToJsonString(), yaml: false, names, ready.Id);
+            Assert.True(rule is not null, string.Join("; ", errors.Select(e => $"{e.Path}: {e.Problem}")));
+            var now = Instant.FromUtc(2026, 11, 24, 9, 0);
+            var made = MadeUpOrder.Event(3, ready.Type, "Maren Holt", "EUR", "received", now);
+            Assert.Equal("TRY-3", made.OrderNumber);
+            var (_, problem) = IncomingEvent.Check(name => name switch { "specversion" => "1.0", "id" => made.EventId, "source" => made.Source, "type" => made.Type, "subject" => made.Subject, _ => null }, made.Data);
+            Assert.Null(problem);
+            Assert.Contains(ready.Type, rule!.When);
+        }
+    }
+
+    [Fact]
+    public void There_is_no_ready_rule_of_another_name() => Assert.Null(ReadyRule.Find("no-such"));
+}

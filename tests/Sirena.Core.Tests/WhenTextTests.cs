@@ -1,0 +1,108 @@
+using NodaTime;
+using NodaTime.Text;
+
+namespace Sirena.Core.Tests;
+
+/// <summary>Days and times as people type them, on a Saturday at 13:36.</summary>
+public sealed class WhenTextTests
+{
+    private static readonly LocalDateTime Now = new(2026, 11, 28, 13, 36, 41);
+
+    private static string? Read(string? text) => WhenText.Read(text, Now) is { } at ? LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd HH:mm").Format(at) : null;
+
+    [Theory]
+    [InlineData("14:30", "2026-11-28 14:30")]
+    [InlineData("13:36", "2026-11-29 13:36")]
+    [InlineData("8", "2026-11-29 08:00")]
+    [InlineData("18h", "2026-11-28 18:00")]
+    [InlineData("18h15", "2026-11-28 18:15")]
+    [InlineData("14.30", "2026-11-28 14:30")]
+    [InlineData("1430", "2026-11-28 14:30")]
+    [InlineData("noon", "2026-11-29 12:00")]
+    [InlineData("midnight", "2026-11-29 00:00")]
+    [InlineData("now", "2026-11-28 13:36")]
+    [InlineData("today 18:00", "2026-11-28 18:00")]
+    [InlineData("today 9:15", "2026-11-28 09:15")]
+    [InlineData("tomorrow 8", "2026-11-29 08:00")]
+    [InlineData("Tomorrow at 8", "2026-11-29 08:00")]
+    [InlineData("tomorrow", "2026-11-29 00:00")]
+    [InlineData("yesterday 22:00", "2026-11-27 22:00")]
+    [InlineData("Fri 14:30", "2026-12-04 14:30")]
+    [InlineData("saturday 14:00", "2026-11-28 14:00")]
+    [InlineData("Sat 13:00", "2026-12-05 13:00")]
+    [InlineData("sat", "2026-11-28 00:00")]
+    [InlineData("mon 0700", "2026-11-30 07:00")]
+    [InlineData("28 Nov 13:36", "2026-11-28 13:36")]
+    [InlineData("1 january 8:00", "2027-01-01 08:00")]
+    [InlineData("15 Sept 2027", "2027-09-15 00:00")]
+    [InlineData("3rd Dec, 9:00", "2026-12-03 09:00")]
+    [InlineData("28/11/2026 13:36", "2026-11-28 13:36")]
+    [InlineData("1/2", "2027-02-01 00:00")]
+    [InlineData("24.12. 18:00", "2026-12-24 18:00")]
+    [InlineData("24.12.27 18", "2027-12-24 18:00")]
+    [InlineData("2026-11-28", "2026-11-28 00:00")]
+    [InlineData("2026-11-28T13:36", "2026-11-28 13:36")]
+    [InlineData("2026-11-28 13:36", "2026-11-28 13:36")]
+    [InlineData("Sat 28 Nov 2026, 13:36", "2026-11-28 13:36")]
+    [InlineData("in 2 h", "2026-11-28 15:36")]
+    [InlineData("in 90 min", "2026-11-28 15:06")]
+    [InlineData("+1h 30min", "2026-11-28 15:06")]
+    [InlineData("2h30m", "2026-11-28 16:06")]
+    [InlineData("in 3 days", "2026-12-01 13:36")]
+    [InlineData("in 2 weeks", "2026-12-12 13:36")]
+    [InlineData("29 Feb 2028 10:00", "2028-02-29 10:00")]
+    public void It_is_understood(string typed, string meant) => Assert.Equal(meant, Read(typed));
+
+    [Theory]
+    [InlineData(null)]
+    [InlineData("")]
+    [InlineData("soon")]
+    [InlineData("25:00")]
+    [InlineData("8:60")]
+    [InlineData("29 Feb 2027")]
+    [InlineData("31/11/2026")]
+    [InlineData("11/28/2026")]
+    [InlineData("Mon 28 Nov 2026")]
+    [InlineData("28 Nov 2026 25:00")]
+    [InlineData("tomorrow maybe")]
+    [InlineData("28")]
+    [InlineData("1 Jan 2200")]
+    [InlineData("1/1/1969")]
+    [InlineData("in 9999999 days")]
+    [InlineData("at")]
+    public void It_is_refused_and_not_guessed(string? typed) => Assert.Null(Read(typed));
+
+    [Fact]
+    public void What_is_written_is_read_again()
+    {
+        for (var i = 0; i < 2_000; i++)
+        {
+            var at = new LocalDateTime(2026, 11, 28, 0, 7).PlusDays(i * 3 - 3_000).PlusMinutes(i * 37 % 1_440);
+            Assert.Equal(at, WhenText.Read(WhenText.Write(at), Now));
+            Assert.Equal(at.Date, WhenText.ReadDay(WhenText.Write(at.Date), Now));
+        }
+    }
+
+    [Theory]
+    [InlineData("today", "2026-11-28")]
+    [InlineData("Friday", "2026-12-04")]
+    [InlineData("24 Dec", "2026-12-24")]
+    [InlineData("24/12/2026", "2026-12-24")]
+    [InlineData("2026-12-24", "2026-12-24")]
+    [InlineData("in 7 days", "2026-12-05")]
+    [InlineData("tomorrow 8", null)]
+    [InlineData("8:00", null)]
+    public void A_day_has_no_time_of_day(string typed, string? meant) => Assert.Equal(meant, WhenText.ReadDay(typed, Now) is { } day ? LocalDatePattern.Iso.Format(day) : null);
+
+    [Theory]
+    [InlineData("8", "08:00")]
+    [InlineData("8:30", "08:30")]
+    [InlineData("0830", "08:30")]
+    [InlineData("23.59", "23:59")]
+    [InlineData("8 h", "08:00")]
+    [InlineData("midnight", "00:00")]
+    [InlineData("830", null)]
+    [InlineData("24", null)]
+    [InlineData("8pm", null)]
+    public void A_time_of_day(string typed, string? meant) => Assert.Equal(meant, WhenText.ReadTime(typed)?.ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture));
+}
