@@ -48,8 +48,11 @@ public static class FirstContact
         }
     }
 
+    /// <summary>The work of a node, to be asked for before it runs: its services are gone when it has ended.</summary>
+    public static IReadOnlyList<BackgroundService> Work(WebApplication app) => [.. app.Services.GetServices<IHostedService>().OfType<BackgroundService>()];
+
     /// <summary>Whether some work of a node ended by a fault.</summary>
-    public static bool Broke(WebApplication app) => app.Services.GetServices<IHostedService>().OfType<BackgroundService>().Any(s => s.ExecuteTask is { IsFaulted: true });
+    public static bool Broke(IReadOnlyList<BackgroundService> work) => work.Any(s => s.ExecuteTask is { IsFaulted: true });
 
     private static string? Refusal(Exception problem)
     {

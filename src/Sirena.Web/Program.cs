@@ -14,6 +14,7 @@ if (await FirstContact.MakeAsync(app, settings) is { } refused)
     return 3;
 }
 
+var work = FirstContact.Work(app);
 try
 {
     await app.RunAsync();
@@ -24,4 +25,4 @@ catch (IOException e) when (e.InnerException is Microsoft.AspNetCore.Connections
     return 4;
 }
 
-return FirstContact.Broke(app) ? 1 : 0;
+return FirstContact.Broke(work) ? 1 : 0;

@@ -34,7 +34,8 @@ public static class SirenaApp
             kestrel.AddServerHeader = false;
             kestrel.Limits.MaxRequestBodySize = 8 * 1024 * 1024;
         });
-        builder.Logging.SetMinimumLevel(LogLevel.Warning).AddFilter("Microsoft.Hosting.Lifetime", LogLevel.Information).AddFilter("Sirena", LogLevel.Information).AddFilter("Sirena.Web.Access", LogLevel.Warning).AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error);
+        builder.Logging.SetMinimumLevel(LogLevel.Warning).AddFilter("Microsoft.Hosting.Lifetime", LogLevel.Information).AddFilter("Sirena", LogLevel.Information).AddFilter("Sirena.Web.Access", LogLevel.Warning).AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error)
+            .AddFilter("Microsoft.EntityFrameworkCore.Database.Command", LogLevel.Critical); // a statement that fails throws, and whoever asked for it says so
         builder.Host.ConfigureHostOptions(host => host.ShutdownTimeout = TimeSpan.FromSeconds(8));
         AddServices(builder.Services, settings);
         var app = builder.Build();

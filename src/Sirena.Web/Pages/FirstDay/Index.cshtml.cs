@@ -104,7 +104,13 @@ public sealed class IndexModel(
         Server = new MailServerFound(host, port, encryption ?? MailSettings.UsualEncryption(port), user is { Length: > 0 }, "");
         var document = new JsonObject
         {
-            ["channel"] = "mail", ["name"] = host, ["address"] = $"{host}:{port}", ["encryption"] = Server.Encryption, ["sender"] = mail.Value, ["on"] = true, ["user"] = string.IsNullOrWhiteSpace(user) ? null : user.Trim(),
+            ["channel"] = "mail",
+            ["name"] = host,
+            ["address"] = $"{host}:{port}",
+            ["encryption"] = Server.Encryption,
+            ["sender"] = mail.Value,
+            ["on"] = true,
+            ["user"] = string.IsNullOrWhiteSpace(user) ? null : user.Trim(),
         };
         if (!string.IsNullOrEmpty(secret))
         {
