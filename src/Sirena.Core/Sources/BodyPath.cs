@@ -23,8 +23,16 @@ public sealed class BodyPath : IEquatable<BodyPath>
     private const int Longest = 500;
 
     private string? text;
+    private byte[]?[]? names;
 
-    private BodyPath(ImmutableArray<PathStep> steps) => Steps = steps;
+    private BodyPath(ImmutableArray<PathStep> steps)
+    {
+        Steps = steps;
+        foreach (var step in steps)
+        {
+            IsMany |= step.IsAll;
+        }
+    }
 
     /// <summary>The body itself.</summary>
     public static BodyPath Root { get; } = new([]);
@@ -36,7 +44,7 @@ public sealed class BodyPath : IEquatable<BodyPath>
     public string Text => text ??= Write(Steps);
 
     /// <summary>It may find several values.</summary>
-    public bool IsMany => Steps.Any(s => s.IsAll);
+    public bool IsMany { get; }
 
     /// <summary>The last member's name, or an empty text for the root.</summary>
     public string LastName => Steps.LastOrDefault(s => s.Name is not null).Name ?? "";
@@ -88,11 +96,14 @@ public sealed class BodyPath : IEquatable<BodyPath>
     /// <returns>An undefined element where there is none.</returns>
     public JsonElement FirstIn(JsonElement body)
     {
+        // Bodies are UTF-8: the names are kept so, and not written anew for every body.
+        names ??= [.. Steps.Select(s => s.Name is { } name ? Encoding.UTF8.GetBytes(name) : null)];
         var at = body;
         for (var i = 0; i < Steps.Length; i++)
         {
             var step = Steps[i];
-            at = step.IsAll ? (at.ValueKind == JsonValueKind.Array && at.GetArrayLength() > 0 ? at[0] : default) : Into(at, step);
+            at = step.IsAll ? (at.ValueKind == JsonValueKind.Array && at.GetArrayLength() > 0 ? at[0] : default)
+                : names[i] is { } name ? (at.ValueKind == JsonValueKind.Object && at.TryGetProperty(name, out var member) ? member : default) : Into(at, step);
             if (at.ValueKind == JsonValueKind.Undefined)
             {
                 return default;

@@ -353,6 +353,11 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
 
     private static BodyPath Joined(BodyPath begin, BodyPath rest)
     {
+        if (begin.Steps.IsEmpty)
+        {
+            return rest;
+        }
+
         foreach (var step in rest.Steps)
         {
             begin = begin.Then(step);

@@ -48,9 +48,9 @@ public sealed class ArrivalReader(ArrivalQueue queue, ArrivalDesk desk, SourceSh
         while (await hold.NextAsync(Together, cancel) is { Count: > 0 } bodies)
         {
             await ReadAsync(hold, source, bodies, cancel);
-            if (bodies.Count == Together)
+            // A crowd: the calls that bring it go before their reading, which catches up when they let up.
+            if (desk.IsCrowded || bodies.Count == Together)
             {
-                // A crowd: the calls that bring it go before their reading, which catches up when they let up.
                 await Task.Delay(desk.IsCrowded ? CrowdBreath : Breath, cancel);
             }
 
