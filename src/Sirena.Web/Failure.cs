@@ -62,9 +62,9 @@ public static class Failure
     }
 
     private static string Page(string title, string detail) =>
-        $"""
-        <!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>{title} – Sirena</title>
-        <link rel="stylesheet" href="/vendor/bootstrap/bootstrap.min.css"><link rel="stylesheet" href="/css/sirena.css"></head>
-        <body><main class="alone"><section class="card alone-card"><h1>{title}</h1><p>{detail}</p><p><a class="btn btn-primary" href="/orders">To the orders</a></p></section></main></body></html>
+        $$"""
+        <!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>{{title}} – Sirena</title>
+        <link rel="stylesheet" href="/vendor/bootstrap/bootstrap.min.css">{{string.Concat(Pages.Shared.Sheets.All.Select(s => $"<link rel=\"stylesheet\" href=\"{s}\">"))}}</head>
+        <body><main class="alone"><section class="card alone-card"><h1>{{title}}</h1><p>{{detail}}</p><p><a class="btn btn-primary" href="/orders">To the orders</a></p></section></main></body></html>
         """;
 }

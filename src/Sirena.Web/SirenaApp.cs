@@ -193,6 +193,7 @@ public static class SirenaApp
         app.Use(KnownHosts.CheckAsync);
         app.Use(SafeHeaders.AddAsync);
         app.UseStaticFiles();
+        app.UseStaticFiles(new StaticFileOptions { RequestPath = "/guide/pictures", FileProvider = new Microsoft.Extensions.FileProviders.PhysicalFileProvider(Directory.CreateDirectory(Path.Combine(Pages.Guide.IndexModel.Folder, "pictures")).FullName) });
         app.UseRouting();
 
         // Taken before a page reads anything: what changes while it is drawn is newer than its stamp.

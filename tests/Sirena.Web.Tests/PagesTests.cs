@@ -64,6 +64,26 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
+    public void The_guide_opens_at_the_right_place_and_each_of_its_pages_holds_together()
+    {
+        Go("/rules");
+        Choose("a.help");
+        Until(() => Browser.Url.EndsWith("/guide/rules", StringComparison.Ordinal), "The guide opens at the rules");
+        foreach (var (name, _) in Pages.Guide.IndexModel.Titles)
+        {
+            Go("/guide/" + name);
+            Until(() => Browser.FindElements(By.CssSelector(".gd-t h1")).Count == 1, $"{name} has a heading");
+            Until(() => (bool)Browser.ExecuteScript("return [...document.querySelectorAll('.gd-t img')].every(i => i.complete && i.naturalWidth > 600)")!, $"The pictures of {name} are there");
+            var broken = (string)Browser.ExecuteAsyncScript("const done = arguments[0]; Promise.all([...document.querySelectorAll('.gd a')].map(a => fetch(a.href).then(r => r.ok ? '' : a.href))).then(all => done(all.join('')))")!;
+            Assert.Equal("", broken);
+        }
+
+        NoSeriousFault();
+        Go("/guide/no-such-page");
+        Until(() => Browser.FindElement(By.TagName("h1")).Text.Length > 0 && Browser.FindElements(By.CssSelector(".gd-t")).Count == 0, "A page that is not there is said so");
+    }
+
+    [Fact]
     public void A_rule_with_a_mistake_says_so_beside_the_field_and_keeps_what_was_typed()
     {
         GoToNewRule();

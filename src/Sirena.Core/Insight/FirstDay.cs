@@ -72,7 +72,7 @@ public sealed record ReadyRule(string Id, string Name, string Type, Rules.Urgenc
     [
         new("held", "Held: tell at once", "order.held", Rules.Urgency.Urgent, null),
         new("late", "Placed less than 5 h before it is due", "order.placed", Rules.Urgency.Prompt, """{ "field": "order.until-due", "is": "less-than", "value": "PT5H" }"""),
-        new("risky", "Flagged risky", "order.risk-flagged", Rules.Urgency.Prompt, """{ "field": "order.risk.level", "is": "is", "value": "high" }"""),
+        new("risky", "Flagged risky", "order.risk-flagged", Rules.Urgency.Prompt, """{ "field": "order.risk.level", "is": "equal", "value": "high" }"""),
         new("cancelled", "Cancelled", "order.cancelled", Rules.Urgency.Routine, null),
     ];
 
@@ -133,7 +133,7 @@ public static class MadeUpOrder
 
         if (type == "order.risk-flagged")
         {
-            order["risk"] = new JsonObject { ["level"] = "high", ["score"] = 90 };
+            order["risk"] = new JsonObject { ["level"] = "high", ["score"] = 90m };
         }
 
         return new IncomingEvent($"made-up-{number}-{type}", Source, type, $"TRY-{number}", now, new JsonObject { ["order"] = order });

@@ -37,7 +37,8 @@ public static class OrderColumns
             Salesperson = Text(d, "salesperson"),
             ToldBy = toldBy,
             ChangedAt = changedAt,
-            Search = TextFolding.Fold($"{number} {customer} {string.Join(' ', Own(d))} {Text(d, "customer", "code")}"),
+            // A blank at both ends: whole words are found by the blanks around them.
+            Search = TextFolding.Fold($" {number} {customer} {string.Join(' ', Own(d))} {Text(d, "customer", "code")} "),
         };
     }
 

@@ -115,10 +115,30 @@ public sealed class StandInHost : IAsyncDisposable
     /// <summary>A port that was free a moment ago.</summary>
     public static int FreePort()
     {
-        using var probe = new System.Net.Sockets.TcpListener(IPAddress.Loopback, 0);
-        probe.Start();
-        return ((IPEndPoint)probe.LocalEndpoint).Port;
+        // Below the ports that the system gives to connections: one that is free now could be taken by any of them before it is used.
+        lock (Given)
+        {
+            while (true)
+            {
+                var port = Random.Shared.Next(12_000, 32_000);
+                try
+                {
+                    using var probe = new System.Net.Sockets.TcpListener(IPAddress.Loopback, port);
+                    probe.Start();
+                    if (Given.Add(port))
+                    {
+                        return port;
+                    }
+                }
+                catch (System.Net.Sockets.SocketException)
+                {
+                    // Taken: another one.
+                }
+            }
+        }
     }
+
+    private static readonly HashSet<int> Given = [];
 
     /// <summary>Waits until it is told to stop.</summary>
     public Task WaitAsync(CancellationToken cancel) => Task.Delay(Timeout.Infinite, cancel).ContinueWith(_ => { }, CancellationToken.None, TaskContinuationOptions.None, TaskScheduler.Default);

@@ -27,7 +27,8 @@ public static class SourceSetup
     /// <param name="db">Its database.</param>
     /// <param name="cancel">Breaks it off.</param>
     /// <param name="folder">A folder that the application may watch, or <see langword="null"/>.</param>
-    public static async Task ConnectAsync(DemoFile demo, SirenaDb db, CancellationToken cancel, string? folder = null)
+    /// <returns>Whether they were connected for the first time.</returns>
+    public static async Task<bool> ConnectAsync(DemoFile demo, SirenaDb db, CancellationToken cancel, string? folder = null)
     {
         using var http = new HttpClient { BaseAddress = new Uri(demo.Url), DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", demo.Token) } };
         var isNew = !await db.Sources.AnyAsync(s => s.Id == Ledger, cancel);
@@ -82,7 +83,25 @@ public static class SourceSetup
         {
             await RulesAsync(http, cancel);
             await RhythmAsync(db, cancel);
+            if (demo.StandIns.Length > 0)
+            {
+                await QuietAsync(http, db, cancel);
+            }
         }
+
+        return isNew;
+    }
+
+    // A desk of its own that always sent something, and since yesterday nothing.
+    private static async Task QuietAsync(HttpClient http, SirenaDb db, CancellationToken cancel)
+    {
+        const string id = "yacht-desk";
+        await PutAsync(http, id, new JsonObject { ["name"] = "Yacht desk", ["kind"] = "calls", ["prefix"] = "YD-", ["proof"] = new JsonObject { ["key"] = true } }, cancel);
+        var now = SystemClock.Instance.GetCurrentInstant();
+        var hour = Instant.FromUnixTimeSeconds(now.ToUnixTimeSeconds() / 3_600 * 3_600);
+        db.SourceHours.AddRange(Enumerable.Range(27, 24 * 35).Select(h => hour - Duration.FromHours(h)).Select(h => new SourceHour { Source = id, Hour = h, Events = 2 + (h.InUtc().Hour is > 6 and < 19 ? 5 : 0) }));
+        await db.SaveChangesAsync(cancel);
+        await db.Sources.Where(s => s.Id == id).ExecuteUpdateAsync(u => u.SetProperty(s => s.LastAt, now - Duration.FromHours(26)).SetProperty(s => s.CreatedAt, now - Duration.FromDays(36)), cancel);
     }
 
     private static JsonArray Takes() => [.. Core.Instructions.InstructionKinds.Names.Select(n => (JsonNode)n)];

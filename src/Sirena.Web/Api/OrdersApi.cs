@@ -34,7 +34,7 @@ public static class OrdersApi
         if (customer?.Trim() is { Length: > 0 } who)
         {
             // The search column ends in the customer's code.
-            var (name, code) = ($"%{who}%", $"% {TextFolding.Fold(who)}");
+            var (name, code) = ($"%{who}%", $"% {TextFolding.Fold(who)} ");
             orders = orders.Where(o => EF.Functions.ILike(o.Customer!, name) || EF.Functions.Like(o.Search, code));
         }
 

@@ -59,8 +59,11 @@ public sealed class IndexModel(
     /// <summary>A source's key that was made just now: shown once.</summary>
     public string? Key { get; private set; }
 
-    /// <summary>The station that is open.</summary>
-    public Station Opened => At ?? Facts.Stations.FirstOrDefault(s => s.State is StationState.Open or StationState.Broken, (Station: Station.Alert, State: StationState.Open)).Station;
+    /// <summary>The station that is open: the one that was asked for, unless it was proved while its page stood open; else the first that is not proved.</summary>
+    public Station Opened => At is { } at && !(Request.Headers.ContainsKey("X-Sirena-Follow") && Facts.Stations.Any(s => s.Station == at && s.State == StationState.Proved)) ? at : First;
+
+    /// <summary>The first station that is not proved.</summary>
+    public Station First => Facts.Stations.FirstOrDefault(s => s.State is StationState.Open or StationState.Broken, (Station: Station.Alert, State: StationState.Open)).Station;
 
     /// <summary>How many are proved.</summary>
     public int Proved => Facts.Stations.Count(s => s.State == StationState.Proved);

@@ -82,7 +82,8 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, In
         // A supervisor says for whoever has it that it is done, or passes it on in their name; the trail keeps who entered it.
         var holder = User.MayChange() && kind is AnswerKind.Done or AnswerKind.Passed ? await db.Alerts.AsNoTracking().Where(a => a.Id == alert && a.State == AlertState.Taken && a.TakenBy != me).Select(a => a.TakenBy).FirstOrDefaultAsync(cancel) : null;
         var answered = await desk.AnswerAsync(alert, holder ?? me, kind, "screen", holder is null && mine is not null ? null : User.Name(), null, null, cancel, to);
-        Said = answered.Problem ?? (kind switch { AnswerKind.Done when holder is not null => $"Done, entered for {Around.NameOf(holder)}.", AnswerKind.Done => "Done. Thank you.", AnswerKind.Declined => "Noted: you cannot.", AnswerKind.Passed => $"Passed on to {Around.NameOf(to ?? "")}.", _ => "You have it." });
+        var of = await db.Alerts.AsNoTracking().Where(a => a.Id == alert).Select(a => a.OrderNumber ?? a.Subject).FirstOrDefaultAsync(cancel);
+        Said = answered.Problem ?? (of is null ? "" : of + ": ") + (kind switch { AnswerKind.Done when holder is not null => $"Done, entered for {Around.NameOf(holder)}.", AnswerKind.Done => "Done. Thank you.", AnswerKind.Declined => "Noted: you cannot.", AnswerKind.Passed => $"Passed on to {Around.NameOf(to ?? "")}.", _ => "You have it." });
         return Redirect(back is "/watch" || back?.StartsWith("/orders/", StringComparison.Ordinal) == true ? back : "/mine");
     }
 
