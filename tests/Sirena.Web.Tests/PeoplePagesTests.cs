@@ -19,7 +19,7 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
         Until(() => Main.Contains("Farah Mensah is on duty for Credit control, Sun 10 Jan 23:00 to Mon 00:00.", StringComparison.Ordinal), "The shift is there");
         Go("/people/who?rule=held-for-credit&at=2027-01-10T23:30");
         Says("1 person would be told on Sun 10 Jan, 23:30");
-        Says("you are on duty for Credit control");
+        Says("is on duty for Credit control");
         Go("/people/who?rule=held-for-credit&at=2027-01-17T23:30");
         Says("Nobody would be told");
     }

@@ -95,7 +95,7 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
 
     /// <summary>The readers: each with the channels by which they are told.</summary>
     public IEnumerable<(string Name, string Because, Told[] Ways, Instant? Held)> Readers => (Who is null ? [] : Who.Told.Concat(Who.Held)).GroupBy(t => t.Person ?? t.Contact)
-        .Select(g => (Around.NameOf(g.Key), g.First().Because, g.ToArray(), g.Min(t => t.HeldUntil)));
+        .Select(g => (Around.NameOf(g.Key), Sentences.OfAnother(g.First().Because), g.ToArray(), g.Min(t => t.HeldUntil)));
 
     /// <summary>Those who were named and would not hear of it by any way; who is off duty was not meant.</summary>
     public IReadOnlyList<LeftOut> Missed

@@ -220,7 +220,7 @@
       const home = held?.closest('[id]')?.id, under = list.querySelector('[data-alert]:hover'), top = under?.getBoundingClientRect().top;
       // What was just said stays for some seconds.
       const said = list.querySelector('.said[role=status]');
-      const keeps = said && performance.now() < 8000;
+      const keeps = said && performance.now() - loaded < 12000;
       const board = list.querySelector('.board'), drawn = fresh.querySelector('.board');
       if (board && drawn && !whole) {
         for (const part of ['watch-head', 'watch-side']) document.getElementById(part)?.replaceWith(document.adoptNode(fresh.querySelector('#' + part)));
