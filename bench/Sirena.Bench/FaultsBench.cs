@@ -52,7 +52,9 @@ public static class FaultsBench
         if (Disk is not null)
         {
             NpgsqlConnection.ClearAllPools();
-            await world.ExecuteAsync($"alter table all in tablespace pg_default set tablespace {Space}; alter index all in tablespace pg_default set tablespace {Space}");
+            await world.ExecuteAsync(
+                $"alter table all in tablespace pg_default set tablespace {Space}; alter index all in tablespace pg_default set tablespace {Space}"
+            );
         }
 
         int[] ports = [StandInHost.FreePort(), StandInHost.FreePort()];
@@ -100,14 +102,21 @@ public static class FaultsBench
 
                 if (kills == seconds / Each / 2)
                 {
-                    say(await RestartDatabaseAsync(world.Database) ? "faults: the database was restarted" : "faults: the database refused to be restarted; its connections were broken instead");
+                    say(
+                        await RestartDatabaseAsync(world.Database)
+                            ? "faults: the database was restarted"
+                            : "faults: the database refused to be restarted; its connections were broken instead"
+                    );
                 }
             }
 
             var last = Stopwatch.GetTimestamp();
             await stop.CancelAsync();
             var taken = await posting;
-            await world.UntilAsync("select not exists (select from events where decided_at is null) and not exists (select from deliveries where state = 'waiting')", 120);
+            await world.UntilAsync(
+                "select not exists (select from events where decided_at is null) and not exists (select from deliveries where state = 'waiting')",
+                120
+            );
             var settled = Stopwatch.GetElapsedTime(last).TotalSeconds;
             List<Figure> figures = [.. await CountAsync(world, taken, kills, settled)];
             figures.AddRange(await CrowdAsync(http, world, ports[0], say));
@@ -132,7 +141,14 @@ public static class FaultsBench
         {
             for (var i = 0; i < crowd / 1000; i++)
             {
-                var events = string.Join(',', Enumerable.Range(0, 1000).Select(n => $$"""{"specversion":"1.0","id":"c{{i}}-{{n}}","source":"/crowd","type":"bench.crowd","subject":"C-{{i}}-{{n}}","data":{"order":{"number":"C-{{i}}-{{n}}"} } }"""));
+                var events = string.Join(
+                    ',',
+                    Enumerable
+                        .Range(0, 1000)
+                        .Select(n =>
+                            $$"""{"specversion":"1.0","id":"c{{i}}-{{n}}","source":"/crowd","type":"bench.crowd","subject":"C-{{i}}-{{n}}","data":{"order":{"number":"C-{{i}}-{{n}}"} } }"""
+                        )
+                );
                 await SendAsync(http, world, port, $"[{events}]", "application/cloudevents-batch+json");
             }
         });
@@ -140,7 +156,13 @@ public static class FaultsBench
         while (!crowding.IsCompleted || alone < 40)
         {
             var number = $"A-{alone++:0000}";
-            await SendAsync(http, world, port, $$"""{"specversion":"1.0","id":"{{number}}","source":"/alone","type":"bench.faults","subject":"{{number}}","data":{"order":{"number":"{{number}}"} } }""", "application/cloudevents+json");
+            await SendAsync(
+                http,
+                world,
+                port,
+                $$"""{"specversion":"1.0","id":"{{number}}","source":"/alone","type":"bench.faults","subject":"{{number}}","data":{"order":{"number":"{{number}}"} } }""",
+                "application/cloudevents+json"
+            );
             await Task.Delay(250);
         }
 
@@ -157,12 +179,19 @@ public static class FaultsBench
             waits.Add(reader.GetDouble(0) * 1000);
         }
 
-        return [new Figure("a crowd of 100,000: still waiting when the last alone came", waiting, "events"), new Figure("  alone beside it, received to decided, p99", Figure.At(waits, .99), "ms", 1000)];
+        return
+        [
+            new Figure("a crowd of 100,000: still waiting when the last alone came", waiting, "events"),
+            new Figure("  alone beside it, received to decided, p99", Figure.At(waits, .99), "ms", 1000),
+        ];
     }
 
     private static async Task SendAsync(HttpClient http, World world, int port, string body, string type)
     {
-        using var request = new HttpRequestMessage(HttpMethod.Post, $"http://127.0.0.1:{port}/api/events") { Content = new StringContent(body, Encoding.UTF8, type) };
+        using var request = new HttpRequestMessage(HttpMethod.Post, $"http://127.0.0.1:{port}/api/events")
+        {
+            Content = new StringContent(body, Encoding.UTF8, type),
+        };
         request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", world.Demo.SourceKey);
         using var answer = await http.SendAsync(request);
         answer.EnsureSuccessStatusCode();
@@ -172,13 +201,18 @@ public static class FaultsBench
     {
         await using var connection = new NpgsqlConnection($"{database};Pooling=false");
         await connection.OpenAsync();
-        await using var command = new NpgsqlCommand("select pg_terminate_backend(pid) from pg_stat_activity where pid <> pg_backend_pid() and datname = current_database()", connection);
+        await using var command = new NpgsqlCommand(
+            "select pg_terminate_backend(pid) from pg_stat_activity where pid <> pg_backend_pid() and datname = current_database()",
+            connection
+        );
         await command.ExecuteNonQueryAsync();
     }
 
     private static async Task SayToAsync(string database, string sql)
     {
-        await using var connection = new NpgsqlConnection($"{database};Pooling=false{(database.Contains("Database=", StringComparison.OrdinalIgnoreCase) ? "" : ";Database=postgres")}");
+        await using var connection = new NpgsqlConnection(
+            $"{database};Pooling=false{(database.Contains("Database=", StringComparison.OrdinalIgnoreCase) ? "" : ";Database=postgres")}"
+        );
         await connection.OpenAsync();
         await using var command = new NpgsqlCommand(sql, connection) { CommandTimeout = 60 };
         await command.ExecuteNonQueryAsync();
@@ -215,7 +249,9 @@ public static class FaultsBench
     private static async Task<IReadOnlyList<Figure>> CountAsync(World world, IReadOnlyCollection<string> taken, int kills, double settled)
     {
         await using var source = NpgsqlDataSource.Create(world.Database);
-        await using var command = source.CreateCommand("select order_number, case when twice_attempt is null then '' else 'marked' end from deliveries where rule_id = 'bench' and state in ('handed-over', 'landed')");
+        await using var command = source.CreateCommand(
+            "select order_number, case when twice_attempt is null then '' else 'marked' end from deliveries where rule_id = 'bench' and state in ('handed-over', 'landed')"
+        );
         var over = new Dictionary<string, string>();
         await using (var reader = await command.ExecuteReaderAsync())
         {
@@ -231,16 +267,27 @@ public static class FaultsBench
         var silent = arrived.Count(a => a.Value > 1 && over.GetValueOrDefault(a.Key, "").Length == 0);
         return
         [
-            new Figure("nodes killed in a minute, two at work", kills, "kills"), new Figure("events taken with 202", taken.Count, "events"),
-            new Figure("  of these without a delivery that arrived", lost, "lost", 0), new Figure("  arrived more than once, marked", twice - silent, "messages"),
-            new Figure("  arrived more than once, in silence", silent, "messages", 0), new Figure("all done after the last kill", settled, "s", 30),
+            new Figure("nodes killed in a minute, two at work", kills, "kills"),
+            new Figure("events taken with 202", taken.Count, "events"),
+            new Figure("  of these without a delivery that arrived", lost, "lost", 0),
+            new Figure("  arrived more than once, marked", twice - silent, "messages"),
+            new Figure("  arrived more than once, in silence", silent, "messages", 0),
+            new Figure("all done after the last kill", settled, "s", 30),
         ];
     }
 
     internal static Process Start(World world, int port)
     {
-        var start = new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Sirena.Web.dll"), "--urls", $"http://127.0.0.1:{port}"]) { RedirectStandardOutput = true, RedirectStandardError = true };
-        (start.Environment["SIRENA_DATABASE"], start.Environment["SIRENA_KEY_FILE"], start.Environment["SIRENA_INSIDE"]) = (world.Database, world.KeyFile, "127.0.0.1");
+        var start = new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Sirena.Web.dll"), "--urls", $"http://127.0.0.1:{port}"])
+        {
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
+        };
+        (start.Environment["SIRENA_DATABASE"], start.Environment["SIRENA_KEY_FILE"], start.Environment["SIRENA_INSIDE"]) = (
+            world.Database,
+            world.KeyFile,
+            "127.0.0.1"
+        );
         var node = Process.Start(start)!;
         node.OutputDataReceived += (_, _) => { };
         node.ErrorDataReceived += (_, _) => { };
@@ -276,7 +323,11 @@ public static class FaultsBench
     {
         using var request = new HttpRequestMessage(HttpMethod.Put, $"http://127.0.0.1:{port}/api/rules/bench")
         {
-            Content = new StringContent("name: Bench\nwhen: [bench.faults]\ntell: [ { address: \"+447700900099\", outside: true } ]\nby: { allAtOnce: [sms] }", Encoding.UTF8, "application/yaml"),
+            Content = new StringContent(
+                "name: Bench\nwhen: [bench.faults]\ntell: [ { address: \"+447700900099\", outside: true } ]\nby: { allAtOnce: [sms] }",
+                Encoding.UTF8,
+                "application/yaml"
+            ),
         };
         request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", world.Demo.Token);
         using var answer = await http.SendAsync(request);
@@ -298,32 +349,41 @@ public static class FaultsBench
 
             var number = $"F-{i:00000}";
             var first = i;
-            sending.Add(Task.Run(async () =>
-            {
-                for (var tries = 0; tries < 100; tries++)
-                {
-                    try
+            sending.Add(
+                Task.Run(
+                    async () =>
                     {
-                        using var request = new HttpRequestMessage(HttpMethod.Post, $"http://127.0.0.1:{ports[(first + tries) % 2]}/api/events")
+                        for (var tries = 0; tries < 100; tries++)
                         {
-                            Content = new StringContent($$$"""{"specversion":"1.0","id":"{{{number}}}","source":"/bench","type":"bench.faults","subject":"{{{number}}}","data":{"order":{"number":"{{{number}}}","total":12} } }""", Encoding.UTF8, "application/cloudevents+json"),
-                        };
-                        request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", world.Demo.SourceKey);
-                        using var answer = await http.SendAsync(request, CancellationToken.None);
-                        if (answer.IsSuccessStatusCode)
-                        {
-                            taken.Add(number);
-                            return;
-                        }
-                    }
-                    catch (Exception e) when (e is HttpRequestException or TaskCanceledException or IOException)
-                    {
-                        // It is sent to the other node.
-                    }
+                            try
+                            {
+                                using var request = new HttpRequestMessage(HttpMethod.Post, $"http://127.0.0.1:{ports[(first + tries) % 2]}/api/events")
+                                {
+                                    Content = new StringContent(
+                                        $$$"""{"specversion":"1.0","id":"{{{number}}}","source":"/bench","type":"bench.faults","subject":"{{{number}}}","data":{"order":{"number":"{{{number}}}","total":12} } }""",
+                                        Encoding.UTF8,
+                                        "application/cloudevents+json"
+                                    ),
+                                };
+                                request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", world.Demo.SourceKey);
+                                using var answer = await http.SendAsync(request, CancellationToken.None);
+                                if (answer.IsSuccessStatusCode)
+                                {
+                                    taken.Add(number);
+                                    return;
+                                }
+                            }
+                            catch (Exception e) when (e is HttpRequestException or TaskCanceledException or IOException)
+                            {
+                                // It is sent to the other node.
+                            }
 
-                    await Task.Delay(100, CancellationToken.None);
-                }
-            }, CancellationToken.None));
+                            await Task.Delay(100, CancellationToken.None);
+                        }
+                    },
+                    CancellationToken.None
+                )
+            );
         }
 
         await Task.WhenAll(sending);

@@ -36,14 +36,27 @@ public static class InstructionsBench
         await PlaceAsync(http, world, world.Url, "W", ASecond * WarmUp);
         await AskAsync(http, world, () => world.Url, "W", WarmUp, patient: false);
         await PlaceAsync(http, world, world.Url, "A", ASecond * seconds);
-        await world.UntilAsync("select not exists (select from events where decided_at is null) and not exists (select from instructions where state in ('asked', 'taken'))", 120);
+        await world.UntilAsync(
+            "select not exists (select from events where decided_at is null) and not exists (select from instructions where state in ('asked', 'taken'))",
+            120
+        );
         await AskAsync(http, world, () => world.Url, "A", seconds, patient: false);
         await world.UntilAsync("select not exists (select from instructions where state in ('asked', 'taken'))", 60);
         var taken = await SpanAsync(world, "taken_at");
         var seen = await SpanAsync(world, "seen_at");
         if (Environment.GetEnvironmentVariable("SIRENA_BENCH_LOOK") is not null)
         {
-            foreach (var sql in new[] { "select max(tries)::bigint from instructions", "select (percentile_cont(0.5) within group (order by extract(epoch from taken_at - asked_at)) * 1000)::bigint from instructions where order_number like 'A-%'", "select (percentile_cont(0.95) within group (order by extract(epoch from a.at - i.asked_at)) * 1000)::bigint from instructions i join instruction_attempts a on a.instruction_id = i.id where order_number like 'A-%'", "select (percentile_cont(0.95) within group (order by extract(epoch from a.ended_at - a.at)) * 1000)::bigint from instruction_attempts a", "select (percentile_cont(0.95) within group (order by extract(epoch from decided_at - received)) * 1000)::bigint from events where order_number like 'E-A-%'", "select (extract(epoch from max(asked_at) - min(asked_at)) * 1000)::bigint from instructions where order_number like 'A-%'" })
+            foreach (
+                var sql in new[]
+                {
+                    "select max(tries)::bigint from instructions",
+                    "select (percentile_cont(0.5) within group (order by extract(epoch from taken_at - asked_at)) * 1000)::bigint from instructions where order_number like 'A-%'",
+                    "select (percentile_cont(0.95) within group (order by extract(epoch from a.at - i.asked_at)) * 1000)::bigint from instructions i join instruction_attempts a on a.instruction_id = i.id where order_number like 'A-%'",
+                    "select (percentile_cont(0.95) within group (order by extract(epoch from a.ended_at - a.at)) * 1000)::bigint from instruction_attempts a",
+                    "select (percentile_cont(0.95) within group (order by extract(epoch from decided_at - received)) * 1000)::bigint from events where order_number like 'E-A-%'",
+                    "select (extract(epoch from max(asked_at) - min(asked_at)) * 1000)::bigint from instructions where order_number like 'A-%'",
+                }
+            )
             {
                 say($"{await world.CountAsync(sql)}  {sql}");
             }
@@ -51,7 +64,14 @@ public static class InstructionsBench
 
         figures.Add(new Figure("asked to taken at 100 a second, p95", taken / 1000.0, "ms", 200));
         figures.Add(new Figure("asked to seen, p95", seen / 1000.0, "ms"));
-        figures.Add(new Figure("not seen in the end", await world.CountAsync("select count(*) from instructions where state <> 'seen' and order_number like 'A-%'"), "of " + (ASecond * seconds), 0));
+        figures.Add(
+            new Figure(
+                "not seen in the end",
+                await world.CountAsync("select count(*) from instructions where state <> 'seen' and order_number like 'A-%'"),
+                "of " + (ASecond * seconds),
+                0
+            )
+        );
         say("instructions: the preview of consequences");
         figures.Add(await PreviewAsync(world));
         figures.AddRange(await FaultsAsync(http, world, far, say, seconds));
@@ -59,7 +79,9 @@ public static class InstructionsBench
     }
 
     private static Task<long> SpanAsync(World world, string until) =>
-        world.CountAsync($"select (percentile_cont(0.95) within group (order by extract(epoch from {until} - asked_at)) * 1000000)::bigint from instructions where {until} is not null and order_number like 'A-%'");
+        world.CountAsync(
+            $"select (percentile_cont(0.95) within group (order by extract(epoch from {until} - asked_at)) * 1000000)::bigint from instructions where {until} is not null and order_number like 'A-%'"
+        );
 
     private static async Task<IReadOnlyList<Figure>> FaultsAsync(HttpClient http, World world, OrderSystem far, Action<string> say, int seconds)
     {
@@ -94,7 +116,11 @@ public static class InstructionsBench
                 nodes[kill % 2] = FaultsBench.Start(world, ports[kill % 2]);
                 if (kill == 1)
                 {
-                    say(await FaultsBench.RestartDatabaseAsync(world.Database) ? "instructions: the database was restarted" : "instructions: the database refused to be restarted; its connections were broken instead");
+                    say(
+                        await FaultsBench.RestartDatabaseAsync(world.Database)
+                            ? "instructions: the database was restarted"
+                            : "instructions: the database refused to be restarted; its connections were broken instead"
+                    );
                 }
             }
 
@@ -103,8 +129,17 @@ public static class InstructionsBench
             var all = await world.CountAsync("select count(*) from instructions where order_number like 'K-%'");
             var lost = await world.CountAsync("select count(*) from instructions where order_number like 'K-%' and taken_at is null and state not in ('seen')");
             var twice = far.Calls.Where(c => c.Value > 1).Select(c => c.Key).ToArray();
-            var unmarked = twice.Length == 0 ? 0 : await world.CountAsync($"select count(*) from instructions where not may_be_twice and id in ({string.Join(',', twice.Select(t => $"'{t}'"))}) and order_number like 'K-%'");
-            return [new Figure("lost under kills and a restart", lost, $"of {all:N0}", 0), new Figure("repeated without a mark", unmarked, $"of {twice.Length} twice", 0)];
+            var unmarked =
+                twice.Length == 0
+                    ? 0
+                    : await world.CountAsync(
+                        $"select count(*) from instructions where not may_be_twice and id in ({string.Join(',', twice.Select(t => $"'{t}'"))}) and order_number like 'K-%'"
+                    );
+            return
+            [
+                new Figure("lost under kills and a restart", lost, $"of {all:N0}", 0),
+                new Figure("repeated without a mark", unmarked, $"of {twice.Length} twice", 0),
+            ];
         }
         finally
         {
@@ -125,7 +160,15 @@ public static class InstructionsBench
         for (var i = 0; i < 220; i++)
         {
             var begin = Stopwatch.GetTimestamp();
-            using var answer = await browser.PostAsync($"{world.Url}/orders/A-{(i % 50) + 1}?handler=Weigh", new FormUrlEncodedContent([new("kind", "status"), new("with.to", i % 2 == 0 ? "alongside" : "picking"), new("tell", "staff"), new("__RequestVerificationToken", token)]));
+            using var answer = await browser.PostAsync(
+                $"{world.Url}/orders/A-{(i % 50) + 1}?handler=Weigh",
+                new FormUrlEncodedContent([
+                    new("kind", "status"),
+                    new("with.to", i % 2 == 0 ? "alongside" : "picking"),
+                    new("tell", "staff"),
+                    new("__RequestVerificationToken", token),
+                ])
+            );
             answer.EnsureSuccessStatusCode();
             if (i >= 20)
             {
@@ -138,7 +181,22 @@ public static class InstructionsBench
 
     private static async Task SourceAsync(HttpClient http, World world, string url, string far)
     {
-        using var request = new HttpRequestMessage(HttpMethod.Put, $"{url}/api/sources/events") { Content = new StringContent(new JsonObject { ["kind"] = "events", ["limit"] = 100_000, ["takes"] = new JsonArray("tag", "status", "note"), ["instructionsTo"] = far, ["instructionsSecret"] = "a-key-for-the-bench", ["seenWithin"] = "PT10M" }.ToJsonString(), Encoding.UTF8, "application/json") };
+        using var request = new HttpRequestMessage(HttpMethod.Put, $"{url}/api/sources/events")
+        {
+            Content = new StringContent(
+                new JsonObject
+                {
+                    ["kind"] = "events",
+                    ["limit"] = 100_000,
+                    ["takes"] = new JsonArray("tag", "status", "note"),
+                    ["instructionsTo"] = far,
+                    ["instructionsSecret"] = "a-key-for-the-bench",
+                    ["seenWithin"] = "PT10M",
+                }.ToJsonString(),
+                Encoding.UTF8,
+                "application/json"
+            ),
+        };
         request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", world.Demo.Token);
         using var answer = await http.SendAsync(request);
         answer.EnsureSuccessStatusCode();
@@ -148,7 +206,12 @@ public static class InstructionsBench
     {
         foreach (var chunk in Enumerable.Range(1, orders).Chunk(500))
         {
-            await EventsAsync(http, world, url, "[" + string.Join(',', chunk.Select(n => Event($"p-{kind}-{n}", $"{kind}-{n}", "order.changed", ", \"status\": \"received\""))) + "]");
+            await EventsAsync(
+                http,
+                world,
+                url,
+                "[" + string.Join(',', chunk.Select(n => Event($"p-{kind}-{n}", $"{kind}-{n}", "order.changed", ", \"status\": \"received\""))) + "]"
+            );
         }
     }
 
@@ -157,7 +220,10 @@ public static class InstructionsBench
 
     private static async Task EventsAsync(HttpClient http, World world, string url, string batch)
     {
-        using var request = new HttpRequestMessage(HttpMethod.Post, $"{url}/api/events") { Content = new StringContent(batch, Encoding.UTF8, "application/cloudevents-batch+json") };
+        using var request = new HttpRequestMessage(HttpMethod.Post, $"{url}/api/events")
+        {
+            Content = new StringContent(batch, Encoding.UTF8, "application/cloudevents-batch+json"),
+        };
         request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", world.Demo.SourceKey);
         using var answer = await http.SendAsync(request);
         answer.EnsureSuccessStatusCode();
@@ -171,33 +237,42 @@ public static class InstructionsBench
         for (var i = 1; i <= rate * seconds; i++)
         {
             var n = i;
-            going.Add(Task.Run(async () =>
-            {
-                for (var tries = 0; ; tries++)
+            going.Add(
+                Task.Run(async () =>
                 {
-                    try
+                    for (var tries = 0; ; tries++)
                     {
-                        using var request = new HttpRequestMessage(HttpMethod.Post, $"{url()}/api/instructions") { Content = new StringContent($$"""{ "order": "{{kind}}-{{n}}", "kind": "tag", "add": ["bench"] }""", Encoding.UTF8, "application/json") };
-                        request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", world.Demo.Token);
-                        using var answer = await http.SendAsync(request);
-                        if (answer.StatusCode is HttpStatusCode.Created or HttpStatusCode.Conflict)
+                        try
                         {
-                            return;
+                            using var request = new HttpRequestMessage(HttpMethod.Post, $"{url()}/api/instructions")
+                            {
+                                Content = new StringContent(
+                                    $$"""{ "order": "{{kind}}-{{n}}", "kind": "tag", "add": ["bench"] }""",
+                                    Encoding.UTF8,
+                                    "application/json"
+                                ),
+                            };
+                            request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", world.Demo.Token);
+                            using var answer = await http.SendAsync(request);
+                            if (answer.StatusCode is HttpStatusCode.Created or HttpStatusCode.Conflict)
+                            {
+                                return;
+                            }
+
+                            if (!patient || tries > 300)
+                            {
+                                throw new InvalidOperationException($"{answer.StatusCode}: {await answer.Content.ReadAsStringAsync()}");
+                            }
+                        }
+                        catch (Exception e) when (patient && tries <= 300 && e is HttpRequestException or TaskCanceledException)
+                        {
+                            // The node is away for a moment.
                         }
 
-                        if (!patient || tries > 300)
-                        {
-                            throw new InvalidOperationException($"{answer.StatusCode}: {await answer.Content.ReadAsStringAsync()}");
-                        }
+                        await Task.Delay(200);
                     }
-                    catch (Exception e) when (patient && tries <= 300 && e is HttpRequestException or TaskCanceledException)
-                    {
-                        // The node is away for a moment.
-                    }
-
-                    await Task.Delay(200);
-                }
-            }));
+                })
+            );
             if (!patient && i % 2 == 0)
             {
                 going.Add(EventsAsync(http, world, url(), "[" + Event($"e-{kind}-{i}", $"E-{kind}-{i}", "order.placed", ", \"total\": 12.5") + "]"));

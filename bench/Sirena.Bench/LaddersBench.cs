@@ -30,15 +30,22 @@ public static class LaddersBench
         var (page, reach, cost) = await WatchAsync(world, say);
         return
         [
-            new Figure("lateness of steps, p99, 100 a second of 100,000 open alerts", Figure.At(late, .99), "ms", 1000), new Figure("  median", Figure.At(late, .5), "ms"),
-            new Figure("Watch with 300 open alerts, server time, p95", page, "ms", 100), new Figure("an update on the page after its event, median", reach, "ms", 300), new Figure("  main thread for it, median", cost, "ms", 20),
+            new Figure("lateness of steps, p99, 100 a second of 100,000 open alerts", Figure.At(late, .99), "ms", 1000),
+            new Figure("  median", Figure.At(late, .5), "ms"),
+            new Figure("Watch with 300 open alerts, server time, p95", page, "ms", 100),
+            new Figure("an update on the page after its event, median", reach, "ms", 300),
+            new Figure("  main thread for it, median", cost, "ms", 20),
         ];
     }
 
     private static async Task RuleAsync(World world, string id)
     {
         using var http = new HttpClient { DefaultRequestHeaders = { Authorization = new("Bearer", world.Demo.Token) } };
-        using var rule = new StringContent($"id: {id}\nname: {id}\nwhen: [test.{id}]\nurgency: routine\ntell: [ {{ person: ines.calder }} ]\nby: {{ allAtOnce: [screen] }}\nladder: [ {{ after: PT4M, tell: [ {{ person: odile.varga }} ] }}, {{ after: PT30M, tell: [ {{ person: maren.holt }} ] }}, {{ after: PT2H, tell: [ {{ team: desk }} ] }} ]", Encoding.UTF8, "application/yaml");
+        using var rule = new StringContent(
+            $"id: {id}\nname: {id}\nwhen: [test.{id}]\nurgency: routine\ntell: [ {{ person: ines.calder }} ]\nby: {{ allAtOnce: [screen] }}\nladder: [ {{ after: PT4M, tell: [ {{ person: odile.varga }} ] }}, {{ after: PT30M, tell: [ {{ person: maren.holt }} ] }}, {{ after: PT2H, tell: [ {{ team: desk }} ] }} ]",
+            Encoding.UTF8,
+            "application/yaml"
+        );
         (await http.PutAsync($"{world.Url}/api/rules/{id}", rule)).EnsureSuccessStatusCode();
     }
 
@@ -48,20 +55,30 @@ public static class LaddersBench
         await PostAsync(world, "BL-0", "test.bench-ladder");
         await world.UntilAsync("select exists (select from alerts where order_number = 'BL-0')", 20);
         var first = 100 * (seconds + 4);
-        await world.ExecuteAsync(string.Create(CultureInfo.InvariantCulture, $"""
-            insert into alerts (id, event_id, order_number, subject, rule_id, version, "case", urgency, state, raised_at, began_at, unreached, reaches_somebody)
-            select gen_random_uuid(), e.id, null, null, 'bench-ladder', 1, 'always', 'routine', 'open', now() - interval '3 minutes', now() - interval '3 minutes', 0, true from generate_series(1, {Alerts}) g, (select id from events where type = 'test.bench-ladder' limit 1) e;
-            insert into alert_steps (alert_id, index, rung, due_at, fired_at, cause, told, "left")
-            select x.id, s.i, s.i, case when s.i = 0 then x.raised_at else now() + interval '5 hours' + s.i * interval '1 hour' end, case when s.i = 0 then x.raised_at end, 'due', '[]', '[]'
-            from (select a.id, a.raised_at from alerts a where a.rule_id = 'bench-ladder' and a.order_number is null) x, generate_series(0, 3) s(i);
-            insert into deliveries (id, alert_id, rule_id, step, person, channel, "to", state, created_at, due_at, deadline, handed_over_at, answered, tries, audience)
-            select gen_random_uuid(), id, 'bench-ladder', 0, 'ines.calder', 'screen', 'ines.calder', 'handed-over', raised_at, raised_at, raised_at + interval '1 day', raised_at, false, 0, 'staff' from alerts where rule_id = 'bench-ladder' and order_number is null;
-            analyze alerts; analyze alert_steps; analyze deliveries
-            """));
-        await world.ExecuteAsync(string.Create(CultureInfo.InvariantCulture, $"""
-            update alert_steps s set due_at = clock_timestamp() + interval '3 seconds' + x.n * interval '10 milliseconds'
-            from (select id, row_number() over (order by id) n from alerts where order_number is null limit {first}) x where s.alert_id = x.id and s.index = 1
-            """));
+        await world.ExecuteAsync(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"""
+                insert into alerts (id, event_id, order_number, subject, rule_id, version, "case", urgency, state, raised_at, began_at, unreached, reaches_somebody)
+                select gen_random_uuid(), e.id, null, null, 'bench-ladder', 1, 'always', 'routine', 'open', now() - interval '3 minutes', now() - interval '3 minutes', 0, true from generate_series(1, {Alerts}) g, (select id from events where type = 'test.bench-ladder' limit 1) e;
+                insert into alert_steps (alert_id, index, rung, due_at, fired_at, cause, told, "left")
+                select x.id, s.i, s.i, case when s.i = 0 then x.raised_at else now() + interval '5 hours' + s.i * interval '1 hour' end, case when s.i = 0 then x.raised_at end, 'due', '[]', '[]'
+                from (select a.id, a.raised_at from alerts a where a.rule_id = 'bench-ladder' and a.order_number is null) x, generate_series(0, 3) s(i);
+                insert into deliveries (id, alert_id, rule_id, step, person, channel, "to", state, created_at, due_at, deadline, handed_over_at, answered, tries, audience)
+                select gen_random_uuid(), id, 'bench-ladder', 0, 'ines.calder', 'screen', 'ines.calder', 'handed-over', raised_at, raised_at, raised_at + interval '1 day', raised_at, false, 0, 'staff' from alerts where rule_id = 'bench-ladder' and order_number is null;
+                analyze alerts; analyze alert_steps; analyze deliveries
+                """
+            )
+        );
+        await world.ExecuteAsync(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"""
+                update alert_steps s set due_at = clock_timestamp() + interval '3 seconds' + x.n * interval '10 milliseconds'
+                from (select id, row_number() over (order by id) n from alerts where order_number is null limit {first}) x where s.alert_id = x.id and s.index = 1
+                """
+            )
+        );
     }
 
     private static async Task<List<double>> FireAsync(World world, int seconds)
@@ -87,7 +104,9 @@ public static class LaddersBench
         // A step counts from its time to the moment when another connection first sees it fired.
         for (var begin = Stopwatch.GetTimestamp(); Stopwatch.GetElapsedTime(begin).TotalSeconds < seconds; await Task.Delay(20))
         {
-            await using var command = source.CreateCommand("select alert_id, extract(epoch from clock_timestamp() - due_at) * 1000 from alert_steps where index = 1 and fired_at > clock_timestamp() - interval '1 second'");
+            await using var command = source.CreateCommand(
+                "select alert_id, extract(epoch from clock_timestamp() - due_at) * 1000 from alert_steps where index = 1 and fired_at > clock_timestamp() - interval '1 second'"
+            );
             await using var reader = await command.ExecuteReaderAsync();
             while (await reader.ReadAsync())
             {
@@ -123,7 +142,9 @@ public static class LaddersBench
         var maren = world.Demo.Users[0];
         browser.SignIn(world.Url, maren.Email, maren.Password);
         browser.Navigate().GoToUrl($"{world.Url}/watch");
-        browser.ExecuteScript("window.seen = {}; window.costs = []; new MutationObserver(() => document.querySelectorAll('#watch [data-alert] .id').forEach(e => { window.seen[e.textContent] ??= Date.now(); })).observe(document.body, { childList: true, subtree: true }); document.addEventListener('sirena:drawn', e => window.costs.push(e.detail));");
+        browser.ExecuteScript(
+            "window.seen = {}; window.costs = []; new MutationObserver(() => document.querySelectorAll('#watch [data-alert] .id').forEach(e => { window.seen[e.textContent] ??= Date.now(); })).observe(document.body, { childList: true, subtree: true }); document.addEventListener('sirena:drawn', e => window.costs.push(e.detail));"
+        );
         var (reach, cost) = (new List<double>(), new List<double>());
         for (var i = 0; i < 12; i++)
         {
@@ -146,7 +167,11 @@ public static class LaddersBench
     private static async Task PostAsync(World world, string order, string type)
     {
         using var http = new HttpClient { DefaultRequestHeaders = { Authorization = new("Bearer", world.Demo.SourceKey) } };
-        using var body = new StringContent($$"""{"specversion":"1.0","id":"{{Guid.NewGuid()}}","source":"/bench","type":"{{type}}","subject":"{{order}}","data":{"order":{"number":"{{order}}","customer":{"name":"MV Corvane"} } } }""", Encoding.UTF8, "application/cloudevents+json");
+        using var body = new StringContent(
+            $$"""{"specversion":"1.0","id":"{{Guid.NewGuid()}}","source":"/bench","type":"{{type}}","subject":"{{order}}","data":{"order":{"number":"{{order}}","customer":{"name":"MV Corvane"} } } }""",
+            Encoding.UTF8,
+            "application/cloudevents+json"
+        );
         (await http.PostAsync($"{world.Url}/api/events", body)).EnsureSuccessStatusCode();
     }
 }

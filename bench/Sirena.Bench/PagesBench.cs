@@ -8,7 +8,20 @@ namespace Sirena.Bench;
 /// <summary>The Orders and Proof pages at 200,000 orders and 1,000,000 deliveries: server time as a client on the same machine sees it.</summary>
 public static class PagesBench
 {
-    private static readonly string[] Paths = ["/orders", "/orders?status=picking", "/orders?due=tomorrow&risk=medium", "/orders?q=corvane", "/orders?status=signed-for", "/orders?site=galley", "/proof", "/proof?period=7", "/proof?period=30&state=failed", "/proof?period=30&find=Ines+Calder", "/proof?period=30&channel=mail"];
+    private static readonly string[] Paths =
+    [
+        "/orders",
+        "/orders?status=picking",
+        "/orders?due=tomorrow&risk=medium",
+        "/orders?q=corvane",
+        "/orders?status=signed-for",
+        "/orders?site=galley",
+        "/proof",
+        "/proof?period=7",
+        "/proof?period=30&state=failed",
+        "/proof?period=30&find=Ines+Calder",
+        "/proof?period=30&channel=mail",
+    ];
 
     /// <summary>Measures; the median of three runs each.</summary>
     public static async Task<IReadOnlyList<Figure>> RunAsync(string server, Action<string> say)
@@ -39,7 +52,9 @@ public static class PagesBench
                 var times = new List<double>();
                 for (var i = 0; i < 120; i++)
                 {
-                    var path = Paths.Where(p => p.StartsWith(page, StringComparison.Ordinal)).ElementAt(i % Paths.Count(p => p.StartsWith(page, StringComparison.Ordinal)));
+                    var path = Paths
+                        .Where(p => p.StartsWith(page, StringComparison.Ordinal))
+                        .ElementAt(i % Paths.Count(p => p.StartsWith(page, StringComparison.Ordinal)));
                     var begin = Stopwatch.GetTimestamp();
                     await http.GetByteArrayAsync(world.Url + path);
                     times.Add(Stopwatch.GetElapsedTime(begin).TotalMilliseconds);
@@ -49,7 +64,11 @@ public static class PagesBench
             }
         }
 
-        return [new Figure("Orders page, p95", Figure.Median(runs["/orders"]), "ms", 60), new Figure("Proof page, p95", Figure.Median(runs["/proof"]), "ms", 60)];
+        return
+        [
+            new Figure("Orders page, p95", Figure.Median(runs["/orders"]), "ms", 60),
+            new Figure("Proof page, p95", Figure.Median(runs["/proof"]), "ms", 60),
+        ];
     }
 
     internal static async Task<HttpClient> SignInAsync(World world)
@@ -57,27 +76,38 @@ public static class PagesBench
         var http = new HttpClient(new HttpClientHandler { CookieContainer = new CookieContainer() });
         var form = await http.GetStringAsync(world.Url + "/sign-in");
         var token = Regex.Match(form, "__RequestVerificationToken[^>]*value=\"([^\"]+)\"").Groups[1].Value;
-        (await http.PostAsync(world.Url + "/sign-in", new FormUrlEncodedContent([new("Email", world.Demo.Users[0].Email), new("Password", world.Demo.Users[0].Password), new("__RequestVerificationToken", token)]))).EnsureSuccessStatusCode();
+        (
+            await http.PostAsync(
+                world.Url + "/sign-in",
+                new FormUrlEncodedContent([
+                    new("Email", world.Demo.Users[0].Email),
+                    new("Password", world.Demo.Users[0].Password),
+                    new("__RequestVerificationToken", token),
+                ])
+            )
+        ).EnsureSuccessStatusCode();
         return http;
     }
 
-    private static Task FillAsync(World world) => world.ExecuteAsync(
-        """
-        insert into orders (number, document, times, seq, status, open, customer, place, due_at, total, currency, risk, risk_score, sites, salesperson, changed_at, search)
-        select 'AQ-' || n, '{"number":"x","lines":[]}', '{}', 5, s.status, s.open, v.name, 'N' || (n % 9), now() + (n % 2000 - case when s.open then 60 else 40000 end) * interval '1 minute', (n % 9000) + 0.5, 'EUR',
-            case when n % 40 = 0 then 2 when n % 97 = 0 then 3 else 1 end, n % 90, array[(array['galley','cold-store','chandlery'])[n % 3 + 1]], 'ines.calder', now() - (n % 40000) * interval '1 minute', lower('aq-' || n || ' ' || v.name || ' n' || (n % 9))
-        from generate_series(1, 200000) n
-        cross join lateral (select (array['MV Corvane','MV Ostrel','SY Little Auk','RV Solstice Bay','MV Saltmarsh','MY Quillon','MV Hesper Light'])[n % 7 + 1] as name) v
-        cross join lateral (select case when n % 50 = 0 then (array['received','credit-check','picking','in-galley','loaded','alongside'])[n / 50 % 6 + 1] when n % 33 = 0 then 'cancelled' else 'signed-for' end as status, n % 50 = 0 as open) s;
-        insert into events (event_id, source, type, subject, order_number, seq, time, received, late, from_the_future, data, decided_at, tries, book) values ('bulk', '/bulk', 'order.held', 'AQ-1', 'AQ-1', 1, now(), now(), false, false, '{}', now(), 0, 1);
-        insert into alerts (id, event_id, order_number, subject, rule_id, version, "case", urgency, state, raised_at, began_at, ended_at, taken_by, reaches_somebody)
-        select md5('a' || n)::uuid, (select max(id) from events), 'AQ-' || n, 'AQ-' || n, (array['held-for-credit','alongside','risky-order'])[n % 3 + 1], 1, 'always', 'prompt', case when n % 400 = 0 then 'open' else 'done' end, now() - (n * 13) * interval '1 second', now() - (n * 13) * interval '1 second', now(), 'ines.calder', true
-        from generate_series(1, 200000) n;
-        insert into deliveries (id, alert_id, order_number, rule_id, step, person, channel, "to", state, evidence, reason, created_at, due_at, deadline, handed_over_at, landed_at, answered, tries)
-        select md5('d' || n)::uuid, md5('a' || (n % 200000 + 1))::uuid, 'AQ-' || (n % 200000 + 1), 'held-for-credit', 0, p.person, 'mail', p.person || '@averilquay.example', s.state, '2.0.0 Taken', case when s.state = 'failed' then '5.1.1 The mailbox does not exist' end,
-            now() - (n * 2.6) * interval '1 second', now(), now(), now(), case when s.state = 'landed' then now() - (n * 2.6 - 4) * interval '1 second' end, n % 5 = 0 and s.state = 'landed', 1
-        from generate_series(1, 1000000) n
-        cross join lateral (select (array['ines.calder','odile.varga','farah.mensah','tomas.reyle','maren.holt'])[n % 5 + 1] as person) p
-        cross join lateral (select case when n % 60 = 0 then 'failed' when n % 9 = 0 then 'handed-over' else 'landed' end as state) s;
-        """);
+    private static Task FillAsync(World world) =>
+        world.ExecuteAsync(
+            """
+            insert into orders (number, document, times, seq, status, open, customer, place, due_at, total, currency, risk, risk_score, sites, salesperson, changed_at, search)
+            select 'AQ-' || n, '{"number":"x","lines":[]}', '{}', 5, s.status, s.open, v.name, 'N' || (n % 9), now() + (n % 2000 - case when s.open then 60 else 40000 end) * interval '1 minute', (n % 9000) + 0.5, 'EUR',
+                case when n % 40 = 0 then 2 when n % 97 = 0 then 3 else 1 end, n % 90, array[(array['galley','cold-store','chandlery'])[n % 3 + 1]], 'ines.calder', now() - (n % 40000) * interval '1 minute', lower('aq-' || n || ' ' || v.name || ' n' || (n % 9))
+            from generate_series(1, 200000) n
+            cross join lateral (select (array['MV Corvane','MV Ostrel','SY Little Auk','RV Solstice Bay','MV Saltmarsh','MY Quillon','MV Hesper Light'])[n % 7 + 1] as name) v
+            cross join lateral (select case when n % 50 = 0 then (array['received','credit-check','picking','in-galley','loaded','alongside'])[n / 50 % 6 + 1] when n % 33 = 0 then 'cancelled' else 'signed-for' end as status, n % 50 = 0 as open) s;
+            insert into events (event_id, source, type, subject, order_number, seq, time, received, late, from_the_future, data, decided_at, tries, book) values ('bulk', '/bulk', 'order.held', 'AQ-1', 'AQ-1', 1, now(), now(), false, false, '{}', now(), 0, 1);
+            insert into alerts (id, event_id, order_number, subject, rule_id, version, "case", urgency, state, raised_at, began_at, ended_at, taken_by, reaches_somebody)
+            select md5('a' || n)::uuid, (select max(id) from events), 'AQ-' || n, 'AQ-' || n, (array['held-for-credit','alongside','risky-order'])[n % 3 + 1], 1, 'always', 'prompt', case when n % 400 = 0 then 'open' else 'done' end, now() - (n * 13) * interval '1 second', now() - (n * 13) * interval '1 second', now(), 'ines.calder', true
+            from generate_series(1, 200000) n;
+            insert into deliveries (id, alert_id, order_number, rule_id, step, person, channel, "to", state, evidence, reason, created_at, due_at, deadline, handed_over_at, landed_at, answered, tries)
+            select md5('d' || n)::uuid, md5('a' || (n % 200000 + 1))::uuid, 'AQ-' || (n % 200000 + 1), 'held-for-credit', 0, p.person, 'mail', p.person || '@averilquay.example', s.state, '2.0.0 Taken', case when s.state = 'failed' then '5.1.1 The mailbox does not exist' end,
+                now() - (n * 2.6) * interval '1 second', now(), now(), now(), case when s.state = 'landed' then now() - (n * 2.6 - 4) * interval '1 second' end, n % 5 = 0 and s.state = 'landed', 1
+            from generate_series(1, 1000000) n
+            cross join lateral (select (array['ines.calder','odile.varga','farah.mensah','tomas.reyle','maren.holt'])[n % 5 + 1] as person) p
+            cross join lateral (select case when n % 60 = 0 then 'failed' when n % 9 = 0 then 'handed-over' else 'landed' end as state) s;
+            """
+        );
 }

@@ -65,9 +65,11 @@ public static class PipelineBench
 
         return
         [
-            new Figure("bare endpoint, one row a request", Figure.Median(rates[0]), "requests/s"), new Figure("intake, one event a request", Figure.Median(rates[1]), "events/s"),
+            new Figure("bare endpoint, one row a request", Figure.Median(rates[0]), "requests/s"),
+            new Figure("intake, one event a request", Figure.Median(rates[1]), "events/s"),
             new Figure("  as a part of the bare endpoint", Figure.Median(single), "×", .5, Least: true),
-            new Figure("bare insert from unnest, 100 bodies", Figure.Median(rates[2]), "rows/s"), new Figure("intake, batches of 100", Figure.Median(rates[3]), "events/s"),
+            new Figure("bare insert from unnest, 100 bodies", Figure.Median(rates[2]), "rows/s"),
+            new Figure("intake, batches of 100", Figure.Median(rates[3]), "events/s"),
             new Figure("  as a part of the bare insert", Figure.Median(batch), "×", .2, Least: true),
         ];
     }
@@ -76,7 +78,11 @@ public static class PipelineBench
     {
         using var client = Client(world);
         client.DefaultRequestHeaders.Authorization = new AuthenticationHeaderValue("Bearer", world.Demo.Token);
-        using var content = new StringContent("name: Bench\nwhen: [bench.held]\nonlyIf: { field: order.total, is: at-least, value: 500 }\ntell: [ { person: ines.calder } ]", Encoding.UTF8, "application/yaml");
+        using var content = new StringContent(
+            "name: Bench\nwhen: [bench.held]\nonlyIf: { field: order.total, is: at-least, value: 500 }\ntell: [ { person: ines.calder } ]",
+            Encoding.UTF8,
+            "application/yaml"
+        );
         (await client.PutAsync(world.Url + "/api/rules/bench", content)).EnsureSuccessStatusCode();
     }
 
@@ -99,13 +105,15 @@ public static class PipelineBench
             }
 
             var number = $"{run}-{i}";
-            sending.Add(Task.Run(async () =>
-            {
-                using var content = Content(Event(number, "bench.held"), "application/cloudevents+json");
-                using var answer = await client.PostAsync(world.Url + "/api/events", content);
-                answered[number] = Stopwatch.GetTimestamp();
-                answer.EnsureSuccessStatusCode();
-            }));
+            sending.Add(
+                Task.Run(async () =>
+                {
+                    using var content = Content(Event(number, "bench.held"), "application/cloudevents+json");
+                    using var answer = await client.PostAsync(world.Url + "/api/events", content);
+                    answered[number] = Stopwatch.GetTimestamp();
+                    answer.EnsureSuccessStatusCode();
+                })
+            );
         }
 
         await Task.WhenAll(sending);
@@ -115,60 +123,94 @@ public static class PipelineBench
         }
 
         world.StandIns.Mail.Arrived -= Note;
-        return [.. answered.Select(a => arrived.TryGetValue(a.Key, out var at) ? Math.Max(0, Stopwatch.GetElapsedTime(a.Value, at).TotalMilliseconds) : double.PositiveInfinity)];
+        return
+        [
+            .. answered.Select(a =>
+                arrived.TryGetValue(a.Key, out var at) ? Math.Max(0, Stopwatch.GetElapsedTime(a.Value, at).TotalMilliseconds) : double.PositiveInfinity
+            ),
+        ];
     }
 
     private static async Task<double> SinglesAsync(HttpClient client, string url, string run, double seconds)
     {
         var (sent, begin) = (0, Stopwatch.GetTimestamp());
-        await Task.WhenAll(Enumerable.Range(0, Connections).Select(c => Task.Run(async () =>
-        {
-            for (var i = 0; Stopwatch.GetElapsedTime(begin).TotalSeconds < seconds; i++)
-            {
-                using var content = Content(Event($"{run}-{c}-{i}", "bench.single"), "application/cloudevents+json");
-                using var answer = await client.PostAsync(url, content);
-                answer.EnsureSuccessStatusCode();
-                Interlocked.Increment(ref sent);
-            }
-        })));
+        await Task.WhenAll(
+            Enumerable
+                .Range(0, Connections)
+                .Select(c =>
+                    Task.Run(async () =>
+                    {
+                        for (var i = 0; Stopwatch.GetElapsedTime(begin).TotalSeconds < seconds; i++)
+                        {
+                            using var content = Content(Event($"{run}-{c}-{i}", "bench.single"), "application/cloudevents+json");
+                            using var answer = await client.PostAsync(url, content);
+                            answer.EnsureSuccessStatusCode();
+                            Interlocked.Increment(ref sent);
+                        }
+                    })
+                )
+        );
         return sent / Stopwatch.GetElapsedTime(begin).TotalSeconds;
     }
 
     private static async Task<double> BatchesAsync(HttpClient client, string url, string run, double seconds)
     {
         var (sent, begin) = (0, Stopwatch.GetTimestamp());
-        await Task.WhenAll(Enumerable.Range(0, 4).Select(c => Task.Run(async () =>
-        {
-            for (var i = 0; Stopwatch.GetElapsedTime(begin).TotalSeconds < seconds; i++)
-            {
-                using var content = Content($"[{string.Join(',', Enumerable.Range(0, 100).Select(n => Event($"{run}-{c}-{i}-{n}", "bench.batch")))}]", "application/cloudevents-batch+json");
-                using var answer = await client.PostAsync(url, content);
-                answer.EnsureSuccessStatusCode();
-                Interlocked.Add(ref sent, 100);
-            }
-        })));
+        await Task.WhenAll(
+            Enumerable
+                .Range(0, 4)
+                .Select(c =>
+                    Task.Run(async () =>
+                    {
+                        for (var i = 0; Stopwatch.GetElapsedTime(begin).TotalSeconds < seconds; i++)
+                        {
+                            using var content = Content(
+                                $"[{string.Join(',', Enumerable.Range(0, 100).Select(n => Event($"{run}-{c}-{i}-{n}", "bench.batch")))}]",
+                                "application/cloudevents-batch+json"
+                            );
+                            using var answer = await client.PostAsync(url, content);
+                            answer.EnsureSuccessStatusCode();
+                            Interlocked.Add(ref sent, 100);
+                        }
+                    })
+                )
+        );
         return sent / Stopwatch.GetElapsedTime(begin).TotalSeconds;
     }
 
     private static async Task<double> BareBatchesAsync(string database, string run, double seconds)
     {
         await using var source = NpgsqlDataSource.Create(database);
-        await using (var make = source.CreateCommand("create table if not exists bare_batch (id bigint generated always as identity primary key, body jsonb not null)"))
+        await using (
+            var make = source.CreateCommand("create table if not exists bare_batch (id bigint generated always as identity primary key, body jsonb not null)")
+        )
         {
             await make.ExecuteNonQueryAsync();
         }
 
         var (sent, begin) = (0, Stopwatch.GetTimestamp());
-        await Task.WhenAll(Enumerable.Range(0, 4).Select(c => Task.Run(async () =>
-        {
-            for (var i = 0; Stopwatch.GetElapsedTime(begin).TotalSeconds < seconds; i++)
-            {
-                await using var insert = source.CreateCommand("insert into bare_batch (body) select b from unnest($1) b");
-                insert.Parameters.Add(new NpgsqlParameter { Value = Enumerable.Range(0, 100).Select(n => Event($"{run}-{c}-{i}-{n}", "bench.batch")).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Jsonb });
-                await insert.ExecuteNonQueryAsync();
-                Interlocked.Add(ref sent, 100);
-            }
-        })));
+        await Task.WhenAll(
+            Enumerable
+                .Range(0, 4)
+                .Select(c =>
+                    Task.Run(async () =>
+                    {
+                        for (var i = 0; Stopwatch.GetElapsedTime(begin).TotalSeconds < seconds; i++)
+                        {
+                            await using var insert = source.CreateCommand("insert into bare_batch (body) select b from unnest($1) b");
+                            insert.Parameters.Add(
+                                new NpgsqlParameter
+                                {
+                                    Value = Enumerable.Range(0, 100).Select(n => Event($"{run}-{c}-{i}-{n}", "bench.batch")).ToArray(),
+                                    NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Jsonb,
+                                }
+                            );
+                            await insert.ExecuteNonQueryAsync();
+                            Interlocked.Add(ref sent, 100);
+                        }
+                    })
+                )
+        );
         return sent / Stopwatch.GetElapsedTime(begin).TotalSeconds;
     }
 

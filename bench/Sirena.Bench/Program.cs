@@ -74,7 +74,13 @@ if (Wants("wording"))
 
 if (Wants("hostile"))
 {
-    figures.AddRange(await HostileBench.RunAsync(server, Console.Error.WriteLine, int.TryParse(Environment.GetEnvironmentVariable("SIRENA_BENCH_SEED"), out var seed) ? seed : 20_418));
+    figures.AddRange(
+        await HostileBench.RunAsync(
+            server,
+            Console.Error.WriteLine,
+            int.TryParse(Environment.GetEnvironmentVariable("SIRENA_BENCH_SEED"), out var seed) ? seed : 20_418
+        )
+    );
 }
 
 if (Wants("faults"))
@@ -87,9 +93,19 @@ if (!json)
     Console.WriteLine($"{"figure",-48} {"median of 3",12} {"",-10} {"bound",10}");
     foreach (var f in figures)
     {
-        Console.WriteLine($"{f.Name,-48} {f.Value.ToString(f.Value < 10 ? "0.00" : "#,##0", CultureInfo.InvariantCulture),12} {f.Unit,-10} {(f.Bound is { } b ? (f.Least ? "≥ " : "≤ ") + b.ToString(CultureInfo.InvariantCulture) : ""),10} {(f.Bound is null ? "" : f.Holds ? "holds" : "BROKEN")}");
+        Console.WriteLine(
+            $"{f.Name,-48} {f.Value.ToString(f.Value < 10 ? "0.00" : "#,##0", CultureInfo.InvariantCulture),12} {f.Unit,-10} {(f.Bound is { } b ? (f.Least ? "≥ " : "≤ ") + b.ToString(CultureInfo.InvariantCulture) : ""),10} {(f.Bound is null ? "" : f.Holds ? "holds" : "BROKEN")}"
+        );
     }
 }
 
-Console.WriteLine(JsonSerializer.Serialize(figures, new JsonSerializerOptions(JsonSerializerDefaults.Web) { NumberHandling = System.Text.Json.Serialization.JsonNumberHandling.AllowNamedFloatingPointLiterals }));
+Console.WriteLine(
+    JsonSerializer.Serialize(
+        figures,
+        new JsonSerializerOptions(JsonSerializerDefaults.Web)
+        {
+            NumberHandling = System.Text.Json.Serialization.JsonNumberHandling.AllowNamedFloatingPointLiterals,
+        }
+    )
+);
 return figures.TrueForAll(f => f.Holds) ? 0 : 1;

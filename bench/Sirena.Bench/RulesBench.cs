@@ -47,8 +47,10 @@ public static class RulesBench
 
         List<Figure> figures =
         [
-            new("10,000 rules, 5 match, fields folded, median", Figure.Median(indexed), "µs", 20), new("times faster than one rule after another", Figure.Median(linear), "times", 20, Least: true),
-            new("times faster than a rules library, 1,000", Figure.Median(library), "times", 100, Least: true), new("cost from 1,000 to 100,000 rules", Figure.Median(growth), "times", 2),
+            new("10,000 rules, 5 match, fields folded, median", Figure.Median(indexed), "µs", 20),
+            new("times faster than one rule after another", Figure.Median(linear), "times", 20, Least: true),
+            new("times faster than a rules library, 1,000", Figure.Median(library), "times", 100, Least: true),
+            new("cost from 1,000 to 100,000 rules", Figure.Median(growth), "times", 2),
         ];
         figures.AddRange(await RehearseAsync(server, say));
         return figures;
@@ -58,7 +60,8 @@ public static class RulesBench
     {
         say($"{Events} stored events");
         await using var world = await World.MakeAsync(server, days: 0, aDay: 0);
-        await world.ExecuteAsync($$$"""
+        await world.ExecuteAsync(
+            $$$"""
             insert into events (event_id, source, type, subject, order_number, seq, time, received, late, from_the_future, data, order_before, order_after, tries, book, decided_at)
             select 'b' || n, '/bench', (array['order.placed', 'order.held', 'order.status-changed', 'order.shipped'])[1 + n % 4], 'B-' || n / 4, 'B-' || n / 4, 1 + n % 4, t, t, false, false,
               ('{"change":{"field":"status","before":"received","after":"picking"},"order":' || o || '}')::json, o::json, o::json, 0, 0, t
@@ -67,47 +70,57 @@ public static class RulesBench
               || '","name":"Customer ' || n % 400 || '","group":"' || (array['ferries','yachts','research','port'])[1 + n / 4 % 4] || '"},"salesperson":"p' || n % 20 || '","site":"galley","risk":{"level":"' || (array['low','medium','high'])[1 + n / 4 % 3]
               || '","score":' || n % 100 || '},"lines":[{"sku":"GAL-0031","title":"Fish pie, tray of 12","quantity":4,"unitPrice":38.00,"site":"galley","tags":["prepared"]},{"sku":"BON-0007","title":"Gin","quantity":2,"unitPrice":96.00,"site":"bonded-store","tags":["bonded"]}],"extra":{"berth":"N' || n % 9 || '"}}' o
               from generate_series(0, {{{Events - 1}}}) n) rows
-            """);
+            """
+        );
         await world.ExecuteAsync("vacuum analyze events");
         await using var services = Demo.World.Settlement.Services(world.Database, SystemClock.Instance);
-        var (past, around) = (services.GetRequiredService<PastEvents>(), await services.GetRequiredService<SurroundingsCache>().GetAsync(CancellationToken.None));
+        var (past, around) = (
+            services.GetRequiredService<PastEvents>(),
+            await services.GetRequiredService<SurroundingsCache>().GetAsync(CancellationToken.None)
+        );
         var (from, to) = (Instant.FromUtc(2026, 10, 1, 0, 0), Instant.FromUtc(2027, 1, 1, 0, 0));
         var draft = new CompiledRule(Held(700), 0);
         var old = new CompiledRule(Held(1500), 1);
         var all = new RuleBook(1, Enumerable.Range(0, 200).Select(n => new CompiledRule(OfBook(n), 1)));
         var (one, whole) = (new double[3], new double[3]);
-        long few = 0, many = 0;
+        long few = 0,
+            many = 0;
         for (var run = 0; run < 3; run++)
         {
             say($"rehearsal, run {run + 1} of 3");
             var bare = await TimeAsync(() => BareAsync(world.Database));
-            one[run] = await TimeAsync(async () =>
-            {
-                var (a, b) = (new RehearsalRun(draft, around.Staff, around.Business), new RehearsalRun(old, around.Staff, around.Business));
-                await foreach (var happened in past.ReadAsync(from, to, (type, subject) => a.Wants(type, subject) || b.Wants(type, subject), CancellationToken.None))
+            one[run] =
+                await TimeAsync(async () =>
                 {
-                    if (happened is not null)
+                    var (a, b) = (new RehearsalRun(draft, around.Staff, around.Business), new RehearsalRun(old, around.Staff, around.Business));
+                    await foreach (
+                        var happened in past.ReadAsync(from, to, (type, subject) => a.Wants(type, subject) || b.Wants(type, subject), CancellationToken.None)
+                    )
                     {
-                        a.Take(happened);
-                        b.Take(happened);
+                        if (happened is not null)
+                        {
+                            a.Take(happened);
+                            b.Take(happened);
+                        }
                     }
-                }
-            }) / bare;
-            whole[run] = await TimeAsync(async () =>
-            {
-                var book = new BookRehearsal(all, around.Staff, around.Business);
-                await foreach (var happened in past.ReadAsync(from, to, (_, _) => true, CancellationToken.None))
+                }) / bare;
+            whole[run] =
+                await TimeAsync(async () =>
                 {
-                    book.Take(happened!);
-                }
-            }) / bare;
+                    var book = new BookRehearsal(all, around.Staff, around.Business);
+                    await foreach (var happened in past.ReadAsync(from, to, (_, _) => true, CancellationToken.None))
+                    {
+                        book.Take(happened!);
+                    }
+                }) / bare;
             few = await HeldAsync(past, around, from, from + Duration.FromHours(24 * 24 + 70));
             many = await HeldAsync(past, around, from, to);
         }
 
         return
         [
-            new("rehearsal of a draft and its version, to bare", Figure.Median(one), "times", 2), new("rehearsal of 200 rules, to bare reading", Figure.Median(whole), "times", 5),
+            new("rehearsal of a draft and its version, to bare", Figure.Median(one), "times", 2),
+            new("rehearsal of 200 rules, to bare reading", Figure.Median(whole), "times", 5),
             new("memory, 100,000 events to 10,000, none raised", (double)Math.Max(many, 1 << 20) / Math.Max(few, 1 << 20), "times", 2),
         ];
     }
@@ -147,49 +160,112 @@ public static class RulesBench
         }
     }
 
-    private static Rule Held(int total) => Make($"held-{total}", "order.held", [Leaf("order.total", Operator.AtLeast, total), Leaf("order.risk.level", Operator.AtLeast, "medium")]) with { WithdrawAt = ["signed-for"] };
+    private static Rule Held(int total) =>
+        Make($"held-{total}", "order.held", [Leaf("order.total", Operator.AtLeast, total), Leaf("order.risk.level", Operator.AtLeast, "medium")]) with
+        {
+            WithdrawAt = ["signed-for"],
+        };
 
-    private static Rule OfBook(int n) => Make($"r{n:000}", n % 4 == 0 ? "order.held" : n % 4 == 1 ? "order.placed" : n % 4 == 2 ? "order.shipped" : "order.status-changed",
-        [Leaf("order.customer.code", Operator.OneOf, new[] { $"C{n * 2}", $"C{(n * 2) + 1}" }), Leaf("order.total", Operator.AtLeast, 1500), Leaf("order.risk.level", Operator.AtLeast, "medium")]);
+    private static Rule OfBook(int n) =>
+        Make(
+            $"r{n:000}",
+            n % 4 == 0 ? "order.held"
+                : n % 4 == 1 ? "order.placed"
+                : n % 4 == 2 ? "order.shipped"
+                : "order.status-changed",
+            [
+                Leaf("order.customer.code", Operator.OneOf, new[] { $"C{n * 2}", $"C{(n * 2) + 1}" }),
+                Leaf("order.total", Operator.AtLeast, 1500),
+                Leaf("order.risk.level", Operator.AtLeast, "medium"),
+            ]
+        );
 
-    private static RuleBook Book(int rules) => new(1, Enumerable.Range(0, rules).Select(n =>
-    {
-        List<Condition> conditions = [Leaf("order.customer.code", Operator.Equal, $"C{n / 5}"), Leaf("order.total", Operator.AtLeast, 100), Leaf("order.risk.level", Operator.AtLeast, "medium")];
-        conditions.AddRange(((Condition[])[Leaf("order.customer.group", Operator.OneOf, new[] { "yachts", "ferries" }), Leaf("order.lines.any.tags", Operator.Contains, "bonded")]).Take(n % 3));
-        return new CompiledRule(Make($"r{n:000000}", "order.held", [.. conditions]), 1);
-    }));
+    private static RuleBook Book(int rules) =>
+        new(
+            1,
+            Enumerable
+                .Range(0, rules)
+                .Select(n =>
+                {
+                    List<Condition> conditions =
+                    [
+                        Leaf("order.customer.code", Operator.Equal, $"C{n / 5}"),
+                        Leaf("order.total", Operator.AtLeast, 100),
+                        Leaf("order.risk.level", Operator.AtLeast, "medium"),
+                    ];
+                    conditions.AddRange(
+                        (
+                            (Condition[])
+                                [
+                                    Leaf("order.customer.group", Operator.OneOf, new[] { "yachts", "ferries" }),
+                                    Leaf("order.lines.any.tags", Operator.Contains, "bonded"),
+                                ]
+                        ).Take(n % 3)
+                    );
+                    return new CompiledRule(Make($"r{n:000000}", "order.held", [.. conditions]), 1);
+                })
+        );
 
-    private static Rule Make(string id, string type, Condition[] all) => new() { Id = id, Name = id, When = [type], OnlyIf = new ConditionGroup(Grouping.All, [.. all]), Cases = [new RuleCase { Name = "always", Tell = [new TeamRecipient("desk")], By = Ways.AllAtOnce(Channel.Mail) }], Short = true };
+    private static Rule Make(string id, string type, Condition[] all) =>
+        new()
+        {
+            Id = id,
+            Name = id,
+            When = [type],
+            OnlyIf = new ConditionGroup(Grouping.All, [.. all]),
+            Cases =
+            [
+                new RuleCase
+                {
+                    Name = "always",
+                    Tell = [new TeamRecipient("desk")],
+                    By = Ways.AllAtOnce(Channel.Mail),
+                },
+            ],
+            Short = true,
+        };
 
     private static ConditionLeaf Leaf(string field, Operator op, object value) => new(field, op, JsonSerializer.SerializeToElement(value));
 
-    private static Facts Event() => new(
-        new OrderEvent
-        {
-            EventId = "e",
-            Source = "/bench",
-            Type = "order.held",
-            Subject = "B-1",
-            Time = Now,
-            Received = Now,
-            Data = "{}",
-            OrderAfter = """{"total":900,"currency":"EUR","customer":{"code":"C77","group":"yachts"},"risk":{"level":"high"},"lines":[{"sku":"a","tags":["bonded"]},{"sku":"b","tags":[]}]}""",
-        },
-        DateTimeZoneProviders.Tzdb["Europe/Lisbon"], "EUR");
+    private static Facts Event() =>
+        new(
+            new OrderEvent
+            {
+                EventId = "e",
+                Source = "/bench",
+                Type = "order.held",
+                Subject = "B-1",
+                Time = Now,
+                Received = Now,
+                Data = "{}",
+                OrderAfter =
+                    """{"total":900,"currency":"EUR","customer":{"code":"C77","group":"yachts"},"risk":{"level":"high"},"lines":[{"sku":"a","tags":["bonded"]},{"sku":"b","tags":[]}]}""",
+            },
+            DateTimeZoneProviders.Tzdb["Europe/Lisbon"],
+            "EUR"
+        );
 
     // The same rules over a plain object in a widely used rules library, compiled before the measure.
     private static Func<Task> Library(int rules)
     {
         var order = new Known(900, "C77", "yachts", 3, ["bonded"]);
-        var engine = new RulesEngine.RulesEngine([new Workflow
-        {
-            WorkflowName = "w",
-            Rules = Enumerable.Range(0, rules).Select(n => new RulesEngine.Models.Rule
+        var engine = new RulesEngine.RulesEngine([
+            new Workflow
             {
-                RuleName = $"r{n}",
-                Expression = $"order.Code == \"C{n / 5}\" && order.Total >= 100 && order.Risk >= 2" + (n % 3 > 0 ? " && (order.Group == \"yachts\" || order.Group == \"ferries\")" : "") + (n % 3 > 1 ? " && order.Tags.Contains(\"bonded\")" : ""),
-            }).ToArray(),
-        }]);
+                WorkflowName = "w",
+                Rules = Enumerable
+                    .Range(0, rules)
+                    .Select(n => new RulesEngine.Models.Rule
+                    {
+                        RuleName = $"r{n}",
+                        Expression =
+                            $"order.Code == \"C{n / 5}\" && order.Total >= 100 && order.Risk >= 2"
+                            + (n % 3 > 0 ? " && (order.Group == \"yachts\" || order.Group == \"ferries\")" : "")
+                            + (n % 3 > 1 ? " && order.Tags.Contains(\"bonded\")" : ""),
+                    })
+                    .ToArray(),
+            },
+        ]);
         return async () =>
         {
             var found = await engine.ExecuteAllRulesAsync("w", new RuleParameter("order", order));
@@ -205,11 +281,14 @@ public static class RulesBench
         }
     }
 
-    private static double Micros(int times, Action what) => MicrosAsync(times, () =>
-    {
-        what();
-        return Task.CompletedTask;
-    }).GetAwaiter().GetResult();
+    private static double Micros(int times, Action what) =>
+        MicrosAsync(times, () =>
+            {
+                what();
+                return Task.CompletedTask;
+            })
+            .GetAwaiter()
+            .GetResult();
 
     private static async Task<double> MicrosAsync(int times, Func<Task> what)
     {

@@ -23,7 +23,20 @@ public static class WhoBench
     public static async Task<IReadOnlyList<Figure>> RunAsync(string server, Action<string> say)
     {
         var (people, teams, shifts) = Crowd();
-        var staff = new StaffDirectory(people, teams, [new Site { Id = "s0", Name = "Site", Manager = "p3", Team = "t0" }], new Rota(shifts, Zone));
+        var staff = new StaffDirectory(
+            people,
+            teams,
+            [
+                new Site
+                {
+                    Id = "s0",
+                    Name = "Site",
+                    Manager = "p3",
+                    Team = "t0",
+                },
+            ],
+            new Rota(shifts, Zone)
+        );
         var (resolve, coverage, page) = (new double[3], new double[3], new double[3]);
         for (var run = 0; run < 3; run++)
         {
@@ -56,21 +69,42 @@ public static class WhoBench
 
         return
         [
-            new Figure("one alert's recipients resolved, median", Figure.Median(resolve), "µs", 100), new Figure("coverage of one rule for a week", Figure.Median(coverage), "ms", 50),
+            new Figure("one alert's recipients resolved, median", Figure.Median(resolve), "µs", 100),
+            new Figure("coverage of one rule for a week", Figure.Median(coverage), "ms", 50),
             new Figure("Rota page, p95", Figure.Median(page), "ms", 80),
         ];
     }
 
     private static double Resolve(StaffDirectory staff)
     {
-        var facts = new Facts(new OrderEvent { EventId = "e", Source = "/bench", Type = "order.held", Time = Now, Received = Now, Data = "{}", OrderAfter = """{"salesperson":"p77","site":"s0"}""" }, Zone, "EUR");
+        var facts = new Facts(
+            new OrderEvent
+            {
+                EventId = "e",
+                Source = "/bench",
+                Type = "order.held",
+                Time = Now,
+                Received = Now,
+                Data = "{}",
+                OrderAfter = """{"salesperson":"p77","site":"s0"}""",
+            },
+            Zone,
+            "EUR"
+        );
         var who = new WhoIsTold(staff, new Business(), facts);
         var times = new List<double>();
         for (var i = 0; i < 20_000; i++)
         {
             // Another instant and another team each time, within the year of the rota.
             var question = new TellQuestion(
-                [new DutyRecipient($"t{i % 50}"), new RoleRecipient(OrderRole.Salesperson), new RoleRecipient(OrderRole.SiteManager)], Ways.AllAtOnce(Channel.Mail, Channel.Sms), Urgency.Prompt, "order.held", "held", true, Now + Duration.FromMinutes(i * 17 % 400_000));
+                [new DutyRecipient($"t{i % 50}"), new RoleRecipient(OrderRole.Salesperson), new RoleRecipient(OrderRole.SiteManager)],
+                Ways.AllAtOnce(Channel.Mail, Channel.Sms),
+                Urgency.Prompt,
+                "order.held",
+                "held",
+                true,
+                Now + Duration.FromMinutes(i * 17 % 400_000)
+            );
             var begin = Stopwatch.GetTimestamp();
             who.Resolve(question);
             times.Add(Stopwatch.GetElapsedTime(begin).TotalMicroseconds);
@@ -84,9 +118,30 @@ public static class WhoBench
         var times = new List<double>();
         for (var i = 0; i < 40; i++)
         {
-            var facts = new Facts(new OrderEvent { EventId = "e", Source = "/bench", Type = "order.held", Time = Now, Received = Now, Data = "{}", OrderAfter = "{}" }, Zone, "EUR");
+            var facts = new Facts(
+                new OrderEvent
+                {
+                    EventId = "e",
+                    Source = "/bench",
+                    Type = "order.held",
+                    Time = Now,
+                    Received = Now,
+                    Data = "{}",
+                    OrderAfter = "{}",
+                },
+                Zone,
+                "EUR"
+            );
             var who = new WhoIsTold(staff, new Business(), facts);
-            var question = new TellQuestion([new DutyRecipient($"t{i % 50}"), new RoleRecipient(OrderRole.Salesperson)], null, Urgency.Prompt, "order.held", "held", true, Now);
+            var question = new TellQuestion(
+                [new DutyRecipient($"t{i % 50}"), new RoleRecipient(OrderRole.Salesperson)],
+                null,
+                Urgency.Prompt,
+                "order.held",
+                "held",
+                true,
+                Now
+            );
             var begin = Stopwatch.GetTimestamp();
             Coverage.Of(new LocalDate(2026, 11, 23), Zone, at => who.Resolve(question with { At = at })).DarkTimes();
             times.Add(Stopwatch.GetElapsedTime(begin).TotalMilliseconds);
@@ -98,30 +153,58 @@ public static class WhoBench
     private static (Person[] People, Team[] Teams, Shift[] Shifts) Crowd()
     {
         Team[] teams = [.. Enumerable.Range(0, 50).Select(t => new Team { Id = $"t{t}", Name = $"Team {t}" })];
-        Person[] people = [.. Enumerable.Range(0, 1000).Select(n => new Person
-        {
-            Id = $"p{n}",
-            Name = $"Person {n}",
-            Email = $"p{n}@a.example",
-            Teams = [$"t{n % 50}"],
-            Contacts = { new ContactPoint { Channel = Channel.Mail, Address = $"p{n}@a.example", Verified = true }, new ContactPoint { Channel = Channel.Sms, Address = $"+4477009{n:00000}", Verified = n % 3 == 0 } },
-            Quiet = n % 4 == 0 ? [new WeeklySpan([], new LocalTime(22, 0), new LocalTime(6, 0))] : [],
-            OptOuts = n % 5 == 0 ? [new OptOut("order.note-added", null, null)] : [],
-            Away = n % 20 == 0 ? [Leave.Of(new LocalDate(2026, 12, 1), new LocalDate(2026, 12, 14), $"p{(n + 50) % 1000}", Zone)] : [],
-        })];
-        Shift[] shifts = [.. people.Select((p, n) =>
-        {
-            var begin = new LocalDate(2026, 1, 5).At(new LocalTime(n / 50 * 8 % 24, 0));
-            IsoDayOfWeek[] days = [.. Enumerable.Range(0, 5).Select(d => (IsoDayOfWeek)(((n / 50) + d) % 7 + 1))];
-            return ShiftText.Make(p.Teams[0], (p.Id, p.Name, p.Email!), begin, begin.PlusHours(8), days, Zone, null, Now);
-        })];
+        Person[] people =
+        [
+            .. Enumerable
+                .Range(0, 1000)
+                .Select(n => new Person
+                {
+                    Id = $"p{n}",
+                    Name = $"Person {n}",
+                    Email = $"p{n}@a.example",
+                    Teams = [$"t{n % 50}"],
+                    Contacts =
+                    {
+                        new ContactPoint
+                        {
+                            Channel = Channel.Mail,
+                            Address = $"p{n}@a.example",
+                            Verified = true,
+                        },
+                        new ContactPoint
+                        {
+                            Channel = Channel.Sms,
+                            Address = $"+4477009{n:00000}",
+                            Verified = n % 3 == 0,
+                        },
+                    },
+                    Quiet = n % 4 == 0 ? [new WeeklySpan([], new LocalTime(22, 0), new LocalTime(6, 0))] : [],
+                    OptOuts = n % 5 == 0 ? [new OptOut("order.note-added", null, null)] : [],
+                    Away = n % 20 == 0 ? [Leave.Of(new LocalDate(2026, 12, 1), new LocalDate(2026, 12, 14), $"p{(n + 50) % 1000}", Zone)] : [],
+                }),
+        ];
+        Shift[] shifts =
+        [
+            .. people.Select(
+                (p, n) =>
+                {
+                    var begin = new LocalDate(2026, 1, 5).At(new LocalTime(n / 50 * 8 % 24, 0));
+                    IsoDayOfWeek[] days = [.. Enumerable.Range(0, 5).Select(d => (IsoDayOfWeek)(((n / 50) + d) % 7 + 1))];
+                    return ShiftText.Make(p.Teams[0], (p.Id, p.Name, p.Email!), begin, begin.PlusHours(8), days, Zone, null, Now);
+                }
+            ),
+        ];
         return (people, teams, shifts);
     }
 
     private static async Task FillAsync(World world, Person[] people, Team[] teams, Shift[] shifts)
     {
         await using var services = Demo.World.Settlement.Services(world.Database, SystemClock.Instance);
-        await using var db = await Microsoft.Extensions.DependencyInjection.ServiceProviderServiceExtensions.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<SirenaDb>>(services).CreateDbContextAsync();
+        await using var db = await Microsoft
+            .Extensions.DependencyInjection.ServiceProviderServiceExtensions.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<SirenaDb>>(
+                services
+            )
+            .CreateDbContextAsync();
         db.AddRange(people);
         db.AddRange(teams);
         db.AddRange(shifts);

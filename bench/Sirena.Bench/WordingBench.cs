@@ -22,8 +22,26 @@ public static class WordingBench
 
     private static readonly string[] Paths =
     [
-        "order.number", "order.total", "order.dueAt", "order.dueAt.time", "order.dueAt.until", "order.status", "order.customer.name", "order.customer.phone", "order.customer.code", "order.salesperson",
-        "order.hold.reason", "order.risk.level", "order.risk.score", "order.payment.method", "order.payment.state", "order.extra.vessel", "order.extra.berth", "order.site", "event.time", "order.placedAt",
+        "order.number",
+        "order.total",
+        "order.dueAt",
+        "order.dueAt.time",
+        "order.dueAt.until",
+        "order.status",
+        "order.customer.name",
+        "order.customer.phone",
+        "order.customer.code",
+        "order.salesperson",
+        "order.hold.reason",
+        "order.risk.level",
+        "order.risk.score",
+        "order.payment.method",
+        "order.payment.state",
+        "order.extra.vessel",
+        "order.extra.berth",
+        "order.site",
+        "event.time",
+        "order.placedAt",
     ];
 
     /// <summary>Measures; the median of three runs each, the ratio taken run by run.</summary>
@@ -44,44 +62,102 @@ public static class WordingBench
         var preview = await PreviewAsync(server);
         return
         [
-            new Figure("a mail of 20 fields, subject, text and HTML", Figure.Median(own), "µs"), new Figure("the bare renderer on the same parts", Figure.Median(bare), "µs"),
+            new Figure("a mail of 20 fields, subject, text and HTML", Figure.Median(own), "µs"),
+            new Figure("the bare renderer on the same parts", Figure.Median(bare), "µs"),
             new Figure("  as a multiple of it", Figure.Median([.. own.Zip(bare, (a, b) => a / b)]), "×", 2),
-            new Figure("a document of one page, median", Figure.Median(one), "ms", 15), new Figure("a document of 500 lines, median", Figure.Median(many), "ms", 150), new Figure("the preview after a letter, p95", preview, "ms", 150),
+            new Figure("a document of one page, median", Figure.Median(one), "ms", 15),
+            new Figure("a document of 500 lines, median", Figure.Median(many), "ms", 150),
+            new Figure("the preview after a letter, p95", preview, "ms", 150),
         ];
     }
 
-    private static JsonObject Order(int lines) => new()
+    private static JsonObject Order(int lines) =>
+        new()
+        {
+            ["number"] = "AQ-20418",
+            ["status"] = "alongside",
+            ["currency"] = "EUR",
+            ["total"] = 1284.50,
+            ["placedAt"] = "2026-11-24T06:12:09Z",
+            ["dueAt"] = "2026-11-24T17:30:00Z",
+            ["salesperson"] = "odile.varga",
+            ["site"] = "galley",
+            ["customer"] = new JsonObject
+            {
+                ["code"] = "CORV",
+                ["name"] = "MV Corvane",
+                ["phone"] = "+447700900123",
+            },
+            ["payment"] = new JsonObject { ["method"] = "account", ["state"] = "authorised" },
+            ["risk"] = new JsonObject { ["level"] = "medium", ["score"] = 62 },
+            ["hold"] = new JsonObject { ["reason"] = "credit limit" },
+            ["extra"] = new JsonObject { ["vessel"] = "MV Corvane", ["berth"] = "N3" },
+            ["lines"] = new JsonArray([
+                .. Enumerable
+                    .Range(0, lines)
+                    .Select(i =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["sku"] = $"GAL-{i:0000}",
+                                ["title"] =
+                                    i % 7 == 0
+                                        ? "Ναυτικό σχοινί Правый борт, a coil of rope with a rather long name that needs a second row"
+                                        : "Fish pie, tray of 12",
+                                ["quantity"] = 12,
+                                ["shipped"] = 4,
+                                ["unitPrice"] = 38.00,
+                                ["site"] = "galley",
+                            }
+                    ),
+            ]),
+        };
+
+    private static readonly OrderEvent Happened = new()
     {
-        ["number"] = "AQ-20418",
-        ["status"] = "alongside",
-        ["currency"] = "EUR",
-        ["total"] = 1284.50,
-        ["placedAt"] = "2026-11-24T06:12:09Z",
-        ["dueAt"] = "2026-11-24T17:30:00Z",
-        ["salesperson"] = "odile.varga",
-        ["site"] = "galley",
-        ["customer"] = new JsonObject { ["code"] = "CORV", ["name"] = "MV Corvane", ["phone"] = "+447700900123" },
-        ["payment"] = new JsonObject { ["method"] = "account", ["state"] = "authorised" },
-        ["risk"] = new JsonObject { ["level"] = "medium", ["score"] = 62 },
-        ["hold"] = new JsonObject { ["reason"] = "credit limit" },
-        ["extra"] = new JsonObject { ["vessel"] = "MV Corvane", ["berth"] = "N3" },
-        ["lines"] = new JsonArray([.. Enumerable.Range(0, lines).Select(i => (JsonNode)new JsonObject { ["sku"] = $"GAL-{i:0000}", ["title"] = i % 7 == 0 ? "Ναυτικό σχοινί Правый борт, a coil of rope with a rather long name that needs a second row" : "Fish pie, tray of 12", ["quantity"] = 12, ["shipped"] = 4, ["unitPrice"] = 38.00, ["site"] = "galley" })]),
+        EventId = "e",
+        Source = "/bench",
+        Type = "order.held",
+        OrderNumber = "AQ-20418",
+        Time = Now,
+        Received = Now,
+        Data = "{}",
+        OrderAfter = Order(6).ToJsonString(),
     };
 
-    private static readonly OrderEvent Happened = new() { EventId = "e", Source = "/bench", Type = "order.held", OrderNumber = "AQ-20418", Time = Now, Received = Now, Data = "{}", OrderAfter = Order(6).ToJsonString() };
-
     private static (string Subject, string Text, string Html) Parts() =>
-        ("{{order.number}}: {{order.hold.reason}}, {{order.dueAt.time}}", string.Join("\n", Paths.Select(p => $"{p}: {{{{{p}}}}}")), string.Concat(Paths.Select(p => $"<tr><td>{p}</td><td>{{{{{p}}}}}</td></tr>")));
+        (
+            "{{order.number}}: {{order.hold.reason}}, {{order.dueAt.time}}",
+            string.Join("\n", Paths.Select(p => $"{p}: {{{{{p}}}}}")),
+            string.Concat(Paths.Select(p => $"<tr><td>{p}</td><td>{{{{{p}}}}}</td></tr>"))
+        );
 
     private static double Own()
     {
         var (subject, text, html) = Parts();
-        var parts = new WordingParts { Subject = subject, Text = text, Html = html };
+        var parts = new WordingParts
+        {
+            Subject = subject,
+            Text = text,
+            Html = html,
+        };
         var names = new TextNames(id => id, id => id, _ => null);
         return Time(() =>
         {
             // What is read from an event is read anew each time, as for a message.
-            var composer = new Composer(new MessageFacts(new Facts(Happened, Zone, "EUR"), names, Now, "Averil Quay Provisions", "https://sirena.example", new Branding("#12343B", "", "", null)) { Answer = new AnswerWays("https://sirena.example/a/x", "2761") });
+            var composer = new Composer(
+                new MessageFacts(
+                    new Facts(Happened, Zone, "EUR"),
+                    names,
+                    Now,
+                    "Averil Quay Provisions",
+                    "https://sirena.example",
+                    new Branding("#12343B", "", "", null)
+                )
+                {
+                    Answer = new AnswerWays("https://sirena.example/a/x", "2761"),
+                }
+            );
             composer.For(Channel.Mail, parts);
         });
     }
@@ -100,7 +176,10 @@ public static class WordingBench
                 var (at, names) = (root, path.Split('.'));
                 foreach (var name in names[..^1])
                 {
-                    at = at.TryGetValue(name, out var known) && known is Dictionary<string, object> inner ? inner : (Dictionary<string, object>)(at[name] = new Dictionary<string, object>());
+                    at =
+                        at.TryGetValue(name, out var known) && known is Dictionary<string, object> inner
+                            ? inner
+                            : (Dictionary<string, object>)(at[name] = new Dictionary<string, object>());
                 }
 
                 at[names[^1]] = at.TryGetValue(names[^1], out var had) ? had : path;
@@ -127,7 +206,17 @@ public static class WordingBench
 
     private static double Documents(int lines, int times)
     {
-        var happened = new OrderEvent { EventId = "e", Source = "/bench", Type = "order.shipped", OrderNumber = "AQ-20418", Time = Now, Received = Now, Data = "{}", OrderAfter = Order(lines).ToJsonString() };
+        var happened = new OrderEvent
+        {
+            EventId = "e",
+            Source = "/bench",
+            Type = "order.shipped",
+            OrderNumber = "AQ-20418",
+            Time = Now,
+            Received = Now,
+            Data = "{}",
+            OrderAfter = Order(lines).ToJsonString(),
+        };
         var facts = new DocumentFacts(DocumentKind.OrderConfirmation, happened, "Averil Quay Provisions", "", TextLanguage.En, Zone, "EUR", id => id, []);
         var taken = new List<double>();
         for (var i = 0; i < times; i++)
@@ -148,20 +237,24 @@ public static class WordingBench
         browser.SignIn(world.Url, maren.Email, maren.Password);
         browser.Navigate().GoToUrl($"{world.Url}/wording?id=order-held&tab=sms");
         await Task.Delay(1500);
-        var times = (IEnumerable<object>)browser.ExecuteAsyncScript("""
-            const done = arguments[0], times = [], rich = document.querySelector("[data-part='sms'] + .rich");
-            (async () => {
-              for (let i = 0; i < 40; i++) {
-                const mark = `#${i}#`, begin = performance.now();
-                rich.append(mark);
-                rich.dispatchEvent(new Event('input', { bubbles: true }));
-                while (!document.getElementById('preview').textContent.includes(mark)) await new Promise(r => setTimeout(r, 2));
-                if (i >= 10) times.push(performance.now() - begin);
-                await new Promise(r => setTimeout(r, 60));
-              }
-              done(times);
-            })();
-            """)!;
+        var times =
+            (IEnumerable<object>)
+                browser.ExecuteAsyncScript(
+                    """
+                    const done = arguments[0], times = [], rich = document.querySelector("[data-part='sms'] + .rich");
+                    (async () => {
+                      for (let i = 0; i < 40; i++) {
+                        const mark = `#${i}#`, begin = performance.now();
+                        rich.append(mark);
+                        rich.dispatchEvent(new Event('input', { bubbles: true }));
+                        while (!document.getElementById('preview').textContent.includes(mark)) await new Promise(r => setTimeout(r, 2));
+                        if (i >= 10) times.push(performance.now() - begin);
+                        await new Promise(r => setTimeout(r, 60));
+                      }
+                      done(times);
+                    })();
+                    """
+                )!;
         return Figure.At([.. times.Select(t => Convert.ToDouble(t, System.Globalization.CultureInfo.InvariantCulture))], .95);
     }
 }

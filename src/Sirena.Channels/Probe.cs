@@ -23,7 +23,13 @@ public sealed record ProbeWays(Action<ProbeStep>? Say = null, Func<string?, Task
 /// <param name="Cause">Why it is so, or empty.</param>
 /// <param name="WaysOut">At most two things to do.</param>
 /// <param name="Lines">The protocol word for word, without secrets: who said it, and what.</param>
-public sealed record ProbeResult(IReadOnlyList<ProbeStep> Steps, string Fact, string Cause, IReadOnlyList<string> WaysOut, IReadOnlyList<(bool Ours, string Text)> Lines)
+public sealed record ProbeResult(
+    IReadOnlyList<ProbeStep> Steps,
+    string Fact,
+    string Cause,
+    IReadOnlyList<string> WaysOut,
+    IReadOnlyList<(bool Ours, string Text)> Lines
+)
 {
     /// <summary>Every station that was tried was reached.</summary>
     public bool Good => Steps.All(s => s.Passed != false);

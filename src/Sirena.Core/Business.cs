@@ -105,7 +105,8 @@ public sealed class Business
     public List<Instructions.InstructionRight> InstructionRights { get; set; } = [];
 
     /// <summary>Who may use a kind of instruction.</summary>
-    public Instructions.InstructionRight RightOf(Instructions.InstructionKind kind) => InstructionRights.Find(r => r.Kind == kind.Name) ?? Instructions.InstructionRight.Usual(kind);
+    public Instructions.InstructionRight RightOf(Instructions.InstructionKind kind) =>
+        InstructionRights.Find(r => r.Kind == kind.Name) ?? Instructions.InstructionRight.Usual(kind);
 
     /// <summary>The time zone.</summary>
     /// <exception cref="NodaTime.TimeZones.DateTimeZoneNotFoundException">The id is unknown; settings are checked when they are saved.</exception>

@@ -11,8 +11,7 @@ public static class Closest
     }
 
     /// <summary>The ending of an error's sentence: the near miss, or nothing.</summary>
-    public static string Hint(string word, IEnumerable<string> candidates) =>
-        To(word, candidates) is { } near ? $" Did you mean '{near}'?" : "";
+    public static string Hint(string word, IEnumerable<string> candidates) => To(word, candidates) is { } near ? $" Did you mean '{near}'?" : "";
 
     private static int Distance(string a, string b)
     {

@@ -12,7 +12,11 @@ public static partial class Durations
     public static Duration? Parse(string text)
     {
         var (body, negative) = text.Trim() is ['-', .. var rest] ? (rest, true) : (text.Trim().TrimStart('+'), false);
-        return PeriodPattern.NormalizingIso.Parse(body) is { Success: true } parsed && parsed.Value is { Months: 0, Years: 0 } period ? negative ? -period.ToDuration() : period.ToDuration() : null;
+        return PeriodPattern.NormalizingIso.Parse(body) is { Success: true } parsed && parsed.Value is { Months: 0, Years: 0 } period
+            ? negative
+                ? -period.ToDuration()
+                : period.ToDuration()
+            : null;
     }
 
     /// <summary>Writes it as ISO 8601: <c>PT5M</c>, <c>PT0S</c>.</summary>
@@ -33,7 +37,18 @@ public static partial class Durations
             return Parse(text.ToUpperInvariant());
         }
 
-        var seconds = match.Groups["n"].Captures.Zip(match.Groups["u"].Captures, (n, u) => decimal.Parse(n.Value, CultureInfo.InvariantCulture) * u.Value[0] switch { 'w' => 604_800, 'd' => 86_400, 'h' => 3_600, 'm' => 60, _ => 1 }).Sum();
+        var seconds = match
+            .Groups["n"]
+            .Captures.Zip(match.Groups["u"].Captures, (n, u) => decimal.Parse(n.Value, CultureInfo.InvariantCulture)
+                * u.Value[0] switch
+                {
+                    'w' => 604_800,
+                    'd' => 86_400,
+                    'h' => 3_600,
+                    'm' => 60,
+                    _ => 1,
+                })
+            .Sum();
         return seconds <= MostMinutes * 60 ? Duration.FromSeconds((long)seconds) : null;
     }
 
@@ -61,12 +76,13 @@ public static partial class Durations
     private static partial Regex Worded();
 
     /// <summary>How long something took, in words: tenths of a second below a minute, a dash for nothing known.</summary>
-    public static string Took(this Duration? span) => span switch
-    {
-        null => "–",
-        { TotalSeconds: < 60 } s => s.TotalSeconds.ToString("0.0", CultureInfo.InvariantCulture) + " s",
-        { } s => s.InWords(),
-    };
+    public static string Took(this Duration? span) =>
+        span switch
+        {
+            null => "–",
+            { TotalSeconds: < 60 } s => s.TotalSeconds.ToString("0.0", CultureInfo.InvariantCulture) + " s",
+            { } s => s.InWords(),
+        };
 
     /// <summary>In words: <c>2 h 28</c>, <c>18 min</c>, <c>3 days</c>, <c>40 s</c>. The sign is dropped.</summary>
     public static string InWords(this Duration duration)

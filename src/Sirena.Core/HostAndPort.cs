@@ -12,7 +12,12 @@ public static class HostAndPort
     public static (string Host, int Port)? Read(string text, int usual)
     {
         var colon = text.LastIndexOf(':');
-        var (host, port) = colon < 0 ? (text.Trim(), usual) : (text[..colon].Trim(), int.TryParse(text[(colon + 1)..], NumberStyles.Integer, CultureInfo.InvariantCulture, out var p) ? p : 0);
-        return host.Length > 0 && port is > 0 and < 65536 && Uri.CheckHostName(host.Trim('[', ']')) != UriHostNameType.Unknown ? (host.Trim('[', ']'), port) : null;
+        var (host, port) =
+            colon < 0
+                ? (text.Trim(), usual)
+                : (text[..colon].Trim(), int.TryParse(text[(colon + 1)..], NumberStyles.Integer, CultureInfo.InvariantCulture, out var p) ? p : 0);
+        return host.Length > 0 && port is > 0 and < 65536 && Uri.CheckHostName(host.Trim('[', ']')) != UriHostNameType.Unknown
+            ? (host.Trim('[', ']'), port)
+            : null;
     }
 }

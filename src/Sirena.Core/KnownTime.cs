@@ -21,5 +21,8 @@ public static class KnownTime
     public static bool HoldsTicks(long ticks) => ticks is >= 0 and < 72_000_000_000_000_000;
 
     /// <summary>The instant, or the nearest that lies in it.</summary>
-    public static Instant Nearest(Instant at) => at < Earliest ? Earliest : at >= Latest ? Latest - Duration.FromSeconds(1) : at;
+    public static Instant Nearest(Instant at) =>
+        at < Earliest ? Earliest
+        : at >= Latest ? Latest - Duration.FromSeconds(1)
+        : at;
 }

@@ -12,8 +12,27 @@ namespace Sirena.Core;
 public static partial class WhenText
 {
     private static readonly string[] Weekdays = ["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"];
-    private static readonly string[] Months = ["january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november", "december"];
-    private static readonly LocalDateTimePattern[] Iso = [.. new[] { "uuuu-MM-dd'T'HH:mm", "uuuu-MM-dd'T'HH:mm:ss", "uuuu-MM-dd HH:mm", "uuuu-MM-dd HH:mm:ss" }.Select(LocalDateTimePattern.CreateWithInvariantCulture)];
+    private static readonly string[] Months =
+    [
+        "january",
+        "february",
+        "march",
+        "april",
+        "may",
+        "june",
+        "july",
+        "august",
+        "september",
+        "october",
+        "november",
+        "december",
+    ];
+    private static readonly LocalDateTimePattern[] Iso =
+    [
+        .. new[] { "uuuu-MM-dd'T'HH:mm", "uuuu-MM-dd'T'HH:mm:ss", "uuuu-MM-dd HH:mm", "uuuu-MM-dd HH:mm:ss" }.Select(
+            LocalDateTimePattern.CreateWithInvariantCulture
+        ),
+    ];
 
     /// <summary>A day and time, written so that it is read again: <c>Sat 28 Nov 2026, 13:36</c>.</summary>
     public static string Write(LocalDateTime at) => at.ToString("ddd d MMM uuuu, HH:mm", CultureInfo.InvariantCulture);
@@ -39,9 +58,12 @@ public static partial class WhenText
     public static LocalDate? ReadDay(string? text, LocalDateTime now)
     {
         var typed = Plain(text);
-        var day = typed.Length is 0 or > 60 ? null : LocalDatePattern.Iso.Parse(typed.ToUpperInvariant()) is { Success: true } iso ? iso.Value
+        var day =
+            typed.Length is 0 or > 60 ? null
+            : LocalDatePattern.Iso.Parse(typed.ToUpperInvariant()) is { Success: true } iso ? iso.Value
             : Spans().Match(typed) is { Success: true } spans && spans.Groups["u"].Captures.All(u => u.Value[0] is 'd' or 'w') ? Ahead(typed, now)?.Date
-            : DayOf(typed.Split(' '), now) is var (found, tokens) && tokens == typed.Split(' ').Length ? found : null;
+            : DayOf(typed.Split(' '), now) is var (found, tokens) && tokens == typed.Split(' ').Length ? found
+            : null;
         return day is { } known && KnownTime.Holds(known) ? known : null;
     }
 
@@ -73,7 +95,8 @@ public static partial class WhenText
     private static int Number(string digits) => int.Parse(digits, NumberStyles.None, CultureInfo.InvariantCulture);
 
     private static LocalDateTime? Exact(string typed) =>
-        Iso.Select(p => p.Parse(typed.ToUpperInvariant())).FirstOrDefault(p => p.Success)?.Value ?? (LocalDatePattern.Iso.Parse(typed.ToUpperInvariant()) is { Success: true } day ? day.Value.AtMidnight() : null);
+        Iso.Select(p => p.Parse(typed.ToUpperInvariant())).FirstOrDefault(p => p.Success)?.Value
+        ?? (LocalDatePattern.Iso.Parse(typed.ToUpperInvariant()) is { Success: true } day ? day.Value.AtMidnight() : null);
 
     private static LocalDateTime? Ahead(string typed, LocalDateTime now)
     {
@@ -91,7 +114,13 @@ public static partial class WhenText
         var at = now;
         foreach (var (n, unit) in spans.Groups["n"].Captures.Zip(spans.Groups["u"].Captures, (n, u) => (Number(n.Value), u.Value)))
         {
-            at = unit[0] switch { 'm' => at.PlusMinutes(n), 'h' => at.PlusHours(n), 'w' => at.PlusWeeks(Math.Min(n, 2_000)), _ => at.PlusDays(n) };
+            at = unit[0] switch
+            {
+                'm' => at.PlusMinutes(n),
+                'h' => at.PlusHours(n),
+                'w' => at.PlusWeeks(Math.Min(n, 2_000)),
+                _ => at.PlusDays(n),
+            };
         }
 
         return Minute(at);
@@ -109,7 +138,11 @@ public static partial class WhenText
 
         if (DayOf(tokens, now) is not var (day, used))
         {
-            return ReadTime(string.Join(' ', tokens)) is { } alone ? now.Date + alone is var today && today > now ? today : now.Date.PlusDays(1) + alone : null;
+            return ReadTime(string.Join(' ', tokens)) is { } alone
+                ? now.Date + alone is var today && today > now
+                    ? today
+                    : now.Date.PlusDays(1) + alone
+                : null;
         }
 
         if (used == tokens.Length)
@@ -132,9 +165,12 @@ public static partial class WhenText
         var today = now.Date;
         switch (tokens[0])
         {
-            case "today": return (today, 1);
-            case "tomorrow": return (today.PlusDays(1), 1);
-            case "yesterday": return (today.PlusDays(-1), 1);
+            case "today":
+                return (today, 1);
+            case "tomorrow":
+                return (today.PlusDays(1), 1);
+            case "yesterday":
+                return (today.PlusDays(-1), 1);
         }
 
         var weekday = IndexOf(Weekdays, tokens[0]);
@@ -161,10 +197,23 @@ public static partial class WhenText
 
         if (Dated().Match(tokens[0]) is { Success: true } dated)
         {
-            return Made(dated.Groups["y"].Success ? Number(dated.Groups["y"].Value) : null, Number(dated.Groups["mo"].Value), Number(dated.Groups["d"].Value), today) is { } day ? (day, 1) : null;
+            return
+                Made(
+                    dated.Groups["y"].Success ? Number(dated.Groups["y"].Value) : null,
+                    Number(dated.Groups["mo"].Value),
+                    Number(dated.Groups["d"].Value),
+                    today
+                )
+                    is { } day
+                ? (day, 1)
+                : null;
         }
 
-        if (tokens.Length < 2 || IndexOf(Months, tokens[1].TrimEnd('.')) is not (>= 0 and var month) || DayNumber().Match(tokens[0]) is not { Success: true } number)
+        if (
+            tokens.Length < 2
+            || IndexOf(Months, tokens[1].TrimEnd('.')) is not (>= 0 and var month)
+            || DayNumber().Match(tokens[0]) is not { Success: true } number
+        )
         {
             return null;
         }
@@ -175,9 +224,18 @@ public static partial class WhenText
 
     private static LocalDate? Made(int? year, int month, int day, LocalDate today)
     {
-        LocalDate? Of(int y) => y is >= 1970 and < 2200 && month is >= 1 and <= 12 && day >= 1 && day <= CalendarSystem.Iso.GetDaysInMonth(y, month) ? new LocalDate(y, month, day) : null;
-        return year is { } said ? Of(said < 100 ? 2000 + said : said)
-            : new[] { today.Year - 1, today.Year, today.Year + 1 }.Select(Of).OfType<LocalDate>().OrderBy(d => Math.Abs(Period.DaysBetween(today, d))).Select(d => (LocalDate?)d).FirstOrDefault();
+        LocalDate? Of(int y) =>
+            y is >= 1970 and < 2200 && month is >= 1 and <= 12 && day >= 1 && day <= CalendarSystem.Iso.GetDaysInMonth(y, month)
+                ? new LocalDate(y, month, day)
+                : null;
+        return year is { } said
+            ? Of(said < 100 ? 2000 + said : said)
+            : new[] { today.Year - 1, today.Year, today.Year + 1 }
+                .Select(Of)
+                .OfType<LocalDate>()
+                .OrderBy(d => Math.Abs(Period.DaysBetween(today, d)))
+                .Select(d => (LocalDate?)d)
+                .FirstOrDefault();
     }
 
     // By its whole name, or its first three letters or more.

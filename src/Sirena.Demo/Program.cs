@@ -14,7 +14,13 @@ switch (args.FirstOrDefault())
         await using (var services = Settlement.Services(Setting("database"), clock))
         {
             var settlement = new Settlement(services, clock);
-            await settlement.SettleAsync(Setting("url"), Setting("smtp"), int.Parse(settings["days"] ?? "30"), int.Parse(settings["a-day"] ?? "80"), seed: 20_418);
+            await settlement.SettleAsync(
+                Setting("url"),
+                Setting("smtp"),
+                int.Parse(settings["days"] ?? "30"),
+                int.Parse(settings["a-day"] ?? "80"),
+                seed: 20_418
+            );
             var file = await settlement.OpenAsync(DemoFile.Read(Setting("file")), Setting("url"), Setting("stand-ins"), Setting("smtp"), Setting("database"));
             file.Write(Setting("file"));
         }
@@ -27,11 +33,17 @@ switch (args.FirstOrDefault())
         {
             Console.CancelKeyPress += (_, e) => (e.Cancel, _) = (true, stop.CancelAsync());
             AppDomain.CurrentDomain.ProcessExit += (_, _) => stop.Cancel();
-            await using var host = await StandInHost.StartAsync(new Uri(demo.StandIns).Port, int.Parse(demo.Smtp.Split(':')[1]), int.Parse(settings["names"] ?? "0"));
+            await using var host = await StandInHost.StartAsync(
+                new Uri(demo.StandIns).Port,
+                int.Parse(demo.Smtp.Split(':')[1]),
+                int.Parse(settings["names"] ?? "0")
+            );
             host.Mail.ReportsTo = settings["reports"] is { } reports ? System.Net.IPEndPoint.Parse(reports) : null;
             await using var services = Settlement.Services(demo.Database, SystemClock.Instance);
             using var http = new HttpClient();
-            await using (var db = await services.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<Sirena.Storage.SirenaDb>>().CreateDbContextAsync())
+            await using (
+                var db = await services.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<Sirena.Storage.SirenaDb>>().CreateDbContextAsync()
+            )
             {
                 await GatewaySetup.ConnectAsync(demo.Url, demo.Token, host, db, whole: true, stop.Token);
                 if (await SourceSetup.ConnectAsync(demo, db, stop.Token, settings["folder"]) && settings["quiet"] != "true")
@@ -43,7 +55,12 @@ switch (args.FirstOrDefault())
 
             try
             {
-                var system = new OrderSystem(http, services.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<Sirena.Storage.SirenaDb>>(), demo, host.Moods);
+                var system = new OrderSystem(
+                    http,
+                    services.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<Sirena.Storage.SirenaDb>>(),
+                    demo,
+                    host.Moods
+                );
                 (host.Moods.List, host.Moods.Do) = (system.ListAsync, system.DoAsync);
                 await (settings["quiet"] == "true" ? host.WaitAsync(stop.Token) : system.RunAsync(stop.Token));
             }

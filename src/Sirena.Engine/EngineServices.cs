@@ -34,7 +34,12 @@ public static class EngineServices
     /// <param name="connectionString">A PostgreSQL connection string.</param>
     /// <param name="machine">The machine's clock, or a fixed one for pictures.</param>
     /// <param name="reports">Where this node takes reports about mail, or <see langword="null"/> for nowhere.</param>
-    public static IServiceCollection AddSirenaEngine(this IServiceCollection services, string connectionString, IClock machine, System.Net.IPEndPoint? reports = null)
+    public static IServiceCollection AddSirenaEngine(
+        this IServiceCollection services,
+        string connectionString,
+        IClock machine,
+        System.Net.IPEndPoint? reports = null
+    )
     {
         services.AddSingleton(new ReportEndpoint(reports));
         services.AddSirenaDatabase(connectionString);
@@ -118,7 +123,12 @@ public static class EngineServices
         services.AddHostedService(provider => provider.GetRequiredService<ArrivalDesk>());
         services.AddSingleton<IHostedService>(provider => provider.GetRequiredService<IntakeDesk>());
         services.AddSingleton<IHostedService>(provider => provider.GetRequiredService<InstructionDesk>());
-        services.AddSingleton<IHostedService>(provider => new ClockWatch(provider.GetRequiredService<Npgsql.NpgsqlDataSource>(), provider.GetRequiredService<NodeClock>(), machine, provider.GetRequiredService<ILogger<ClockWatch>>()));
+        services.AddSingleton<IHostedService>(provider => new ClockWatch(
+            provider.GetRequiredService<Npgsql.NpgsqlDataSource>(),
+            provider.GetRequiredService<NodeClock>(),
+            machine,
+            provider.GetRequiredService<ILogger<ClockWatch>>()
+        ));
         services.AddHostedService<NodeNews>();
         services.AddHostedService<NodeFigures>();
         services.AddSingleton<DecideWorker>();

@@ -14,7 +14,13 @@ namespace Sirena.Engine;
 /// <param name="weight">What one weighs.</param>
 /// <param name="store">Stores them all or none, and gives the answers in their order.</param>
 /// <param name="log">The log.</param>
-public sealed class Gathering<TItem, TDone>(int writers, int most, Func<TItem, int> weight, Func<IReadOnlyList<TItem>, CancellationToken, Task<IReadOnlyList<TDone>>> store, ILogger log)
+public sealed class Gathering<TItem, TDone>(
+    int writers,
+    int most,
+    Func<TItem, int> weight,
+    Func<IReadOnlyList<TItem>, CancellationToken, Task<IReadOnlyList<TDone>>> store,
+    ILogger log
+)
 {
     private readonly Channel<Parcel> parcels = Channel.CreateBounded<Parcel>(new BoundedChannelOptions(4_096));
 

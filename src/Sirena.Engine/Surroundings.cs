@@ -15,24 +15,33 @@ using Sirena.Storage;
 namespace Sirena.Engine;
 
 /// <summary>What deciding and the pages need to know beside the event: the business, its people and places, its statuses, the names of its rules.</summary>
-public sealed record Surroundings(Business Business, StaffDirectory Staff, IReadOnlyList<Status> Statuses, IReadOnlyDictionary<string, string> Rules, IReadOnlyList<EventKind> Events, IReadOnlyList<Gateway> Gateways)
+public sealed record Surroundings(
+    Business Business,
+    StaffDirectory Staff,
+    IReadOnlyList<Status> Statuses,
+    IReadOnlyDictionary<string, string> Rules,
+    IReadOnlyList<EventKind> Events,
+    IReadOnlyList<Gateway> Gateways
+)
 {
     /// <summary>The names and addresses that mail comes from.</summary>
     public IReadOnlyList<Sender> Senders { get; init; } = [];
 
     /// <summary>The gateways as they are used: those that are set up, and the mail server of the settings where no mail gateway is.</summary>
-    public IReadOnlyList<Gateway> AllGateways { get; } = Gateways.Any(g => g is { Channel: Channel.Mail, On: true }) ? Gateways : [MailOfSettings(Business), .. Gateways];
+    public IReadOnlyList<Gateway> AllGateways { get; } =
+        Gateways.Any(g => g is { Channel: Channel.Mail, On: true }) ? Gateways : [MailOfSettings(Business), .. Gateways];
 
-    private static Gateway MailOfSettings(Business business) => new()
-    {
-        Id = Gateway.OfSettings,
-        Channel = Channel.Mail,
-        Name = $"mail {business.MailServer}",
-        Address = business.MailServer,
-        FailingSince = business.MailFailingSince,
-        LastError = business.MailLastError,
-        LastGoodAt = business.MailLastGoodAt,
-    };
+    private static Gateway MailOfSettings(Business business) =>
+        new()
+        {
+            Id = Gateway.OfSettings,
+            Channel = Channel.Mail,
+            Name = $"mail {business.MailServer}",
+            Address = business.MailServer,
+            FailingSince = business.MailFailingSince,
+            LastError = business.MailLastError,
+            LastGoodAt = business.MailLastGoodAt,
+        };
 
     /// <summary>The wordings that were changed or are the supervisor's own, by id; the shipped ones stand behind them.</summary>
     public IReadOnlyDictionary<string, Wording> Wordings { get; init; } = new Dictionary<string, Wording>();
@@ -41,20 +50,30 @@ public sealed record Surroundings(Business Business, StaffDirectory Staff, IRead
     public Wording? Wording(string id) => Wordings.GetValueOrDefault(id) ?? ShippedWordings.Find(id);
 
     /// <summary>Every wording as it is in force: the business's own, then those that ship.</summary>
-    public IEnumerable<Wording> AllWordings => Wordings.Values.Concat(ShippedWordings.All.Where(w => !Wordings.ContainsKey(w.Id))).OrderBy(w => w.Id, StringComparer.Ordinal);
+    public IEnumerable<Wording> AllWordings =>
+        Wordings.Values.Concat(ShippedWordings.All.Where(w => !Wordings.ContainsKey(w.Id))).OrderBy(w => w.Id, StringComparer.Ordinal);
 
     /// <summary>
     /// The texts for an audience: those of the wording that a rule names, else those of the one for the event, else the general ones. No audience reads what was written for another.
     /// </summary>
     public WordingParts TextsFor(string? id, string type, Audience audience, string? language) =>
-        (id is null ? null : Wording(id)?.For(audience, language)?.Parts) ?? Wording(ShippedWordings.IdFor(type))?.For(audience, language)?.Parts ?? Wording(ShippedWordings.General)!.For(audience, language)?.Parts
+        (id is null ? null : Wording(id)?.For(audience, language)?.Parts)
+        ?? Wording(ShippedWordings.IdFor(type))?.For(audience, language)?.Parts
+        ?? Wording(ShippedWordings.General)!.For(audience, language)?.Parts
         ?? ShippedWordings.Find(ShippedWordings.General)!.For(audience, language)!.Parts;
 
     /// <summary>The language in which somebody reads: the customer's as the order says, a person's own; <see langword="null"/> where neither is known.</summary>
-    public static string? LanguageOf(Audience audience, Person? person, Facts facts) => audience switch { Audience.Customer => facts.CustomerLanguage, Audience.Staff => person?.Language, _ => null };
+    public static string? LanguageOf(Audience audience, Person? person, Facts facts) =>
+        audience switch
+        {
+            Audience.Customer => facts.CustomerLanguage,
+            Audience.Staff => person?.Language,
+            _ => null,
+        };
 
     /// <summary>What messages look like.</summary>
-    public Branding Branding => new(Business.BrandColour, Business.BrandHeader, Business.BrandFooter, Business.Logo is null ? null : "cid:logo") { Accent = Business.BrandAccent };
+    public Branding Branding =>
+        new(Business.BrandColour, Business.BrandHeader, Business.BrandFooter, Business.Logo is null ? null : "cid:logo") { Accent = Business.BrandAccent };
 
     /// <summary>What texts name people, places and statuses by.</summary>
     public TextNames TextNames => new(NameOf, id => Status(id)?.CustomerSees ?? "", Staff.ByCode);
@@ -66,29 +85,44 @@ public sealed record Surroundings(Business Business, StaffDirectory Staff, IRead
     public TakingSource? TakingOf(Order order) => order.ToldBy.Reverse().Select(s => Taking.GetValueOrDefault(s)).FirstOrDefault(t => t is not null);
 
     /// <summary>Every kind of instruction that some source takes, by name.</summary>
-    public IReadOnlyDictionary<string, InstructionKind> KindsTaken => Taking.Values.SelectMany(t => t.Kinds.Values).DistinctBy(k => k.Name).ToDictionary(k => k.Name);
+    public IReadOnlyDictionary<string, InstructionKind> KindsTaken =>
+        Taking.Values.SelectMany(t => t.Kinds.Values).DistinctBy(k => k.Name).ToDictionary(k => k.Name);
 
     /// <summary>The kinds of instructions: those that Sirena knows, then those of the business's own that some source takes.</summary>
     public IEnumerable<InstructionKind> Kinds => InstructionKinds.All.Concat(KindsTaken.Values.Where(k => k.Own));
 
     /// <summary>The kind of a name, or <see langword="null"/> where Sirena does not know it and no source takes it.</summary>
-    public InstructionKind? Kind(string name) => InstructionKinds.Find(name) ?? Taking.Values.Select(t => t.Kinds.GetValueOrDefault(name)).FirstOrDefault(k => k is not null);
+    public InstructionKind? Kind(string name) =>
+        InstructionKinds.Find(name) ?? Taking.Values.Select(t => t.Kinds.GetValueOrDefault(name)).FirstOrDefault(k => k is not null);
 
     /// <summary>The pauses that hold.</summary>
     public IReadOnlyList<Pause> Pauses { get; init; } = [];
 
     /// <summary>The pause that holds back a rule's case at a moment, the longest of several; <see langword="null"/> for none.</summary>
-    public Pause? PauseOf(string rule, IEnumerable<Recipient> tell, Instant now) => Pauses.Count == 0 ? null : Pauses.Where(p => !p.Over(now) && p.Holds(rule, tell)).MaxBy(p => p.Until);
+    public Pause? PauseOf(string rule, IEnumerable<Recipient> tell, Instant now) =>
+        Pauses.Count == 0 ? null : Pauses.Where(p => !p.Over(now) && p.Holds(rule, tell)).MaxBy(p => p.Until);
 
     /// <summary>The hours of work that hold for a step: those of the first team that it tells and that has hours of its own, else the business's.</summary>
     public WorkingHours HoursOf(LadderStep step)
     {
-        var team = step.Tell.Select(r => r switch { TeamRecipient t => t.Team, DutyRecipient d => d.Team, _ => null }).OfType<string>().Select(Staff.Team).FirstOrDefault(t => t is { Hours.Count: > 0 });
+        var team = step
+            .Tell.Select(r =>
+                r switch
+                {
+                    TeamRecipient t => t.Team,
+                    DutyRecipient d => d.Team,
+                    _ => null,
+                }
+            )
+            .OfType<string>()
+            .Select(Staff.Team)
+            .FirstOrDefault(t => t is { Hours.Count: > 0 });
         return new WorkingHours(team?.Hours ?? Business.Hours, holidays, Business.Zone);
     }
 
     /// <summary>The channels by which messages can go: mail, push, screen and ticket always, the others once a gateway is set up.</summary>
-    public IReadOnlySet<Channel> Reachable => Gateways.Where(g => g.On).Select(g => g.Channel).Concat([Channel.Mail, Channel.Push, Channel.Screen, Channel.Ticket]).ToHashSet();
+    public IReadOnlySet<Channel> Reachable =>
+        Gateways.Where(g => g.On).Select(g => g.Channel).Concat([Channel.Mail, Channel.Push, Channel.Screen, Channel.Ticket]).ToHashSet();
 
     private readonly HashSet<LocalDate> holidays = [.. Business.Holidays.Select(h => h.Date)];
     private readonly Dictionary<string, Status> byId = Statuses.ToDictionary(s => s.Id);
@@ -130,7 +164,8 @@ public sealed class SurroundingsCache : IDisposable
     private (long Version, string Zone, Rota Rota)? rota;
 
     /// <summary>A cache that forgets on every signal of <see cref="Topic.Setup"/>.</summary>
-    public SurroundingsCache(IDbContextFactory<SirenaDb> factory, Signals signals, IClock clock) => (this.factory, kept) = (factory, new SetupKept<Surroundings>(signals, clock, Duration.FromSeconds(5)));
+    public SurroundingsCache(IDbContextFactory<SirenaDb> factory, Signals signals, IClock clock) =>
+        (this.factory, kept) = (factory, new SetupKept<Surroundings>(signals, clock, Duration.FromSeconds(5)));
 
     /// <summary>The surroundings as of now.</summary>
     public async Task<Surroundings> GetAsync(CancellationToken cancel)
@@ -153,21 +188,40 @@ public sealed class SurroundingsCache : IDisposable
             var business = await db.Businesses.AsNoTracking().SingleAsync(cancel);
             if (rota is null || rota.Value.Version != business.RotaVersion || rota.Value.Zone != business.TimeZone)
             {
-                rota = (business.RotaVersion, business.TimeZone, new Rota(await db.Shifts.AsNoTracking().OrderBy(s => s.Id).ToListAsync(cancel), business.Zone));
+                rota = (
+                    business.RotaVersion,
+                    business.TimeZone,
+                    new Rota(await db.Shifts.AsNoTracking().OrderBy(s => s.Id).ToListAsync(cancel), business.Zone)
+                );
             }
 
             var staff = new StaffDirectory(
-                (await db.People.AsNoTracking().ToListAsync(cancel)).Select(p => p.InOrder()), await db.Teams.AsNoTracking().ToListAsync(cancel), await db.Sites.AsNoTracking().ToListAsync(cancel), rota.Value.Rota)
+                (await db.People.AsNoTracking().ToListAsync(cancel)).Select(p => p.InOrder()),
+                await db.Teams.AsNoTracking().ToListAsync(cancel),
+                await db.Sites.AsNoTracking().ToListAsync(cancel),
+                rota.Value.Rota
+            )
             {
                 Refused = (await db.CustomerRefusals.AsNoTracking().ToListAsync(cancel)).Select(r => $"{r.Channel.Name()} {r.Address}").ToHashSet(),
             };
-            var made = new Surroundings(business, staff, await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync(cancel),
-                (await db.RuleVersions.AsNoTracking().Select(v => new { v.RuleId, v.Version, v.Name }).ToListAsync(cancel)).GroupBy(v => v.RuleId).ToDictionary(g => g.Key, g => g.MaxBy(v => v.Version)!.Name),
-                await db.EventKinds.AsNoTracking().OrderBy(k => k.Type).ToListAsync(cancel), await db.Gateways.AsNoTracking().OrderBy(g => g.Channel).ThenBy(g => g.Position).ToListAsync(cancel))
+            var made = new Surroundings(business, staff, await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync(cancel), (
+                    await db
+                        .RuleVersions.AsNoTracking()
+                        .Select(v => new
+                        {
+                            v.RuleId,
+                            v.Version,
+                            v.Name,
+                        })
+                        .ToListAsync(cancel)
+                ).GroupBy(v => v.RuleId).ToDictionary(g => g.Key, g => g.MaxBy(v => v.Version)!.Name), await db.EventKinds.AsNoTracking().OrderBy(k => k.Type).ToListAsync(cancel), await db.Gateways.AsNoTracking().OrderBy(g => g.Channel).ThenBy(g => g.Position).ToListAsync(cancel))
             {
                 Wordings = (await db.Wordings.AsNoTracking().ToListAsync(cancel)).ToDictionary(w => w.Id, w => new Wording(w.Id, w.Name, [.. w.Texts])),
                 Pauses = await db.Pauses.AsNoTracking().Where(p => p.EndedAt == null).OrderBy(p => p.Id).ToListAsync(cancel),
-                Taking = (await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null && s.On && s.Takes.Length > 0).ToListAsync(cancel)).ToDictionary(s => s.Id, TakingSource.Of),
+                Taking = (await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null && s.On && s.Takes.Length > 0).ToListAsync(cancel)).ToDictionary(
+                    s => s.Id,
+                    TakingSource.Of
+                ),
                 Senders = await db.Senders.AsNoTracking().OrderBy(s => s.Id).ToListAsync(cancel),
             };
             return kept.Keep(made, begun);

@@ -11,7 +11,14 @@ namespace Sirena.Engine;
 /// </summary>
 public abstract class Worker(ILogger log) : BackgroundService
 {
-    private static readonly TimeSpan[] Pauses = [TimeSpan.FromMilliseconds(200), TimeSpan.FromSeconds(1), TimeSpan.FromSeconds(5), TimeSpan.FromSeconds(15), TimeSpan.FromSeconds(30)];
+    private static readonly TimeSpan[] Pauses =
+    [
+        TimeSpan.FromMilliseconds(200),
+        TimeSpan.FromSeconds(1),
+        TimeSpan.FromSeconds(5),
+        TimeSpan.FromSeconds(15),
+        TimeSpan.FromSeconds(30),
+    ];
     private static readonly TimeSpan Steady = TimeSpan.FromSeconds(35);
     private static readonly TimeSpan TooLong = TimeSpan.FromMinutes(1);
     private readonly Lock gate = new();

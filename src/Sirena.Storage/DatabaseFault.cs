@@ -10,13 +10,17 @@ public static class DatabaseFault
     private static readonly string[] Surroundings = ["08", "40", "53", "55", "57", "58", "XX", "25"];
 
     /// <summary>It is the surroundings': it passes, and says nothing of what was being done.</summary>
-    public static bool OfSurroundings(Exception problem) => Chain(problem).Any(e => e switch
-    {
-        PostgresException said => Surroundings.Contains(said.SqlState[..2]),
-        NpgsqlException or TimeoutException or IOException or SocketException or OperationCanceledException => true,
-        ObjectDisposedException => true,
-        _ => false,
-    });
+    public static bool OfSurroundings(Exception problem) =>
+        Chain(problem)
+            .Any(e =>
+                e switch
+                {
+                    PostgresException said => Surroundings.Contains(said.SqlState[..2]),
+                    NpgsqlException or TimeoutException or IOException or SocketException or OperationCanceledException => true,
+                    ObjectDisposedException => true,
+                    _ => false,
+                }
+            );
 
     /// <summary>It came from the database, whatever it says of.</summary>
     public static bool OfDatabase(Exception problem) => Chain(problem).Any(e => e is NpgsqlException);

@@ -52,5 +52,6 @@ public sealed class SessionLock : IAsyncDisposable
         await Connection.DisposeAsync();
     }
 
-    private static NpgsqlCommand Command(string sql, NpgsqlConnection connection, string name) => new(sql, connection) { Parameters = { new NpgsqlParameter { Value = name } } };
+    private static NpgsqlCommand Command(string sql, NpgsqlConnection connection, string name) =>
+        new(sql, connection) { Parameters = { new NpgsqlParameter { Value = name } } };
 }

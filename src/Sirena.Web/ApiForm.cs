@@ -11,10 +11,20 @@ public static class ApiForm
     public static async Task CheckAsync(HttpContext http, RequestDelegate next)
     {
         var writes = !HttpMethods.IsGet(http.Request.Method) && !HttpMethods.IsHead(http.Request.Method) && !HttpMethods.IsOptions(http.Request.Method);
-        if (writes && http.Request.Path.StartsWithSegments("/api") && http.User.Identity is { IsAuthenticated: true, AuthenticationType: not TokenScheme.SchemeName }
-            && !await http.RequestServices.GetRequiredService<IAntiforgery>().IsRequestValidAsync(http))
+        if (
+            writes
+            && http.Request.Path.StartsWithSegments("/api")
+            && http.User.Identity is { IsAuthenticated: true, AuthenticationType: not TokenScheme.SchemeName }
+            && !await http.RequestServices.GetRequiredService<IAntiforgery>().IsRequestValidAsync(http)
+        )
         {
-            await Problems.Of(400, "The antiforgery token is missing.", "Send the page's token in the header X-Sirena-Form, or use a person's token instead of the session.").ExecuteAsync(http);
+            await Problems
+                .Of(
+                    400,
+                    "The antiforgery token is missing.",
+                    "Send the page's token in the header X-Sirena-Form, or use a person's token instead of the session."
+                )
+                .ExecuteAsync(http);
             return;
         }
 

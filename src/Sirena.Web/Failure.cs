@@ -11,14 +11,34 @@ public static class Failure
     {
         var problem = http.Features.Get<IExceptionHandlerFeature>()?.Error;
         var (status, title, detail) = problem is BadHttpRequestException bad
-            ? bad.StatusCode == 413 ? (413, "The request is too large.", "A request holds at most 4 MiB. Send less at once.") : (bad.StatusCode, "The request cannot be read.", bad.Message)
+            ? bad.StatusCode == 413
+                ? (413, "The request is too large.", "A request holds at most 4 MiB. Send less at once.")
+                : (bad.StatusCode, "The request cannot be read.", bad.Message)
             : problem?.GetBaseException() switch
             {
-                Npgsql.PostgresException { SqlState: "22021" or "22P05" } or System.Text.EncoderFallbackException or System.Text.DecoderFallbackException or InvalidOperationException { Source: "System.Text.Json" or "System.Text.Json.Rethrowable" } =>
-                    (422, "A character cannot be kept.", "Somewhere in what was sent stands a zero character, or half a character (a lone surrogate), as a broken copy leaves it. Nothing was changed. Delete it and type the character again."),
-                Npgsql.PostgresException { SqlState: ['2', '2', ..] } => (422, "A value cannot be kept.", "Somewhere in what was sent stands a number or a time that is too large or too small. Nothing was changed. Correct it and send it again."),
-                Npgsql.PostgresException { SqlState: ['2', '3', ..] } => (409, "It does not fit what is there.", "Somebody may have changed it meanwhile. Nothing was changed. Read it again and try once more."),
-                _ when problem is not null && !http.RequestAborted.IsCancellationRequested && Storage.DatabaseFault.OfSurroundings(problem) => (503, "The database does not answer.", "Nothing was changed. Try again in a moment."),
+                Npgsql.PostgresException { SqlState: "22021" or "22P05" }
+                or System.Text.EncoderFallbackException
+                or System.Text.DecoderFallbackException
+                or InvalidOperationException { Source: "System.Text.Json" or "System.Text.Json.Rethrowable" } => (
+                    422,
+                    "A character cannot be kept.",
+                    "Somewhere in what was sent stands a zero character, or half a character (a lone surrogate), as a broken copy leaves it. Nothing was changed. Delete it and type the character again."
+                ),
+                Npgsql.PostgresException { SqlState: ['2', '2', ..] } => (
+                    422,
+                    "A value cannot be kept.",
+                    "Somewhere in what was sent stands a number or a time that is too large or too small. Nothing was changed. Correct it and send it again."
+                ),
+                Npgsql.PostgresException { SqlState: ['2', '3', ..] } => (
+                    409,
+                    "It does not fit what is there.",
+                    "Somebody may have changed it meanwhile. Nothing was changed. Read it again and try once more."
+                ),
+                _ when problem is not null && !http.RequestAborted.IsCancellationRequested && Storage.DatabaseFault.OfSurroundings(problem) => (
+                    503,
+                    "The database does not answer.",
+                    "Nothing was changed. Try again in a moment."
+                ),
                 _ => (500, "Something broke on our side.", "Nothing was half done. Try again; if it stays, look at the log of this node."),
             };
         if (status == 503)
@@ -63,8 +83,10 @@ public static class Failure
 
     private static string Page(string title, string detail) =>
         $$"""
-        <!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>{{title}} – Sirena</title>
-        <link rel="stylesheet" href="/vendor/bootstrap/bootstrap.min.css">{{string.Concat(Pages.Shared.Sheets.All.Select(s => $"<link rel=\"stylesheet\" href=\"{s}\">"))}}</head>
-        <body><main class="alone"><section class="card alone-card"><h1>{{title}}</h1><p>{{detail}}</p><p><a class="btn btn-primary" href="/orders">To the orders</a></p></section></main></body></html>
-        """;
+            <!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>{{title}} – Sirena</title>
+            <link rel="stylesheet" href="/vendor/bootstrap/bootstrap.min.css">{{string.Concat(
+                Pages.Shared.Sheets.All.Select(s => $"<link rel=\"stylesheet\" href=\"{s}\">")
+            )}}</head>
+            <body><main class="alone"><section class="card alone-card"><h1>{{title}}</h1><p>{{detail}}</p><p><a class="btn btn-primary" href="/orders">To the orders</a></p></section></main></body></html>
+            """;
 }

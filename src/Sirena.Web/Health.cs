@@ -23,24 +23,32 @@ public static class Health
     public static void MapHealth(this IEndpointRouteBuilder routes)
     {
         routes.MapGet("/health/live", () => Results.Text("live")).AllowAnonymous().ExcludeFromDescription();
-        routes.MapGet("/health/ready", async (NpgsqlDataSource source, NodeClock clock, IEnumerable<Microsoft.Extensions.Hosting.IHostedService> services, CancellationToken cancel) =>
-        {
-            try
-            {
-                await using var command = source.CreateCommand("select 1");
-                await command.ExecuteScalarAsync(cancel);
-            }
-            catch (Exception e) when (Storage.DatabaseFault.OfSurroundings(e))
-            {
-                return Results.Text("not ready: the database does not answer", statusCode: 503);
-            }
+        routes
+            .MapGet(
+                "/health/ready",
+                async (NpgsqlDataSource source, NodeClock clock, IEnumerable<Microsoft.Extensions.Hosting.IHostedService> services, CancellationToken cancel) =>
+                {
+                    try
+                    {
+                        await using var command = source.CreateCommand("select 1");
+                        await command.ExecuteScalarAsync(cancel);
+                    }
+                    catch (Exception e) when (Storage.DatabaseFault.OfSurroundings(e))
+                    {
+                        return Results.Text("not ready: the database does not answer", statusCode: 503);
+                    }
 
-            if (services.OfType<Worker>().Where(w => w.Stuck).Select(w => w.Name).ToArray() is { Length: > 0 } stuck)
-            {
-                return Results.Text($"not ready: {string.Join(", ", stuck)} cannot work; the log says why", statusCode: 503);
-            }
+                    if (services.OfType<Worker>().Where(w => w.Stuck).Select(w => w.Name).ToArray() is { Length: > 0 } stuck)
+                    {
+                        return Results.Text($"not ready: {string.Join(", ", stuck)} cannot work; the log says why", statusCode: 503);
+                    }
 
-            return clock.IsTrue ? Results.Text("ready") : Results.Text($"not ready: the clock is {clock.Offset.TotalSeconds:0.0} s off the database's", statusCode: 503);
-        }).AllowAnonymous().ExcludeFromDescription();
+                    return clock.IsTrue
+                        ? Results.Text("ready")
+                        : Results.Text($"not ready: the clock is {clock.Offset.TotalSeconds:0.0} s off the database's", statusCode: 503);
+                }
+            )
+            .AllowAnonymous()
+            .ExcludeFromDescription();
     }
 }

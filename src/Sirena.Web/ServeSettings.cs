@@ -33,7 +33,10 @@ public sealed record ServeSettings(string Database, KeyFile Key, IClock Clock, S
         var environment = new ConfigurationBuilder().AddEnvironmentVariables("SIRENA_").AddCommandLine(args).Build();
         if (environment["DATABASE"] is not { Length: > 0 } database)
         {
-            return (null, "SIRENA_DATABASE is not set. Give a PostgreSQL connection string: Host=127.0.0.1;Port=5432;Database=sirena;Username=...;Password=...");
+            return (
+                null,
+                "SIRENA_DATABASE is not set. Give a PostgreSQL connection string: Host=127.0.0.1;Port=5432;Database=sirena;Username=...;Password=..."
+            );
         }
 
         var (key, problem) = KeyFile.Read(environment["KEY_FILE"]);
@@ -64,7 +67,12 @@ public sealed record ServeSettings(string Database, KeyFile Key, IClock Clock, S
         var proxies = new List<System.Net.IPNetwork>();
         foreach (var proxy in Listed("PROXIES"))
         {
-            if (!System.Net.IPNetwork.TryParse(proxy.Contains('/', StringComparison.Ordinal) ? proxy : proxy + (proxy.Contains(':', StringComparison.Ordinal) ? "/128" : "/32"), out var network))
+            if (
+                !System.Net.IPNetwork.TryParse(
+                    proxy.Contains('/', StringComparison.Ordinal) ? proxy : proxy + (proxy.Contains(':', StringComparison.Ordinal) ? "/128" : "/32"),
+                    out var network
+                )
+            )
             {
                 return (null, $"SIRENA_PROXIES names '{proxy}'; addresses or networks such as 10.0.0.5 or 10.0.0.0/24 are expected, joined by commas.");
             }
@@ -72,7 +80,19 @@ public sealed record ServeSettings(string Database, KeyFile Key, IClock Clock, S
             proxies.Add(network);
         }
 
-        return key is null ? (null, problem) : (new ServeSettings(database, key, clock, reports) { Inside = Listed("INSIDE"), NameServer = names, Hosts = Listed("HOSTS"), Proxies = proxies, Folders = Listed("FOLDERS") }, null);
+        return key is null
+            ? (null, problem)
+            : (
+                new ServeSettings(database, key, clock, reports)
+                {
+                    Inside = Listed("INSIDE"),
+                    NameServer = names,
+                    Hosts = Listed("HOSTS"),
+                    Proxies = proxies,
+                    Folders = Listed("FOLDERS"),
+                },
+                null
+            );
     }
 
     /// <summary>A clock that stands still.</summary>

@@ -28,13 +28,26 @@ public static class SirenaApp
     /// <summary>Builds it.</summary>
     public static WebApplication Build(string[] args, ServeSettings settings)
     {
-        var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ApplicationName = typeof(SirenaApp).Assembly.GetName().Name, ContentRootPath = AppContext.BaseDirectory, WebRootPath = WebRoot() });
+        var builder = WebApplication.CreateBuilder(
+            new WebApplicationOptions
+            {
+                Args = args,
+                ApplicationName = typeof(SirenaApp).Assembly.GetName().Name,
+                ContentRootPath = AppContext.BaseDirectory,
+                WebRootPath = WebRoot(),
+            }
+        );
         builder.WebHost.ConfigureKestrel(kestrel =>
         {
             kestrel.AddServerHeader = false;
             kestrel.Limits.MaxRequestBodySize = 8 * 1024 * 1024;
         });
-        builder.Logging.SetMinimumLevel(LogLevel.Warning).AddFilter("Microsoft.Hosting.Lifetime", LogLevel.Information).AddFilter("Sirena", LogLevel.Information).AddFilter("Sirena.Web.Access", LogLevel.Warning).AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error)
+        builder
+            .Logging.SetMinimumLevel(LogLevel.Warning)
+            .AddFilter("Microsoft.Hosting.Lifetime", LogLevel.Information)
+            .AddFilter("Sirena", LogLevel.Information)
+            .AddFilter("Sirena.Web.Access", LogLevel.Warning)
+            .AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error)
             .AddFilter("Microsoft.EntityFrameworkCore.Database.Command", LogLevel.Critical); // a statement that fails throws, and whoever asked for it says so
         builder.Host.ConfigureHostOptions(host => host.ShutdownTimeout = TimeSpan.FromSeconds(8));
         AddServices(builder.Services, settings);
@@ -99,7 +112,10 @@ public static class SirenaApp
         services.Configure<ForwardedHeadersOptions>(options =>
         {
             // What a proxy says of the caller is believed only of the proxies that are named.
-            options.ForwardedHeaders = settings.Proxies.Count == 0 ? ForwardedHeaders.None : ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto | ForwardedHeaders.XForwardedHost;
+            options.ForwardedHeaders =
+                settings.Proxies.Count == 0
+                    ? ForwardedHeaders.None
+                    : ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto | ForwardedHeaders.XForwardedHost;
             options.ForwardLimit = null;
             options.KnownProxies.Clear();
             options.KnownIPNetworks.Clear();
@@ -110,39 +126,66 @@ public static class SirenaApp
         });
         services.AddOpenApi("v1");
         services.AddHealthChecks();
-        services.AddOpenTelemetry().ConfigureResource(resource => resource.AddService("sirena")).WithMetrics(metrics => metrics.AddMeter("Microsoft.AspNetCore.Hosting", "Npgsql", NodeFigures.MeterName).AddPrometheusExporter());
+        services
+            .AddOpenTelemetry()
+            .ConfigureResource(resource => resource.AddService("sirena"))
+            .WithMetrics(metrics => metrics.AddMeter("Microsoft.AspNetCore.Hosting", "Npgsql", NodeFigures.MeterName).AddPrometheusExporter());
         services.AddRateLimiter(limits =>
         {
             limits.RejectionStatusCode = 429;
-            limits.AddPolicy("answers", http => RateLimitPartition.GetFixedWindowLimiter(http.Connection.RemoteIpAddress?.ToString() ?? "", _ => new FixedWindowRateLimiterOptions { PermitLimit = 240, Window = TimeSpan.FromMinutes(1) }));
-            limits.AddPolicy("sign-in", http => RateLimitPartition.GetFixedWindowLimiter(
-                http.Request.Method == HttpMethods.Post ? http.Connection.RemoteIpAddress?.ToString() ?? "" : "reading",
-                key => new FixedWindowRateLimiterOptions { PermitLimit = key == "reading" ? 100_000 : 30, Window = TimeSpan.FromMinutes(1) }));
+            limits.AddPolicy("answers", http =>
+                RateLimitPartition.GetFixedWindowLimiter(http.Connection.RemoteIpAddress?.ToString() ?? "", _ => new FixedWindowRateLimiterOptions
+                {
+                    PermitLimit = 240,
+                    Window = TimeSpan.FromMinutes(1),
+                })
+            );
+            limits.AddPolicy("sign-in", http =>
+                RateLimitPartition.GetFixedWindowLimiter(
+                    http.Request.Method == HttpMethods.Post ? http.Connection.RemoteIpAddress?.ToString() ?? "" : "reading",
+                    key => new FixedWindowRateLimiterOptions { PermitLimit = key == "reading" ? 100_000 : 30, Window = TimeSpan.FromMinutes(1) }
+                )
+            );
         });
     }
 
     private static void AddSignIn(IServiceCollection services)
     {
-        services.AddAuthentication(options =>
-        {
-            options.DefaultScheme = EitherScheme;
-            options.DefaultChallengeScheme = EitherScheme;
-        })
-            .AddPolicyScheme(EitherScheme, null, options => options.ForwardDefaultSelector = http =>
-                TokenScheme.Bearer(http.Request) is not null ? TokenScheme.SchemeName : IdentityConstants.ApplicationScheme)
+        services
+            .AddAuthentication(options =>
+            {
+                options.DefaultScheme = EitherScheme;
+                options.DefaultChallengeScheme = EitherScheme;
+            })
+            .AddPolicyScheme(EitherScheme, null, options =>
+                options.ForwardDefaultSelector = http =>
+                    TokenScheme.Bearer(http.Request) is not null ? TokenScheme.SchemeName : IdentityConstants.ApplicationScheme
+            )
             .AddScheme<AuthenticationSchemeOptions, TokenScheme>(TokenScheme.SchemeName, null)
             .AddIdentityCookies();
-        services.AddIdentityCore<User>(options =>
-        {
-            options.Password.RequiredLength = 10;
-            options.Password.RequireDigit = options.Password.RequireLowercase = options.Password.RequireUppercase = options.Password.RequireNonAlphanumeric = false;
-            options.User.RequireUniqueEmail = true;
-            options.Lockout.MaxFailedAccessAttempts = 8;
-            options.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
-        }).AddEntityFrameworkStores<SirenaDb>().AddSignInManager().AddDefaultTokenProviders().AddPasswordValidator<PasswordRule>().AddClaimsPrincipalFactory<SessionClaims>();
+        services
+            .AddIdentityCore<User>(options =>
+            {
+                options.Password.RequiredLength = 10;
+                options.Password.RequireDigit =
+                    options.Password.RequireLowercase =
+                    options.Password.RequireUppercase =
+                    options.Password.RequireNonAlphanumeric =
+                        false;
+                options.User.RequireUniqueEmail = true;
+                options.Lockout.MaxFailedAccessAttempts = 8;
+                options.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
+            })
+            .AddEntityFrameworkStores<SirenaDb>()
+            .AddSignInManager()
+            .AddDefaultTokenProviders()
+            .AddPasswordValidator<PasswordRule>()
+            .AddClaimsPrincipalFactory<SessionClaims>();
         services.AddSingleton<DatabaseSessions>();
         services.AddSingleton<KeptForms>();
-        services.AddOptions<Microsoft.AspNetCore.Authentication.Cookies.CookieAuthenticationOptions>(IdentityConstants.ApplicationScheme).Configure<DatabaseSessions>((options, sessions) => options.SessionStore = sessions);
+        services
+            .AddOptions<Microsoft.AspNetCore.Authentication.Cookies.CookieAuthenticationOptions>(IdentityConstants.ApplicationScheme)
+            .Configure<DatabaseSessions>((options, sessions) => options.SessionStore = sessions);
         services.Configure<SecurityStampValidatorOptions>(options => options.ValidationInterval = TimeSpan.FromMinutes(1));
         services.ConfigureApplicationCookie(options =>
         {
@@ -153,10 +196,20 @@ public static class SirenaApp
             options.ExpireTimeSpan = TimeSpan.FromHours(12);
             options.LoginPath = "/sign-in";
             options.AccessDeniedPath = "/not-allowed";
-            options.Events.OnRedirectToLogin = context => RefuseAsync(context.HttpContext, context.Response, context.RedirectUri, 401, "Sign in first.", "Send a person's token: 'Authorization: Bearer <token>'.");
-            options.Events.OnRedirectToAccessDenied = context => RefuseAsync(context.HttpContext, context.Response, context.RedirectUri, 403, "Your role does not allow this.", "Ask a supervisor.");
+            options.Events.OnRedirectToLogin = context =>
+                RefuseAsync(
+                    context.HttpContext,
+                    context.Response,
+                    context.RedirectUri,
+                    401,
+                    "Sign in first.",
+                    "Send a person's token: 'Authorization: Bearer <token>'."
+                );
+            options.Events.OnRedirectToAccessDenied = context =>
+                RefuseAsync(context.HttpContext, context.Response, context.RedirectUri, 403, "Your role does not allow this.", "Ask a supervisor.");
         });
-        services.AddAuthorizationBuilder()
+        services
+            .AddAuthorizationBuilder()
             .SetFallbackPolicy(new Microsoft.AspNetCore.Authorization.AuthorizationPolicyBuilder().RequireAuthenticatedUser().Build())
             .AddPolicy(Policies.Change, policy => policy.RequireRole(Role.Supervisor.Name()))
             .AddPolicy(Policies.SeeAll, policy => policy.RequireRole(Role.Supervisor.Name(), Role.Reader.Name()));
@@ -193,15 +246,25 @@ public static class SirenaApp
         app.Use(KnownHosts.CheckAsync);
         app.Use(SafeHeaders.AddAsync);
         app.UseStaticFiles();
-        app.UseStaticFiles(new StaticFileOptions { RequestPath = "/guide/pictures", FileProvider = new Microsoft.Extensions.FileProviders.PhysicalFileProvider(Directory.CreateDirectory(Path.Combine(Pages.Guide.IndexModel.Folder, "pictures")).FullName) });
+        app.UseStaticFiles(
+            new StaticFileOptions
+            {
+                RequestPath = "/guide/pictures",
+                FileProvider = new Microsoft.Extensions.FileProviders.PhysicalFileProvider(
+                    Directory.CreateDirectory(Path.Combine(Pages.Guide.IndexModel.Folder, "pictures")).FullName
+                ),
+            }
+        );
         app.UseRouting();
 
         // Taken before a page reads anything: what changes while it is drawn is newer than its stamp.
-        app.Use((http, next) =>
-        {
-            http.Items["news"] = http.RequestServices.GetRequiredService<LiveFeed>().Stamp;
-            return next();
-        });
+        app.Use(
+            (http, next) =>
+            {
+                http.Items["news"] = http.RequestServices.GetRequiredService<LiveFeed>().Stamp;
+                return next();
+            }
+        );
         app.UseAuthentication();
         app.UseAuthorization();
         app.UseRateLimiter();

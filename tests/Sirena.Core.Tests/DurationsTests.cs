@@ -42,11 +42,14 @@ public class DurationsTests
     public void What_is_no_length_of_time_is_not(string text) => Assert.Null(Durations.ParseWords(text));
 
     [Fact]
-    public void What_is_written_is_read_back_as_the_same_in_both_forms() => Gen.Int[1, 40_000_000].Select(s => Duration.FromSeconds(s)).Sample(span =>
-    {
-        Assert.Equal(span, Durations.Parse(span.Iso()));
-        Assert.Equal(span, Durations.ParseWords(span.ExactWords()));
-    });
+    public void What_is_written_is_read_back_as_the_same_in_both_forms() =>
+        Gen.Int[1, 40_000_000]
+            .Select(s => Duration.FromSeconds(s))
+            .Sample(span =>
+            {
+                Assert.Equal(span, Durations.Parse(span.Iso()));
+                Assert.Equal(span, Durations.ParseWords(span.ExactWords()));
+            });
 
     [Theory]
     [InlineData(40, "40 s")]

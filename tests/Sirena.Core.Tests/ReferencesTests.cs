@@ -29,8 +29,12 @@ public class ReferencesTests
     [Fact]
     public void References_go_one_way()
     {
-        var found = Directory.GetFiles(Path.Combine(Root(), "src"), "*.csproj", SearchOption.AllDirectories).ToDictionary(
-            f => Path.GetFileNameWithoutExtension(f), f => XDocument.Load(f).Descendants("ProjectReference").Select(r => Path.GetFileNameWithoutExtension(r.Attribute("Include")!.Value)).ToArray());
+        var found = Directory
+            .GetFiles(Path.Combine(Root(), "src"), "*.csproj", SearchOption.AllDirectories)
+            .ToDictionary(
+                f => Path.GetFileNameWithoutExtension(f),
+                f => XDocument.Load(f).Descendants("ProjectReference").Select(r => Path.GetFileNameWithoutExtension(r.Attribute("Include")!.Value)).ToArray()
+            );
         Assert.Equal(Allowed.Keys.Order(), found.Keys.Order());
         Assert.All(found, project => Assert.Empty(project.Value.Except(Allowed[project.Key])));
     }
@@ -39,6 +43,10 @@ public class ReferencesTests
     public void The_core_refers_to_no_web_and_no_database()
     {
         var names = typeof(Sirena.Core.Orders.Order).Assembly.GetReferencedAssemblies().Select(a => a.Name!).ToArray();
-        Assert.DoesNotContain(names, n => n.StartsWith("Microsoft.AspNetCore", StringComparison.Ordinal) || n.StartsWith("Microsoft.EntityFrameworkCore", StringComparison.Ordinal) || n.StartsWith("Npgsql", StringComparison.Ordinal));
+        Assert.DoesNotContain(names, n =>
+            n.StartsWith("Microsoft.AspNetCore", StringComparison.Ordinal)
+            || n.StartsWith("Microsoft.EntityFrameworkCore", StringComparison.Ordinal)
+            || n.StartsWith("Npgsql", StringComparison.Ordinal)
+        );
     }
 }

@@ -8,7 +8,8 @@ public sealed class WhenTextTests
 {
     private static readonly LocalDateTime Now = new(2026, 11, 28, 13, 36, 41);
 
-    private static string? Read(string? text) => WhenText.Read(text, Now) is { } at ? LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd HH:mm").Format(at) : null;
+    private static string? Read(string? text) =>
+        WhenText.Read(text, Now) is { } at ? LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd HH:mm").Format(at) : null;
 
     [Theory]
     [InlineData("14:30", "2026-11-28 14:30")]
@@ -92,7 +93,8 @@ public sealed class WhenTextTests
     [InlineData("in 7 days", "2026-12-05")]
     [InlineData("tomorrow 8", null)]
     [InlineData("8:00", null)]
-    public void A_day_has_no_time_of_day(string typed, string? meant) => Assert.Equal(meant, WhenText.ReadDay(typed, Now) is { } day ? LocalDatePattern.Iso.Format(day) : null);
+    public void A_day_has_no_time_of_day(string typed, string? meant) =>
+        Assert.Equal(meant, WhenText.ReadDay(typed, Now) is { } day ? LocalDatePattern.Iso.Format(day) : null);
 
     [Theory]
     [InlineData("8", "08:00")]
@@ -104,5 +106,6 @@ public sealed class WhenTextTests
     [InlineData("830", null)]
     [InlineData("24", null)]
     [InlineData("8pm", null)]
-    public void A_time_of_day(string typed, string? meant) => Assert.Equal(meant, WhenText.ReadTime(typed)?.ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture));
+    public void A_time_of_day(string typed, string? meant) =>
+        Assert.Equal(meant, WhenText.ReadTime(typed)?.ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture));
 }

@@ -52,8 +52,16 @@ public sealed class DecideTests(DeskFixture desk) : IClassFixture<DeskFixture>
             await using var db = await desk.DbAsync();
             if (await db.Alerts.AnyAsync(a => a.OrderNumber == order && a.State == AlertState.Withdrawn))
             {
-                Assert.Equal([Outcome.Matched, Outcome.Joined], await db.Matches.Where(m => m.RuleId == "joins").OrderBy(m => m.EventId).Select(m => m.Outcome).ToListAsync());
-                Assert.Equal(1, await db.Messages.CountAsync(m => !m.Subject.Contains("nothing more to do") && db.Deliveries.Any(d => d.Id == m.DeliveryId && d.OrderNumber == order)));
+                Assert.Equal(
+                    [Outcome.Matched, Outcome.Joined],
+                    await db.Matches.Where(m => m.RuleId == "joins").OrderBy(m => m.EventId).Select(m => m.Outcome).ToListAsync()
+                );
+                Assert.Equal(
+                    1,
+                    await db.Messages.CountAsync(m =>
+                        !m.Subject.Contains("nothing more to do") && db.Deliveries.Any(d => d.Id == m.DeliveryId && d.OrderNumber == order)
+                    )
+                );
                 return;
             }
 
@@ -91,7 +99,10 @@ public sealed class DecideTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var rules = desk.Services.GetRequiredService<RuleDesk>();
         var id = await desk.RuleAsync("name: Short lived\nwhen: [test.short]\ntell: []");
         Assert.True(await rules.ArchiveAsync(id, "the test", default));
-        Assert.Contains("an id is not used again", (await rules.SaveAsync("name: Short lived\nwhen: [test.short]\ntell: []", true, id, "the test", default)).Conflict);
+        Assert.Contains(
+            "an id is not used again",
+            (await rules.SaveAsync("name: Short lived\nwhen: [test.short]\ntell: []", true, id, "the test", default)).Conflict
+        );
         Assert.Equal("short-lived-2", await desk.RuleAsync("name: Short lived\nwhen: [test.short]\ntell: []"));
     }
 }

@@ -22,7 +22,8 @@ namespace Sirena.Engine.Tests;
 /// <summary>Averil Quay in a database of its own, with the stand-ins and one node at work.</summary>
 public sealed class DeskFixture : IAsyncLifetime
 {
-    private readonly string server = Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER") ?? throw new InvalidOperationException("SIRENA_TEST_SERVER is not set; run './sirena test'.");
+    private readonly string server = Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER")
+        ?? throw new InvalidOperationException("SIRENA_TEST_SERVER is not set; run './sirena test'.");
     private readonly string name = $"e_{Guid.NewGuid():N}";
     private static readonly Microsoft.AspNetCore.DataProtection.EphemeralDataProtectionProvider Sealing = new();
     private readonly List<IHost> nodes = [];
@@ -102,7 +103,10 @@ public sealed class DeskFixture : IAsyncLifetime
     {
         for (var end = DateTime.UtcNow.AddSeconds(45); DateTime.UtcNow < end; await Task.Delay(50))
         {
-            if (await ReadAsync(db => db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.OrderNumber == order)) is { } alert && (until is null || until(alert)))
+            if (
+                await ReadAsync(db => db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.OrderNumber == order)) is { } alert
+                && (until is null || until(alert))
+            )
             {
                 return alert;
             }
@@ -124,7 +128,14 @@ public sealed class DeskFixture : IAsyncLifetime
     public async Task<bool[]> PostAsync(params IEnumerable<(string Id, string Type, string Order, Instant? Time)> events)
     {
         var now = SystemClock.Instance.GetCurrentInstant();
-        Arrival[] arrivals = [.. events.Select(e => new Arrival(new IncomingEvent(e.Id, "/test", e.Type, null, e.Time, new JsonObject { ["order"] = JsonNode.Parse(e.Order) }), "", now))];
+        Arrival[] arrivals =
+        [
+            .. events.Select(e => new Arrival(
+                new IncomingEvent(e.Id, "/test", e.Type, null, e.Time, new JsonObject { ["order"] = JsonNode.Parse(e.Order) }),
+                "",
+                now
+            )),
+        ];
         return await Services.GetRequiredService<IntakeDesk>().TakeAsync(arrivals, TestContext.Current.CancellationToken);
     }
 
@@ -135,7 +146,9 @@ public sealed class DeskFixture : IAsyncLifetime
         List<Delivery> found = [];
         for (var end = DateTime.UtcNow.AddSeconds(seconds); DateTime.UtcNow < end; await Task.Delay(40))
         {
-            found = await ReadAsync(db => db.Deliveries.AsNoTracking().Where(d => d.OrderNumber == order).OrderBy(d => d.CreatedAt).ThenBy(d => d.Id).ToListAsync()) ?? found;
+            found = await ReadAsync(db =>
+                db.Deliveries.AsNoTracking().Where(d => d.OrderNumber == order).OrderBy(d => d.CreatedAt).ThenBy(d => d.Id).ToListAsync()
+            ) ?? found;
             if (found.Count > 0 && until(found))
             {
                 return found;

@@ -101,7 +101,11 @@ public sealed class DispatchTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var stranger = new Claimed(delivery.Id, Guid.NewGuid(), delivery.To, null, 1, delivery.Deadline, "", "", null, false, Channel.Mail);
         var said = new HandOver(AttemptOutcome.Permanent, "550", "too late");
         var now = SystemClock.Instance.GetCurrentInstant();
-        Assert.Empty(await desk.Services.GetRequiredService<DeliveryQueue>().FinishAsync([new Ended(stranger, said, said.After(1, now, delivery.Deadline, 0), now) { Gateway = "x" }], default));
+        Assert.Empty(
+            await desk
+                .Services.GetRequiredService<DeliveryQueue>()
+                .FinishAsync([new Ended(stranger, said, said.After(1, now, delivery.Deadline, 0), now) { Gateway = "x" }], default)
+        );
         await using var db = await desk.DbAsync();
         Assert.Equal("try 1: too late", (await db.Receipts.SingleAsync(r => r.DeliveryId == delivery.Id)).Text);
         Assert.NotEqual(DeliveryState.Failed, (await db.Deliveries.AsNoTracking().SingleAsync(d => d.Id == delivery.Id)).State);
@@ -115,7 +119,15 @@ public sealed class DispatchTests(DeskFixture desk) : IClassFixture<DeskFixture>
         {
             await using var db = await desk.DbAsync();
             await db.Gateways.Where(g => g.Id == "dull").ExecuteDeleteAsync(cancel);
-            db.Gateways.Add(new Gateway { Id = "dull", Channel = Channel.Chat, Name = "Dull chat", Address = address });
+            db.Gateways.Add(
+                new Gateway
+                {
+                    Id = "dull",
+                    Channel = Channel.Chat,
+                    Name = "Dull chat",
+                    Address = address,
+                }
+            );
             await db.SaveChangesAsync(cancel);
             desk.Services.GetRequiredService<Signals>().Raise(Topic.Setup);
         }
@@ -125,7 +137,14 @@ public sealed class DispatchTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.Equal("dull", line.Id);
         for (var i = 0; i < 4; i++)
         {
-            await gateways.NoteAsync(line, Channel.Chat, Guid.NewGuid(), "room", new Core.Deliveries.HandOver(AttemptOutcome.Gateway, null, "no connection"), cancel);
+            await gateways.NoteAsync(
+                line,
+                Channel.Chat,
+                Guid.NewGuid(),
+                "room",
+                new Core.Deliveries.HandOver(AttemptOutcome.Gateway, null, "no connection"),
+                cancel
+            );
         }
 
         Assert.Null(await gateways.PickAsync(Channel.Chat, cancel));

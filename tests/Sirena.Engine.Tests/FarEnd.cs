@@ -19,7 +19,13 @@ public sealed class FarEnd : IAsyncDisposable
         app.Run(async http =>
         {
             using var body = new StreamReader(http.Request.Body);
-            Got.Add((http.Request.Path, await body.ReadToEndAsync(), http.Request.Headers.ToDictionary(h => h.Key, h => h.Value.ToString(), StringComparer.OrdinalIgnoreCase)));
+            Got.Add(
+                (
+                    http.Request.Path,
+                    await body.ReadToEndAsync(),
+                    http.Request.Headers.ToDictionary(h => h.Key, h => h.Value.ToString(), StringComparer.OrdinalIgnoreCase)
+                )
+            );
             await answer(http);
         });
     }

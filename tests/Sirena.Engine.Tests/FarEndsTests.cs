@@ -16,10 +16,28 @@ public sealed class FarEndsTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var next = new MailFarEnd();
         await using var db = await desk.DbAsync();
         await db.Gateways.Where(g => g.Channel == Channel.Mail).ExecuteDeleteAsync();
-        db.Gateways.Add(new Gateway { Id = $"first-{tag}", Channel = Channel.Mail, Name = $"First {tag}", Address = first.Address, Position = 1 });
+        db.Gateways.Add(
+            new Gateway
+            {
+                Id = $"first-{tag}",
+                Channel = Channel.Mail,
+                Name = $"First {tag}",
+                Address = first.Address,
+                Position = 1,
+            }
+        );
         if (second)
         {
-            db.Gateways.Add(new Gateway { Id = $"next-{tag}", Channel = Channel.Mail, Name = $"Next {tag}", Address = next.Address, Position = 2 });
+            db.Gateways.Add(
+                new Gateway
+                {
+                    Id = $"next-{tag}",
+                    Channel = Channel.Mail,
+                    Name = $"Next {tag}",
+                    Address = next.Address,
+                    Position = 2,
+                }
+            );
         }
 
         await db.SaveChangesAsync();
@@ -30,7 +48,9 @@ public sealed class FarEndsTests(DeskFixture desk) : IClassFixture<DeskFixture>
     private async Task<string> MailAsync(params string[] addresses)
     {
         var order = desk.NextOrder();
-        await desk.RuleAsync($"name: Mail {order}\nwhen: [test.{order.ToLowerInvariant()}]\nurgency: urgent\ntell: [ {string.Join(", ", addresses.Select(a => $"{{ address: \"{a}\", outside: true }}"))} ]");
+        await desk.RuleAsync(
+            $"name: Mail {order}\nwhen: [test.{order.ToLowerInvariant()}]\nurgency: urgent\ntell: [ {string.Join(", ", addresses.Select(a => $"{{ address: \"{a}\", outside: true }}"))} ]"
+        );
         await desk.PostAsync($"test.{order.ToLowerInvariant()}", $$"""{"number":"{{order}}","total":7,"currency":"EUR"}""");
         return order;
     }
@@ -41,7 +61,8 @@ public sealed class FarEndsTests(DeskFixture desk) : IClassFixture<DeskFixture>
         return await db.Gateways.AsNoTracking().SingleAsync(g => g.Id == $"{which}-{tag}");
     }
 
-    private Task<List<Delivery>> TakenAsync(string order, int count = 1) => desk.DeliveriesAsync(order, d => d.Count(x => x.State == DeliveryState.HandedOver) == count, 60);
+    private Task<List<Delivery>> TakenAsync(string order, int count = 1) =>
+        desk.DeliveriesAsync(order, d => d.Count(x => x.State == DeliveryState.HandedOver) == count, 60);
 
     [Fact]
     public async Task A_line_that_the_server_closed_while_idle_is_nobody_s_fault()
@@ -62,7 +83,8 @@ public sealed class FarEndsTests(DeskFixture desk) : IClassFixture<DeskFixture>
     [InlineData("http://127.0.0.1:5080", null)]
     [InlineData("http://localhost:5080", null)]
     [InlineData("", null)]
-    public void The_name_in_EHLO_is_that_of_its_own_address_where_it_is_one(string address, string? name) => Assert.Equal(name, Channels.Mail.MailSettings.NameIn(address));
+    public void The_name_in_EHLO_is_that_of_its_own_address_where_it_is_one(string address, string? name) =>
+        Assert.Equal(name, Channels.Mail.MailSettings.NameIn(address));
 
     [Theory]
     [InlineData(false)]
@@ -85,7 +107,10 @@ public sealed class FarEndsTests(DeskFixture desk) : IClassFixture<DeskFixture>
     [Fact]
     public async Task Relaying_denied_for_one_reader_goes_by_the_next_gateway_and_marks_no_address()
     {
-        await using var server = new MailFarEnd { Recipient = to => to.StartsWith("policy", StringComparison.Ordinal) ? "554 5.7.1 <policy@elsewhere.example>: Relay access denied" : "" };
+        await using var server = new MailFarEnd
+        {
+            Recipient = to => to.StartsWith("policy", StringComparison.Ordinal) ? "554 5.7.1 <policy@elsewhere.example>: Relay access denied" : "",
+        };
         await using var next = await GatewaysAsync(server);
         await TakenAsync(await MailAsync("known@known.example"));
         var sent = Assert.Single(await TakenAsync(await MailAsync("policy@elsewhere.example")));
@@ -105,13 +130,27 @@ public sealed class FarEndsTests(DeskFixture desk) : IClassFixture<DeskFixture>
         await TakenAsync(await MailAsync("before@known.example"));
         switch (how)
         {
-            case "refuse": server.Recipient = to => $"550 5.1.1 <{to}>: Recipient address rejected: User unknown"; break;
-            case "defer": server.Recipient = _ => "451 4.3.0 Temporary lookup failure"; break;
-            case "auth": server.Sender = () => "530 5.7.0 Authentication required"; break;
-            case "tls": server.Sender = () => "530 5.7.0 Must issue a STARTTLS command first"; break;
-            case "helo": server.Recipient = _ => "504 5.5.2 <x>: Helo command rejected: need fully-qualified hostname"; break;
-            case "421": server.Sender = () => "421 4.7.0 Too many errors"; break;
-            default: server.AfterData = how; break;
+            case "refuse":
+                server.Recipient = to => $"550 5.1.1 <{to}>: Recipient address rejected: User unknown";
+                break;
+            case "defer":
+                server.Recipient = _ => "451 4.3.0 Temporary lookup failure";
+                break;
+            case "auth":
+                server.Sender = () => "530 5.7.0 Authentication required";
+                break;
+            case "tls":
+                server.Sender = () => "530 5.7.0 Must issue a STARTTLS command first";
+                break;
+            case "helo":
+                server.Recipient = _ => "504 5.5.2 <x>: Helo command rejected: need fully-qualified hostname";
+                break;
+            case "421":
+                server.Sender = () => "421 4.7.0 Too many errors";
+                break;
+            default:
+                server.AfterData = how;
+                break;
         }
 
         string[] readers = [.. Enumerable.Range(0, 4).Select(i => $"{how}{i}@known.example")];

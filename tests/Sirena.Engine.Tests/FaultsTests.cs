@@ -37,7 +37,8 @@ public sealed class FaultsTests(DeskFixture desk) : IClassFixture<DeskFixture>
             create or replace function refuse() returns trigger language plpgsql as $f$ begin
               if new.order_number = '{order}' then raise exception 'refused for the test' using errcode = '{code}'; end if; return new; end $f$;
             create or replace trigger refuse before insert on alerts for each row execute function refuse();
-            """);
+            """
+        );
     }
 
     private Task AllowingAsync() => ExecuteAsync("drop trigger refuse on alerts");
@@ -85,7 +86,11 @@ public sealed class FaultsTests(DeskFixture desk) : IClassFixture<DeskFixture>
         await desk.PostAsync(("own-3", type, $$"""{"number":"{{bad}}","total":1}""", null));
         await using (var db = await desk.DbAsync())
         {
-            for (var end = DateTime.UtcNow.AddSeconds(30); !await db.Events.AnyAsync(e => e.Type == EventTypes.Undecided && e.OrderNumber == bad); await Task.Delay(50, TestContext.Current.CancellationToken))
+            for (
+                var end = DateTime.UtcNow.AddSeconds(30);
+                !await db.Events.AnyAsync(e => e.Type == EventTypes.Undecided && e.OrderNumber == bad);
+                await Task.Delay(50, TestContext.Current.CancellationToken)
+            )
             {
                 Assert.True(DateTime.UtcNow < end, "Nobody was told that an event is undecided.");
             }
@@ -128,7 +133,10 @@ public sealed class FaultsTests(DeskFixture desk) : IClassFixture<DeskFixture>
 
             await using var other = new NpgsqlConnection($"{desk.Database};Pooling=false");
             await other.OpenAsync(TestContext.Current.CancellationToken);
-            await using var kill = new NpgsqlCommand("select count(pg_terminate_backend(pid)) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()", other);
+            await using var kill = new NpgsqlCommand(
+                "select count(pg_terminate_backend(pid)) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()",
+                other
+            );
             await kill.ExecuteScalarAsync(TestContext.Current.CancellationToken);
         }
 
@@ -141,7 +149,11 @@ public sealed class FaultsTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.All(workers, w => Assert.False(w.ExecuteTask is { IsFaulted: true }, w.Name));
 
         // On a busy machine the breaks of a minute's tests count together; what works steadily is stuck no longer.
-        for (var end = DateTime.UtcNow.AddMinutes(1); workers.FirstOrDefault(w => w.Stuck) is { } stuck; await Task.Delay(500, TestContext.Current.CancellationToken))
+        for (
+            var end = DateTime.UtcNow.AddMinutes(1);
+            workers.FirstOrDefault(w => w.Stuck) is { } stuck;
+            await Task.Delay(500, TestContext.Current.CancellationToken)
+        )
         {
             Assert.True(DateTime.UtcNow < end, $"{stuck.Name} is stuck");
         }
@@ -154,7 +166,16 @@ public sealed class FaultsTests(DeskFixture desk) : IClassFixture<DeskFixture>
         await using var far = await FarEnd.StartAsync(http => http.Response.WriteAsync(answers.Dequeue()));
         await using (var db = await desk.DbAsync())
         {
-            db.Gateways.Add(new Gateway { Id = "odd", Channel = Channel.Chat, Name = "Odd chat", Address = far.Url, Width = 1 });
+            db.Gateways.Add(
+                new Gateway
+                {
+                    Id = "odd",
+                    Channel = Channel.Chat,
+                    Name = "Odd chat",
+                    Address = far.Url,
+                    Width = 1,
+                }
+            );
             await db.SaveChangesAsync(TestContext.Current.CancellationToken);
         }
 
@@ -164,7 +185,14 @@ public sealed class FaultsTests(DeskFixture desk) : IClassFixture<DeskFixture>
             var ines = await db.People.SingleAsync(p => p.Id == "ines.calder", TestContext.Current.CancellationToken);
             if (!ines.Contacts.Exists(c => c.Channel == Channel.Chat))
             {
-                ines.Contacts.Add(new Core.People.ContactPoint { Channel = Channel.Chat, Address = "ines", Verified = true });
+                ines.Contacts.Add(
+                    new Core.People.ContactPoint
+                    {
+                        Channel = Channel.Chat,
+                        Address = "ines",
+                        Verified = true,
+                    }
+                );
                 await db.SaveChangesAsync(TestContext.Current.CancellationToken);
             }
         }
@@ -188,11 +216,18 @@ public sealed class FaultsTests(DeskFixture desk) : IClassFixture<DeskFixture>
     {
         var type = await HeldRuleAsync("lone");
         var now = NodaTime.SystemClock.Instance.GetCurrentInstant();
-        Arrival Of(string id, string kind, bool crowd) => new(new IncomingEvent(id, "/test", kind, null, null, new() { ["order"] = new System.Text.Json.Nodes.JsonObject { ["number"] = id } }), "", now) { Crowd = crowd };
+        Arrival Of(string id, string kind, bool crowd) =>
+            new(new IncomingEvent(id, "/test", kind, null, null, new() { ["order"] = new System.Text.Json.Nodes.JsonObject { ["number"] = id } }), "", now)
+            {
+                Crowd = crowd,
+            };
         var intake = desk.Services.GetRequiredService<IntakeDesk>();
         for (var i = 0; i < 4; i++)
         {
-            await intake.TakeAsync([.. Enumerable.Range(0, 1000).Select(n => Of($"crowd-{i}-{n}", "test.crowd", crowd: true))], TestContext.Current.CancellationToken);
+            await intake.TakeAsync(
+                [.. Enumerable.Range(0, 1000).Select(n => Of($"crowd-{i}-{n}", "test.crowd", crowd: true))],
+                TestContext.Current.CancellationToken
+            );
         }
 
         await intake.TakeAsync([Of("alone", type, crowd: false)], TestContext.Current.CancellationToken);

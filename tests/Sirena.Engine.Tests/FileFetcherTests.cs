@@ -14,19 +14,20 @@ public class FileFetcherTests
 
     private static Task<FarEnd> ServeAsync(byte[] content) => FarEnd.StartAsync(http => http.Response.Body.WriteAsync(content).AsTask());
 
-    public static TheoryData<byte[], string?> Kinds => new()
-    {
-        { "%PDF-1.7 x"u8.ToArray(), "application/pdf" },
-        { [0x89, 0x50, 0x4E, 0x47, 1], "image/png" },
-        { [0xFF, 0xD8, 0xFF, 0xE0], "image/jpeg" },
-        { "GIF89a"u8.ToArray(), "image/gif" },
-        { [.. "RIFF"u8, 1, 2, 3, 4, .. "WEBPVP8"u8], "image/webp" },
-        { "a,b\n1,2 é"u8.ToArray(), "text/plain; charset=utf-8" },
-        { "MZ\0\u0001"u8.ToArray(), null },
-        { [0xC3, 0x28, 0x41], null },
-        { [], null },
-        { "RIFF1234WAVE12"u8.ToArray(), "text/plain; charset=utf-8" },
-    };
+    public static TheoryData<byte[], string?> Kinds =>
+        new()
+        {
+            { "%PDF-1.7 x"u8.ToArray(), "application/pdf" },
+            { [0x89, 0x50, 0x4E, 0x47, 1], "image/png" },
+            { [0xFF, 0xD8, 0xFF, 0xE0], "image/jpeg" },
+            { "GIF89a"u8.ToArray(), "image/gif" },
+            { [.. "RIFF"u8, 1, 2, 3, 4, .. "WEBPVP8"u8], "image/webp" },
+            { "a,b\n1,2 é"u8.ToArray(), "text/plain; charset=utf-8" },
+            { "MZ\0\u0001"u8.ToArray(), null },
+            { [0xC3, 0x28, 0x41], null },
+            { [], null },
+            { "RIFF1234WAVE12"u8.ToArray(), "text/plain; charset=utf-8" },
+        };
 
     [Theory]
     [MemberData(nameof(Kinds))]

@@ -10,10 +10,38 @@ namespace Sirena.Engine.Tests;
 
 public class HttpGatewayTests
 {
-    private static readonly OutgoingMessage Message = new(Guid.Parse("01a21a83-111a-7ddc-99e1-dbc43e38f07e"), "+447700900123", "AQ-1", "Held", "Line \"one\"\nline two – 'é'", null);
+    private static readonly OutgoingMessage Message = new(
+        Guid.Parse("01a21a83-111a-7ddc-99e1-dbc43e38f07e"),
+        "+447700900123",
+        "AQ-1",
+        "Held",
+        "Line \"one\"\nline two – 'é'",
+        null
+    );
 
-    private static HttpGateway Gateway(string url, string? key = null, string? idAt = "id", string? errorAt = "error.message", string body = Gateways.DefaultBody) =>
-        new(new HttpSettings(Channel.Sms, "Test network", new Uri(url + "/messages"), new Dictionary<string, string> { ["X-Account"] = "averil" }, body, idAt, errorAt, key, "https://sirena.example/api/receipts/test", 4), new OutsideHosts(["127.0.0.1"]), TimeProvider.System);
+    private static HttpGateway Gateway(
+        string url,
+        string? key = null,
+        string? idAt = "id",
+        string? errorAt = "error.message",
+        string body = Gateways.DefaultBody
+    ) =>
+        new(
+            new HttpSettings(
+                Channel.Sms,
+                "Test network",
+                new Uri(url + "/messages"),
+                new Dictionary<string, string> { ["X-Account"] = "averil" },
+                body,
+                idAt,
+                errorAt,
+                key,
+                "https://sirena.example/api/receipts/test",
+                4
+            ),
+            new OutsideHosts(["127.0.0.1"]),
+            TimeProvider.System
+        );
 
     [Theory]
     [InlineData(200, """{"id":"m-1"}""", AttemptOutcome.Accepted, """{"id":"m-1"}""", "m-1")]
@@ -29,7 +57,13 @@ public class HttpGatewayTests
     [InlineData(301, "", AttemptOutcome.Gateway, "the gateway's address is not right: HTTP 301", null)]
     [InlineData(429, "slow down", AttemptOutcome.Temporary, "slow down", null)]
     [InlineData(503, "", AttemptOutcome.Temporary, "HTTP 503", null)]
-    public async Task A_status_says_whose_trouble_it_is_and_the_answer_is_kept_word_for_word(int status, string answer, AttemptOutcome outcome, string reply, string? id)
+    public async Task A_status_says_whose_trouble_it_is_and_the_answer_is_kept_word_for_word(
+        int status,
+        string answer,
+        AttemptOutcome outcome,
+        string reply,
+        string? id
+    )
     {
         await using var far = await FarEnd.StartAsync(http =>
         {
@@ -53,7 +87,10 @@ public class HttpGatewayTests
         var (path, body, headers) = Assert.Single(far.Got);
         using var sent = JsonDocument.Parse(body);
         Assert.Equal("/messages", path);
-        Assert.Equal((Message.Text, Message.To, Message.Id.ToString(), "https://sirena.example/api/receipts/test"), (Member("text"), Member("to"), Member("id"), Member("receipts")));
+        Assert.Equal(
+            (Message.Text, Message.To, Message.Id.ToString(), "https://sirena.example/api/receipts/test"),
+            (Member("text"), Member("to"), Member("id"), Member("receipts"))
+        );
         Assert.Equal("averil", headers["X-Account"]);
         Assert.Equal(Message.Id.ToString(), headers["webhook-id"]);
         var at = long.Parse(headers["webhook-timestamp"], System.Globalization.CultureInfo.InvariantCulture);

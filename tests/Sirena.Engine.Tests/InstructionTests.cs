@@ -26,21 +26,51 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
 
     private InstructionDesk Desk => desk.Services.GetRequiredService<InstructionDesk>();
 
-    private async Task<string> SourceAsync(FarEnd? far, string takes = "\"hold\", \"release\", \"cancel\", \"capture\", \"refund\", \"status\", \"tag\", \"note\", \"assign\"", string more = "")
+    private async Task<string> SourceAsync(
+        FarEnd? far,
+        string takes = "\"hold\", \"release\", \"cancel\", \"capture\", \"refund\", \"status\", \"tag\", \"note\", \"assign\"",
+        string more = ""
+    )
     {
         var id = $"os-{Guid.NewGuid():N}"[..20];
-        var (node, _) = DocumentText.Read($$"""{ "kind": "events", "takes": [ {{takes}} ], "instructionsTo": "{{far?.Url}}", "instructionsSecret": "{{Key}}"{{more}} }""", yaml: false);
+        var (node, _) = DocumentText.Read(
+            $$"""{ "kind": "events", "takes": [ {{takes}} ], "instructionsTo": "{{far?.Url}}", "instructionsSecret": "{{Key}}"{{more}} }""",
+            yaml: false
+        );
         var saved = await desk.Services.GetRequiredService<SourceDesk>().SaveAsync(id, node!, "the test", TestContext.Current.CancellationToken);
         Assert.True(saved.Source is not null, string.Join("; ", saved.Errors.Select(e => $"{e.Path} {e.Problem}")));
         return id;
     }
 
-    private Task SayAsync(string source, string type, string number, string order, string beside = "") => desk.Services.GetRequiredService<IntakeDesk>().TakeAsync(
-        [new Arrival(new IncomingEvent(Guid.NewGuid().ToString(), "/" + source, type, number, null, (JsonObject)JsonNode.Parse($$"""{ "order": { "number": "{{number}}"{{order}} }{{beside}} }""")!), "", SystemClock.Instance.GetCurrentInstant()) { By = source }],
-        TestContext.Current.CancellationToken);
+    private Task SayAsync(string source, string type, string number, string order, string beside = "") =>
+        desk
+            .Services.GetRequiredService<IntakeDesk>()
+            .TakeAsync(
+                [
+                    new Arrival(
+                        new IncomingEvent(
+                            Guid.NewGuid().ToString(),
+                            "/" + source,
+                            type,
+                            number,
+                            null,
+                            (JsonObject)JsonNode.Parse($$"""{ "order": { "number": "{{number}}"{{order}} }{{beside}} }""")!
+                        ),
+                        "",
+                        SystemClock.Instance.GetCurrentInstant()
+                    )
+                    {
+                        By = source,
+                    },
+                ],
+                TestContext.Current.CancellationToken
+            );
 
     private Task<WishEnd> AskAsync(string number, string kind, string members = "{}", Asker? by = null, TellChoice? tell = null) =>
-        Desk.AskAsync(new InstructionWish(kind, (MapNode)DocumentText.Read(members, yaml: false).Node!, [], by ?? Maren) { Order = number, Tell = tell }, TestContext.Current.CancellationToken);
+        Desk.AskAsync(
+            new InstructionWish(kind, (MapNode)DocumentText.Read(members, yaml: false).Node!, [], by ?? Maren) { Order = number, Tell = tell },
+            TestContext.Current.CancellationToken
+        );
 
     private async Task<Instruction> UntilAsync(Guid id, InstructionState state, int seconds = 40)
     {
@@ -79,7 +109,11 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
         for (var end = DateTime.UtcNow.AddSeconds(40); ; await Task.Delay(40))
         {
             await using var db = await desk.DbAsync();
-            var found = await db.Events.AsNoTracking().Where(e => e.OrderNumber == number && e.Type == type && e.DecidedAt != null).OrderBy(e => e.Id).ToListAsync();
+            var found = await db
+                .Events.AsNoTracking()
+                .Where(e => e.OrderNumber == number && e.Type == type && e.DecidedAt != null)
+                .OrderBy(e => e.Id)
+                .ToListAsync();
             if (found.Count >= count)
             {
                 return found;
@@ -89,11 +123,12 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
         }
     }
 
-    private static Task<FarEnd> SystemAsync(int status = 202, string body = """{ "state": "taken", "words": "accepted, 7" }""") => FarEnd.StartAsync(http =>
-    {
-        http.Response.StatusCode = status;
-        return http.Response.WriteAsync(body);
-    });
+    private static Task<FarEnd> SystemAsync(int status = 202, string body = """{ "state": "taken", "words": "accepted, 7" }""") =>
+        FarEnd.StartAsync(http =>
+        {
+            http.Response.StatusCode = status;
+            return http.Response.WriteAsync(body);
+        });
 
     [Fact]
     public async Task What_is_asked_goes_out_signed_and_counts_as_done_when_the_order_shows_it()
@@ -108,11 +143,26 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
         var (_, body, headers) = Assert.Single(far.Got);
         var call = JsonNode.Parse(body)!;
         Assert.Equal(("instruction.release", number, taken.Id.ToString()), ((string)call["type"]!, (string)call["subject"]!, (string)call["id"]!));
-        Assert.Equal((taken.Id.ToString(), "release", "paid by phone"), ((string)call["data"]!["instruction"]!["id"]!, (string)call["data"]!["instruction"]!["kind"]!, (string)call["data"]!["instruction"]!["with"]!["reason"]!));
+        Assert.Equal(
+            (taken.Id.ToString(), "release", "paid by phone"),
+            (
+                (string)call["data"]!["instruction"]!["id"]!,
+                (string)call["data"]!["instruction"]!["kind"]!,
+                (string)call["data"]!["instruction"]!["with"]!["reason"]!
+            )
+        );
         Assert.Equal((number, "Maren Holt"), ((string)call["data"]!["order"]!["number"]!, (string)call["data"]!["by"]!));
         Assert.NotNull(call["data"]!["order"]!["time"]);
         Assert.Equal(taken.Id.ToString(), headers["Idempotency-Key"]);
-        Assert.True(WebhookSignature.Holds([Key], headers["webhook-id"], long.Parse(headers["webhook-timestamp"]), System.Text.Encoding.UTF8.GetBytes(body), headers["webhook-signature"]));
+        Assert.True(
+            WebhookSignature.Holds(
+                [Key],
+                headers["webhook-id"],
+                long.Parse(headers["webhook-timestamp"]),
+                System.Text.Encoding.UTF8.GetBytes(body),
+                headers["webhook-signature"]
+            )
+        );
         Assert.StartsWith("application/cloudevents+json", headers["Content-Type"]);
 
         // Another event of the order shows nothing; the release does, and it carries its cause.
@@ -136,7 +186,9 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
         await using var far = await SystemAsync();
         var (source, number) = (await SourceAsync(far), desk.NextOrder());
         await SayAsync(source, "order.placed", number, "");
-        var both = await Task.WhenAll(Enumerable.Range(0, 6).Select(i => AskAsync(number, "hold", """{ "reason": "wait" }""", new Asker(null, $"Number {i}", "supervisor"))));
+        var both = await Task.WhenAll(
+            Enumerable.Range(0, 6).Select(i => AskAsync(number, "hold", """{ "reason": "wait" }""", new Asker(null, $"Number {i}", "supervisor")))
+        );
         Assert.Equal(201, Assert.Single(both, b => b.Status == 201).Status);
         Assert.All(both.Where(b => b.Status != 201), b => Assert.Equal((409, true), (b.Status, b.Problem!.Contains("under way", StringComparison.Ordinal))));
         await UntilAsync(both.First(b => b.Status == 201).Instruction!.Id, InstructionState.Taken);
@@ -175,7 +227,11 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
         Assert.Equal(2, far.Got.Count);
         Assert.Equal(far.Got[0].Headers["Idempotency-Key"], far.Got[1].Headers["Idempotency-Key"]);
         await using var db = await desk.DbAsync();
-        var attempts = await db.InstructionAttempts.AsNoTracking().Where(a => a.InstructionId == asked.Instruction.Id).OrderBy(a => a.Number).ToListAsync(TestContext.Current.CancellationToken);
+        var attempts = await db
+            .InstructionAttempts.AsNoTracking()
+            .Where(a => a.InstructionId == asked.Instruction.Id)
+            .OrderBy(a => a.Number)
+            .ToListAsync(TestContext.Current.CancellationToken);
         Assert.Equal(2, attempts.Count);
         Assert.Contains(words, attempts[0].Reply);
     }
@@ -243,7 +299,10 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
         await UntilAsync(note.Instruction.Id, InstructionState.Taken);
         await SayAsync(source, "order.note-added", first, "", """, "note": { "text": "on hold for the berth" }""");
         await UntilAsync(note.Instruction.Id, InstructionState.Seen);
-        Assert.Equal(["instruction.hold", "instruction.note"], far.Got.Select(g => (string)JsonNode.Parse(g.Body)!["type"]!).Where((_, i) => far.Got[i].Body.Contains(first, StringComparison.Ordinal)));
+        Assert.Equal(
+            ["instruction.hold", "instruction.note"],
+            far.Got.Select(g => (string)JsonNode.Parse(g.Body)!["type"]!).Where((_, i) => far.Got[i].Body.Contains(first, StringComparison.Ordinal))
+        );
     }
 
     [Fact]
@@ -290,13 +349,15 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
     {
         await using var far = await SystemAsync();
         var (source, number) = (await SourceAsync(far), desk.NextOrder());
-        var rule = await desk.RuleAsync($$"""
+        var rule = await desk.RuleAsync(
+            $$"""
             name: Alongside {{number}}
             when: [order.status-changed]
             onlyIf: { field: order.number, is: equal, value: "{{number}}" }
             tell: [ { role: customer }, { person: ines.calder } ]
             ladder: [ { after: PT1M, tell: [ { team: desk } ] } ]
-            """);
+            """
+        );
         await SayAsync(source, "order.placed", number, """, "status": "loaded", "customer": { "name": "MV Corvane", "email": "purser@corvane.example" }""");
         var asked = await AskAsync(number, "status", """{ "to": "alongside" }""", tell: new TellChoice(false, false, "Maren Holt"));
         await UntilAsync(asked.Instruction!.Id, InstructionState.Taken);
@@ -318,13 +379,21 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
     {
         await using var far = await SystemAsync();
         var (source, number) = (await SourceAsync(far), desk.NextOrder());
-        await desk.RuleAsync($$"""
+        await desk.RuleAsync(
+            $$"""
             name: Quietly {{number}}
             when: [order.cancelled]
             onlyIf: { field: order.number, is: equal, value: "{{number}}" }
             tell: [ { role: customer }, { person: ines.calder } ]
-            """);
-        await SayAsync(source, "order.cancelled", number, """, "status": "cancelled", "customer": { "name": "MV Corvane", "email": "purser@corvane.example" }""", """, "tell": { "customer": false, "by": "the till" }""");
+            """
+        );
+        await SayAsync(
+            source,
+            "order.cancelled",
+            number,
+            """, "status": "cancelled", "customer": { "name": "MV Corvane", "email": "purser@corvane.example" }""",
+            """, "tell": { "customer": false, "by": "the till" }"""
+        );
         var told = await desk.DeliveriesAsync(number, d => d.Count > 0);
         Assert.All(told, d => Assert.Equal("ines.calder", d.Person));
         await using var db = await desk.DbAsync();
@@ -338,7 +407,8 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
     {
         await using var far = await SystemAsync(200, """{ "state": "seen" }""");
         var (source, number) = (await SourceAsync(far), desk.NextOrder());
-        await desk.RuleAsync($$$"""
+        await desk.RuleAsync(
+            $$$"""
             name: Acts {{{number}}}
             when: [order.risk-flagged]
             onlyIf: { field: order.number, is: equal, value: "{{{number}}}" }
@@ -346,13 +416,16 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
             tell: [ { person: ines.calder } ]
             onAnswer: { taken: [ { tag: { add: [credit-has-it] } } ] }
             ladder: [ { after: PT1S, do: [ { note: "nobody has looked" } ] } ]
-            """);
+            """
+        );
         await SayAsync(source, "order.risk-flagged", number, """, "risk": { "level": "high", "score": 82 }""");
         var alert = await desk.AlertAsync(number);
         var two = await OfAsync(number, all => all.Count >= 2);
         Assert.Equal(("hold", "score 82", 1), (two[0].Kind, (string)two[0].Members["reason"]!, two[0].Depth));
         Assert.Equal(("note", "nobody has looked"), (two[1].Kind, (string)two[1].Members["text"]!));
-        await desk.Services.GetRequiredService<AnswerDesk>().AnswerAsync(alert.Id, "ines.calder", AnswerKind.Taken, "screen", "Maren Holt", null, null, TestContext.Current.CancellationToken);
+        await desk
+            .Services.GetRequiredService<AnswerDesk>()
+            .AnswerAsync(alert.Id, "ines.calder", AnswerKind.Taken, "screen", "Maren Holt", null, null, TestContext.Current.CancellationToken);
         var three = await OfAsync(number, all => all.Count >= 3 && all.TrueForAll(i => i.State == InstructionState.Seen));
         Assert.Equal(("tag", "taken by Ines Calder"), (three[2].Kind, three[2].Because));
     }
@@ -364,13 +437,15 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
         var (source, number) = (await SourceAsync(far), desk.NextOrder());
         foreach (var (name, urgency, status) in new[] { ("slow", "routine", "picking"), ("fast", "urgent", "credit-check") })
         {
-            await desk.RuleAsync($$"""
+            await desk.RuleAsync(
+                $$"""
                 name: {{name}} {{number}}
                 when: [order.placed]
                 urgency: {{urgency}}
                 onlyIf: { field: order.number, is: equal, value: "{{number}}" }
                 do: [ { status: {{status}} } ]
-                """);
+                """
+            );
         }
 
         await SayAsync(source, "order.placed", number, """, "status": "received" """);
@@ -390,12 +465,21 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
         {
             await http.Response.WriteAsync("{}");
             var kind = (string)JsonNode.Parse(far!.Got[^1].Body)!["data"]!["instruction"]!["kind"]!;
-            await SayAsync(source, kind == "hold" ? "order.held" : "order.released", number, kind == "hold" ? """, "hold": { "reason": "x" }""" : """, "hold": null""");
+            await SayAsync(
+                source,
+                kind == "hold" ? "order.held" : "order.released",
+                number,
+                kind == "hold" ? """, "hold": { "reason": "x" }""" : """, "hold": null"""
+            );
         });
         await using var _ = far;
         source = await SourceAsync(far);
-        await desk.RuleAsync($$"""{ "name": "hold {{number}}", "when": ["order.released", "order.placed"], "onlyIf": { "field": "order.number", "is": "equal", "value": "{{number}}" }, "do": ["hold"] }""");
-        await desk.RuleAsync($$"""{ "name": "release {{number}}", "when": ["order.held"], "onlyIf": { "field": "order.number", "is": "equal", "value": "{{number}}" }, "do": ["release"] }""");
+        await desk.RuleAsync(
+            $$"""{ "name": "hold {{number}}", "when": ["order.released", "order.placed"], "onlyIf": { "field": "order.number", "is": "equal", "value": "{{number}}" }, "do": ["hold"] }"""
+        );
+        await desk.RuleAsync(
+            $$"""{ "name": "release {{number}}", "when": ["order.held"], "onlyIf": { "field": "order.number", "is": "equal", "value": "{{number}}" }, "do": ["release"] }"""
+        );
         await SayAsync(source, "order.placed", number, "");
         var all = await OfAsync(number, i => i.Exists(x => x.State == InstructionState.Dropped));
         Assert.Equal([1, 2, 3, 4], all.Select(i => i.Depth));
@@ -411,20 +495,24 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
         var source = await SourceAsync(far);
         string[] numbers = [.. Enumerable.Range(0, 3).Select(_ => desk.NextOrder())];
         var mark = numbers[0];
-        await desk.RuleAsync($$"""
+        await desk.RuleAsync(
+            $$"""
             name: Limited {{mark}}
             when: [order.placed]
             onlyIf: { field: order.extra.mark, is: equal, value: "{{mark}}" }
             do: [ { cancel: { reason: "no" } } ]
             doAtMost: { times: 2, within: PT1H }
-            """);
-        await desk.RuleAsync($$"""
+            """
+        );
+        await desk.RuleAsync(
+            $$"""
             name: Tried {{mark}}
             when: [order.placed]
             onlyIf: { field: order.extra.mark, is: equal, value: "{{mark}}" }
             do: [ { tag: { add: [tried] } } ]
             trial: true
-            """);
+            """
+        );
         foreach (var number in numbers)
         {
             await SayAsync(source, "order.placed", number, $$""", "extra": { "mark": "{{mark}}" }""");
@@ -433,7 +521,10 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
         var last = await OfAsync(numbers[2], all => all.Count == 2);
         var waits = last.Single(i => i.Kind == "cancel");
         Assert.Equal((InstructionState.Asked, InstructionWait.Limit), (waits.State, waits.Waits!.Value));
-        Assert.Equal((true, InstructionState.Dropped, null), (last.Single(i => i.Kind == "tag").Trial, last.Single(i => i.Kind == "tag").State, last.Single(i => i.Kind == "tag").News));
+        Assert.Equal(
+            (true, InstructionState.Dropped, null),
+            (last.Single(i => i.Kind == "tag").Trial, last.Single(i => i.Kind == "tag").State, last.Single(i => i.Kind == "tag").News)
+        );
         foreach (var number in numbers[..2])
         {
             await OfAsync(number, all => all.Exists(i => i is { Kind: "cancel", State: InstructionState.Taken }));
@@ -451,16 +542,27 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
     {
         await using var far = await SystemAsync();
         var (source, number) = (await SourceAsync(far), desk.NextOrder());
-        var rule = await desk.RuleAsync($$"""
+        var rule = await desk.RuleAsync(
+            $$"""
             name: Paused {{number}}
             when: [order.placed]
             onlyIf: { field: order.number, is: equal, value: "{{number}}" }
             do: [ hold ]
-            """);
+            """
+        );
         await using (var db = await desk.DbAsync())
         {
             var now = SystemClock.Instance.GetCurrentInstant();
-            db.Pauses.Add(new Pause { Scope = $"rule:{rule}", Reason = "test", By = "the test", Since = now, Until = now + Duration.FromSeconds(3) });
+            db.Pauses.Add(
+                new Pause
+                {
+                    Scope = $"rule:{rule}",
+                    Reason = "test",
+                    By = "the test",
+                    Since = now,
+                    Until = now + Duration.FromSeconds(3),
+                }
+            );
             await db.SaveChangesAsync(TestContext.Current.CancellationToken);
         }
 
@@ -477,12 +579,26 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
         // Another test's source may take it: tests come in any order.
         await using (var db = await desk.DbAsync())
         {
-            await db.Database.ExecuteSqlAsync($"update sources set removed_at = now() where takes::text like '%intake%'", TestContext.Current.CancellationToken);
+            await db.Database.ExecuteSqlAsync(
+                $"update sources set removed_at = now() where takes::text like '%intake%'",
+                TestContext.Current.CancellationToken
+            );
         }
 
         await SourceAsync(null, "\"hold\"");
-        var saved = await desk.Services.GetRequiredService<Sirena.Engine.Rules.RuleDesk>().SaveAsync("""{ "name": "x", "when": ["order.placed"], "do": [ { "intake": "closed" }, { "hodl": {} }, { "hold": { "reason": "{{order.nope}}" } }, { "status": "nowhere" } ] }""", yaml: false, null, "the test", TestContext.Current.CancellationToken);
-        Assert.Equal(["do[0]", "do[1]", "do[2].hold.reason"], saved.Errors.Select(e => e.Path).Where(p => p != "do[3].status.to" && p != "do[3].status" && p != "do[3]"));
+        var saved = await desk
+            .Services.GetRequiredService<Sirena.Engine.Rules.RuleDesk>()
+            .SaveAsync(
+                """{ "name": "x", "when": ["order.placed"], "do": [ { "intake": "closed" }, { "hodl": {} }, { "hold": { "reason": "{{order.nope}}" } }, { "status": "nowhere" } ] }""",
+                yaml: false,
+                null,
+                "the test",
+                TestContext.Current.CancellationToken
+            );
+        Assert.Equal(
+            ["do[0]", "do[1]", "do[2].hold.reason"],
+            saved.Errors.Select(e => e.Path).Where(p => p != "do[3].status.to" && p != "do[3].status" && p != "do[3]")
+        );
     }
 
     [Theory]
@@ -508,19 +624,44 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
                 var number = numbers[chance.Next(numbers.Length)];
                 switch (chance.Next(9))
                 {
-                    case 0 or 1: await AskAsync(number, "hold", """{ "reason": "x" }""", new Asker(null, $"Player {player}", "supervisor")); break;
-                    case 2: await AskAsync(number, "release", by: new Asker(null, $"Player {player}", "supervisor")); break;
-                    case 3: await AskAsync(number, "status", $$"""{ "to": "{{(chance.Next(2) == 0 ? "picking" : "loaded")}}" }""", new Asker(null, $"Player {player}", "supervisor")); break;
-                    case 4: await SayAsync(source, "order.held", number, """, "hold": { "reason": "y" }"""); break;
-                    case 5: await SayAsync(source, "order.released", number, """, "hold": null"""); break;
-                    case 6: await SayAsync(source, "order.status-changed", number, $$""", "status": "{{(chance.Next(2) == 0 ? "picking" : "loaded")}}" """); break;
+                    case 0 or 1:
+                        await AskAsync(number, "hold", """{ "reason": "x" }""", new Asker(null, $"Player {player}", "supervisor"));
+                        break;
+                    case 2:
+                        await AskAsync(number, "release", by: new Asker(null, $"Player {player}", "supervisor"));
+                        break;
+                    case 3:
+                        await AskAsync(
+                            number,
+                            "status",
+                            $$"""{ "to": "{{(chance.Next(2) == 0 ? "picking" : "loaded")}}" }""",
+                            new Asker(null, $"Player {player}", "supervisor")
+                        );
+                        break;
+                    case 4:
+                        await SayAsync(source, "order.held", number, """, "hold": { "reason": "y" }""");
+                        break;
+                    case 5:
+                        await SayAsync(source, "order.released", number, """, "hold": null""");
+                        break;
+                    case 6:
+                        await SayAsync(source, "order.status-changed", number, $$""", "status": "{{(chance.Next(2) == 0 ? "picking" : "loaded")}}" """);
+                        break;
                     default:
                         await using (var db = await desk.DbAsync())
                         {
-                            var some = await db.Instructions.AsNoTracking().Where(x => x.OrderNumber == number).OrderByDescending(x => x.Seq).FirstOrDefaultAsync(cancel);
+                            var some = await db
+                                .Instructions.AsNoTracking()
+                                .Where(x => x.OrderNumber == number)
+                                .OrderByDescending(x => x.Seq)
+                                .FirstOrDefaultAsync(cancel);
                             if (some is not null)
                             {
-                                await (chance.Next(2) == 0 ? Desk.DropAsync(some.Id, Maren, cancel) : (Task)Desk.ResultAsync(source, some.Id, chance.Next(2) == 0 ? "taken" : "refused", "by hand", cancel));
+                                await (
+                                    chance.Next(2) == 0
+                                        ? Desk.DropAsync(some.Id, Maren, cancel)
+                                        : (Task)Desk.ResultAsync(source, some.Id, chance.Next(2) == 0 ? "taken" : "refused", "by hand", cancel)
+                                );
                             }
                         }
 
@@ -533,7 +674,10 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
         for (var end = DateTime.UtcNow.AddSeconds(60); ; await Task.Delay(200, cancel))
         {
             await using var db = await desk.DbAsync();
-            if (!await db.Instructions.AnyAsync(i => i.Source == source && (i.State == InstructionState.Asked || i.State == InstructionState.Taken), cancel) && !await db.Events.AnyAsync(e => e.DecidedAt == null, cancel))
+            if (
+                !await db.Instructions.AnyAsync(i => i.Source == source && (i.State == InstructionState.Asked || i.State == InstructionState.Taken), cancel)
+                && !await db.Events.AnyAsync(e => e.DecidedAt == null, cancel)
+            )
             {
                 break;
             }
@@ -554,7 +698,12 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
             {
                 var shown = await last.Events.AsNoTracking().FirstAsync(e => e.Id == id, cancel);
                 Assert.True(shown.Seq > one.OrderSeq && shown.OrderNumber == one.OrderNumber, "an event before the asking, or of another order");
-                Assert.True(InstructionKinds.Find(one.Kind)!.Shown(new InstructionSight(new Core.Orders.Fields.Facts(shown, DateTimeZone.Utc, "EUR"), around.Statuses), one.Members), $"{one.Kind} was seen in an event that does not show it");
+                Assert.True(
+                    InstructionKinds
+                        .Find(one.Kind)!
+                        .Shown(new InstructionSight(new Core.Orders.Fields.Facts(shown, DateTimeZone.Utc, "EUR"), around.Statuses), one.Members),
+                    $"{one.Kind} was seen in an event that does not show it"
+                );
             }
         }
 
@@ -564,7 +713,11 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
             var attempts = await last.InstructionAttempts.AsNoTracking().Where(a => lane.Select(l => l.Id).Contains(a.InstructionId)).ToListAsync(cancel);
             foreach (var (before, after) in lane.Zip(lane.Skip(1)))
             {
-                if (attempts.Where(a => a.InstructionId == after.Id).Select(a => (Instant?)a.At).Min() is { } began && (before.SeenAt ?? before.EndedAt) is { } ended && before.State != InstructionState.Seen)
+                if (
+                    attempts.Where(a => a.InstructionId == after.Id).Select(a => (Instant?)a.At).Min() is { } began
+                    && (before.SeenAt ?? before.EndedAt) is { } ended
+                    && before.State != InstructionState.Seen
+                )
                 {
                     Assert.True(began >= ended - Duration.FromMilliseconds(100), $"{after.Kind} went before {before.Kind} had ended");
                 }
@@ -579,13 +732,20 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
         await using var far = await SystemAsync();
         var zone = (await desk.Services.GetRequiredService<SurroundingsCache>().GetAsync(cancel)).Business.Zone;
         var today = NodaTime.Text.LocalDatePattern.Iso.Format(SystemClock.Instance.GetCurrentInstant().InZone(zone).Date);
-        var source = await SourceAsync(far, "\"intake\"", $$""", "intake": { "open": [ { "from": "00:00", "to": "00:00" } ], "exceptions": [ { "date": "{{today}}", "name": "Quay day" } ], "holidays": false }""");
+        var source = await SourceAsync(
+            far,
+            "\"intake\"",
+            $$""", "intake": { "open": [ { "from": "00:00", "to": "00:00" } ], "exceptions": [ { "date": "{{today}}", "name": "Quay day" } ], "holidays": false }"""
+        );
         async Task<Instruction> LastAsync(Func<Instruction, bool> good)
         {
             for (var end = DateTime.UtcNow.AddSeconds(30); ; await Task.Delay(100, cancel))
             {
                 await using var db = await desk.DbAsync();
-                if (await db.Instructions.AsNoTracking().Where(i => i.Source == source).OrderByDescending(i => i.Seq).FirstOrDefaultAsync(cancel) is { } last && good(last))
+                if (
+                    await db.Instructions.AsNoTracking().Where(i => i.Source == source).OrderByDescending(i => i.Seq).FirstOrDefaultAsync(cancel) is { } last
+                    && good(last)
+                )
                 {
                     return last;
                 }
@@ -596,7 +756,22 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
 
         var closing = await LastAsync(i => i.State == InstructionState.Taken);
         Assert.Equal(("closed", "Quay day"), ((string)closing.Members["state"]!, (string)closing.Members["reason"]!));
-        Task SayAsync(string type) => desk.Services.GetRequiredService<IntakeDesk>().TakeAsync([new Arrival(new IncomingEvent(Guid.NewGuid().ToString(), "/" + source, type, source, null, []), "", SystemClock.Instance.GetCurrentInstant()) { By = source }], cancel);
+        Task SayAsync(string type) =>
+            desk
+                .Services.GetRequiredService<IntakeDesk>()
+                .TakeAsync(
+                    [
+                        new Arrival(
+                            new IncomingEvent(Guid.NewGuid().ToString(), "/" + source, type, source, null, []),
+                            "",
+                            SystemClock.Instance.GetCurrentInstant()
+                        )
+                        {
+                            By = source,
+                        },
+                    ],
+                    cancel
+                );
         await SayAsync(EventTypes.IntakeClosed);
         await LastAsync(i => i.State == InstructionState.Seen);
         await using (var db = await desk.DbAsync())
@@ -607,7 +782,10 @@ public sealed class InstructionTests(DeskFixture desk) : IClassFixture<DeskFixtu
         }
 
         // Opened by hand on that day: it stays open.
-        var open = await Desk.AskAsync(new InstructionWish("intake", (MapNode)DocumentText.Read("""{ "state": "open" }""", yaml: false).Node!, [], Maren) { Source = source }, cancel);
+        var open = await Desk.AskAsync(
+            new InstructionWish("intake", (MapNode)DocumentText.Read("""{ "state": "open" }""", yaml: false).Node!, [], Maren) { Source = source },
+            cancel
+        );
         Assert.Equal(201, open.Status);
         await UntilAsync(open.Instruction!.Id, InstructionState.Taken);
         await SayAsync(EventTypes.IntakeOpened);

@@ -9,7 +9,13 @@ public sealed class IntakeTests(DeskFixture desk) : IClassFixture<DeskFixture>
     public async Task An_event_that_is_sent_again_counts_as_a_duplicate_and_does_nothing()
     {
         var order = desk.NextOrder();
-        Assert.Equal((bool[])[true, false], await desk.PostAsync(("d1" + order, "order.changed", $$"""{"number":"{{order}}","total":1}""", null), ("d1" + order, "order.changed", $$"""{"number":"{{order}}","total":2}""", null)));
+        Assert.Equal(
+            (bool[])[true, false],
+            await desk.PostAsync(
+                ("d1" + order, "order.changed", $$"""{"number":"{{order}}","total":1}""", null),
+                ("d1" + order, "order.changed", $$"""{"number":"{{order}}","total":2}""", null)
+            )
+        );
         Assert.Equal((bool[])[false], await desk.PostAsync(("d1" + order, "order.changed", $$"""{"number":"{{order}}","total":3}""", null)));
         await using var db = await desk.DbAsync();
         Assert.Equal(1m, (await db.Orders.SingleAsync(o => o.Number == order)).Total);
@@ -48,12 +54,26 @@ public sealed class IntakeTests(DeskFixture desk) : IClassFixture<DeskFixture>
     public async Task Batches_that_name_the_same_orders_at_once_neither_deadlock_nor_skip_a_number()
     {
         string[] orders = [.. Enumerable.Range(0, 8).Select(_ => desk.NextOrder())];
-        await Task.WhenAll(Enumerable.Range(0, 24).Select(batch => Task.Run(() => desk.PostAsync(
-            orders.OrderBy(o => (o + batch).GetHashCode()).Select(o => ($"{batch}-{o}", "order.changed", $$"""{"number":"{{o}}","total":{{batch}}}""", (Instant?)null))))));
+        await Task.WhenAll(
+            Enumerable
+                .Range(0, 24)
+                .Select(batch =>
+                    Task.Run(() =>
+                        desk.PostAsync(
+                            orders
+                                .OrderBy(o => (o + batch).GetHashCode())
+                                .Select(o => ($"{batch}-{o}", "order.changed", $$"""{"number":"{{o}}","total":{{batch}}}""", (Instant?)null))
+                        )
+                    )
+                )
+        );
         await using var db = await desk.DbAsync();
         foreach (var order in orders)
         {
-            Assert.Equal(Enumerable.Range(1, 24).Select(i => (long)i), await db.Events.Where(e => e.OrderNumber == order).OrderBy(e => e.Seq).Select(e => e.Seq).ToListAsync());
+            Assert.Equal(
+                Enumerable.Range(1, 24).Select(i => (long)i),
+                await db.Events.Where(e => e.OrderNumber == order).OrderBy(e => e.Seq).Select(e => e.Seq).ToListAsync()
+            );
         }
     }
 }

@@ -13,7 +13,9 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
     private async Task<string> RaiseAsync(string name, string ladder, string urgency = "urgent", string more = "")
     {
         var order = desk.NextOrder();
-        await desk.RuleAsync($"name: {name}\nwhen: [test.{name}]\nurgency: {urgency}\ntell: [ {{ person: ines.calder }} ]\nby: {{ allAtOnce: [mail] }}\nladder: {ladder}");
+        await desk.RuleAsync(
+            $"name: {name}\nwhen: [test.{name}]\nurgency: {urgency}\ntell: [ {{ person: ines.calder }} ]\nby: {{ allAtOnce: [mail] }}\nladder: {ladder}"
+        );
         await desk.PostAsync($"test.{name}", $$"""{"number":"{{order}}"{{more}}}""");
         return order;
     }
@@ -21,7 +23,10 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
     [Fact]
     public async Task A_step_fires_when_it_is_due_while_nobody_has_answered()
     {
-        var order = await RaiseAsync("climbs", "[ { after: PT1S, tell: [ { person: odile.varga } ] }, { beforeDue: PT1H, tell: [ { person: maren.holt } ] }, { after: PT3H, tell: [ { person: hugo.brandt } ] } ]");
+        var order = await RaiseAsync(
+            "climbs",
+            "[ { after: PT1S, tell: [ { person: odile.varga } ] }, { beforeDue: PT1H, tell: [ { person: maren.holt } ] }, { after: PT3H, tell: [ { person: hugo.brandt } ] } ]"
+        );
         var found = await desk.DeliveriesAsync(order, d => d.Count == 2 && d[1].State == DeliveryState.HandedOver);
         Assert.Equal((1, "odile.varga"), (found[1].Step, found[1].Person));
         Assert.True(found[1].CreatedAt - found[0].CreatedAt >= Duration.FromMilliseconds(900));
@@ -39,7 +44,9 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var order = await RaiseAsync("stops", "[ { after: PT2S, tell: [ { person: odile.varga } ] } ]");
         var alert = await desk.AlertAsync(order);
         var answers = desk.Services.GetRequiredService<AnswerDesk>();
-        var both = await Task.WhenAll(new[] { "ines.calder", "maren.holt" }.Select(p => answers.AnswerAsync(alert.Id, p, AnswerKind.Taken, "api", "Maren Holt", null, null, default)));
+        var both = await Task.WhenAll(
+            new[] { "ines.calder", "maren.holt" }.Select(p => answers.AnswerAsync(alert.Id, p, AnswerKind.Taken, "api", "Maren Holt", null, null, default))
+        );
         Assert.Single(both, a => a.Problem is null);
         Assert.True(both.Single(a => a.Problem is not null).Conflict);
         await Task.Delay(3500, TestContext.Current.CancellationToken);
@@ -61,7 +68,9 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
     {
         desk.StandIns.Faults.Add(new Fault("mail", "broken@*", "refuse", 0));
         var order = desk.NextOrder();
-        await desk.RuleAsync("name: pulls\nwhen: [test.pulls]\nurgency: urgent\ntell: [ { address: broken@a.example, outside: true } ]\nladder: [ { after: PT2H, tell: [ { person: odile.varga } ] } ]");
+        await desk.RuleAsync(
+            "name: pulls\nwhen: [test.pulls]\nurgency: urgent\ntell: [ { address: broken@a.example, outside: true } ]\nladder: [ { after: PT2H, tell: [ { person: odile.varga } ] } ]"
+        );
         await desk.PostAsync("test.pulls", $$"""{"number":"{{order}}"}""");
         var found = await desk.DeliveriesAsync(order, d => d.Count == 2);
         Assert.Equal((DeliveryState.Failed, "odile.varga"), (found[0].State, found[1].Person));
@@ -93,13 +102,20 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.True(told);
 
         // Somebody may still take it.
-        Assert.Null((await desk.Services.GetRequiredService<AnswerDesk>().AnswerAsync(alert.Id, "ines.calder", AnswerKind.Taken, "api", null, null, null, default)).Problem);
+        Assert.Null(
+            (
+                await desk.Services.GetRequiredService<AnswerDesk>().AnswerAsync(alert.Id, "ines.calder", AnswerKind.Taken, "api", null, null, null, default)
+            ).Problem
+        );
     }
 
     [Fact]
     public async Task Several_steps_that_are_due_at_once_tell_everybody_whom_they_name_once()
     {
-        var order = await RaiseAsync("missed", "[ { after: PT1H, tell: [ { person: odile.varga } ] }, { after: PT2H, tell: [ { person: hugo.brandt }, { person: odile.varga } ] } ]");
+        var order = await RaiseAsync(
+            "missed",
+            "[ { after: PT1H, tell: [ { person: odile.varga } ] }, { after: PT2H, tell: [ { person: hugo.brandt }, { person: odile.varga } ] } ]"
+        );
         var alert = await desk.AlertAsync(order);
         await using (var db = await desk.DbAsync())
         {
@@ -124,7 +140,11 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.True((await answers.AnswerAsync(alert.Id, "odile.varga", AnswerKind.Passed, "api", "Maren Holt", null, null, default, "hugo.brandt")).Conflict);
         var passed = await answers.AnswerAsync(alert.Id, "ines.calder", AnswerKind.Passed, "api", null, "on my way home", null, default, "hugo.brandt");
         Assert.Equal((null, AlertState.Open, null), (passed.Problem, passed.Alert!.State, passed.Alert.TakenBy));
-        var found = await desk.DeliveriesAsync(order, d => d.Any(x => x.Person == "hugo.brandt" && x.State == DeliveryState.HandedOver) && d.Any(x => x.Person == "odile.varga"), seconds: 12);
+        var found = await desk.DeliveriesAsync(
+            order,
+            d => d.Any(x => x.Person == "hugo.brandt" && x.State == DeliveryState.HandedOver) && d.Any(x => x.Person == "odile.varga"),
+            seconds: 12
+        );
         var (hugo, odile) = (found.Single(d => d.Person == "hugo.brandt"), found.Single(d => d.Person == "odile.varga"));
         Assert.True(odile.CreatedAt - hugo.CreatedAt > Duration.FromSeconds(1));
         await using var db = await desk.DbAsync();
@@ -137,21 +157,28 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
     public async Task An_order_that_moves_on_withdraws_its_alert_and_tells_those_who_were_told_in_one_line()
     {
         var order = desk.NextOrder();
-        await desk.RuleAsync("name: Moves\nwhen: [test.moves]\nurgency: urgent\ntell: [ { person: ines.calder }, { role: customer } ]\nby: { allAtOnce: [mail] }\nwithdrawAt: [loaded]\nladder: [ { after: PT1H, tell: [ { person: odile.varga } ] } ]");
+        await desk.RuleAsync(
+            "name: Moves\nwhen: [test.moves]\nurgency: urgent\ntell: [ { person: ines.calder }, { role: customer } ]\nby: { allAtOnce: [mail] }\nwithdrawAt: [loaded]\nladder: [ { after: PT1H, tell: [ { person: odile.varga } ] } ]"
+        );
         await desk.PostAsync("test.moves", $$"""{"number":"{{order}}","customer":{"name":"MV Corvane","email":"purser@moves.example"} }""");
         await desk.DeliveriesAsync(order, d => d.Count == 2 && d.All(x => x.State == DeliveryState.HandedOver));
         await desk.PostAsync("order.status-changed", $$"""{"number":"{{order}}","status":"loaded"}""");
         await desk.AlertAsync(order, a => a.State == AlertState.Withdrawn);
         var found = await desk.DeliveriesAsync(order, d => d.Count == 3 && d[^1].State == DeliveryState.HandedOver);
         Assert.Equal("ines.calder", found[^1].Person);
-        Assert.Equal($"{order}: nothing more to do, the order is Loaded", desk.StandIns.Mail.Mails.Last(m => m.To.StartsWith("ines.calder", StringComparison.Ordinal)).Subject);
+        Assert.Equal(
+            $"{order}: nothing more to do, the order is Loaded",
+            desk.StandIns.Mail.Mails.Last(m => m.To.StartsWith("ines.calder", StringComparison.Ordinal)).Subject
+        );
         Assert.Single(desk.StandIns.Mail.Mails, m => m.To == "purser@moves.example");
     }
 
     [Fact]
     public async Task A_rule_that_gathers_sends_one_message_for_all_its_alerts_and_its_clock_stands_still_until_then()
     {
-        await desk.RuleAsync("name: Gathers\nwhen: [test.gathers]\nurgency: routine\ngather: PT5S\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [mail] }\nladder: [ { after: PT1H, tell: [ { person: odile.varga } ] } ]");
+        await desk.RuleAsync(
+            "name: Gathers\nwhen: [test.gathers]\nurgency: routine\ngather: PT5S\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [mail] }\nladder: [ { after: PT1H, tell: [ { person: odile.varga } ] } ]"
+        );
         string[] orders = [desk.NextOrder(), desk.NextOrder(), desk.NextOrder()];
         await desk.PostAsync(orders.Take(2).Select(o => (o, "test.gathers", $$"""{"number":"{{o}}"}""", (Instant?)null)));
         var first = (await desk.DeliveriesAsync(orders[0], d => d.Count == 1))[0];
@@ -185,7 +212,10 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
     [Fact]
     public async Task A_step_leaves_out_who_was_told_already_and_who_has_declined_and_says_so()
     {
-        var order = await RaiseAsync("leaves-out", "[ { after: PT1H, tell: [ { person: ines.calder }, { person: odile.varga } ], by: { allAtOnce: [sms] } }, { after: PT2H, tell: [ { person: odile.varga }, { person: maren.holt } ] }, { after: PT3H, tell: [ { person: maren.holt } ] }, { after: PT4H, tell: [ { person: hugo.brandt } ] } ]");
+        var order = await RaiseAsync(
+            "leaves-out",
+            "[ { after: PT1H, tell: [ { person: ines.calder }, { person: odile.varga } ], by: { allAtOnce: [sms] } }, { after: PT2H, tell: [ { person: odile.varga }, { person: maren.holt } ] }, { after: PT3H, tell: [ { person: maren.holt } ] }, { after: PT4H, tell: [ { person: hugo.brandt } ] } ]"
+        );
         await desk.DeliveriesAsync(order, d => d[0].State == DeliveryState.HandedOver);
         var alert = await desk.AlertAsync(order);
         var answers = desk.Services.GetRequiredService<AnswerDesk>();
@@ -227,7 +257,9 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         await using (var db = await desk.DbAsync())
         {
             await db.Database.ExecuteSqlAsync($"delete from alert_steps where alert_id = {alert.Id} and fired_at is null");
-            await db.Database.ExecuteSqlAsync($"update alerts set state = 'open', taken_by = null, done_by = null, stopped_at = null, waits_until = now() where id = {alert.Id}");
+            await db.Database.ExecuteSqlAsync(
+                $"update alerts set state = 'open', taken_by = null, done_by = null, stopped_at = null, waits_until = now() where id = {alert.Id}"
+            );
         }
 
         await desk.AlertAsync(order, a => a.State == AlertState.Lapsed);
@@ -245,7 +277,13 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         await desk.DeliveriesAsync(order, d => d[0].State == DeliveryState.HandedOver);
         var alert = await desk.AlertAsync(order);
         var until = SystemClock.Instance.GetCurrentInstant() + Duration.FromSeconds(2);
-        Assert.Null((await desk.Services.GetRequiredService<AnswerDesk>().AnswerAsync(alert.Id, "ines.calder", AnswerKind.Later, "api", null, "after the tide", null, default, until: until)).Problem);
+        Assert.Null(
+            (
+                await desk
+                    .Services.GetRequiredService<AnswerDesk>()
+                    .AnswerAsync(alert.Id, "ines.calder", AnswerKind.Later, "api", null, "after the tide", null, default, until: until)
+            ).Problem
+        );
         Assert.Equal("ines.calder", (await desk.AlertAsync(order, a => a.State == AlertState.Taken)).TakenBy);
         var found = await desk.DeliveriesAsync(order, d => d.Count == 2, 15);
         Assert.True(found[1].Person == "ines.calder" && found[1].CreatedAt >= until);
@@ -260,7 +298,9 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
     [Fact]
     public async Task An_answer_is_an_event_while_a_rule_listens_to_it()
     {
-        await desk.RuleAsync("id: hears-taken\nname: hears taken\nwhen: [alert.taken, alert.done]\ntell: [ { person: maren.holt } ]\nby: { allAtOnce: [screen] }");
+        await desk.RuleAsync(
+            "id: hears-taken\nname: hears taken\nwhen: [alert.taken, alert.done]\ntell: [ { person: maren.holt } ]\nby: { allAtOnce: [screen] }"
+        );
         var order = await RaiseAsync("answered", "[ { after: PT1H, tell: [ { person: odile.varga } ] } ]");
         var alert = await desk.AlertAsync(order);
         var answers = desk.Services.GetRequiredService<AnswerDesk>();
@@ -274,12 +314,21 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
             await Task.Delay(100, TestContext.Current.CancellationToken);
         }
 
-        Assert.Equal(["alert.done", "alert.taken"], await db.Events.Where(e => e.OrderNumber == order && e.Source == "/sirena").Select(e => e.Type).OrderBy(t => t).ToListAsync());
+        Assert.Equal(
+            ["alert.done", "alert.taken"],
+            await db.Events.Where(e => e.OrderNumber == order && e.Source == "/sirena").Select(e => e.Type).OrderBy(t => t).ToListAsync()
+        );
 
         // Who came too late stands among the answers, and makes no event.
-        Assert.StartsWith("too late: It is done already, by Ines Calder", (await db.Answers.AsNoTracking().SingleAsync(a => a.AlertId == alert.Id && a.Person == "odile.varga")).Note);
+        Assert.StartsWith(
+            "too late: It is done already, by Ines Calder",
+            (await db.Answers.AsNoTracking().SingleAsync(a => a.AlertId == alert.Id && a.Person == "odile.varga")).Note
+        );
         var heard = found.First(d => d.RuleId == "hears-taken").Id;
-        await desk.RuleAsync("hears-taken", "id: hears-taken\nname: hears taken\non: false\nwhen: [alert.taken, alert.done]\ntell: [ { person: maren.holt } ]\nby: { allAtOnce: [screen] }");
+        await desk.RuleAsync(
+            "hears-taken",
+            "id: hears-taken\nname: hears taken\non: false\nwhen: [alert.taken, alert.done]\ntell: [ { person: maren.holt } ]\nby: { allAtOnce: [screen] }"
+        );
         Assert.Contains("Ines Calder", (await db.Messages.SingleAsync(m => m.DeliveryId == heard)).Text);
     }
 
@@ -288,13 +337,27 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
     {
         var order = await RaiseAsync("gone", "[ { after: PT2H, tell: [ { person: odile.varga } ] } ]");
         var alert = await desk.AlertAsync(order);
-        Assert.Null((await desk.Services.GetRequiredService<AnswerDesk>().AnswerAsync(alert.Id, "joost.hale", AnswerKind.Taken, "api", "Maren Holt", null, null, default)).Problem);
+        Assert.Null(
+            (
+                await desk
+                    .Services.GetRequiredService<AnswerDesk>()
+                    .AnswerAsync(alert.Id, "joost.hale", AnswerKind.Taken, "api", "Maren Holt", null, null, default)
+            ).Problem
+        );
         var people = desk.Services.GetRequiredService<Engine.People.PeopleDesk>();
-        async Task ArchiveAsync(Instant? at) => Assert.Null(await people.ChangeAsync("joost.hale", "the test", (p, _) =>
-        {
-            p.ArchivedAt = at;
-            return null;
-        }, TestContext.Current.CancellationToken));
+        async Task ArchiveAsync(Instant? at) =>
+            Assert.Null(
+                await people.ChangeAsync(
+                    "joost.hale",
+                    "the test",
+                    (p, _) =>
+                    {
+                        p.ArchivedAt = at;
+                        return null;
+                    },
+                    TestContext.Current.CancellationToken
+                )
+            );
         await ArchiveAsync(SystemClock.Instance.GetCurrentInstant());
         var found = await desk.DeliveriesAsync(order, d => d.Exists(x => x.Person == "odile.varga"));
         await ArchiveAsync(null);

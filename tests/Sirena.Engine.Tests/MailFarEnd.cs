@@ -103,7 +103,9 @@ internal sealed class MailFarEnd : IAsyncDisposable
                     await writer.WriteLineAsync($"504 5.5.2 Helo command rejected: need fully-qualified hostname, not {line}");
                     break;
                 case "EHLO":
-                    await writer.WriteLineAsync($"250-mail.known.example\r\n250-8BITMIME\r\n{(Size is { } size && !SizeAtTheEnd ? $"250-SIZE {size}\r\n" : "")}250 ENHANCEDSTATUSCODES");
+                    await writer.WriteLineAsync(
+                        $"250-mail.known.example\r\n250-8BITMIME\r\n{(Size is { } size && !SizeAtTheEnd ? $"250-SIZE {size}\r\n" : "")}250 ENHANCEDSTATUSCODES"
+                    );
                     break;
                 case "MAIL":
                     await SayAsync(writer, Sender(), "250 2.1.0 Ok");

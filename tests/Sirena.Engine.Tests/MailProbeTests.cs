@@ -18,7 +18,14 @@ public sealed class MailProbeTests
     private static readonly DateTimeOffset Now = DateTimeOffset.UtcNow;
 
     private static Task<ProbeResult> RunAsync(MailSettings settings, string to = "me@a.example") =>
-        MailProbe.RunAsync(settings, new OutgoingMessage(Guid.NewGuid(), to, null, "A test", "Nothing is to be done.", null), Now, TimeProvider.System, new ProbeWays(), CancellationToken.None);
+        MailProbe.RunAsync(
+            settings,
+            new OutgoingMessage(Guid.NewGuid(), to, null, "A test", "Nothing is to be done.", null),
+            Now,
+            TimeProvider.System,
+            new ProbeWays(),
+            CancellationToken.None
+        );
 
     private static string Failed(ProbeResult result) => result.Steps.First(s => s.Passed == false).Name;
 
@@ -73,7 +80,10 @@ public sealed class MailProbeTests
         var result = await RunAsync(new MailSettings("127.0.0.1", server.Port, "a@a.example", "A", User: "sirena", Password: "not-the-password"));
         Assert.Equal("signed in", Failed(result));
         Assert.Contains("does not accept this name and password", result.Fact);
-        Assert.DoesNotContain(result.Lines, l => l.Text.Contains("not-the-password", StringComparison.Ordinal) || l.Text.Contains(Convert.ToBase64String("\0sirena\0not-the-password"u8), StringComparison.Ordinal));
+        Assert.DoesNotContain(result.Lines, l =>
+            l.Text.Contains("not-the-password", StringComparison.Ordinal)
+            || l.Text.Contains(Convert.ToBase64String("\0sirena\0not-the-password"u8), StringComparison.Ordinal)
+        );
         Assert.True((await RunAsync(new MailSettings("127.0.0.1", server.Port, "a@a.example", "A", User: "sirena", Password: "right"))).Good);
     }
 
@@ -127,14 +137,17 @@ public sealed class MailProbeTests
         public static Server Start(X509Certificate2? certificate)
         {
             var (port, stop) = (StandInHost.FreePort(), new CancellationTokenSource());
-            var options = new SmtpServerOptionsBuilder().ServerName("probe.example").Endpoint(e =>
-            {
-                e.Endpoint(new IPEndPoint(IPAddress.Loopback, port)).AllowUnsecureAuthentication();
-                if (certificate is not null)
+            var options = new SmtpServerOptionsBuilder()
+                .ServerName("probe.example")
+                .Endpoint(e =>
                 {
-                    e.Certificate(certificate).IsSecure(true);
-                }
-            }).Build();
+                    e.Endpoint(new IPEndPoint(IPAddress.Loopback, port)).AllowUnsecureAuthentication();
+                    if (certificate is not null)
+                    {
+                        e.Certificate(certificate).IsSecure(true);
+                    }
+                })
+                .Build();
             var services = new SmtpServer.ComponentModel.ServiceProvider();
             services.Add((IUserAuthenticator)new Users());
             services.Add((IMailboxFilter)new Senders());
@@ -159,13 +172,16 @@ public sealed class MailProbeTests
 
         private sealed class Users : UserAuthenticator
         {
-            public override Task<bool> AuthenticateAsync(ISessionContext context, string user, string password, CancellationToken cancellationToken) => Task.FromResult(user == "sirena" && password == "right");
+            public override Task<bool> AuthenticateAsync(ISessionContext context, string user, string password, CancellationToken cancellationToken) =>
+                Task.FromResult(user == "sirena" && password == "right");
         }
 
         private sealed class Senders : MailboxFilter
         {
             public override Task<bool> CanAcceptFromAsync(ISessionContext context, IMailbox from, int size, CancellationToken cancellationToken) =>
-                from.Host == "a.example" ? Task.FromResult(true) : throw new SmtpResponseException(new SmtpResponse(SmtpReplyCode.MailboxNameNotAllowed, "5.7.1 Not owned by user sirena"));
+                from.Host == "a.example"
+                    ? Task.FromResult(true)
+                    : throw new SmtpResponseException(new SmtpResponse(SmtpReplyCode.MailboxNameNotAllowed, "5.7.1 Not owned by user sirena"));
         }
     }
 }

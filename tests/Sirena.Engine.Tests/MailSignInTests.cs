@@ -20,14 +20,25 @@ namespace Sirena.Engine.Tests;
 /// <summary>Signing in with an access token, signing mail, senders by reader, and what a domain publishes.</summary>
 public sealed class MailSignInTests
 {
-    private static readonly OutgoingMessage Message = new(Guid.NewGuid(), "purser@corvane.example", "AQ-1", "Your order", "It is loaded.", "<p>It is loaded.</p>", Audience.Customer);
+    private static readonly OutgoingMessage Message = new(
+        Guid.NewGuid(),
+        "purser@corvane.example",
+        "AQ-1",
+        "Your order",
+        "It is loaded.",
+        "<p>It is loaded.</p>",
+        Audience.Customer
+    );
 
     [Fact]
     public async Task An_access_token_is_asked_for_once_and_opens_the_mailbox()
     {
         await using var provider = await TokensAsync();
         await using var server = new BearerServer("mail-token");
-        var settings = new MailSettings("127.0.0.1", server.Port, "desk@averilquay.example", "Desk", User: "desk@averilquay.example", Width: 1) { Token = new TokenSettings(new Uri(provider.Urls.First() + "/token"), "sirena", "right", "mail.send") };
+        var settings = new MailSettings("127.0.0.1", server.Port, "desk@averilquay.example", "Desk", User: "desk@averilquay.example", Width: 1)
+        {
+            Token = new TokenSettings(new Uri(provider.Urls.First() + "/token"), "sirena", "right", "mail.send"),
+        };
         await using var gateway = new MailGateway(settings, TimeProvider.System);
         Assert.Equal(AttemptOutcome.Accepted, (await gateway.HandOverAsync(Message, default)).Outcome);
         Assert.Contains("auth=Bearer mail-token", server.SignedIn);
@@ -41,7 +52,10 @@ public sealed class MailSignInTests
     {
         await using var provider = await TokensAsync();
         await using var server = new BearerServer("mail-token");
-        var settings = new MailSettings("127.0.0.1", server.Port, "desk@averilquay.example", "Desk", User: "desk@averilquay.example") { Token = new TokenSettings(new Uri(provider.Urls.First() + "/token"), "sirena", "wrong", null) };
+        var settings = new MailSettings("127.0.0.1", server.Port, "desk@averilquay.example", "Desk", User: "desk@averilquay.example")
+        {
+            Token = new TokenSettings(new Uri(provider.Urls.First() + "/token"), "sirena", "wrong", null),
+        };
         await using var gateway = new MailGateway(settings, TimeProvider.System);
         var result = await gateway.HandOverAsync(Message, default);
         Assert.Equal(AttemptOutcome.Gateway, result.Outcome);
@@ -54,7 +68,10 @@ public sealed class MailSignInTests
     public void A_signed_mail_holds_against_the_published_key_and_not_when_it_was_changed()
     {
         using var pair = RSA.Create(2048);
-        var settings = new MailSettings("mail.example", 25, "desk@averilquay.example", "Desk") { Dkim = new DkimSettings("sirena", pair.ExportPkcs8PrivateKeyPem()) };
+        var settings = new MailSettings("mail.example", 25, "desk@averilquay.example", "Desk")
+        {
+            Dkim = new DkimSettings("sirena", pair.ExportPkcs8PrivateKeyPem()),
+        };
         using var mail = AlertMail.Make(Message, settings, DateTimeOffset.UtcNow);
         var published = new Published("sirena", "averilquay.example", $"v=DKIM1; k=rsa; p={Convert.ToBase64String(pair.ExportSubjectPublicKeyInfo())}");
         Assert.True(new DkimVerifier(published).Verify(mail, mail.Headers[mail.Headers.IndexOf(HeaderId.DkimSignature)]));
@@ -65,7 +82,11 @@ public sealed class MailSignInTests
     [Fact]
     public void Customers_mail_comes_from_their_sender_and_says_where_it_can_be_ended()
     {
-        var settings = new MailSettings("mail.example", 25, "desk@averilquay.example", "Desk") { Senders = new Dictionary<Audience, MailSender> { [Audience.Customer] = new("orders@averilquay.example", "Averil Quay", "help@averilquay.example") }, Unsubscribe = to => $"https://desk.example/u/{to}" };
+        var settings = new MailSettings("mail.example", 25, "desk@averilquay.example", "Desk")
+        {
+            Senders = new Dictionary<Audience, MailSender> { [Audience.Customer] = new("orders@averilquay.example", "Averil Quay", "help@averilquay.example") },
+            Unsubscribe = to => $"https://desk.example/u/{to}",
+        };
         using var mail = AlertMail.Make(Message, settings, DateTimeOffset.UtcNow);
         Assert.Equal("\"Averil Quay\" <orders@averilquay.example>", mail.From.ToString());
         Assert.Equal("help@averilquay.example", mail.ReplyTo.Mailboxes.Single().Address);
@@ -79,8 +100,23 @@ public sealed class MailSignInTests
     [Fact]
     public void A_sender_is_used_once_verified_for_its_readers_by_its_gateways_and_the_newest_wins()
     {
-        Sender Make(int id, Audience audience, bool verified, params string[] gateways) => new() { Id = id, Name = "S", Address = $"s{id}@a.example", Purposes = [audience], Gateways = [.. gateways], VerifiedAt = verified ? NodaTime.Instant.FromUtc(2026, 1, 1, 0, 0) : null };
-        Sender[] all = [Make(1, Audience.Customer, true), Make(2, Audience.Customer, false), Make(3, Audience.Customer, true, "relay"), Make(4, Audience.Staff, true)];
+        Sender Make(int id, Audience audience, bool verified, params string[] gateways) =>
+            new()
+            {
+                Id = id,
+                Name = "S",
+                Address = $"s{id}@a.example",
+                Purposes = [audience],
+                Gateways = [.. gateways],
+                VerifiedAt = verified ? NodaTime.Instant.FromUtc(2026, 1, 1, 0, 0) : null,
+            };
+        Sender[] all =
+        [
+            Make(1, Audience.Customer, true),
+            Make(2, Audience.Customer, false),
+            Make(3, Audience.Customer, true, "relay"),
+            Make(4, Audience.Staff, true),
+        ];
         Assert.Equal(1, Sender.For(all, Audience.Customer, "mail")!.Id);
         Assert.Equal(3, Sender.For(all, Audience.Customer, "relay")!.Id);
         Assert.Equal(1, Sender.For(all, Audience.Customer, null)!.Id);
@@ -105,20 +141,24 @@ public sealed class MailSignInTests
         Assert.Contains("every server in the world", b[0].Words);
         Assert.Contains("is not published", b[1].Words);
         using var silent = new UdpClient(new IPEndPoint(IPAddress.Loopback, 0));
-        Assert.All(await new SenderRecords((IPEndPoint)silent.Client.LocalEndPoint!).LookUpAsync("c.example", "m", "s", default), r => Assert.Equal(RecordStanding.Unknown, r.Standing));
+        Assert.All(await new SenderRecords((IPEndPoint)silent.Client.LocalEndPoint!).LookUpAsync("c.example", "m", "s", default), r =>
+            Assert.Equal(RecordStanding.Unknown, r.Standing)
+        );
     }
 
     [Theory]
     [InlineData("v=spf1 a -all|v=spf1 b -all", RecordStanding.Bad)]
     [InlineData("v=spf1 a ?all", RecordStanding.Weak)]
     [InlineData("", RecordStanding.Weak)]
-    public void Each_SPF_trouble_has_its_own_standing(string texts, RecordStanding standing) => Assert.Equal(standing, SenderRecords.Spf("a.example", "m", texts.Split('|', StringSplitOptions.RemoveEmptyEntries)).Standing);
+    public void Each_SPF_trouble_has_its_own_standing(string texts, RecordStanding standing) =>
+        Assert.Equal(standing, SenderRecords.Spf("a.example", "m", texts.Split('|', StringSplitOptions.RemoveEmptyEntries)).Standing);
 
     [Theory]
     [InlineData(465, "tls")]
     [InlineData(587, "starttls")]
     [InlineData(25, "none")]
-    public void The_encryption_that_is_usual_for_a_port_is_proposed(int port, string encryption) => Assert.Equal(encryption, MailSettings.UsualEncryption(port));
+    public void The_encryption_that_is_usual_for_a_port_is_proposed(int port, string encryption) =>
+        Assert.Equal(encryption, MailSettings.UsualEncryption(port));
 
     [Theory]
     [InlineData("127.0.0.1", true)]
@@ -134,7 +174,8 @@ public sealed class MailSignInTests
     [InlineData("::ffff:127.0.0.1", true)]
     [InlineData("203.0.113.7", false)]
     [InlineData("2001:db8::1", false)]
-    public void Addresses_inside_are_known_as_such(string address, bool inside) => Assert.Equal(inside, Channels.Http.OutsideHosts.IsInside(IPAddress.Parse(address)));
+    public void Addresses_inside_are_known_as_such(string address, bool inside) =>
+        Assert.Equal(inside, Channels.Http.OutsideHosts.IsInside(IPAddress.Parse(address)));
 
     private static async Task<WebApplication> TokensAsync()
     {
@@ -146,7 +187,14 @@ public sealed class MailSignInTests
         {
             var form = await request.ReadFormAsync();
             return form["client_id"] == "sirena" && form["client_secret"] == "right" && form["grant_type"] == "client_credentials"
-                ? Results.Json(new { access_token = "mail-token", token_type = "Bearer", expires_in = 3600 })
+                ? Results.Json(
+                    new
+                    {
+                        access_token = "mail-token",
+                        token_type = "Bearer",
+                        expires_in = 3600,
+                    }
+                )
                 : Results.Json(new { error = "invalid_client", error_description = "The client's secret is not right" }, statusCode: 401);
         });
         await app.StartAsync();
@@ -158,7 +206,12 @@ public sealed class MailSignInTests
         public override AsymmetricKeyParameter LocatePublicKey(string methods, string asked, string by, CancellationToken cancellationToken = default) =>
             asked == domain && by == selector ? GetPublicKey(record) : throw new InvalidOperationException($"{by}._domainkey.{asked} is not published");
 
-        public override Task<AsymmetricKeyParameter> LocatePublicKeyAsync(string methods, string asked, string by, CancellationToken cancellationToken = default) => Task.FromResult(LocatePublicKey(methods, asked, by, cancellationToken));
+        public override Task<AsymmetricKeyParameter> LocatePublicKeyAsync(
+            string methods,
+            string asked,
+            string by,
+            CancellationToken cancellationToken = default
+        ) => Task.FromResult(LocatePublicKey(methods, asked, by, cancellationToken));
     }
 
     /// <summary>A mail server that only knows bearer tokens (RFC 7628).</summary>

@@ -51,7 +51,9 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
     {
         await using (var db = await desk.DbAsync())
         {
-            await db.Statuses.Where(s => s.Id == "alongside").ExecuteUpdateAsync(s => s.SetProperty(x => x.AllowedMinutes, 1).SetProperty(x => x.BacklogLimit, 2));
+            await db
+                .Statuses.Where(s => s.Id == "alongside")
+                .ExecuteUpdateAsync(s => s.SetProperty(x => x.AllowedMinutes, 1).SetProperty(x => x.BacklogLimit, 2));
         }
 
         desk.Services.GetRequiredService<Signals>().Raise(Topic.Setup);
@@ -74,16 +76,26 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
     public async Task A_note_tells_whom_it_names_with_its_picture_and_one_for_the_customer_tells_the_customer()
     {
         var order = desk.NextOrder();
-        await desk.PostAsync("order.placed", $$"""{"number":"{{order}}","customer":{"name":"MV Corvane","email":"purser-{{order.ToLowerInvariant()}}@corvane.example"} }""");
+        await desk.PostAsync(
+            "order.placed",
+            $$"""{"number":"{{order}}","customer":{"name":"MV Corvane","email":"purser-{{order.ToLowerInvariant()}}@corvane.example"} }"""
+        );
         var notes = desk.Services.GetRequiredService<NoteDesk>();
         using var bitmap = new SKBitmap(2400, 600);
         using var png = bitmap.Encode(SKEncodedImageFormat.Png, 90);
         Assert.Null(await notes.AddAsync(order, "maren.holt", "@ines.calder look at the seal, mail x@y.example", false, png.ToArray(), default));
-        var told = await desk.DeliveriesAsync(order, d => d.Exists(x => x is { Channel: Channel.Mail, State: DeliveryState.HandedOver or DeliveryState.Landed }));
+        var told = await desk.DeliveriesAsync(order, d =>
+            d.Exists(x => x is { Channel: Channel.Mail, State: DeliveryState.HandedOver or DeliveryState.Landed })
+        );
         Assert.All(told, d => Assert.Equal(("ines.calder", "sirena.note"), (d.Person, d.RuleId)));
-        var mail = desk.StandIns.Mail.Mails.Last(m => m.To.StartsWith("ines.calder", StringComparison.Ordinal) && m.Raw.Contains(order, StringComparison.Ordinal));
+        var mail = desk.StandIns.Mail.Mails.Last(m =>
+            m.To.StartsWith("ines.calder", StringComparison.Ordinal) && m.Raw.Contains(order, StringComparison.Ordinal)
+        );
         Assert.Contains("image/jpeg", mail.Raw);
-        Assert.Contains("cid:picture-", MimeKit.MimeMessage.Load(new MemoryStream(System.Text.Encoding.UTF8.GetBytes(mail.Raw)), TestContext.Current.CancellationToken).HtmlBody);
+        Assert.Contains(
+            "cid:picture-",
+            MimeKit.MimeMessage.Load(new MemoryStream(System.Text.Encoding.UTF8.GetBytes(mail.Raw)), TestContext.Current.CancellationToken).HtmlBody
+        );
 
         Assert.Null(await notes.AddAsync(order, "maren.holt", "We deliver at four.", true, null, default));
         for (var i = 0; i < 100 && !desk.StandIns.Mail.Mails.Any(m => m.To == $"purser-{order.ToLowerInvariant()}@corvane.example"); i++)
@@ -126,11 +138,15 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
         }
 
         Assert.Equal(events.Count, alerts.Length);
-        await desk.Services.GetRequiredService<AnswerDesk>().AnswerAsync(alerts[0].Id, "ines.calder", AnswerKind.Taken, "api", "Maren Holt", null, null, default);
+        await desk
+            .Services.GetRequiredService<AnswerDesk>()
+            .AnswerAsync(alerts[0].Id, "ines.calder", AnswerKind.Taken, "api", "Maren Holt", null, null, default);
         await using var after = await desk.DbAsync();
         Assert.Equal(AlertState.Done, (await after.Alerts.AsNoTracking().FirstAsync(a => a.Id == alerts[0].Id)).State);
         Assert.Equal(alerts.Length - 1, await after.Alerts.CountAsync(a => a.Subject == subject && a.State == AlertState.Open));
-        Assert.Contains(desk.StandIns.Mail.Mails, m => m.Subject == "Berths 4 to 7 closed" && m.Text.Contains("From 15:00 to 15:40.", StringComparison.Ordinal));
+        Assert.Contains(desk.StandIns.Mail.Mails, m =>
+            m.Subject == "Berths 4 to 7 closed" && m.Text.Contains("From 15:00 to 15:40.", StringComparison.Ordinal)
+        );
     }
 
     [Fact]
@@ -138,9 +154,25 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
     {
         var notices = desk.Services.GetRequiredService<NoticeDesk>();
         JsonObject Telling() => (JsonObject)JsonNode.Parse("""{"tell":[{"person":"ines.calder"}],"by":{"allAtOnce":["mail"]},"ask":false}""")!;
-        var (planned, _) = await notices.MakeAsync("Never", "", Telling(), Urgency.Prompt, SystemClock.Instance.GetCurrentInstant() + Duration.FromSeconds(2), "Maren Holt", default);
+        var (planned, _) = await notices.MakeAsync(
+            "Never",
+            "",
+            Telling(),
+            Urgency.Prompt,
+            SystemClock.Instance.GetCurrentInstant() + Duration.FromSeconds(2),
+            "Maren Holt",
+            default
+        );
         Assert.True(await notices.CallOffAsync(planned!.Id, "Maren Holt", default));
-        var (soon, _) = await notices.MakeAsync("Soon", "", Telling(), Urgency.Urgent, SystemClock.Instance.GetCurrentInstant() + Duration.FromSeconds(1), "Maren Holt", default);
+        var (soon, _) = await notices.MakeAsync(
+            "Soon",
+            "",
+            Telling(),
+            Urgency.Urgent,
+            SystemClock.Instance.GetCurrentInstant() + Duration.FromSeconds(1),
+            "Maren Holt",
+            default
+        );
         Assert.NotEmpty(await EventsAsync(EventTypes.NoticeSent, NoticeDesk.Subject(soon!)));
         await Task.Delay(1500, TestContext.Current.CancellationToken);
         await using var db = await desk.DbAsync();
@@ -150,12 +182,16 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
     }
 
     private static async Task<IEnumerable<string>> MistakesAsync(NoticeDesk notices) =>
-        (await notices.MakeAsync(" ", "", (JsonObject)JsonNode.Parse("""{"tell":[]}""")!, Urgency.Prompt, Instant.MinValue, "x", default)).Errors.Select(e => e.Problem);
+        (await notices.MakeAsync(" ", "", (JsonObject)JsonNode.Parse("""{"tell":[]}""")!, Urgency.Prompt, Instant.MinValue, "x", default)).Errors.Select(e =>
+            e.Problem
+        );
 
     [Fact]
     public async Task A_shipment_of_part_sends_the_customer_a_note_with_its_document_and_the_site_its_picking_list_and_a_file_inside_is_not_fetched()
     {
-        await desk.RuleAsync("part-shipped", """
+        await desk.RuleAsync(
+            "part-shipped",
+            """
             id: part-shipped
             name: Part shipped
             when: [order.shipped]
@@ -165,17 +201,21 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
               - { document: shipping-note, audience: customer }
               - { document: picking-list, audience: staff }
               - { file: order.extra.drawing, audience: staff }
-            """);
+            """
+        );
         var order = desk.NextOrder();
         var to = $"part-{order.ToLowerInvariant()}@corvane.example";
-        string Doc(int shipped) => $$"""{"number":"{{order}}","customer":{"name":"MV Corvane","email":"{{to}}"},"extra":{"drawing":"http://10.1.2.3/plan.pdf"},"lines":[{"sku":"A","title":"Fish pie","quantity":12,"shipped":{{shipped}},"site":"galley"}]}""";
+        string Doc(int shipped) =>
+            $$"""{"number":"{{order}}","customer":{"name":"MV Corvane","email":"{{to}}"},"extra":{"drawing":"http://10.1.2.3/plan.pdf"},"lines":[{"sku":"A","title":"Fish pie","quantity":12,"shipped":{{shipped}},"site":"galley"}]}""";
         await desk.PostAsync("order.placed", Doc(0));
         await desk.PostAsync("order.shipped", Doc(4));
         var found = await desk.DeliveriesAsync(order, d => d.Count == 2 && d.TrueForAll(x => x.State is DeliveryState.HandedOver or DeliveryState.Landed), 20);
         var outside = desk.StandIns.Mail.Mails.Last(m => m.To == to);
         Assert.Contains("4 now, 8 to follow", outside.Text);
         Assert.Contains($"shipping-note-{order}.pdf", outside.Raw);
-        var inside = desk.StandIns.Mail.Mails.Last(m => m.To.StartsWith("ines.calder", StringComparison.Ordinal) && m.Raw.Contains(order, StringComparison.Ordinal));
+        var inside = desk.StandIns.Mail.Mails.Last(m =>
+            m.To.StartsWith("ines.calder", StringComparison.Ordinal) && m.Raw.Contains(order, StringComparison.Ordinal)
+        );
         Assert.Contains($"picking-list-{order}.pdf", inside.Raw);
         Assert.Contains("could not be fetched: 10.1.2.3 lies inside this network", inside.Text.ReplaceLineEndings(" "));
         await using var db = await desk.DbAsync();
@@ -186,11 +226,18 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
 
         // Sent again, it goes with the same file as it was kept.
         var first = found.Single(d => d.To == to);
-        Assert.True((await desk.Services.GetRequiredService<Dispatch.SecondSending>().SendAsync(first.Id, "Maren Holt", TestContext.Current.CancellationToken))!.Value.Sent);
+        Assert.True(
+            (await desk.Services.GetRequiredService<Dispatch.SecondSending>().SendAsync(first.Id, "Maren Holt", TestContext.Current.CancellationToken))!
+                .Value
+                .Sent
+        );
         var again = await desk.DeliveriesAsync(order, d => d.Count(x => x.To == to && x.State is DeliveryState.HandedOver or DeliveryState.Landed) == 2, 20);
         Assert.Equal(2, desk.StandIns.Mail.Mails.Count(m => m.To == to && m.Raw.Contains($"shipping-note-{order}.pdf", StringComparison.Ordinal)));
         var second = again.Single(d => d.To == to && d.Id != first.Id).Id;
-        Assert.Equal(files.Single(f => f.DeliveryId == first.Id).Content, (await db.MessageFiles.AsNoTracking().SingleAsync(f => f.DeliveryId == second, TestContext.Current.CancellationToken)).Content);
+        Assert.Equal(
+            files.Single(f => f.DeliveryId == first.Id).Content,
+            (await db.MessageFiles.AsNoTracking().SingleAsync(f => f.DeliveryId == second, TestContext.Current.CancellationToken)).Content
+        );
 
         // Nothing is left to answer, so the next shipment tells the customer again.
         Assert.Equal(AlertState.Open, (await db.Alerts.AsNoTracking().FirstAsync(a => a.OrderNumber == order)).State);

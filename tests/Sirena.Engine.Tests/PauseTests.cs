@@ -17,7 +17,10 @@ public sealed class PauseTests(DeskFixture desk) : IClassFixture<DeskFixture>
     private async Task<string> RaiseAsync(string name, string more = "", string order = "")
     {
         var number = desk.NextOrder();
-        await desk.RuleAsync(name, $"id: {name}\nname: {name}\nwhen: [test.{name}]\nurgency: urgent\ntell: [ {{ person: ines.calder }} ]\nby: {{ allAtOnce: [mail] }}\n{more}");
+        await desk.RuleAsync(
+            name,
+            $"id: {name}\nname: {name}\nwhen: [test.{name}]\nurgency: urgent\ntell: [ {{ person: ines.calder }} ]\nby: {{ allAtOnce: [mail] }}\n{more}"
+        );
         await desk.PostAsync($"test.{name}", $$"""{"number":"{{number}}"{{order}}}""");
         return number;
     }
@@ -57,7 +60,9 @@ public sealed class PauseTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var (one, two) = (await desk.AlertAsync(kept, a => a.PausedBy == pause!.Id), await desk.AlertAsync(dropped, a => a.PausedBy == pause!.Id));
         Assert.Equal(1, await Pauses.ReleaseAsync(pause!.Id, [two.Id], send: false, "Maren Holt", default));
         Assert.Equal(AlertState.Withdrawn, (await desk.AlertAsync(dropped)).State);
-        Assert.All(await desk.DeliveriesAsync(dropped, d => d.Count > 0), d => Assert.Equal((DeliveryState.Skipped, "dropped by Maren Holt after a pause"), (d.State, d.Reason)));
+        Assert.All(await desk.DeliveriesAsync(dropped, d => d.Count > 0), d =>
+            Assert.Equal((DeliveryState.Skipped, "dropped by Maren Holt after a pause"), (d.State, d.Reason))
+        );
         Assert.Equal(pause.Id, (await desk.AlertAsync(kept)).PausedBy);
         await Pauses.ReleaseAsync(pause.Id, null, send: true, "Maren Holt", default);
         var sent = await desk.DeliveriesAsync(kept, d => d.TrueForAll(x => x.State is DeliveryState.HandedOver or DeliveryState.Landed));
@@ -124,17 +129,29 @@ public sealed class PauseTests(DeskFixture desk) : IClassFixture<DeskFixture>
     public async Task The_next_step_comes_when_the_order_is_due_and_a_new_due_time_moves_it()
     {
         var due = SystemClock.Instance.GetCurrentInstant() + Duration.FromSeconds(3);
-        var order = await RaiseAsync("pulled", "ladder: [ { after: PT2H, tell: [ { person: odile.varga } ] }, { after: PT3H, tell: [ { person: maren.holt } ] } ]", $",\"dueAt\":\"{due:uuuu-MM-dd'T'HH:mm:ss.fff'Z'}\"");
+        var order = await RaiseAsync(
+            "pulled",
+            "ladder: [ { after: PT2H, tell: [ { person: odile.varga } ] }, { after: PT3H, tell: [ { person: maren.holt } ] } ]",
+            $",\"dueAt\":\"{due:uuuu-MM-dd'T'HH:mm:ss.fff'Z'}\""
+        );
         var found = await desk.DeliveriesAsync(order, d => d.Exists(x => x.Person == "odile.varga"), 15);
         await using var db = await desk.DbAsync();
         var steps = await db.AlertSteps.AsNoTracking().Where(s => s.AlertId == found[0].AlertId).OrderBy(s => s.Index).ToListAsync();
         Assert.Equal([false, true, false], steps.Select(s => s.PulledForward));
         Assert.True(steps[1].FiredAt - due < Duration.FromSeconds(3) && steps[2].FiredAt is null);
 
-        var later = await RaiseAsync("moved", "pullForward: true\nladder: [ { after: PT2H, tell: [ { person: odile.varga } ] }, { beforeDue: PT10M, tell: [ { person: maren.holt } ] } ]", ",\"dueAt\":\"2099-01-01T10:00:00Z\"");
+        var later = await RaiseAsync(
+            "moved",
+            "pullForward: true\nladder: [ { after: PT2H, tell: [ { person: odile.varga } ] }, { beforeDue: PT10M, tell: [ { person: maren.holt } ] } ]",
+            ",\"dueAt\":\"2099-01-01T10:00:00Z\""
+        );
         var alert = await desk.AlertAsync(later);
         await desk.PostAsync("order.changed", $$"""{"number":"{{later}}","dueAt":"2099-01-01T12:00:00Z"}""");
-        for (var i = 0; i < 100 && (await db.AlertSteps.AsNoTracking().FirstAsync(s => s.AlertId == alert.Id && s.Index == 2)).DueAt != Instant.FromUtc(2099, 1, 1, 11, 50); i++)
+        for (
+            var i = 0;
+            i < 100 && (await db.AlertSteps.AsNoTracking().FirstAsync(s => s.AlertId == alert.Id && s.Index == 2)).DueAt != Instant.FromUtc(2099, 1, 1, 11, 50);
+            i++
+        )
         {
             await Task.Delay(50, TestContext.Current.CancellationToken);
         }
@@ -146,7 +163,9 @@ public sealed class PauseTests(DeskFixture desk) : IClassFixture<DeskFixture>
     [Fact]
     public async Task A_storm_is_gathered_into_one_message_that_says_so_and_told_as_an_event()
     {
-        await desk.RuleAsync("id: storm\nname: Storm\nwhen: [test.storm]\nurgency: urgent\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [mail] }\nstorm: { alerts: 3, within: PT5S }");
+        await desk.RuleAsync(
+            "id: storm\nname: Storm\nwhen: [test.storm]\nurgency: urgent\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [mail] }\nstorm: { alerts: 3, within: PT5S }"
+        );
         var orders = Enumerable.Range(0, 8).Select(_ => desk.NextOrder()).ToArray();
         foreach (var order in orders)
         {
@@ -175,14 +194,30 @@ public sealed class PauseTests(DeskFixture desk) : IClassFixture<DeskFixture>
     public async Task A_shared_ladder_is_used_by_many_rules_and_a_change_makes_new_versions_of_them()
     {
         var ladders = desk.Services.GetRequiredService<Rules.SharedLadders>();
-        var (saved, _, errors) = await ladders.SaveAsync(null, "Evening chain", "- after: PT1H\n  tell: [ { person: odile.varga } ]\n", yaml: true, "Maren Holt", default);
+        var (saved, _, errors) = await ladders.SaveAsync(
+            null,
+            "Evening chain",
+            "- after: PT1H\n  tell: [ { person: odile.varga } ]\n",
+            yaml: true,
+            "Maren Holt",
+            default
+        );
         Assert.Empty(errors);
-        await desk.RuleAsync($"id: shared-a\nname: shared-a\nwhen: [test.shared]\nurgency: urgent\ntell: [ {{ person: ines.calder }} ]\nladder: {{ shared: {saved!.Id} }}");
+        await desk.RuleAsync(
+            $"id: shared-a\nname: shared-a\nwhen: [test.shared]\nurgency: urgent\ntell: [ {{ person: ines.calder }} ]\nladder: {{ shared: {saved!.Id} }}"
+        );
         var order = desk.NextOrder();
         await desk.PostAsync("test.shared", $$"""{"number":"{{order}}"}""");
         var alert = await desk.AlertAsync(order);
         Assert.Contains("shared-a", await ladders.RemoveAsync(saved.Id, "Maren Holt", default) ?? "");
-        var (_, rules, _) = await ladders.SaveAsync(saved.Id, "Evening chain", "- after: PT2H\n  tell: [ { person: maren.holt } ]\n", yaml: true, "Maren Holt", default);
+        var (_, rules, _) = await ladders.SaveAsync(
+            saved.Id,
+            "Evening chain",
+            "- after: PT2H\n  tell: [ { person: maren.holt } ]\n",
+            yaml: true,
+            "Maren Holt",
+            default
+        );
         Assert.Equal(1, rules);
         await using var db = await desk.DbAsync();
         var now = await db.RuleVersions.AsNoTracking().SingleAsync(v => v.RuleId == "shared-a" && v.BookTo == null);
@@ -191,6 +226,9 @@ public sealed class PauseTests(DeskFixture desk) : IClassFixture<DeskFixture>
 
         // The alert that burns keeps the ladder with which it was raised.
         Assert.Equal(Duration.FromHours(1), (await db.AlertSteps.AsNoTracking().FirstAsync(s => s.AlertId == alert.Id && s.Index == 1)).DueAt - alert.RaisedAt);
-        Assert.Contains("There is no person 'nobody'", (await ladders.SaveAsync(null, "Bad", "- after: PT1H\n  tell: [ { person: nobody } ]\n", yaml: true, "x", default)).Errors[0].Problem);
+        Assert.Contains(
+            "There is no person 'nobody'",
+            (await ladders.SaveAsync(null, "Bad", "- after: PT1H\n  tell: [ { person: nobody } ]\n", yaml: true, "x", default)).Errors[0].Problem
+        );
     }
 }

@@ -13,9 +13,21 @@ namespace Sirena.Engine.Tests;
 public sealed class PeopleTests(DeskFixture desk) : IClassFixture<DeskFixture>
 {
     private async Task AddAsync(Person person) =>
-        Assert.Empty((await desk.Services.GetRequiredService<PeopleDesk>().SaveAsync(new PeopleDocument([new PersonEntry(person, [])], [], 0), false, "the test", TestContext.Current.CancellationToken)).Errors);
+        Assert.Empty(
+            (
+                await desk
+                    .Services.GetRequiredService<PeopleDesk>()
+                    .SaveAsync(new PeopleDocument([new PersonEntry(person, [])], [], 0), false, "the test", TestContext.Current.CancellationToken)
+            ).Errors
+        );
 
-    private static ContactPoint Mail(string address, bool verified = true) => new() { Channel = Channel.Mail, Address = address, Verified = verified };
+    private static ContactPoint Mail(string address, bool verified = true) =>
+        new()
+        {
+            Channel = Channel.Mail,
+            Address = address,
+            Verified = verified,
+        };
 
     private async Task<string> TellAsync(string rule, string person, string urgency = "prompt")
     {
@@ -28,11 +40,21 @@ public sealed class PeopleTests(DeskFixture desk) : IClassFixture<DeskFixture>
     [Fact]
     public async Task An_address_that_is_refused_for_good_is_marked_broken_and_the_next_one_is_used()
     {
-        await AddAsync(new Person { Id = "two.boxes", Name = "Two Boxes", Contacts = { Mail("old.box@a.example"), Mail("new.box@a.example", verified: false) } });
+        await AddAsync(
+            new Person
+            {
+                Id = "two.boxes",
+                Name = "Two Boxes",
+                Contacts = { Mail("old.box@a.example"), Mail("new.box@a.example", verified: false) },
+            }
+        );
         desk.StandIns.Faults.Add(new Fault("mail", "old.box@*", "refuse", 0));
         var order = await TellAsync("two-boxes", "two.boxes");
         var both = await desk.DeliveriesAsync(order, d => d.Count == 2 && d.Exists(x => x.State == DeliveryState.HandedOver));
-        Assert.Equal([("new.box@a.example", DeliveryState.HandedOver), ("old.box@a.example", DeliveryState.Failed)], both.Select(d => (d.To, d.State)).OrderBy(x => x.To));
+        Assert.Equal(
+            [("new.box@a.example", DeliveryState.HandedOver), ("old.box@a.example", DeliveryState.Failed)],
+            both.Select(d => (d.To, d.State)).OrderBy(x => x.To)
+        );
         Assert.Single(desk.StandIns.Mail.Mails, m => m.To == "new.box@a.example");
         await using var db = await desk.DbAsync();
         var broken = (await db.People.AsNoTracking().SingleAsync(p => p.Id == "two.boxes")).Contacts.Single(c => c.BrokenAt is not null);
@@ -50,7 +72,15 @@ public sealed class PeopleTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var zone = DateTimeZoneProviders.Tzdb["Europe/Lisbon"];
         var now = SystemClock.Instance.GetCurrentInstant().InZone(zone).TimeOfDay;
         var span = new WeeklySpan([], now.PlusHours(-1), now.PlusHours(2));
-        await AddAsync(new Person { Id = "likes.quiet", Name = "Likes Quiet", Contacts = { Mail("quiet@a.example") }, Quiet = [span] });
+        await AddAsync(
+            new Person
+            {
+                Id = "likes.quiet",
+                Name = "Likes Quiet",
+                Contacts = { Mail("quiet@a.example") },
+                Quiet = [span],
+            }
+        );
         var held = Assert.Single(await desk.DeliveriesAsync(await TellAsync("quiet-prompt", "likes.quiet"), d => true));
         Assert.Equal(DeliveryState.Waiting, held.State);
         Assert.StartsWith("held by quiet hours until", held.Reason);
@@ -63,7 +93,9 @@ public sealed class PeopleTests(DeskFixture desk) : IClassFixture<DeskFixture>
     [Fact]
     public async Task A_recipient_that_is_nobody_makes_an_event_that_rules_hear_once_and_that_makes_none_itself()
     {
-        await desk.RuleAsync("name: Mend\nwhen: [recipient.unreachable]\nonlyIf: { field: event.extra.alert.rule, is: equal, value: nobody-there }\ntell: [ { address: 'mend@a.example', outside: true }, { duty: account-managers }, { role: salesperson } ]");
+        await desk.RuleAsync(
+            "name: Mend\nwhen: [recipient.unreachable]\nonlyIf: { field: event.extra.alert.rule, is: equal, value: nobody-there }\ntell: [ { address: 'mend@a.example', outside: true }, { duty: account-managers }, { role: salesperson } ]"
+        );
         await AddAsync(new Person { Id = "no.address", Name = "No Address" });
         var order = desk.NextOrder();
         await desk.RuleAsync("id: nobody-there\nname: Nobody there\nwhen: [test.unreachable]\ntell: [ { person: no.address } ]");
@@ -71,7 +103,10 @@ public sealed class PeopleTests(DeskFixture desk) : IClassFixture<DeskFixture>
         await desk.DeliveriesAsync(order, d => d.Exists(x => x.To == "mend@a.example" && x.State == DeliveryState.HandedOver));
         await Task.Delay(1500, TestContext.Current.CancellationToken);
         await using var db = await desk.DbAsync();
-        Assert.Equal(["test.unreachable", "recipient.unreachable"], await db.Events.Where(e => e.OrderNumber == order).OrderBy(e => e.Seq).Select(e => e.Type).ToListAsync());
+        Assert.Equal(
+            ["test.unreachable", "recipient.unreachable"],
+            await db.Events.Where(e => e.OrderNumber == order).OrderBy(e => e.Seq).Select(e => e.Type).ToListAsync()
+        );
         Assert.Contains("\"total\":12", (await db.Orders.SingleAsync(o => o.Number == order)).Document);
     }
 
@@ -81,7 +116,19 @@ public sealed class PeopleTests(DeskFixture desk) : IClassFixture<DeskFixture>
         await desk.RuleAsync("name: Too late\nwhen: [test.late]\nnotOlderThan: PT1H\ntell: [ { person: ines.calder } ]");
         await using (var db = await desk.DbAsync())
         {
-            db.Users.Add(new Storage.Access.User { Id = Guid.CreateVersion7(), Name = "Maren Holt", Email = "boss@a.example", NormalizedEmail = "BOSS@A.EXAMPLE", UserName = "boss@a.example", NormalizedUserName = "BOSS@A.EXAMPLE", EmailConfirmed = true, Role = Storage.Access.Role.Supervisor });
+            db.Users.Add(
+                new Storage.Access.User
+                {
+                    Id = Guid.CreateVersion7(),
+                    Name = "Maren Holt",
+                    Email = "boss@a.example",
+                    NormalizedEmail = "BOSS@A.EXAMPLE",
+                    UserName = "boss@a.example",
+                    NormalizedUserName = "BOSS@A.EXAMPLE",
+                    EmailConfirmed = true,
+                    Role = Storage.Access.Role.Supervisor,
+                }
+            );
             await db.SaveChangesAsync(TestContext.Current.CancellationToken);
         }
 
@@ -112,7 +159,9 @@ public sealed class PeopleTests(DeskFixture desk) : IClassFixture<DeskFixture>
     public async Task A_join_that_tells_anew_leaves_its_resolution_with_the_first()
     {
         var order = desk.NextOrder();
-        await desk.RuleAsync("name: Two cases\nwhen: [test.cases]\ncases:\n  - { name: high, onlyIf: { field: order.total, is: at-least, value: 100 }, tell: [ { person: odile.varga } ] }\n  - { name: low, tell: [ { person: ines.calder } ] }");
+        await desk.RuleAsync(
+            "name: Two cases\nwhen: [test.cases]\ncases:\n  - { name: high, onlyIf: { field: order.total, is: at-least, value: 100 }, tell: [ { person: odile.varga } ] }\n  - { name: low, tell: [ { person: ines.calder } ] }"
+        );
         await desk.PostAsync("test.cases", $$"""{"number":"{{order}}","total":5}""");
         await desk.DeliveriesAsync(order, d => d.Count == 1);
         await desk.PostAsync("test.cases", $$"""{"number":"{{order}}","total":500}""");

@@ -13,7 +13,8 @@ namespace Sirena.Engine.Tests;
 
 public sealed class SettlementTests : IAsyncLifetime
 {
-    private readonly string server = Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER") ?? throw new InvalidOperationException("SIRENA_TEST_SERVER is not set; run './sirena test'.");
+    private readonly string server = Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER")
+        ?? throw new InvalidOperationException("SIRENA_TEST_SERVER is not set; run './sirena test'.");
     private readonly string name = $"s_{Guid.NewGuid():N}";
 
     public async ValueTask InitializeAsync() => await ExecuteAsync($"create database {name}");
@@ -52,7 +53,20 @@ public sealed class SettlementTests : IAsyncLifetime
         Assert.Equal(await db.Orders.CountAsync(TestContext.Current.CancellationToken), own.Count);
         foreach (var (source, number) in new[] { ("/visitor", own[0]), (OwnEvents.Source, own[1]), ("/visitor", "AQ-90001") })
         {
-            db.Events.Add(new OrderEvent { EventId = $"{source} {number}", Source = source, Type = "order.changed", Subject = number, OrderNumber = number, Seq = 99, Time = begin, Received = begin, Data = "{}" });
+            db.Events.Add(
+                new OrderEvent
+                {
+                    EventId = $"{source} {number}",
+                    Source = source,
+                    Type = "order.changed",
+                    Subject = number,
+                    OrderNumber = number,
+                    Seq = 99,
+                    Time = begin,
+                    Received = begin,
+                    Data = "{}",
+                }
+            );
         }
 
         await db.SaveChangesAsync(TestContext.Current.CancellationToken);
@@ -71,7 +85,11 @@ public sealed class SettlementTests : IAsyncLifetime
         await using var services = Settlement.Services($"{server};Database={name}", new At(now));
         await using var db = await services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync(TestContext.Current.CancellationToken);
         var dayAgo = now - Duration.FromDays(1);
-        return (await db.Events.CountAsync(), await db.Events.MaxAsync(e => e.Received), await db.Alerts.CountAsync(a => a.State == AlertState.Open && a.RaisedAt < dayAgo));
+        return (
+            await db.Events.CountAsync(),
+            await db.Events.MaxAsync(e => e.Received),
+            await db.Alerts.CountAsync(a => a.State == AlertState.Open && a.RaisedAt < dayAgo)
+        );
     }
 
     private async Task ExecuteAsync(string sql)

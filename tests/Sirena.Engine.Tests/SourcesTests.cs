@@ -23,7 +23,8 @@ namespace Sirena.Engine.Tests;
 /// <summary>Lists that are fetched and watched for, silence that is heard, bodies that are read once by several nodes.</summary>
 public sealed class SourcesTests(DeskFixture desk) : IClassFixture<DeskFixture>
 {
-    private const string Listing = """{ "kind": "listing", "prefix": "{0}-", "listing": { "key": "no", {1} }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" } } } }""";
+    private const string Listing =
+        """{ "kind": "listing", "prefix": "{0}-", "listing": { "key": "no", {1} }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" } } } }""";
 
     private async Task SaveAsync(string id, string source)
     {
@@ -48,22 +49,33 @@ public sealed class SourcesTests(DeskFixture desk) : IClassFixture<DeskFixture>
     }
 
     private Task<List<OrderEvent>> SaidAsync(string type, string subject, int count = 1) =>
-        UntilAsync(db => db.Events.AsNoTracking().Where(e => e.Type == type && e.Subject == subject).ToListAsync(), found => found.Count >= count, $"{type} of {subject} was not said");
+        UntilAsync(
+            db => db.Events.AsNoTracking().Where(e => e.Type == type && e.Subject == subject).ToListAsync(),
+            found => found.Count >= count,
+            $"{type} of {subject} was not said"
+        );
 
     [Fact]
     public void Whatever_the_ledger_sends_is_understood_by_its_reading_and_its_other_shape_is_not()
     {
-        var reader = new BodyReader(ReadingReader.Read(SourceSetup.LedgerReading().ToJsonString(), yaml: false).Reading!, DateTimeZoneProviders.Tzdb["Europe/Lisbon"]);
+        var reader = new BodyReader(
+            ReadingReader.Read(SourceSetup.LedgerReading().ToJsonString(), yaml: false).Reading!,
+            DateTimeZoneProviders.Tzdb["Europe/Lisbon"]
+        );
         var plan = new OrderPlan(new Random(7));
         var now = Instant.FromUtc(2026, 11, 24, 9, 0);
         var types = new HashSet<string>();
         foreach (var happened in Enumerable.Range(30_000, 300).SelectMany(n => plan.Make(n, now)).Where(e => LedgerShape.Events.ContainsKey(e.Type)))
         {
-            JsonElement Body(bool other) => BodyText.Read(Encoding.UTF8.GetBytes(LedgerShape.Write("e", happened.Type, happened.Data, now, other).ToJsonString()), null).Root;
+            JsonElement Body(bool other) =>
+                BodyText.Read(Encoding.UTF8.GetBytes(LedgerShape.Write("e", happened.Type, happened.Data, now, other).ToJsonString()), null).Root;
             var made = Assert.Single(reader.Read(new Body(Body(other: false), _ => null)).Events);
             Assert.Equal((happened.Type, now), (made.Type, made.Time!.Value));
             var (sent, read) = (happened.Data["order"]!, made.Data["order"]!);
-            Assert.Equal((Amount(sent["total"]), sent["dueAt"]?.ToString(), sent["lines"]?.AsArray().Count), (Amount(read["total"]), read["dueAt"]?.ToString(), read["lines"]?.AsArray().Count));
+            Assert.Equal(
+                (Amount(sent["total"]), sent["dueAt"]?.ToString(), sent["lines"]?.AsArray().Count),
+                (Amount(read["total"]), read["dueAt"]?.ToString(), read["lines"]?.AsArray().Count)
+            );
             Assert.NotEmpty(reader.Read(new Body(Body(other: true), _ => null)).Problems);
             types.Add(made.Type);
         }
@@ -72,7 +84,8 @@ public sealed class SourcesTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.Contains("order.note-added", types);
     }
 
-    private static decimal? Amount(JsonNode? value) => value is null ? null : decimal.Parse(value.ToJsonString(), System.Globalization.CultureInfo.InvariantCulture);
+    private static decimal? Amount(JsonNode? value) =>
+        value is null ? null : decimal.Parse(value.ToJsonString(), System.Globalization.CultureInfo.InvariantCulture);
 
     [Fact]
     public async Task A_list_is_fetched_heeding_its_tag_and_three_failures_are_said()
@@ -90,16 +103,26 @@ public sealed class SourcesTests(DeskFixture desk) : IClassFixture<DeskFixture>
             }
 
             response.Headers.ETag = "\"one\"";
-            return answer != 200 ? Results.StatusCode(answer) : request.Headers.IfNoneMatch == "\"one\"" ? Results.StatusCode(304) : Results.Text("no;status\n1;received\n2;received\n", "text/csv");
+            return answer != 200 ? Results.StatusCode(answer)
+                : request.Headers.IfNoneMatch == "\"one\"" ? Results.StatusCode(304)
+                : Results.Text("no;status\n1;received\n2;received\n", "text/csv");
         });
         await app.StartAsync(TestContext.Current.CancellationToken);
-        await SaveAsync("fetched", Listing.Replace("{0}", "F", StringComparison.Ordinal).Replace("{1}", $"\"url\": \"{app.Urls.First()}/open.csv\", \"schedule\": \"* * * * *\"", StringComparison.Ordinal));
+        await SaveAsync(
+            "fetched",
+            Listing
+                .Replace("{0}", "F", StringComparison.Ordinal)
+                .Replace("{1}", $"\"url\": \"{app.Urls.First()}/open.csv\", \"schedule\": \"* * * * *\"", StringComparison.Ordinal)
+        );
         var fetch = desk.Services.GetRequiredService<ListFetch>();
         async Task DueAsync(int failures)
         {
             await using (var db = await desk.DbAsync())
             {
-                await db.Database.ExecuteSqlRawAsync("update sources set fetched_at = now() - interval '1 hour', fetch_failures = {0} where id = 'fetched'", failures);
+                await db.Database.ExecuteSqlRawAsync(
+                    "update sources set fetched_at = now() - interval '1 hour', fetch_failures = {0} where id = 'fetched'",
+                    failures
+                );
             }
 
             int before;
@@ -135,10 +158,17 @@ public sealed class SourcesTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var folder = Directory.CreateTempSubdirectory("sirena-watched-").FullName;
         try
         {
-            await SaveAsync("watched", Listing.Replace("{0}", "W", StringComparison.Ordinal).Replace("{1}", $"\"folder\": \"{folder}\"", StringComparison.Ordinal));
+            await SaveAsync(
+                "watched",
+                Listing.Replace("{0}", "W", StringComparison.Ordinal).Replace("{1}", $"\"folder\": \"{folder}\"", StringComparison.Ordinal)
+            );
             await File.WriteAllTextAsync(Path.Combine(folder, "a.csv"), "no;status\n1;received\n", TestContext.Current.CancellationToken);
             await File.WriteAllTextAsync(Path.Combine(folder, "b.csv"), "no;status\n1;\"open\n", TestContext.Current.CancellationToken);
-            await UntilAsync(_ => Task.FromResult(File.Exists(Path.Combine(folder, "done", "a.csv")) && File.Exists(Path.Combine(folder, "bad", "b.csv"))), both => both, "The files were not moved");
+            await UntilAsync(
+                _ => Task.FromResult(File.Exists(Path.Combine(folder, "done", "a.csv")) && File.Exists(Path.Combine(folder, "bad", "b.csv"))),
+                both => both,
+                "The files were not moved"
+            );
             Assert.Contains("never closed", await File.ReadAllTextAsync(Path.Combine(folder, "bad", "b.csv.why.txt"), TestContext.Current.CancellationToken));
             await UntilAsync(db => db.Orders.AsNoTracking().CountAsync(o => o.Number == "W-1"), n => n == 1, "The order of the list is not there");
 
@@ -157,7 +187,10 @@ public sealed class SourcesTests(DeskFixture desk) : IClassFixture<DeskFixture>
     [Fact]
     public async Task A_folder_outside_of_those_that_may_be_watched_is_refused()
     {
-        var (node, _) = DocumentText.Read(Listing.Replace("{0}", "X", StringComparison.Ordinal).Replace("{1}", "\"folder\": \"/etc\"", StringComparison.Ordinal), yaml: false);
+        var (node, _) = DocumentText.Read(
+            Listing.Replace("{0}", "X", StringComparison.Ordinal).Replace("{1}", "\"folder\": \"/etc\"", StringComparison.Ordinal),
+            yaml: false
+        );
         var saved = await desk.Services.GetRequiredService<SourceDesk>().SaveAsync("etc", node!, "the test", TestContext.Current.CancellationToken);
         Assert.Equal("listing.folder", Assert.Single(saved.Errors).Path);
     }
@@ -169,8 +202,12 @@ public sealed class SourcesTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var now = SystemClock.Instance.GetCurrentInstant();
         await using (var db = await desk.DbAsync())
         {
-            await db.Database.ExecuteSqlRawAsync("insert into source_hours (source, hour, events) select 'busy', h, 120 from generate_series(date_trunc('hour', now()) - interval '30 days', date_trunc('hour', now()) - interval '1 hour', interval '1 hour') h");
-            await db.Sources.Where(s => s.Id == "busy").ExecuteUpdateAsync(u => u.SetProperty(s => s.LastAt, now - Duration.FromMinutes(2)), TestContext.Current.CancellationToken);
+            await db.Database.ExecuteSqlRawAsync(
+                "insert into source_hours (source, hour, events) select 'busy', h, 120 from generate_series(date_trunc('hour', now()) - interval '30 days', date_trunc('hour', now()) - interval '1 hour', interval '1 hour') h"
+            );
+            await db
+                .Sources.Where(s => s.Id == "busy")
+                .ExecuteUpdateAsync(u => u.SetProperty(s => s.LastAt, now - Duration.FromMinutes(2)), TestContext.Current.CancellationToken);
         }
 
         var watch = ActivatorUtilities.CreateInstance<SilenceWatch>(desk.Services);
@@ -178,7 +215,9 @@ public sealed class SourcesTests(DeskFixture desk) : IClassFixture<DeskFixture>
         await using (var db = await desk.DbAsync())
         {
             Assert.Null((await db.Sources.AsNoTracking().SingleAsync(s => s.Id == "busy")).SilentSince);
-            await db.Sources.Where(s => s.Id == "busy").ExecuteUpdateAsync(u => u.SetProperty(s => s.LastAt, now - Duration.FromMinutes(30)), TestContext.Current.CancellationToken);
+            await db
+                .Sources.Where(s => s.Id == "busy")
+                .ExecuteUpdateAsync(u => u.SetProperty(s => s.LastAt, now - Duration.FromMinutes(30)), TestContext.Current.CancellationToken);
         }
 
         await watch.LookAsync(TestContext.Current.CancellationToken);
@@ -196,16 +235,35 @@ public sealed class SourcesTests(DeskFixture desk) : IClassFixture<DeskFixture>
     [Fact]
     public async Task Two_nodes_read_each_body_once_and_in_the_order_in_which_they_came()
     {
-        await SaveAsync("twice", """{ "kind": "calls", "proof": { "key": true }, "reading": { "event": { "always": "order.changed" }, "order": { "number": { "path": "$.no" }, "extra": { "n": { "path": "$.n" } } }, "keep": "none" } }""");
+        await SaveAsync(
+            "twice",
+            """{ "kind": "calls", "proof": { "key": true }, "reading": { "event": { "always": "order.changed" }, "order": { "number": { "path": "$.no" }, "extra": { "n": { "path": "$.n" } } }, "keep": "none" } }"""
+        );
         var other = await desk.StartNodeAsync();
         var queue = desk.Services.GetRequiredService<ArrivalQueue>();
         for (var i = 0; i < 120; i++)
         {
             var body = Encoding.UTF8.GetBytes($"{{\"no\":\"TW-1\",\"n\":{i}}}");
-            await queue.StoreAsync([new ArrivedBody { Source = "twice", At = SystemClock.Instance.GetCurrentInstant(), Size = body.Length, Content = body, Hash = SHA256.HashData(body) }], TestContext.Current.CancellationToken);
+            await queue.StoreAsync(
+                [
+                    new ArrivedBody
+                    {
+                        Source = "twice",
+                        At = SystemClock.Instance.GetCurrentInstant(),
+                        Size = body.Length,
+                        Content = body,
+                        Hash = SHA256.HashData(body),
+                    },
+                ],
+                TestContext.Current.CancellationToken
+            );
         }
 
-        var events = await UntilAsync(db => db.Events.AsNoTracking().Where(e => e.OrderNumber == "TW-1").OrderBy(e => e.Seq).ToListAsync(), found => found.Count >= 120, "Not all bodies were read");
+        var events = await UntilAsync(
+            db => db.Events.AsNoTracking().Where(e => e.OrderNumber == "TW-1").OrderBy(e => e.Seq).ToListAsync(),
+            found => found.Count >= 120,
+            "Not all bodies were read"
+        );
         Assert.Equal(Enumerable.Range(0, 120), events.Select(e => (int)JsonNode.Parse(e.Data)!["order"]!["extra"]!["n"]!));
         await desk.StopNodeAsync(other);
     }

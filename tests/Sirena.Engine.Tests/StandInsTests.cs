@@ -29,7 +29,9 @@ public sealed class StandInsTests : IAsyncLifetime
         await client.ConnectAsync("127.0.0.1", host.SmtpPort, MailKit.Security.SecureSocketOptions.None);
         try
         {
-            return await client.SendAsync(new MimeMessage([MailboxAddress.Parse("from@a.example")], [MailboxAddress.Parse(to)], "Subject ä", new TextPart("plain") { Text = "Text" }));
+            return await client.SendAsync(
+                new MimeMessage([MailboxAddress.Parse("from@a.example")], [MailboxAddress.Parse(to)], "Subject ä", new TextPart("plain") { Text = "Text" })
+            );
         }
         catch (MailKit.ServiceNotAuthenticatedException)
         {
@@ -51,7 +53,10 @@ public sealed class StandInsTests : IAsyncLifetime
     {
         await MailAsync("Ines@A.example");
         var mail = Assert.Single(await ArrivedAsync("ines@a.EXAMPLE"))!;
-        Assert.Equal(("Subject ä", "Text", "inbox", "from@a.example"), (mail["subject"]!.GetValue<string>(), mail["text"]!.GetValue<string>().Trim(), mail["folder"]!.GetValue<string>(), mail["from"]!.GetValue<string>()));
+        Assert.Equal(
+            ("Subject ä", "Text", "inbox", "from@a.example"),
+            (mail["subject"]!.GetValue<string>(), mail["text"]!.GetValue<string>().Trim(), mail["folder"]!.GetValue<string>(), mail["from"]!.GetValue<string>())
+        );
         Assert.Contains("Subject:", mail["raw"]!.GetValue<string>());
         Assert.Contains("Subject ä", WebUtility.HtmlDecode(await http.GetStringAsync(Url)));
         Assert.Equal(HttpStatusCode.NoContent, (await http.DeleteAsync($"{Url}/mail")).StatusCode);

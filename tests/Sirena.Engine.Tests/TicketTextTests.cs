@@ -11,7 +11,8 @@ public class TicketTextTests
     [InlineData("a\tb\u001b@c", "a b @c")]
     [InlineData("one\r\ntwo\nthree", "one|two|three")]
     [InlineData("", "")]
-    public void A_ticket_has_the_printer_s_letters_and_no_characters_that_it_obeys(string text, string lines) => Assert.Equal(lines, string.Join('|', TicketText.Lines(text)));
+    public void A_ticket_has_the_printer_s_letters_and_no_characters_that_it_obeys(string text, string lines) =>
+        Assert.Equal(lines, string.Join('|', TicketText.Lines(text)));
 
     [Theory]
     [InlineData(437, "Müller, 3 ½ £ å, Þór 5 €", "Müller, 3 ½ £ å, ?ór 5 E")]
@@ -49,7 +50,8 @@ public class TicketTextTests
     }
 
     [Fact]
-    public void Half_a_character_is_one_question_mark() => Assert.Equal("half ? character", Assert.Single(TicketText.Lines("half " + (char)0xD800 + " character")));
+    public void Half_a_character_is_one_question_mark() =>
+        Assert.Equal("half ? character", Assert.Single(TicketText.Lines("half " + (char)0xD800 + " character")));
 
     [Fact]
     public void Long_lines_are_wrapped_at_words_and_keep_their_indent()

@@ -8,16 +8,39 @@ namespace Sirena.Web.Tests;
 /// <summary>Staff with a phone: the page behind a message's link, and their own list.</summary>
 public sealed class AnswerPagesTests : BrowserTests, IDisposable
 {
-    private const string Lines = ",\"dueAt\":\"2031-05-04T09:30:00Z\",\"total\":920.4,\"customer\":{\"name\":\"SY Little Auk\"},\"lines\":[{\"sku\":\"A\",\"title\":\"Lunch box, cold\",\"quantity\":12,\"shipped\":0}]";
+    private const string Lines =
+        ",\"dueAt\":\"2031-05-04T09:30:00Z\",\"total\":920.4,\"customer\":{\"name\":\"SY Little Auk\"},\"lines\":[{\"sku\":\"A\",\"title\":\"Lunch box, cold\",\"quantity\":12,\"shipped\":0}]";
 
     public AnswerPagesTests(WorldFixture world)
-        : base(world) => Browser.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new() { ["width"] = 390, ["height"] = 844, ["deviceScaleFactor"] = 1, ["mobile"] = true });
+        : base(world) =>
+        Browser.ExecuteCdpCommand(
+            "Emulation.setDeviceMetricsOverride",
+            new()
+            {
+                ["width"] = 390,
+                ["height"] = 844,
+                ["deviceScaleFactor"] = 1,
+                ["mobile"] = true,
+            }
+        );
 
     public void Dispose() => Browser.ExecuteCdpCommand("Emulation.clearDeviceMetricsOverride", []);
 
     private async Task<string> RaiseAsync(string id, string tell, string by = "mail", string more = "")
     {
-        Assert.True((await World.SendAsync(HttpMethod.Put, $"/api/rules/{id}", World.World.Demo.Token, $"name: Phone {id}\nwhen: [test.{id}]\nurgency: urgent\ntell: [ {tell} ]\nby: {{ allAtOnce: [{by}] }}\nladder: [ {{ after: PT9M, tell: [ {{ person: hugo.brandt }} ] }} ]{more}", "application/yaml")).Status is HttpStatusCode.Created or HttpStatusCode.OK);
+        Assert.True(
+            (
+                await World.SendAsync(
+                    HttpMethod.Put,
+                    $"/api/rules/{id}",
+                    World.World.Demo.Token,
+                    $"name: Phone {id}\nwhen: [test.{id}]\nurgency: urgent\ntell: [ {tell} ]\nby: {{ allAtOnce: [{by}] }}\nladder: [ {{ after: PT9M, tell: [ {{ person: hugo.brandt }} ] }} ]{more}",
+                    "application/yaml"
+                )
+            ).Status
+                is HttpStatusCode.Created
+                    or HttpStatusCode.OK
+        );
         var number = $"PH-{id}-{Guid.NewGuid().ToString()[..5]}";
         await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), number, $"test.{id}", Lines));
         return number;
@@ -27,8 +50,24 @@ public sealed class AnswerPagesTests : BrowserTests, IDisposable
     private string Link(string to, string number)
     {
         var link = "";
-        Until(() => (link = Regex.Match(World.World.StandIns.Mail.Mails.LastOrDefault(m => m.To.StartsWith(to, StringComparison.Ordinal) && m.Text.Contains(number, StringComparison.Ordinal))?.Text
-            ?? World.World.StandIns.Phone.Messages.LastOrDefault(m => m.To == to && m.Text.Contains(number, StringComparison.Ordinal))?.Text ?? "", "/a/[A-Za-z0-9_-]{22}").Value).Length > 0, $"{to} is told of {number}");
+        Until(
+            () =>
+                (
+                    link = Regex
+                        .Match(
+                            World
+                                .World.StandIns.Mail.Mails.LastOrDefault(m =>
+                                    m.To.StartsWith(to, StringComparison.Ordinal) && m.Text.Contains(number, StringComparison.Ordinal)
+                                )
+                                ?.Text
+                                ?? World.World.StandIns.Phone.Messages.LastOrDefault(m => m.To == to && m.Text.Contains(number, StringComparison.Ordinal))?.Text
+                                ?? "",
+                            "/a/[A-Za-z0-9_-]{22}"
+                        )
+                        .Value
+                ).Length > 0,
+            $"{to} is told of {number}"
+        );
         return link;
     }
 
@@ -40,7 +79,18 @@ public sealed class AnswerPagesTests : BrowserTests, IDisposable
         var number = await RaiseAsync("tap", "{ person: ines.calder }, { person: odile.varga }");
         Go(Link("ines.calder", number));
         Says("because you are named");
-        foreach (var words in new[] { number, "SY Little Auk", "Due 4 May", "If nobody answers, Hugo Brandt is told next.", "12", "Lunch box, cold", "This link answers for Ines Calder only." })
+        foreach (
+            var words in new[]
+            {
+                number,
+                "SY Little Auk",
+                "Due 4 May",
+                "If nobody answers, Hugo Brandt is told next.",
+                "12",
+                "Lunch box, cold",
+                "This link answers for Ines Calder only.",
+            }
+        )
         {
             Says(words);
         }
@@ -102,8 +152,19 @@ public sealed class AnswerPagesTests : BrowserTests, IDisposable
     [Fact]
     public async Task A_page_shows_no_more_of_the_order_than_its_message_and_an_outsider_no_colleagues()
     {
-        await World.SendAsync(HttpMethod.Put, "/api/wordings/short-words", World.World.Demo.Token, "name: Short words\ntexts:\n  - audience: staff\n    sms: \"{{order.number}} waits. OK {{answer.code}} {{answer.link}}\"\n  - audience: outside\n    mail: { subject: \"{{order.number}} waits\", text: \"Look at {{order.number}}. {{answer.link}}\" }", "application/yaml");
-        var number = await RaiseAsync("short", "{ person: odile.varga }, { address: harbour@port.example, outside: true }", "sms, mail", "\nwording: short-words");
+        await World.SendAsync(
+            HttpMethod.Put,
+            "/api/wordings/short-words",
+            World.World.Demo.Token,
+            "name: Short words\ntexts:\n  - audience: staff\n    sms: \"{{order.number}} waits. OK {{answer.code}} {{answer.link}}\"\n  - audience: outside\n    mail: { subject: \"{{order.number}} waits\", text: \"Look at {{order.number}}. {{answer.link}}\" }",
+            "application/yaml"
+        );
+        var number = await RaiseAsync(
+            "short",
+            "{ person: odile.varga }, { address: harbour@port.example, outside: true }",
+            "sms, mail",
+            "\nwording: short-words"
+        );
         Go(Link("+447700900103", number));
         Says(number);
         foreach (var inside in new[] { "Lunch box", "Little Auk", "Due", "920" })
@@ -141,8 +202,19 @@ public sealed class AnswerPagesTests : BrowserTests, IDisposable
 
         var other = await RaiseAsync("own", "{ person: ines.calder }, { person: odile.varga }", "screen");
         await World.UntilAsync($"/api/alerts?order={other}", a => a["items"]!.AsArray().Count == 1);
-        await World.SendAsync(HttpMethod.Post, $"/api/alerts/{(string)(await AlertAsync(other))["id"]!}/answers", World.World.Demo.Token, """{"person":"odile.varga","answer":"taken"}""");
-        Until(() => Browser.FindElement(By.CssSelector(".over")).Text.Contains("Odile Varga has it", StringComparison.Ordinal), "What a colleague took stands below");
-        Assert.Equal(["Alerts", "Orders", "My hours", "How I am reached"], Browser.FindElements(By.CssSelector(".tabbar a")).Select(a => a.Text.ReplaceLineEndings(" ")));
+        await World.SendAsync(
+            HttpMethod.Post,
+            $"/api/alerts/{(string)(await AlertAsync(other))["id"]!}/answers",
+            World.World.Demo.Token,
+            """{"person":"odile.varga","answer":"taken"}"""
+        );
+        Until(
+            () => Browser.FindElement(By.CssSelector(".over")).Text.Contains("Odile Varga has it", StringComparison.Ordinal),
+            "What a colleague took stands below"
+        );
+        Assert.Equal(
+            ["Alerts", "Orders", "My hours", "How I am reached"],
+            Browser.FindElements(By.CssSelector(".tabbar a")).Select(a => a.Text.ReplaceLineEndings(" "))
+        );
     }
 }

@@ -75,7 +75,10 @@ public abstract class BrowserPages(ChromeDriver browser)
             }
         }
 
-        var page = $"{Browser.FindElements(By.Id("strip")).FirstOrDefault()?.Text} | {(Browser.FindElements(By.Id("main")).FirstOrDefault() ?? Browser.FindElements(By.TagName("body")).FirstOrDefault())?.Text}".ReplaceLineEndings(" / ");
+        var page =
+            $"{Browser.FindElements(By.Id("strip")).FirstOrDefault()?.Text} | {(Browser.FindElements(By.Id("main")).FirstOrDefault() ?? Browser.FindElements(By.TagName("body")).FirstOrDefault())?.Text}".ReplaceLineEndings(
+                " / "
+            );
         Assert.Fail($"{what}; {Browser.Url} says: {page[..Math.Min(page.Length, 900)]}");
     }
 
@@ -84,7 +87,10 @@ public abstract class BrowserPages(ChromeDriver browser)
     {
         var before = Browser.FindElements(By.Id(then)).FirstOrDefault();
         Choose(selector);
-        Until(() => Browser.FindElements(By.Id(then)).FirstOrDefault() is { } now ? !now.Equals(before) : before is not null, $"Nothing was drawn anew after {selector}");
+        Until(
+            () => Browser.FindElements(By.Id(then)).FirstOrDefault() is { } now ? !now.Equals(before) : before is not null,
+            $"Nothing was drawn anew after {selector}"
+        );
     }
 
     /// <summary>Presses what a selector names, brought into the middle of the window first: an option of a long list may lie outside of it.</summary>
@@ -93,24 +99,40 @@ public abstract class BrowserPages(ChromeDriver browser)
         Assert.NotEmpty(Browser.FindElements(By.CssSelector(selector)));
 
         // A list that follows the news may be drawn anew between finding and pressing.
-        Until(() =>
-        {
-            var element = Browser.FindElement(By.CssSelector(selector));
-            Browser.ExecuteScript("(arguments[0].closest('select') ?? arguments[0]).scrollIntoView({ block: 'center', behavior: 'instant' })", element);
-            element.Click();
-            return true;
-        }, $"{selector} can be pressed");
+        Until(
+            () =>
+            {
+                var element = Browser.FindElement(By.CssSelector(selector));
+                Browser.ExecuteScript("(arguments[0].closest('select') ?? arguments[0]).scrollIntoView({ block: 'center', behavior: 'instant' })", element);
+                element.Click();
+                return true;
+            },
+            $"{selector} can be pressed"
+        );
     }
 
     /// <summary>Presses what the part of a page that says some words holds, found and pressed in one go, so that a redrawing cannot come in between.</summary>
     protected void PressIn(string parts, string words, string selector) =>
-        Until(() => (bool)Browser.ExecuteScript("const p = [...document.querySelectorAll(arguments[0])].find(p => p.textContent.includes(arguments[1])); const e = p?.querySelector(arguments[2]); if (!e) return false; e.click(); return true;", parts, words, selector)!, $"{words} has no {selector}");
+        Until(
+            () =>
+                (bool)
+                    Browser.ExecuteScript(
+                        "const p = [...document.querySelectorAll(arguments[0])].find(p => p.textContent.includes(arguments[1])); const e = p?.querySelector(arguments[2]); if (!e) return false; e.click(); return true;",
+                        parts,
+                        words,
+                        selector
+                    )!,
+            $"{words} has no {selector}"
+        );
 
     /// <summary>Nothing serious or critical by axe-core on the page that is shown.</summary>
     protected void NoSeriousFault()
     {
         Browser.ExecuteScript(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "vendor", "axe.min.js")));
-        var found = (string)Browser.ExecuteAsyncScript("const done = arguments[0]; axe.run(document, { resultTypes: ['violations'] }).then(r => done(JSON.stringify(r.violations.filter(v => ['serious', 'critical'].includes(v.impact)).map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160)).join(' | ')))))")!;
+        var found = (string)
+            Browser.ExecuteAsyncScript(
+                "const done = arguments[0]; axe.run(document, { resultTypes: ['violations'] }).then(r => done(JSON.stringify(r.violations.filter(v => ['serious', 'critical'].includes(v.impact)).map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160)).join(' | ')))))"
+            )!;
         Assert.Equal("[]", found);
     }
 }

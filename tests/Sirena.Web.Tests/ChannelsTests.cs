@@ -16,14 +16,31 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
     private T Service<T>()
         where T : notnull => World.World.Nodes[0].Services.GetRequiredService<T>();
 
-    private async Task GatewayAsync(string id, string json) => Assert.True((await World.SendAsync(HttpMethod.Put, $"/api/gateways/{id}", Token, json)).Status is HttpStatusCode.Created or HttpStatusCode.OK);
+    private async Task GatewayAsync(string id, string json) =>
+        Assert.True((await World.SendAsync(HttpMethod.Put, $"/api/gateways/{id}", Token, json)).Status is HttpStatusCode.Created or HttpStatusCode.OK);
 
     private async Task<JsonNode> SendAsync(string id, string tell, string by, Func<JsonArray, bool> good, int seconds = 15)
     {
-        Assert.True((await World.SendAsync(HttpMethod.Put, $"/api/rules/{id}", Token, $"name: {id}\nwhen: [test.{id}]\nurgency: urgent\ntell: [ {tell} ]\nby: {by}", "application/yaml")).Status is HttpStatusCode.Created or HttpStatusCode.OK);
+        Assert.True(
+            (
+                await World.SendAsync(
+                    HttpMethod.Put,
+                    $"/api/rules/{id}",
+                    Token,
+                    $"name: {id}\nwhen: [test.{id}]\nurgency: urgent\ntell: [ {tell} ]\nby: {by}",
+                    "application/yaml"
+                )
+            ).Status
+                is HttpStatusCode.Created
+                    or HttpStatusCode.OK
+        );
         var number = $"CH-{id}-{Guid.NewGuid().ToString()[..6]}";
-        await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), number, $"test.{id}", ",\"customer\":{\"name\":\"MV Corvane\",\"email\":\"purser@corvane.example\"}"));
-        return (await World.UntilAsync($"/api/deliveries?order={number}", d => d["items"]!.AsArray().Count > 0 && good(d["items"]!.AsArray()), seconds))["items"]!;
+        await World.EventAsync(
+            WorldFixture.Event(Guid.NewGuid().ToString(), number, $"test.{id}", ",\"customer\":{\"name\":\"MV Corvane\",\"email\":\"purser@corvane.example\"}")
+        );
+        return (await World.UntilAsync($"/api/deliveries?order={number}", d => d["items"]!.AsArray().Count > 0 && good(d["items"]!.AsArray()), seconds))[
+            "items"
+        ]!;
     }
 
     [Fact]
@@ -38,7 +55,10 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
         Assert.Single(World.World.StandIns.Phone.Messages, m => m.To == "+447700900555");
         World.World.StandIns.Faults.Add(new Demo.StandIns.Fault("phone", "*", "down", 0) { TimesLeft = 1 });
         Choose("form[action*='handler=Test'] .btn-primary");
-        Until(() => Browser.FindElement(By.Id("test")).Text.Contains("The gateway does not know us.", StringComparison.Ordinal), "A refused account has its own advice");
+        Until(
+            () => Browser.FindElement(By.Id("test")).Text.Contains("The gateway does not know us.", StringComparison.Ordinal),
+            "A refused account has its own advice"
+        );
         NoSeriousFault();
     }
 
@@ -55,7 +75,9 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
         Choose("form[action*='handler=Save'] .btn-primary");
         Says("It is used once its code has come back");
         await SendAsync("before", "{ role: customer }", "{ allAtOnce: [mail] }", d => d.All(i => (string)i!["state"]! == "handed-over"));
-        Assert.DoesNotContain(World.World.StandIns.Mail.Mails, m => m.To == "purser@corvane.example" && m.Raw.Contains("From: Averil Quay orders", StringComparison.Ordinal));
+        Assert.DoesNotContain(World.World.StandIns.Mail.Mails, m =>
+            m.To == "purser@corvane.example" && m.Raw.Contains("From: Averil Quay orders", StringComparison.Ordinal)
+        );
 
         Choose("button[formaction*='handler=Code']");
         Says("A code is on its way");
@@ -76,15 +98,22 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
         NoSeriousFault();
 
         // The customer ends it by the link in the mail's header; opening it alone changes nothing.
-        var link = Regex.Match(mail.Raw.Replace("\r\n ", "", StringComparison.Ordinal).Replace("\r\n\t", "", StringComparison.Ordinal), @"List-Unsubscribe: ?<([^>]+)>").Groups[1].Value;
+        var link = Regex
+            .Match(mail.Raw.Replace("\r\n ", "", StringComparison.Ordinal).Replace("\r\n\t", "", StringComparison.Ordinal), @"List-Unsubscribe: ?<([^>]+)>")
+            .Groups[1]
+            .Value;
         using var http = new HttpClient();
         Assert.Contains("End mail about orders?", await http.GetStringAsync(link));
         await SendAsync("still", "{ role: customer }", "{ allAtOnce: [mail] }", d => d.All(i => (string)i!["state"]! == "handed-over"));
         Assert.True((await http.PostAsync(link, new FormUrlEncodedContent([new("List-Unsubscribe", "One-Click")]))).IsSuccessStatusCode);
         Assert.Equal(HttpStatusCode.NotFound, (await http.GetAsync(link[..^2] + "00")).StatusCode);
         var number = "CH-ended";
-        await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), number, "test.still", ",\"customer\":{\"name\":\"MV Corvane\",\"email\":\"purser@corvane.example\"}"));
-        var alert = (await World.UntilAsync($"/api/alerts?order={number}", a => a["items"]!.AsArray().Any(i => (string?)i!["rule"] == "still")))["items"]!.AsArray().Single(i => (string?)i!["rule"] == "still")!;
+        await World.EventAsync(
+            WorldFixture.Event(Guid.NewGuid().ToString(), number, "test.still", ",\"customer\":{\"name\":\"MV Corvane\",\"email\":\"purser@corvane.example\"}")
+        );
+        var alert = (await World.UntilAsync($"/api/alerts?order={number}", a => a["items"]!.AsArray().Any(i => (string?)i!["rule"] == "still")))["items"]!
+            .AsArray()
+            .Single(i => (string?)i!["rule"] == "still")!;
         Assert.Contains("wants nothing more by mail", alert["steps"]![0]!["left"]!.ToJsonString());
     }
 
@@ -103,7 +132,8 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
             Says("does not work");
             await SendAsync("broken", "{ person: ines.calder }", "{ allAtOnce: [mail] }", d => (string)d[0]!["state"]! == "handed-over");
             await using var source = Npgsql.NpgsqlDataSource.Create(World.World.Database);
-            async Task<long> EventsAsync(string type) => (long)(await source.CreateCommand($"select count(*) from events where type = '{type}' and subject = 'mail-1'").ExecuteScalarAsync())!;
+            async Task<long> EventsAsync(string type) =>
+                (long)(await source.CreateCommand($"select count(*) from events where type = '{type}' and subject = 'mail-1'").ExecuteScalarAsync())!;
             await World.World.UntilAsync("select count(*) = 1 from events where type = 'gateway.failing' and subject = 'mail-1'", 10);
             World.World.StandIns.Faults.Clear();
             for (var i = 0; i < 30 && await EventsAsync("gateway.restored") == 0; i++)
@@ -125,7 +155,10 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
     [Fact]
     public async Task A_budget_warns_at_four_fifths_and_then_the_gateway_takes_no_more()
     {
-        await GatewayAsync("dear", $$$$"""{"channel":"sms","name":"Dear phone","position":1,"address":"{{{{World.World.StandIns.Url}}}}/phone/messages","body":"{\"id\":\"{{id}}\",\"to\":\"{{to}}\",\"text\":\"{{text}}\"}","segmentCost":1,"monthlyBudget":5,"perMinute":600}""");
+        await GatewayAsync(
+            "dear",
+            $$$$"""{"channel":"sms","name":"Dear phone","position":1,"address":"{{{{World.World.StandIns.Url}}}}/phone/messages","body":"{\"id\":\"{{id}}\",\"to\":\"{{to}}\",\"text\":\"{{text}}\"}","segmentCost":1,"monthlyBudget":5,"perMinute":600}"""
+        );
         await GatewayAsync("phone", """{"position":2}""");
         try
         {
@@ -156,7 +189,9 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
         await World.World.UntilAsync("select echo_back_at >= echo_sent_at from gateways where id = 'phone'", 10);
         Assert.Contains("looks whether", World.World.StandIns.Phone.Messages.Last(m => m.To == "+447700900998").Text);
         World.World.StandIns.Faults.Add(new Demo.StandIns.Fault("phone", "+447700900998", "drop", 0));
-        await World.World.ExecuteAsync("update gateways set echo_sent_at = now() - interval '10 minutes', echo_back_at = now() - interval '70 minutes' where id = 'phone'");
+        await World.World.ExecuteAsync(
+            "update gateways set echo_sent_at = now() - interval '10 minutes', echo_back_at = now() - interval '70 minutes' where id = 'phone'"
+        );
         for (var i = 0; i < 2; i++)
         {
             Service<Engine.Signals>().Wake(Engine.Topic.Setup);
@@ -196,7 +231,12 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
         World.World.StandIns.Faults.Add(new Demo.StandIns.Fault("push", "maren.holt", "refuse", 0) { TimesLeft = 1 });
         var gone = await SendAsync("push-gone", "{ person: maren.holt }", "{ allAtOnce: [push] }", d => (string)d[0]!["state"]! == "failed");
         Assert.Contains("has ended its subscription", (string)gone[0]!["reason"]!);
-        var (status, body, _) = await World.SendAsync(HttpMethod.Post, "/api/push/subscriptions", Token, """{"endpoint":"https://push.example/x","keys":{"p256dh":"short","auth":"short"}}""");
+        var (status, body, _) = await World.SendAsync(
+            HttpMethod.Post,
+            "/api/push/subscriptions",
+            Token,
+            """{"endpoint":"https://push.example/x","keys":{"p256dh":"short","auth":"short"}}"""
+        );
         Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
         Assert.Contains("base64url", body!.ToJsonString());
     }
@@ -209,16 +249,39 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
         var key = Service<Gateways>().LinkKey((await Service<Engine.SurroundingsCache>().GetAsync(TestContext.Current.CancellationToken)).Business)!;
         Go("/mine");
         Browser.ExecuteCdpCommand("Browser.grantPermissions", new() { ["permissions"] = new[] { "notifications" }, ["origin"] = World.Url });
-        Until(() => Browser.ExecuteAsyncScript("const done = arguments[0]; navigator.serviceWorker.register('/push-worker.js').then(r => navigator.serviceWorker.ready).then(r => done(!!r.active), () => done(false))") is true, "The worker is registered");
-        var data = new JsonObject { ["title"] = "CH worker", ["text"] = "Reads well", ["seen"] = $"{World.Url}/push/seen/{Channels.LinkMac.For("push " + id, key)}" }.ToJsonString();
+        Until(
+            () =>
+                Browser.ExecuteAsyncScript(
+                    "const done = arguments[0]; navigator.serviceWorker.register('/push-worker.js').then(r => navigator.serviceWorker.ready).then(r => done(!!r.active), () => done(false))"
+                )
+                    is true,
+            "The worker is registered"
+        );
+        var data = new JsonObject
+        {
+            ["title"] = "CH worker",
+            ["text"] = "Reads well",
+            ["seen"] = $"{World.Url}/push/seen/{Channels.LinkMac.For("push " + id, key)}",
+        }.ToJsonString();
         Browser.ExecuteCdpCommand("ServiceWorker.enable", []);
         for (var registration = 0; registration < 4; registration++)
         {
-            Browser.ExecuteCdpCommand("ServiceWorker.deliverPushMessage", new() { ["origin"] = World.Url, ["registrationId"] = $"{registration}", ["data"] = data });
+            Browser.ExecuteCdpCommand(
+                "ServiceWorker.deliverPushMessage",
+                new()
+                {
+                    ["origin"] = World.Url,
+                    ["registrationId"] = $"{registration}",
+                    ["data"] = data,
+                }
+            );
         }
 
         await World.World.UntilAsync($"select state = 'landed' from deliveries where id = '{id}'", 10);
-        Assert.Equal(HttpStatusCode.NotFound, (await World.SendAsync(HttpMethod.Post, $"/push/seen/{Channels.LinkMac.For("push " + id, new byte[32])}", null)).Status);
+        Assert.Equal(
+            HttpStatusCode.NotFound,
+            (await World.SendAsync(HttpMethod.Post, $"/push/seen/{Channels.LinkMac.For("push " + id, new byte[32])}", null)).Status
+        );
     }
 
     [Fact]
@@ -230,11 +293,19 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
             Go("/mine");
             Choose("[data-sound]");
             Assert.Equal("Turn off", Browser.FindElement(By.CssSelector("[data-sound]")).Text);
-            var before = Convert.ToInt32(Browser.ExecuteScript("return Number(document.body.dataset.sounded)"), System.Globalization.CultureInfo.InvariantCulture);
+            var before = Convert.ToInt32(
+                Browser.ExecuteScript("return Number(document.body.dataset.sounded)"),
+                System.Globalization.CultureInfo.InvariantCulture
+            );
             var items = await SendAsync("sound", "{ person: ines.calder }", "{ allAtOnce: [screen] }", d => d.Count == 1);
             var number = (string)items[0]!["order"]!;
             Until(() => Browser.FindElement(By.Id("mine-list")).Text.Contains(number, StringComparison.Ordinal), "The new alert is drawn");
-            Until(() => Convert.ToInt32(Browser.ExecuteScript("return Number(document.body.dataset.sounded)"), System.Globalization.CultureInfo.InvariantCulture) > before, "It sounds");
+            Until(
+                () =>
+                    Convert.ToInt32(Browser.ExecuteScript("return Number(document.body.dataset.sounded)"), System.Globalization.CultureInfo.InvariantCulture)
+                    > before,
+                "It sounds"
+            );
             await World.UntilAsync($"/api/deliveries?order={number}", d => (string)d["items"]![0]!["state"]! == "landed");
             Go("/mine?wall=true");
             Assert.Contains(number, Browser.FindElement(By.CssSelector(".wall")).Text);

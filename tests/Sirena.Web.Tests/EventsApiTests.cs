@@ -17,7 +17,8 @@ public sealed class EventsApiTests(WorldFixture world) : IClassFixture<WorldFixt
     [Fact]
     public async Task A_batch_takes_the_good_and_rejects_the_bad_one_by_one()
     {
-        var batch = $"[{WorldFixture.Event("b1", "W-2")},{WorldFixture.Event("b2", "W-2").Replace("W-2\",\"currency", "W-9\",\"currency")},{WorldFixture.Event("b1", "W-2")}]";
+        var batch =
+            $"[{WorldFixture.Event("b1", "W-2")},{WorldFixture.Event("b2", "W-2").Replace("W-2\",\"currency", "W-9\",\"currency")},{WorldFixture.Event("b1", "W-2")}]";
         var (status, body, _) = await world.EventAsync(batch, "application/cloudevents-batch+json");
         Assert.Equal(HttpStatusCode.Accepted, status);
         Assert.Equal((1, 1), (body!["accepted"]!.GetValue<int>(), body["duplicates"]!.GetValue<int>()));
@@ -37,8 +38,19 @@ public sealed class EventsApiTests(WorldFixture world) : IClassFixture<WorldFixt
     [Fact]
     public async Task The_binary_mode_reads_its_headers()
     {
-        var (status, _, _) = await world.SendAsync(HttpMethod.Post, "/api/events", world.World.Demo.SourceKey, """{"order":{"number":"W-3 ä"}}""", "application/json; charset=utf-8",
-            ("ce-specversion", "1.0"), ("ce-id", "x1"), ("ce-source", "/web-test"), ("ce-type", "order.held"), ("ce-subject", "W-3%20%C3%A4"), ("ce-time", "2026-11-24T06:12:09Z"));
+        var (status, _, _) = await world.SendAsync(
+            HttpMethod.Post,
+            "/api/events",
+            world.World.Demo.SourceKey,
+            """{"order":{"number":"W-3 ä"}}""",
+            "application/json; charset=utf-8",
+            ("ce-specversion", "1.0"),
+            ("ce-id", "x1"),
+            ("ce-source", "/web-test"),
+            ("ce-type", "order.held"),
+            ("ce-subject", "W-3%20%C3%A4"),
+            ("ce-time", "2026-11-24T06:12:09Z")
+        );
         Assert.Equal(HttpStatusCode.Accepted, status);
         Assert.Equal("W-3 ä", (await world.GetAsync("/api/events/x1/trail")).Body!["order"]!["number"]!.GetValue<string>());
     }
@@ -52,7 +64,12 @@ public sealed class EventsApiTests(WorldFixture world) : IClassFixture<WorldFixt
         var wrongKey = await world.SendAsync(HttpMethod.Post, "/api/events", "sk-wrong", WorldFixture.Event("k", "W-4"), "application/cloudevents+json");
         Assert.Equal(HttpStatusCode.Unauthorized, wrongKey.Status);
         Assert.Contains("source key", Detail(wrongKey.Body));
-        Assert.Equal(HttpStatusCode.Unauthorized, (await world.SendAsync(HttpMethod.Post, "/api/events", world.World.Demo.Token, WorldFixture.Event("k", "W-4"), "application/cloudevents+json")).Status);
+        Assert.Equal(
+            HttpStatusCode.Unauthorized,
+            (
+                await world.SendAsync(HttpMethod.Post, "/api/events", world.World.Demo.Token, WorldFixture.Event("k", "W-4"), "application/cloudevents+json")
+            ).Status
+        );
         Assert.Equal(HttpStatusCode.UnsupportedMediaType, (await world.EventAsync("<order/>", "application/xml")).Status);
         Assert.Equal(HttpStatusCode.UnsupportedMediaType, (await world.EventAsync("{}", "application/json")).Status);
         var many = "[" + string.Join(',', Enumerable.Range(0, 1001).Select(i => WorldFixture.Event("m" + i, "W-5"))) + "]";
@@ -65,9 +82,15 @@ public sealed class EventsApiTests(WorldFixture world) : IClassFixture<WorldFixt
     public async Task Over_its_limit_a_source_is_told_when_to_come_back()
     {
         await world.SendAsync(HttpMethod.Put, "/api/sources/small", world.World.Demo.Token, """{"kind":"events","prefix":"P-","limit":1}""");
-        await world.World.ExecuteAsync("insert into source_keys (id, source, hash, start, created_at) values (gen_random_uuid(), 'small', sha256('sk-small'), 'sk-small', now())");
+        await world.World.ExecuteAsync(
+            "insert into source_keys (id, source, hash, start, created_at) values (gen_random_uuid(), 'small', sha256('sk-small'), 'sk-small', now())"
+        );
         await Task.Delay(2100, TestContext.Current.CancellationToken);
-        var many = await Task.WhenAll(Enumerable.Range(0, 12).Select(i => world.SendAsync(HttpMethod.Post, "/api/events", "sk-small", WorldFixture.Event("l" + i, "W-7"), "application/cloudevents+json")));
+        var many = await Task.WhenAll(
+            Enumerable
+                .Range(0, 12)
+                .Select(i => world.SendAsync(HttpMethod.Post, "/api/events", "sk-small", WorldFixture.Event("l" + i, "W-7"), "application/cloudevents+json"))
+        );
         Assert.Contains(many, m => m.Status == HttpStatusCode.Accepted);
         Assert.Contains(many, m => m.Status == HttpStatusCode.TooManyRequests && m.Answer.Headers.RetryAfter!.Delta >= TimeSpan.FromSeconds(1));
         Assert.Equal(HttpStatusCode.OK, (await world.GetAsync("/api/orders/P-W-7/trail")).Status);
@@ -78,7 +101,14 @@ public sealed class EventsApiTests(WorldFixture world) : IClassFixture<WorldFixt
     {
         foreach (var (n, status) in new[] { (1, "received"), (2, "picking"), (3, "received") })
         {
-            await world.EventAsync(WorldFixture.Event($"ol-{n}", $"OLIST-{n}", "order.placed", $",\"status\":\"{status}\",\"customer\":{{\"code\":\"ZZQ\",\"name\":\"MV Zephyr Quill\"}}"));
+            await world.EventAsync(
+                WorldFixture.Event(
+                    $"ol-{n}",
+                    $"OLIST-{n}",
+                    "order.placed",
+                    $",\"status\":\"{status}\",\"customer\":{{\"code\":\"ZZQ\",\"name\":\"MV Zephyr Quill\"}}"
+                )
+            );
         }
 
         string[] Numbers(System.Text.Json.Nodes.JsonNode? list) => [.. list!["items"]!.AsArray().Select(o => (string)o!["number"]!)];
@@ -97,23 +127,50 @@ public sealed class EventsApiTests(WorldFixture world) : IClassFixture<WorldFixt
         await world.UntilAsync("/api/orders/W-METRIC/trail", t => t["events"]!.AsArray().Any(e => e!["decidedAt"] is not null));
         using var http = new HttpClient();
         var text = "";
-        for (var end = DateTime.UtcNow.AddSeconds(60); DateTime.UtcNow < end && !text.Contains("sirena_alerts_open", StringComparison.Ordinal); await Task.Delay(300, TestContext.Current.CancellationToken))
+        for (
+            var end = DateTime.UtcNow.AddSeconds(60);
+            DateTime.UtcNow < end && !text.Contains("sirena_alerts_open", StringComparison.Ordinal);
+            await Task.Delay(300, TestContext.Current.CancellationToken)
+        )
         {
             text = await http.GetStringAsync(world.Url + "/metrics", TestContext.Current.CancellationToken);
         }
 
-        foreach (var line in new[] { @"^sirena_events_taken_total(\{.*\})? [1-9]", @"^sirena_events_decided_total(\{.*\})? [1-9]", @"^sirena_event_decision_duration_seconds_bucket\{.*le=""0.05""\} ", @"^sirena_alerts_open(\{.*\})? \d", @"^sirena_gateway_failing\{.*gateway=""[a-z0-9-]+"".*\} [01]", @"^sirena_events_waiting(\{.*\})? \d", @"service_name=""sirena""" })
+        foreach (
+            var line in new[]
+            {
+                @"^sirena_events_taken_total(\{.*\})? [1-9]",
+                @"^sirena_events_decided_total(\{.*\})? [1-9]",
+                @"^sirena_event_decision_duration_seconds_bucket\{.*le=""0.05""\} ",
+                @"^sirena_alerts_open(\{.*\})? \d",
+                @"^sirena_gateway_failing\{.*gateway=""[a-z0-9-]+"".*\} [01]",
+                @"^sirena_events_waiting(\{.*\})? \d",
+                @"service_name=""sirena""",
+            }
+        )
         {
-            Assert.True(System.Text.RegularExpressions.Regex.IsMatch(text, line, System.Text.RegularExpressions.RegexOptions.Multiline), $"{line} is not among {string.Join("\n", text.Split('\n').Where(l => l.StartsWith("sirena_", StringComparison.Ordinal) && !l.Contains("_bucket", StringComparison.Ordinal)))}");
+            Assert.True(
+                System.Text.RegularExpressions.Regex.IsMatch(text, line, System.Text.RegularExpressions.RegexOptions.Multiline),
+                $"{line} is not among {string.Join("\n", text.Split('\n').Where(l => l.StartsWith("sirena_", StringComparison.Ordinal) && !l.Contains("_bucket", StringComparison.Ordinal)))}"
+            );
         }
 
         // Where the tool of the format's makers is installed, it judges.
         if (File.Exists("/usr/bin/promtool"))
         {
-            using var tool = System.Diagnostics.Process.Start(new System.Diagnostics.ProcessStartInfo("/usr/bin/promtool", ["check", "metrics"]) { RedirectStandardInput = true, RedirectStandardError = true, RedirectStandardOutput = true })!;
+            using var tool = System.Diagnostics.Process.Start(
+                new System.Diagnostics.ProcessStartInfo("/usr/bin/promtool", ["check", "metrics"])
+                {
+                    RedirectStandardInput = true,
+                    RedirectStandardError = true,
+                    RedirectStandardOutput = true,
+                }
+            )!;
             await tool.StandardInput.WriteAsync(text);
             tool.StandardInput.Close();
-            var said = await tool.StandardError.ReadToEndAsync(TestContext.Current.CancellationToken) + await tool.StandardOutput.ReadToEndAsync(TestContext.Current.CancellationToken);
+            var said =
+                await tool.StandardError.ReadToEndAsync(TestContext.Current.CancellationToken)
+                + await tool.StandardOutput.ReadToEndAsync(TestContext.Current.CancellationToken);
             Assert.DoesNotContain("sirena_", said);
             Assert.DoesNotContain("error", said);
         }

@@ -47,7 +47,8 @@ public sealed class FirstDayTests(EmptyFixture empty) : BrowserPages(empty.Brows
         inputs++;
     }
 
-    private void Heads(string words) => Until(() => Browser.FindElement(By.TagName("h1")).Text.Contains(words, StringComparison.Ordinal), $"The heading does not say '{words}'");
+    private void Heads(string words) =>
+        Until(() => Browser.FindElement(By.TagName("h1")).Text.Contains(words, StringComparison.Ordinal), $"The heading does not say '{words}'");
 
     [Fact]
     public async Task From_an_empty_database_to_the_first_answered_alert_in_at_most_forty_inputs()
@@ -97,7 +98,13 @@ public sealed class FirstDayTests(EmptyFixture empty) : BrowserPages(empty.Brows
         var curl = Browser.FindElement(By.CssSelector(".curl")).Text;
         var key = Regex.Match(curl, "Bearer ([^']+)'").Groups[1].Value;
         using var http = new HttpClient();
-        using var request = new HttpRequestMessage(HttpMethod.Post, Regex.Match(curl, "curl -sS (\\S+)").Groups[1].Value) { Content = new StringContent(Regex.Match(curl, "-d '(.*)'", RegexOptions.Singleline).Groups[1].Value, new System.Net.Http.Headers.MediaTypeHeaderValue("application/cloudevents+json")) };
+        using var request = new HttpRequestMessage(HttpMethod.Post, Regex.Match(curl, "curl -sS (\\S+)").Groups[1].Value)
+        {
+            Content = new StringContent(
+                Regex.Match(curl, "-d '(.*)'", RegexOptions.Singleline).Groups[1].Value,
+                new System.Net.Http.Headers.MediaTypeHeaderValue("application/cloudevents+json")
+            ),
+        };
         request.Headers.Authorization = new("Bearer", key);
         using var answer = await http.SendAsync(request, TestContext.Current.CancellationToken);
         Assert.Equal(System.Net.HttpStatusCode.Accepted, answer.StatusCode);
@@ -117,7 +124,17 @@ public sealed class FirstDayTests(EmptyFixture empty) : BrowserPages(empty.Brows
 
         // The alert goes out by the mail server that was found, and is answered by the link in it.
         string? link = null;
-        Until(() => (link = empty.World.StandIns.Mail.Mails.Where(m => m.Text.Contains("TRY-", StringComparison.Ordinal)).Select(m => Regex.Match(m.Text, "http\\S+/a/[A-Za-z0-9_-]{22}").Value).FirstOrDefault(l => l.Length > 0)) is not null, "The alert arrived");
+        Until(
+            () =>
+                (
+                    link = empty
+                        .World.StandIns.Mail.Mails.Where(m => m.Text.Contains("TRY-", StringComparison.Ordinal))
+                        .Select(m => Regex.Match(m.Text, "http\\S+/a/[A-Za-z0-9_-]{22}").Value)
+                        .FirstOrDefault(l => l.Length > 0)
+                )
+                    is not null,
+            "The alert arrived"
+        );
         Assert.StartsWith(Url, link, StringComparison.Ordinal);
         Browser.Navigate().GoToUrl(link!);
         Until(() => Browser.FindElement(By.TagName("body")).Text.Contains("TRY-", StringComparison.Ordinal), "The link opens the alert");

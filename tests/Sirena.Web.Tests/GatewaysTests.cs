@@ -11,11 +11,25 @@ public sealed class GatewaysTests(WorldFixture world) : IClassFixture<WorldFixtu
     private string Token => world.World.Demo.Token;
 
     private async Task RuleAsync(string id, string tell, string by, string more = "") =>
-        Assert.True((await world.SendAsync(HttpMethod.Put, $"/api/rules/{id}", Token, $"name: {id}\nwhen: [test.{id}]\nurgency: urgent\ntell: [ {tell} ]\nby: {by}\n{more}", "application/yaml")).Status is HttpStatusCode.Created or HttpStatusCode.OK);
+        Assert.True(
+            (
+                await world.SendAsync(
+                    HttpMethod.Put,
+                    $"/api/rules/{id}",
+                    Token,
+                    $"name: {id}\nwhen: [test.{id}]\nurgency: urgent\ntell: [ {tell} ]\nby: {by}\n{more}",
+                    "application/yaml"
+                )
+            ).Status
+                is HttpStatusCode.Created
+                    or HttpStatusCode.OK
+        );
 
     private async Task<JsonNode> DeliveriesAsync(string id, Func<JsonArray, bool> good)
     {
-        await world.EventAsync($$$"""{"specversion":"1.0","id":"{{{id}}}-{{{Guid.NewGuid()}}}","source":"/t","type":"test.{{{id}}}","subject":"GW-{{{id}}}","data":{"order":{"number":"GW-{{{id}}}","customer":{"name":"MV Corvane"},"extra":{"berth":"N3"} } } }""");
+        await world.EventAsync(
+            $$$"""{"specversion":"1.0","id":"{{{id}}}-{{{Guid.NewGuid()}}}","source":"/t","type":"test.{{{id}}}","subject":"GW-{{{id}}}","data":{"order":{"number":"GW-{{{id}}}","customer":{"name":"MV Corvane"},"extra":{"berth":"N3"} } } }"""
+        );
         return (await world.UntilAsync($"/api/deliveries?order=GW-{id}", d => good(d["items"]!.AsArray())))["items"]!;
     }
 
@@ -38,10 +52,18 @@ public sealed class GatewaysTests(WorldFixture world) : IClassFixture<WorldFixtu
         Assert.Equal("ines.calder", (string)alert["takenBy"]!);
         Assert.Equal("reply", (string)alert["answers"]![0]!["via"]!);
 
-        var (status, body, _) = await world.SendAsync(HttpMethod.Post, $"/api/alerts/{alert["id"]}/answers", Token, """{"person":"odile.varga","answer":"taken"}""");
+        var (status, body, _) = await world.SendAsync(
+            HttpMethod.Post,
+            $"/api/alerts/{alert["id"]}/answers",
+            Token,
+            """{"person":"odile.varga","answer":"taken"}"""
+        );
         Assert.Equal(HttpStatusCode.Conflict, status);
         Assert.Equal("ines.calder", (string)body!["takenBy"]!);
-        Assert.Equal(HttpStatusCode.Created, (await world.SendAsync(HttpMethod.Post, $"/api/alerts/{alert["id"]}/answers", Token, """{"person":"ines.calder","answer":"done"}""")).Status);
+        Assert.Equal(
+            HttpStatusCode.Created,
+            (await world.SendAsync(HttpMethod.Post, $"/api/alerts/{alert["id"]}/answers", Token, """{"person":"ines.calder","answer":"done"}""")).Status
+        );
     }
 
     [Fact]
@@ -50,7 +72,10 @@ public sealed class GatewaysTests(WorldFixture world) : IClassFixture<WorldFixtu
         await RuleAsync("many", "{ person: ines.calder }, { person: tomas.reyle }", "{ allAtOnce: [chat, ticket, screen] }");
         var items = (await DeliveriesAsync("many", d => State(d, "ticket") == "landed" && State(d, "chat") == "landed")).AsArray();
         Assert.Equal("handed-over", State(items, "screen"));
-        Assert.Contains("GW-many", Assert.Single(world.World.StandIns.Printers.Tickets, t => t.Printer == "galley" && t.Text.Contains("GW-many", StringComparison.Ordinal)).Text);
+        Assert.Contains(
+            "GW-many",
+            Assert.Single(world.World.StandIns.Printers.Tickets, t => t.Printer == "galley" && t.Text.Contains("GW-many", StringComparison.Ordinal)).Text
+        );
         Assert.Contains(world.World.StandIns.Chat.Messages, m => m.To == "@ines" && m.Text.Contains("/a/", StringComparison.Ordinal));
     }
 
@@ -74,7 +99,17 @@ public sealed class GatewaysTests(WorldFixture world) : IClassFixture<WorldFixtu
     {
         await RuleAsync("link", "{ person: ines.calder }, { person: odile.varga }", "{ allAtOnce: [mail] }");
         await DeliveriesAsync("link", d => d.Count == 2 && d.All(i => (string)i!["state"]! == "handed-over"));
-        string Link(string who) => Regex.Match(world.World.StandIns.Mail.Mails.Last(m => m.To.StartsWith(who, StringComparison.Ordinal) && m.Text.Contains("GW-link", StringComparison.Ordinal)).Text, "/a/[A-Za-z0-9_-]{22}").Value;
+        string Link(string who) =>
+            Regex
+                .Match(
+                    world
+                        .World.StandIns.Mail.Mails.Last(m =>
+                            m.To.StartsWith(who, StringComparison.Ordinal) && m.Text.Contains("GW-link", StringComparison.Ordinal)
+                        )
+                        .Text,
+                    "/a/[A-Za-z0-9_-]{22}"
+                )
+                .Value;
         using var http = new HttpClient(new HttpClientHandler { CookieContainer = new() }) { BaseAddress = new Uri(world.World.Url) };
         using var seen = await http.GetAsync(Link("ines.calder"));
         var page = await seen.Content.ReadAsStringAsync();
@@ -84,7 +119,10 @@ public sealed class GatewaysTests(WorldFixture world) : IClassFixture<WorldFixtu
         Assert.Equal("open", (string)(await world.GetAsync("/api/alerts?order=GW-link")).Body!["items"]![0]!["state"]!);
 
         var form = Regex.Match(page, "name=\"__RequestVerificationToken\"[^>]*value=\"([^\"]+)\"").Groups[1].Value;
-        using var pressed = await http.PostAsync(Link("ines.calder"), new FormUrlEncodedContent([new("answer", "taken"), new("__RequestVerificationToken", form)]));
+        using var pressed = await http.PostAsync(
+            Link("ines.calder"),
+            new FormUrlEncodedContent([new("answer", "taken"), new("__RequestVerificationToken", form)])
+        );
         Assert.Contains("You have it", await pressed.Content.ReadAsStringAsync());
         Assert.Contains("Ines Calder has it", await http.GetStringAsync(Link("odile.varga")));
         var items = (await world.GetAsync("/api/deliveries?order=GW-link&person=ines.calder")).Body!["items"]!;
@@ -120,7 +158,12 @@ public sealed class GatewaysTests(WorldFixture world) : IClassFixture<WorldFixtu
     [Fact]
     public async Task Secrets_go_in_and_never_come_out_and_mistakes_are_said_by_member()
     {
-        var (status, body, _) = await world.SendAsync(HttpMethod.Put, "/api/gateways/second", Token, """{"channel":"sms","address":"https://sms.example/send","on":false,"headers":{"X-Key":"hidden-header"},"secret":"a-very-secret-key","body":"{\"t\":\"{{text}}\"}"}""");
+        var (status, body, _) = await world.SendAsync(
+            HttpMethod.Put,
+            "/api/gateways/second",
+            Token,
+            """{"channel":"sms","address":"https://sms.example/send","on":false,"headers":{"X-Key":"hidden-header"},"secret":"a-very-secret-key","body":"{\"t\":\"{{text}}\"}"}"""
+        );
         Assert.Equal(HttpStatusCode.Created, status);
         Assert.StartsWith("whsec_", (string)body!["receiptSecret"]!);
         var all = (await world.GetAsync("/api/gateways")).Body!.ToJsonString();
@@ -129,7 +172,10 @@ public sealed class GatewaysTests(WorldFixture world) : IClassFixture<WorldFixtu
         Assert.DoesNotContain((string)body["receiptSecret"]!, all);
         await using (var db = Npgsql.NpgsqlDataSource.Create(world.World.Database))
         {
-            Assert.DoesNotContain("a-very-secret-key", (string)(await db.CreateCommand("select secret from gateways where id = 'second'").ExecuteScalarAsync())!);
+            Assert.DoesNotContain(
+                "a-very-secret-key",
+                (string)(await db.CreateCommand("select secret from gateways where id = 'second'").ExecuteScalarAsync())!
+            );
         }
 
         await world.SendAsync(HttpMethod.Put, "/api/gateways/second", Token, """{"headers":{"X-Key":"another-header","X-More":"1"},"perMinute":60}""");
@@ -139,7 +185,12 @@ public sealed class GatewaysTests(WorldFixture world) : IClassFixture<WorldFixtu
             Assert.EndsWith("Changed: perMinute was nothing, is “60”; header X-Key is another secret; header X-More was nothing, is a secret.", said);
         }
 
-        var (bad, mistakes, _) = await world.SendAsync(HttpMethod.Put, "/api/gateways/bad", Token, """{"channel":"sms","address":"ftp://x","width":900,"body":"{{{text}}}","colour":1}""");
+        var (bad, mistakes, _) = await world.SendAsync(
+            HttpMethod.Put,
+            "/api/gateways/bad",
+            Token,
+            """{"channel":"sms","address":"ftp://x","width":900,"body":"{{{text}}}","colour":1}"""
+        );
         Assert.Equal(HttpStatusCode.UnprocessableEntity, bad);
         Assert.Equal(["address", "body", "colour", "width"], mistakes!["errors"]!.AsArray().Select(e => (string)e!["path"]!).Order());
         Assert.Equal(HttpStatusCode.NoContent, (await world.SendAsync(HttpMethod.Delete, "/api/gateways/second", Token)).Status);
@@ -148,7 +199,17 @@ public sealed class GatewaysTests(WorldFixture world) : IClassFixture<WorldFixtu
     [Fact]
     public async Task When_a_gateway_breaks_the_next_takes_over_at_once_and_one_event_tells_of_it()
     {
-        Assert.Equal(HttpStatusCode.Created, (await world.SendAsync(HttpMethod.Put, "/api/gateways/before", Token, $$"""{"channel":"chat","name":"The first","position":1,"address":"http://127.0.0.1:{{Demo.StandIns.StandInHost.FreePort()}}/gone"}""")).Status);
+        Assert.Equal(
+            HttpStatusCode.Created,
+            (
+                await world.SendAsync(
+                    HttpMethod.Put,
+                    "/api/gateways/before",
+                    Token,
+                    $$"""{"channel":"chat","name":"The first","position":1,"address":"http://127.0.0.1:{{Demo.StandIns.StandInHost.FreePort()}}/gone"}"""
+                )
+            ).Status
+        );
         await world.SendAsync(HttpMethod.Put, "/api/gateways/chat", Token, """{"position":2}""");
         await RuleAsync("over", "{ person: ines.calder }", "{ allAtOnce: [chat] }");
         var items = await DeliveriesAsync("over", d => State(d, "chat") == "landed");

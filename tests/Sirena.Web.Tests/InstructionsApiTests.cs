@@ -15,10 +15,17 @@ public sealed class InstructionsApiTests(WorldFixture world) : IClassFixture<Wor
     private async Task<(string Id, string Key)> SourceAsync(string takes = "\"hold\", \"release\", \"cancel\", \"status\", \"tag\", \"note\"", string more = "")
     {
         var id = $"pull-{Guid.NewGuid():N}"[..20];
-        var (status, body, _) = await world.SendAsync(HttpMethod.Put, $"/api/sources/{id}", world.World.Demo.Token, $$"""{ "kind": "events", "takes": [ {{takes}} ]{{more}} }""");
+        var (status, body, _) = await world.SendAsync(
+            HttpMethod.Put,
+            $"/api/sources/{id}",
+            world.World.Demo.Token,
+            $$"""{ "kind": "events", "takes": [ {{takes}} ]{{more}} }"""
+        );
         Assert.True(status == HttpStatusCode.Created, body?.ToJsonString());
         var key = "sk-" + Guid.NewGuid().ToString("N");
-        await world.World.ExecuteAsync($"insert into source_keys (id, source, hash, start, created_at) values (gen_random_uuid(), '{id}', '\\x{Convert.ToHexStringLower(Secrets.Hash(key))}', '{key[..8]}', now())");
+        await world.World.ExecuteAsync(
+            $"insert into source_keys (id, source, hash, start, created_at) values (gen_random_uuid(), '{id}', '\\x{Convert.ToHexStringLower(Secrets.Hash(key))}', '{key[..8]}', now())"
+        );
         return (id, key);
     }
 
@@ -29,7 +36,13 @@ public sealed class InstructionsApiTests(WorldFixture world) : IClassFixture<Wor
         for (var end = DateTime.UtcNow.AddSeconds(15); DateTime.UtcNow < end; await Task.Delay(200))
         {
             // The key is known a moment after it was made.
-            (status, body, _) = await world.SendAsync(HttpMethod.Post, "/api/events", key, WorldFixture.Event(Guid.NewGuid().ToString(), number, type, more), "application/cloudevents+json");
+            (status, body, _) = await world.SendAsync(
+                HttpMethod.Post,
+                "/api/events",
+                key,
+                WorldFixture.Event(Guid.NewGuid().ToString(), number, type, more),
+                "application/cloudevents+json"
+            );
             if (status == HttpStatusCode.Accepted)
             {
                 return;
@@ -39,7 +52,8 @@ public sealed class InstructionsApiTests(WorldFixture world) : IClassFixture<Wor
         Assert.Fail($"{status} {body?.ToJsonString()}");
     }
 
-    private Task<(HttpStatusCode Status, JsonNode? Body, HttpResponseMessage Answer)> AskAsync(string body, string? token = null) => world.SendAsync(HttpMethod.Post, "/api/instructions", token ?? world.World.Demo.Token, body);
+    private Task<(HttpStatusCode Status, JsonNode? Body, HttpResponseMessage Answer)> AskAsync(string body, string? token = null) =>
+        world.SendAsync(HttpMethod.Post, "/api/instructions", token ?? world.World.Demo.Token, body);
 
     [Fact]
     public async Task An_order_system_that_cannot_be_called_fetches_with_its_key_says_what_came_of_it_and_shows_it()
@@ -52,9 +66,14 @@ public sealed class InstructionsApiTests(WorldFixture world) : IClassFixture<Wor
         var poll = world.SendAsync(HttpMethod.Get, "/api/instructions?state=asked", key);
         await Task.Delay(400, TestContext.Current.CancellationToken);
         Assert.False(poll.IsCompleted);
-        var (status, asked, _) = await AskAsync($$"""{ "order": "{{order}}", "kind": "status", "status": "picking", "tell": { "customer": false, "staff": true }, "because": "the berth is free" }""");
+        var (status, asked, _) = await AskAsync(
+            $$"""{ "order": "{{order}}", "kind": "status", "status": "picking", "tell": { "customer": false, "staff": true }, "because": "the berth is free" }"""
+        );
         Assert.True(status == HttpStatusCode.Created, asked?.ToJsonString());
-        Assert.Equal(("picking", "asked", "Maren Holt", source), ((string)asked!["with"]!["to"]!, (string)asked["state"]!, (string)asked["by"]!, (string)asked["source"]!));
+        Assert.Equal(
+            ("picking", "asked", "Maren Holt", source),
+            ((string)asked!["with"]!["to"]!, (string)asked["state"]!, (string)asked["by"]!, (string)asked["source"]!)
+        );
         var fetched = Assert.Single((await poll).Body!["items"]!.AsArray())!;
         Assert.Equal((string)asked["id"]!, (string)fetched["id"]!);
 
@@ -63,10 +82,18 @@ public sealed class InstructionsApiTests(WorldFixture world) : IClassFixture<Wor
         var (_, otherKey) = await SourceAsync();
         await PlaceAsync(otherKey, Next());
         Assert.Empty((await world.SendAsync(HttpMethod.Get, "/api/instructions?state=asked&wait=0", otherKey)).Body!["items"]!.AsArray());
-        Assert.Equal(HttpStatusCode.NotFound, (await world.SendAsync(HttpMethod.Post, $"/api/instructions/{asked["id"]}/result", otherKey, """{ "state": "seen" }""")).Status);
+        Assert.Equal(
+            HttpStatusCode.NotFound,
+            (await world.SendAsync(HttpMethod.Post, $"/api/instructions/{asked["id"]}/result", otherKey, """{ "state": "seen" }""")).Status
+        );
         Assert.Equal(HttpStatusCode.Unauthorized, (await world.SendAsync(HttpMethod.Get, "/api/instructions?state=asked", "sk-nonsense")).Status);
 
-        var (taken, now, _) = await world.SendAsync(HttpMethod.Post, $"/api/instructions/{asked["id"]}/result", key, """{ "state": "taken", "words": "slip 12" }""");
+        var (taken, now, _) = await world.SendAsync(
+            HttpMethod.Post,
+            $"/api/instructions/{asked["id"]}/result",
+            key,
+            """{ "state": "taken", "words": "slip 12" }"""
+        );
         Assert.Equal((HttpStatusCode.OK, "taken", "slip 12"), (taken, (string)now!["state"]!, (string)now["words"]!));
         Assert.Empty((await world.SendAsync(HttpMethod.Get, "/api/instructions?state=asked&wait=0", key)).Body!["items"]!.AsArray());
         await PlaceAsync(key, order, ", \"status\": \"picking\"", "order.status-changed");
@@ -75,7 +102,10 @@ public sealed class InstructionsApiTests(WorldFixture world) : IClassFixture<Wor
         var trail = (await world.GetAsync($"/api/orders/{order}/trail")).Body!;
         Assert.Equal((string)asked["id"]!, (string)trail["events"]!.AsArray().Single(e => (string)e!["type"]! == "order.status-changed")!["causedBy"]!);
         Assert.Single(trail["instructions"]!.AsArray());
-        Assert.Equal(HttpStatusCode.Conflict, (await world.SendAsync(HttpMethod.Post, $"/api/instructions/{asked["id"]}/result", key, """{ "state": "refused" }""")).Status);
+        Assert.Equal(
+            HttpStatusCode.Conflict,
+            (await world.SendAsync(HttpMethod.Post, $"/api/instructions/{asked["id"]}/result", key, """{ "state": "refused" }""")).Status
+        );
     }
 
     [Theory]
@@ -113,7 +143,12 @@ public sealed class InstructionsApiTests(WorldFixture world) : IClassFixture<Wor
         var (staff, reader) = (await TokenAsync("ines.calder"), await TokenAsync("clara.bonnet"));
         Assert.Equal(HttpStatusCode.Forbidden, (await AskAsync($$"""{ "order": "{{order}}", "kind": "cancel" }""", staff)).Status);
         Assert.Equal(HttpStatusCode.Forbidden, (await AskAsync($$"""{ "order": "{{order}}", "kind": "hold" }""", reader)).Status);
-        var (status, rights, _) = await world.SendAsync(HttpMethod.Put, "/api/instructions/rights", world.World.Demo.Token, """[ { "kind": "cancel", "roles": ["supervisor"], "teams": ["account-managers"], "secondYes": true } ]""");
+        var (status, rights, _) = await world.SendAsync(
+            HttpMethod.Put,
+            "/api/instructions/rights",
+            world.World.Demo.Token,
+            """[ { "kind": "cancel", "roles": ["supervisor"], "teams": ["account-managers"], "secondYes": true } ]"""
+        );
         Assert.True(status == HttpStatusCode.OK, rights?.ToJsonString());
         try
         {
@@ -124,10 +159,20 @@ public sealed class InstructionsApiTests(WorldFixture world) : IClassFixture<Wor
             Assert.Equal(HttpStatusCode.Forbidden, (await world.SendAsync(HttpMethod.Post, $"/api/instructions/{asked["id"]}/approve", reader, "{}")).Status);
 
             // Those who may say it are told without a rule.
-            await world.UntilAsync($"/api/alerts?order={order}", l => l["items"]!.AsArray().Any(a => (string)a!["rule"]! == "sirena.instruction" && a["deliveries"]!.AsArray().Any(d => (string?)d!["person"] == "maren.holt")));
-            Assert.Equal(HttpStatusCode.OK, (await world.SendAsync(HttpMethod.Post, $"/api/instructions/{asked["id"]}/approve", world.World.Demo.Token, "{}")).Status);
+            await world.UntilAsync($"/api/alerts?order={order}", l =>
+                l["items"]!
+                    .AsArray()
+                    .Any(a => (string)a!["rule"]! == "sirena.instruction" && a["deliveries"]!.AsArray().Any(d => (string?)d!["person"] == "maren.holt"))
+            );
+            Assert.Equal(
+                HttpStatusCode.OK,
+                (await world.SendAsync(HttpMethod.Post, $"/api/instructions/{asked["id"]}/approve", world.World.Demo.Token, "{}")).Status
+            );
             Assert.Single((await world.SendAsync(HttpMethod.Get, "/api/instructions?state=asked&wait=0", key)).Body!["items"]!.AsArray());
-            Assert.Equal(HttpStatusCode.Conflict, (await world.SendAsync(HttpMethod.Post, $"/api/instructions/{asked["id"]}/drop", world.World.Demo.Token, "{}")).Status);
+            Assert.Equal(
+                HttpStatusCode.Conflict,
+                (await world.SendAsync(HttpMethod.Post, $"/api/instructions/{asked["id"]}/drop", world.World.Demo.Token, "{}")).Status
+            );
         }
         finally
         {
@@ -138,7 +183,9 @@ public sealed class InstructionsApiTests(WorldFixture world) : IClassFixture<Wor
     [Fact]
     public async Task A_kind_of_ones_own_has_its_members_and_what_shows_it()
     {
-        var (_, key) = await SourceAsync("""{ "name": "wrap", "button": "Wrap it", "members": ["paper"], "shows": { "field": "order.extra.wrapped", "is": "equal", "value": "blue" } }""");
+        var (_, key) = await SourceAsync(
+            """{ "name": "wrap", "button": "Wrap it", "members": ["paper"], "shows": { "field": "order.extra.wrapped", "is": "equal", "value": "blue" } }"""
+        );
         var order = Next();
         await PlaceAsync(key, order);
         var (status, asked, _) = await AskAsync($$"""{ "order": "{{order}}", "kind": "wrap", "paper": "blue" }""");
@@ -155,9 +202,18 @@ public sealed class InstructionsApiTests(WorldFixture world) : IClassFixture<Wor
         var (source, key) = await SourceAsync("\"intake\"");
         await PlaceAsync(key, Next());
         var until = DateTime.UtcNow.AddSeconds(4).ToString("yyyy-MM-dd'T'HH:mm:ss'Z'", System.Globalization.CultureInfo.InvariantCulture);
-        var (status, asked, _) = await AskAsync($$"""{ "source": "{{source}}", "kind": "intake", "state": "closed", "until": "{{until}}", "reason": "storm" }""");
+        var (status, asked, _) = await AskAsync(
+            $$"""{ "source": "{{source}}", "kind": "intake", "state": "closed", "until": "{{until}}", "reason": "storm" }"""
+        );
         Assert.True(status == HttpStatusCode.Created, asked?.ToJsonString());
-        async Task SayAsync(string type) => await world.SendAsync(HttpMethod.Post, "/api/events", key, $$"""{"specversion":"1.0","id":"{{Guid.NewGuid()}}","source":"/desk","type":"{{type}}","subject":"{{source}}","data":{} }""", "application/cloudevents+json");
+        async Task SayAsync(string type) =>
+            await world.SendAsync(
+                HttpMethod.Post,
+                "/api/events",
+                key,
+                $$"""{"specversion":"1.0","id":"{{Guid.NewGuid()}}","source":"/desk","type":"{{type}}","subject":"{{source}}","data":{} }""",
+                "application/cloudevents+json"
+            );
         Assert.Single((await world.SendAsync(HttpMethod.Get, "/api/instructions?state=asked", key)).Body!["items"]!.AsArray());
         await world.SendAsync(HttpMethod.Post, $"/api/instructions/{asked!["id"]}/result", key, """{ "state": "taken" }""");
         await SayAsync("intake.closed");
@@ -185,8 +241,17 @@ public sealed class InstructionsApiTests(WorldFixture world) : IClassFixture<Wor
         await PlaceAsync(key, order);
         await world.World.UntilAsync($"select count(*) = 1 from deliveries where order_number = '{order}' and state in ('handed-over', 'landed')", 30);
         await world.World.ExecuteAsync($"update deliveries set state = 'landed', landed_at = now() where order_number = '{order}' and state = 'handed-over'");
-        await world.UntilAsync($"/api/instructions?order={order}", l => l["items"]!.AsArray().Any(i => (string)i!["kind"]! == "note") && l["items"]!.AsArray().Any(i => (string)i!["kind"]! == "tag"), 20);
-        var (refused, mistake, _) = await world.SendAsync(HttpMethod.Post, "/api/rules", world.World.Demo.Token, rule.Replace("{ \"note\": \"the message to Ines has landed\" }", "\"cancel\"", StringComparison.Ordinal));
+        await world.UntilAsync(
+            $"/api/instructions?order={order}",
+            l => l["items"]!.AsArray().Any(i => (string)i!["kind"]! == "note") && l["items"]!.AsArray().Any(i => (string)i!["kind"]! == "tag"),
+            20
+        );
+        var (refused, mistake, _) = await world.SendAsync(
+            HttpMethod.Post,
+            "/api/rules",
+            world.World.Demo.Token,
+            rule.Replace("{ \"note\": \"the message to Ines has landed\" }", "\"cancel\"", StringComparison.Ordinal)
+        );
         Assert.Equal((422, true), ((int)refused, mistake!.ToJsonString().Contains("onLanded[0]", StringComparison.Ordinal)));
         var (_, rehearsed, _) = await world.SendAsync(HttpMethod.Post, "/api/rehearsals", world.World.Demo.Token, $$"""{ "rule": {{rule}} }""");
         var counted = Assert.Single(rehearsed!["instructions"]!.AsArray())!;
@@ -196,7 +261,9 @@ public sealed class InstructionsApiTests(WorldFixture world) : IClassFixture<Wor
     private async Task<string> TokenAsync(string person)
     {
         var token = "pt-" + Guid.NewGuid().ToString("N");
-        await world.World.ExecuteAsync($"insert into api_tokens (id, user_id, name, hash, created_at) select gen_random_uuid(), id, 'test', '\\x{Convert.ToHexStringLower(Secrets.Hash(token))}', now() from users where person = '{person}'");
+        await world.World.ExecuteAsync(
+            $"insert into api_tokens (id, user_id, name, hash, created_at) select gen_random_uuid(), id, 'test', '\\x{Convert.ToHexStringLower(Secrets.Hash(token))}', now() from users where person = '{person}'"
+        );
         return token;
     }
 }

@@ -18,15 +18,39 @@ public sealed class InstructionsPagesTests(WorldFixture world) : BrowserTests(wo
     // The stand-in does what it is asked and tells of it by the demo's key.
     private async Task ConnectAsync()
     {
-        var system = new OrderSystem(new HttpClient(), World.World.Nodes[0].Services.GetRequiredService<IDbContextFactory<SirenaDb>>(), World.World.Demo, World.World.StandIns.Moods);
+        var system = new OrderSystem(
+            new HttpClient(),
+            World.World.Nodes[0].Services.GetRequiredService<IDbContextFactory<SirenaDb>>(),
+            World.World.Demo,
+            World.World.StandIns.Moods
+        );
         World.World.StandIns.Moods.Do = system.DoAsync;
-        var (status, body, _) = await World.SendAsync(HttpMethod.Put, "/api/sources/events", World.World.Demo.Token, $$"""{ "kind": "events", "takes": ["release", "hold", "status", "capture", "tag", "note", "cancel"], "instructionsTo": "{{World.World.StandIns.Url}}/order-system/instructions/events", "instructionsSecret": "a-key-that-signs" }""");
+        var (status, body, _) = await World.SendAsync(
+            HttpMethod.Put,
+            "/api/sources/events",
+            World.World.Demo.Token,
+            $$"""{ "kind": "events", "takes": ["release", "hold", "status", "capture", "tag", "note", "cancel"], "instructionsTo": "{{World.World.StandIns.Url}}/order-system/instructions/events", "instructionsSecret": "a-key-that-signs" }"""
+        );
         Assert.True(status is System.Net.HttpStatusCode.OK, body?.ToJsonString());
     }
 
-    private Task PlaceAsync(string order, string more = "", string type = "order.placed") => World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), order, type, ",\"status\":\"loaded\",\"salesperson\":\"odile.varga\",\"total\":900,\"customer\":{\"name\":\"MV Corvane\",\"email\":\"purser@corvane.example\"}" + more));
+    private Task PlaceAsync(string order, string more = "", string type = "order.placed") =>
+        World.EventAsync(
+            WorldFixture.Event(
+                Guid.NewGuid().ToString(),
+                order,
+                type,
+                ",\"status\":\"loaded\",\"salesperson\":\"odile.varga\",\"total\":900,\"customer\":{\"name\":\"MV Corvane\",\"email\":\"purser@corvane.example\"}"
+                    + more
+            )
+        );
 
-    private Task<JsonNode> StandsAsync(string order, string kind, string state) => World.UntilAsync($"/api/instructions?order={order}", l => l["items"]!.AsArray().Any(i => (string)i!["kind"]! == kind && (string)i["state"]! == state), 20);
+    private Task<JsonNode> StandsAsync(string order, string kind, string state) =>
+        World.UntilAsync(
+            $"/api/instructions?order={order}",
+            l => l["items"]!.AsArray().Any(i => (string)i!["kind"]! == kind && (string)i["state"]! == state),
+            20
+        );
 
     [Fact]
     public async Task A_supervisor_moves_an_order_telling_nobody_and_cancels_with_a_second_touch()
@@ -42,15 +66,23 @@ public sealed class InstructionsPagesTests(WorldFixture world) : BrowserTests(wo
         NoSeriousFault();
         Choose("#do details:has(#do-status) summary");
         Choose("#do-status input[value=alongside] + span");
-        Until(() => Browser.FindElement(By.Id("weigh-status")).Text.Contains("Move to Alongside, tell both", StringComparison.Ordinal), "The button repeats the choice");
+        Until(
+            () => Browser.FindElement(By.Id("weigh-status")).Text.Contains("Move to Alongside, tell both", StringComparison.Ordinal),
+            "The button repeats the choice"
+        );
         Choose("#do-status input[name=tell][value=nobody]");
-        Until(() => Browser.FindElement(By.Id("weigh-status")).Text.Contains("Move to Alongside, tell nobody", StringComparison.Ordinal), "The button repeats whom it tells");
+        Until(
+            () => Browser.FindElement(By.Id("weigh-status")).Text.Contains("Move to Alongside, tell nobody", StringComparison.Ordinal),
+            "The button repeats whom it tells"
+        );
         Choose("#weigh-status button");
         Says("Asked. It is done when the order itself shows it.");
         await StandsAsync(order, "status", "seen");
         Until(() => Browser.FindElement(By.Id("done")).Text.Contains("Shown by the order", StringComparison.Ordinal), "The page fills it in by itself");
         Says("Nobody is told of it, chosen by Maren Holt.");
-        Assert.DoesNotContain(World.World.StandIns.Mail.Mails, m => m.Subject.Contains(order, StringComparison.Ordinal) && m.Subject.Contains("longside", StringComparison.Ordinal));
+        Assert.DoesNotContain(World.World.StandIns.Mail.Mails, m =>
+            m.Subject.Contains(order, StringComparison.Ordinal) && m.Subject.Contains("longside", StringComparison.Ordinal)
+        );
 
         Choose("#do details:has(#do-cancel) summary");
         Browser.FindElement(By.Id("d-cancel-reason")).SendKeys("sailed early");
@@ -80,7 +112,10 @@ public sealed class InstructionsPagesTests(WorldFixture world) : BrowserTests(wo
         Browser.FindElement(By.Id("d-hold-reason")).SendKeys("papers");
         Choose("#weigh-hold button");
         await StandsAsync(order, "hold", "refused");
-        Until(() => Browser.FindElement(By.Id("done")).Text.Contains("The ledger's day is closed for this order.", StringComparison.Ordinal), "The refusal is shown");
+        Until(
+            () => Browser.FindElement(By.Id("done")).Text.Contains("The ledger's day is closed for this order.", StringComparison.Ordinal),
+            "The refusal is shown"
+        );
     }
 
     [Fact]
@@ -98,7 +133,16 @@ public sealed class InstructionsPagesTests(WorldFixture world) : BrowserTests(wo
         Press("#k0-dadd", "k0-dk1");
         Choose("#k0-dw1 option[value=offer]");
         Press("#k0-dk1 option[value=release]", "k0-dk1");
-        Until(() => Browser.FindElement(By.CssSelector("#live .sentence")).Text.Contains("hold the order because 'payment of {{order.total}} failed' and tell Ines Calder by mail; whoever is told may release the order", StringComparison.Ordinal), "The sentence follows");
+        Until(
+            () =>
+                Browser
+                    .FindElement(By.CssSelector("#live .sentence"))
+                    .Text.Contains(
+                        "hold the order because 'payment of {{order.total}} failed' and tell Ines Calder by mail; whoever is told may release the order",
+                        StringComparison.Ordinal
+                    ),
+            "The sentence follows"
+        );
         Choose("button[value=save].btn-primary");
         Says("Saved as version 1");
         await PlaceAsync(order, type: "order.payment-failed");
@@ -106,14 +150,33 @@ public sealed class InstructionsPagesTests(WorldFixture world) : BrowserTests(wo
         Assert.Equal("payment of 900.00 EUR failed", (string)held["items"]![0]!["with"]!["reason"]!);
 
         var link = "";
-        Until(() => (link = Regex.Match(World.World.StandIns.Mail.Mails.LastOrDefault(m => m.To.Contains("ines.calder", StringComparison.Ordinal) && m.Text.Contains(order, StringComparison.Ordinal))?.Text ?? "", "/a/[A-Za-z0-9_-]{22}").Value).Length > 0, $"Ines is told of {order}");
+        Until(
+            () =>
+                (
+                    link = Regex
+                        .Match(
+                            World
+                                .World.StandIns.Mail.Mails.LastOrDefault(m =>
+                                    m.To.Contains("ines.calder", StringComparison.Ordinal) && m.Text.Contains(order, StringComparison.Ordinal)
+                                )
+                                ?.Text
+                                ?? "",
+                            "/a/[A-Za-z0-9_-]{22}"
+                        )
+                        .Value
+                ).Length > 0,
+            $"Ines is told of {order}"
+        );
         Go(link);
         Says("Release the order");
         NoSeriousFault();
         Choose(".off form .btn.first");
         Says("You have it");
         await StandsAsync(order, "release", "seen");
-        Until(() => Main.Contains("Release the order, Ines Calder", StringComparison.Ordinal) && Regex.Count(Main, "Shown by the order") == 2, "The page looks again by itself");
+        Until(
+            () => Main.Contains("Release the order, Ines Calder", StringComparison.Ordinal) && Regex.Count(Main, "Shown by the order") == 2,
+            "The page looks again by itself"
+        );
         var alerts = await World.UntilAsync($"/api/alerts?order={order}", a => a["items"]!.AsArray().Any(i => (string?)i!["takenBy"] == "ines.calder"));
         Assert.NotNull(alerts);
 

@@ -23,11 +23,22 @@ public sealed class ListsTests(WorldFixture world) : IClassFixture<WorldFixture>
     public async Task Paging_through_orders_shows_each_once(string? status)
     {
         await using var db = await services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync();
-        var whole = await new OrderFilter { Status = status, Closed = status is "signed-for" or "cancelled" }.Apply(db, clock).Select(o => o.Number).ToListAsync();
+        var whole = await new OrderFilter { Status = status, Closed = status is "signed-for" or "cancelled" }
+            .Apply(db, clock)
+            .Select(o => o.Number)
+            .ToListAsync();
         var paged = new List<string>();
         for (string? after = null; ;)
         {
-            var page = await new OrderFilter { Status = status, Closed = status is "signed-for" or "cancelled", After = after }.Apply(db, clock).Take(7).ToListAsync();
+            var page = await new OrderFilter
+            {
+                Status = status,
+                Closed = status is "signed-for" or "cancelled",
+                After = after,
+            }
+                .Apply(db, clock)
+                .Take(7)
+                .ToListAsync();
             paged.AddRange(page.Select(o => o.Number));
             if (page.Count < 7)
             {
@@ -55,12 +66,19 @@ public sealed class ListsTests(WorldFixture world) : IClassFixture<WorldFixture>
         {
             "Q" => (new OrderFilter { Q = value }, (Func<Order, bool>)(o => o.Search.Contains(value, StringComparison.Ordinal))),
             "Risk" => (new OrderFilter { Risk = value }, o => o.Open && o.Risk == 2),
-            "Due" => (new OrderFilter { Due = value }, o => o.Open && o.DueAt >= clock.Now + Duration.FromHours(1) && o.DueAt?.InZone(clock.Zone).Date == clock.Today),
+            "Due" => (new OrderFilter { Due = value }, o =>
+                o.Open && o.DueAt >= clock.Now + Duration.FromHours(1) && o.DueAt?.InZone(clock.Zone).Date == clock.Today
+            ),
             "Site" => (new OrderFilter { Site = value }, o => o.Open && o.Sites.Contains(value)),
-            _ => (new OrderFilter { Told = value }, o => o.Open && db.Alerts.Any(a => a.OrderNumber == o.Number && a.State == Core.Ladders.AlertState.Open && a.ReachesSomebody)),
+            _ => (new OrderFilter { Told = value }, o =>
+                o.Open && db.Alerts.Any(a => a.OrderNumber == o.Number && a.State == Core.Ladders.AlertState.Open && a.ReachesSomebody)
+            ),
         };
         var all = await db.Orders.AsNoTracking().ToListAsync();
-        Assert.Equal(all.Where(says).Select(o => o.Number).Order(), (await filter.Apply(db, clock).Where(o => o.DueAt != null).Select(o => o.Number).ToListAsync()).Order());
+        Assert.Equal(
+            all.Where(says).Select(o => o.Number).Order(),
+            (await filter.Apply(db, clock).Where(o => o.DueAt != null).Select(o => o.Number).ToListAsync()).Order()
+        );
     }
 
     // The demo's past was decided when it was made; deciding it again from what is stored must say the same.
@@ -76,7 +94,11 @@ public sealed class ListsTests(WorldFixture world) : IClassFixture<WorldFixture>
         foreach (var happened in events)
         {
             var book = await services.GetRequiredService<RuleShelf>().BookAsync(happened.Book);
-            var again = book.Explain(new Facts(happened, business.Zone, business.Currency)).Where(d => d.Outcome == Outcome.Matched).Concat(Engine.Decide.OwnRules.Matches(happened, around)).Select(d => (d.Rule.Id, d.Case!.Name)).Order();
+            var again = book.Explain(new Facts(happened, business.Zone, business.Currency))
+                .Where(d => d.Outcome == Outcome.Matched)
+                .Concat(Engine.Decide.OwnRules.Matches(happened, around))
+                .Select(d => (d.Rule.Id, d.Case!.Name))
+                .Order();
             Assert.Equal(matches[happened.Id].Select(m => (m.RuleId, m.Case)).Order(), again);
         }
     }

@@ -44,7 +44,14 @@ public sealed class MailReportsTests : IAsyncLifetime
 
     private async Task PostAsync(string order)
     {
-        using var request = new HttpRequestMessage(HttpMethod.Post, "/api/events") { Content = new StringContent($$$"""{"specversion":"1.0","id":"{{{order}}}","source":"/t","type":"test.report","subject":"{{{order}}}","data":{"order":{"number":"{{{order}}}"} } }""", null, "application/cloudevents+json") };
+        using var request = new HttpRequestMessage(HttpMethod.Post, "/api/events")
+        {
+            Content = new StringContent(
+                $$$"""{"specversion":"1.0","id":"{{{order}}}","source":"/t","type":"test.report","subject":"{{{order}}}","data":{"order":{"number":"{{{order}}}"} } }""",
+                null,
+                "application/cloudevents+json"
+            ),
+        };
         request.Headers.Authorization = new("Bearer", world.Demo.SourceKey);
         (await http.SendAsync(request)).EnsureSuccessStatusCode();
     }
@@ -52,7 +59,12 @@ public sealed class MailReportsTests : IAsyncLifetime
     [Fact]
     public async Task A_report_of_delivery_lands_a_mail_a_bounce_fails_it_and_marks_the_address_and_a_forged_one_does_nothing()
     {
-        (await http.PutAsync("/api/rules/report", new StringContent("name: report\nwhen: [test.report]\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [mail] }", null, "application/yaml"))).EnsureSuccessStatusCode();
+        (
+            await http.PutAsync(
+                "/api/rules/report",
+                new StringContent("name: report\nwhen: [test.report]\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [mail] }", null, "application/yaml")
+            )
+        ).EnsureSuccessStatusCode();
         for (var tries = 0; tries < 50 && world.StandIns.Mail.Mails.Count == 0; tries++)
         {
             // The first events wait until the node listens for reports.
@@ -71,13 +83,39 @@ public sealed class MailReportsTests : IAsyncLifetime
         world.StandIns.Faults.Add(new Fault("mail", "ines.calder@*", "drop", 0) { TimesLeft = 1 });
         await PostAsync("R-forged");
         await DeliveryAsync("R-forged", d => (string)d["state"]! == "handed-over");
-        var forged = new MimeMessage { Subject = "Delivered", Body = new TextPart("plain") { Text = "x" } };
+        var forged = new MimeMessage
+        {
+            Subject = "Delivered",
+            Body = new TextPart("plain") { Text = "x" },
+        };
         forged.From.Add(new MailboxAddress("", "mailer-daemon@b.example"));
         using (var smtp = new MailKit.Net.Smtp.SmtpClient())
         {
-            await smtp.ConnectAsync("127.0.0.1", world.StandIns.Mail.ReportsTo!.Port, MailKit.Security.SecureSocketOptions.None, TestContext.Current.CancellationToken);
-            await smtp.SendAsync(forged, new MailboxAddress("", "mailer-daemon@b.example"), [new MailboxAddress("", ReturnAddress.For(Guid.Parse((string)(await DeliveryAsync("R-forged", _ => true))["id"]!), new byte[32], "averilquay.example"))], TestContext.Current.CancellationToken);
-            await Assert.ThrowsAsync<MailKit.Net.Smtp.SmtpCommandException>(() => smtp.SendAsync(forged, new MailboxAddress("", "a@b.example"), [new MailboxAddress("", "somebody@averilquay.example")], TestContext.Current.CancellationToken));
+            await smtp.ConnectAsync(
+                "127.0.0.1",
+                world.StandIns.Mail.ReportsTo!.Port,
+                MailKit.Security.SecureSocketOptions.None,
+                TestContext.Current.CancellationToken
+            );
+            await smtp.SendAsync(
+                forged,
+                new MailboxAddress("", "mailer-daemon@b.example"),
+                [
+                    new MailboxAddress(
+                        "",
+                        ReturnAddress.For(Guid.Parse((string)(await DeliveryAsync("R-forged", _ => true))["id"]!), new byte[32], "averilquay.example")
+                    ),
+                ],
+                TestContext.Current.CancellationToken
+            );
+            await Assert.ThrowsAsync<MailKit.Net.Smtp.SmtpCommandException>(() =>
+                smtp.SendAsync(
+                    forged,
+                    new MailboxAddress("", "a@b.example"),
+                    [new MailboxAddress("", "somebody@averilquay.example")],
+                    TestContext.Current.CancellationToken
+                )
+            );
         }
 
         Assert.Equal("handed-over", (string)(await DeliveryAsync("R-forged", _ => true))["state"]!);

@@ -41,7 +41,8 @@ public class MessagePartsTests
     [InlineData("AQ-1 for 15:30: 4 Fish pie, MV Corvane. OK 2761", "AQ-1 for 15:30: 4 Fish pie, MV Corvane")]
     [InlineData("AQ-1 retida. Responda OK 2761 ou https://sirena.example/a/k", "AQ-1 retida")]
     [InlineData("Say OK to the crew", "Say OK to the crew")]
-    public void A_short_text_loses_the_code_and_the_link_that_the_buttons_stand_for(string text, string words) => Assert.Equal([words], MessageParts.Of("Held", text, Base).Words);
+    public void A_short_text_loses_the_code_and_the_link_that_the_buttons_stand_for(string text, string words) =>
+        Assert.Equal([words], MessageParts.Of("Held", text, Base).Words);
 
     [Fact]
     public void A_text_without_a_subject_has_its_first_line_for_one_and_says_it_once()
@@ -65,7 +66,11 @@ public class MessagePartsTests
     [Fact]
     public void Links_to_elsewhere_and_long_labels_stay_words()
     {
-        var said = MessageParts.Of("x", "Drawing: https://files.example/a.pdf\nthis is no label of a fact: at all\nA very long label that is a sentence: yes", Base);
+        var said = MessageParts.Of(
+            "x",
+            "Drawing: https://files.example/a.pdf\nthis is no label of a fact: at all\nA very long label that is a sentence: yes",
+            Base
+        );
         Assert.Equal([("Drawing", "https://files.example/a.pdf")], said.Facts);
         Assert.Equal(2, said.Words.Count);
     }

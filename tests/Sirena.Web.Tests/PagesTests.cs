@@ -20,7 +20,9 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         Says("Saved as version 1, in force for the next event that comes in.");
         Says("When an order is held and the total is at least 5,000.00, tell Ines Calder by mail.");
 
-        await World.EventAsync(WorldFixture.Event("page-1", "AQ-90001", more: ",\"total\":6200,\"hold\":{\"reason\":\"something new\"},\"customer\":{\"name\":\"MV Corvane\"}"));
+        await World.EventAsync(
+            WorldFixture.Event("page-1", "AQ-90001", more: ",\"total\":6200,\"hold\":{\"reason\":\"something new\"},\"customer\":{\"name\":\"MV Corvane\"}")
+        );
         await World.UntilAsync("/api/deliveries?order=AQ-90001", d => d["items"]!.AsArray().Any(i => i!["state"]!.GetValue<string>() == "handed-over"));
         Browser.FindElement(By.Id("jump")).SendKeys("aq-90001" + Keys.Enter);
         Until(() => Main.Contains("Held in", StringComparison.Ordinal) || Main.Contains("AQ-90001", StringComparison.Ordinal), "The order did not open");
@@ -59,7 +61,10 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         Until(() => Browser.Url.EndsWith($"q=berth+{berth}", StringComparison.Ordinal), "The rest was not asked");
         Assert.Equal($"berth {berth}", field.GetAttribute("value"));
         Assert.Equal("q", Browser.SwitchTo().ActiveElement().GetAttribute("name"));
-        Until(() => Browser.FindElements(By.CssSelector("#orders tbody td:nth-child(2) .muted")) is { Count: > 0 } places && places.All(p => p.Text == berth), $"Only orders of berth {berth} are listed");
+        Until(
+            () => Browser.FindElements(By.CssSelector("#orders tbody td:nth-child(2) .muted")) is { Count: > 0 } places && places.All(p => p.Text == berth),
+            $"Only orders of berth {berth} are listed"
+        );
         NoSeriousFault();
     }
 
@@ -73,14 +78,23 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         {
             Go("/guide/" + name);
             Until(() => Browser.FindElements(By.CssSelector(".gd-t h1")).Count == 1, $"{name} has a heading");
-            Until(() => (bool)Browser.ExecuteScript("return [...document.querySelectorAll('.gd-t img')].every(i => i.complete && i.naturalWidth > 600)")!, $"The pictures of {name} are there");
-            var broken = (string)Browser.ExecuteAsyncScript("const done = arguments[0]; Promise.all([...document.querySelectorAll('.gd a')].map(a => fetch(a.href).then(r => r.ok ? '' : a.href))).then(all => done(all.join('')))")!;
+            Until(
+                () => (bool)Browser.ExecuteScript("return [...document.querySelectorAll('.gd-t img')].every(i => i.complete && i.naturalWidth > 600)")!,
+                $"The pictures of {name} are there"
+            );
+            var broken = (string)
+                Browser.ExecuteAsyncScript(
+                    "const done = arguments[0]; Promise.all([...document.querySelectorAll('.gd a')].map(a => fetch(a.href).then(r => r.ok ? '' : a.href))).then(all => done(all.join('')))"
+                )!;
             Assert.Equal("", broken);
         }
 
         NoSeriousFault();
         Go("/guide/no-such-page");
-        Until(() => Browser.FindElement(By.TagName("h1")).Text.Length > 0 && Browser.FindElements(By.CssSelector(".gd-t")).Count == 0, "A page that is not there is said so");
+        Until(
+            () => Browser.FindElement(By.TagName("h1")).Text.Length > 0 && Browser.FindElements(By.CssSelector(".gd-t")).Count == 0,
+            "A page that is not there is said so"
+        );
     }
 
     [Fact]
@@ -110,19 +124,31 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
     [Fact]
     public async Task A_mail_that_waits_is_seen_with_the_server_s_words_and_sent_when_the_fault_is_lifted()
     {
-        await World.SendAsync(HttpMethod.Put, "/api/rules/waits", World.World.Demo.Token, "name: Waits\nwhen: [test.waits]\ntell: [ { address: \"waits@a.example\", outside: true } ]", "application/yaml");
+        await World.SendAsync(
+            HttpMethod.Put,
+            "/api/rules/waits",
+            World.World.Demo.Token,
+            "name: Waits\nwhen: [test.waits]\ntell: [ { address: \"waits@a.example\", outside: true } ]",
+            "application/yaml"
+        );
         World.World.StandIns.Faults.Add(new Demo.StandIns.Fault("mail", "waits@*", "defer", 0));
         await World.EventAsync(WorldFixture.Event("waits-1", "AQ-90002", "test.waits"));
-        Until(() =>
-        {
-            Go("/proof?state=waiting&find=waits");
-            return Main.Contains("not now: 4.7.1 Greylisted, come back later", StringComparison.Ordinal);
-        }, "The waiting delivery is not shown");
-        Until(() =>
-        {
-            Browser.FindElement(By.CssSelector("a[data-look]")).SendKeys(Keys.Enter);
-            return true;
-        }, "The details cannot be opened");
+        Until(
+            () =>
+            {
+                Go("/proof?state=waiting&find=waits");
+                return Main.Contains("not now: 4.7.1 Greylisted, come back later", StringComparison.Ordinal);
+            },
+            "The waiting delivery is not shown"
+        );
+        Until(
+            () =>
+            {
+                Browser.FindElement(By.CssSelector("a[data-look]")).SendKeys(Keys.Enter);
+                return true;
+            },
+            "The details cannot be opened"
+        );
         Until(() => Browser.FindElement(By.CssSelector("tr.opn")).Text.Contains("Next try", StringComparison.Ordinal), "The details did not open");
         World.World.StandIns.Faults.Clear();
         Choose("tr.opn .btn-primary");

@@ -6,7 +6,8 @@ namespace Sirena.Web.Tests;
 /// <summary>People, rotas and who would be told, as programs ask for them.</summary>
 public sealed class PeopleApiTests(WorldFixture world) : IClassFixture<WorldFixture>
 {
-    private Task<(HttpStatusCode Status, JsonNode? Body, HttpResponseMessage Answer)> PutAsync(string path, string body, string type = "application/yaml") => world.SendAsync(HttpMethod.Put, path, world.World.Demo.Token, body, type);
+    private Task<(HttpStatusCode Status, JsonNode? Body, HttpResponseMessage Answer)> PutAsync(string path, string body, string type = "application/yaml") =>
+        world.SendAsync(HttpMethod.Put, path, world.World.Demo.Token, body, type);
 
     private async Task<(string[] Told, JsonArray Left)> WhoAsync(string question)
     {
@@ -18,9 +19,14 @@ public sealed class PeopleApiTests(WorldFixture world) : IClassFixture<WorldFixt
     [Fact]
     public async Task People_are_merged_by_id_and_what_is_given_back_can_be_put_again()
     {
-        var (status, body, _) = await PutAsync("/api/people", "- { id: zoe.winter, name: Zoe Winter, teams: [night-watch], contacts: [ { channel: mail, address: 'zoe@a.example zoe@b.example', verified: true } ] }");
+        var (status, body, _) = await PutAsync(
+            "/api/people",
+            "- { id: zoe.winter, name: Zoe Winter, teams: [night-watch], contacts: [ { channel: mail, address: 'zoe@a.example zoe@b.example', verified: true } ] }"
+        );
         Assert.Equal((HttpStatusCode.OK, "zoe.winter"), (status, (string)body!["made"]![0]!));
-        Assert.Contains((await world.GetAsync("/api/teams")).Body!["items"]!.AsArray(), t => (string)t!["id"]! == "night-watch" && (string)t["name"]! == "night-watch");
+        Assert.Contains((await world.GetAsync("/api/teams")).Body!["items"]!.AsArray(), t =>
+            (string)t!["id"]! == "night-watch" && (string)t["name"]! == "night-watch"
+        );
         var all = (await world.GetAsync("/api/people")).Body!;
         Assert.Contains(all["items"]!.AsArray(), p => (string)p!["id"]! == "ines.calder");
         var again = await PutAsync("/api/people", all["items"]!.ToJsonString(), "application/json");
@@ -37,7 +43,8 @@ public sealed class PeopleApiTests(WorldFixture world) : IClassFixture<WorldFixt
     [Fact]
     public async Task Mistakes_refuse_all_or_only_themselves()
     {
-        const string yaml = "- { id: good.one, name: Good }\n- { id: bad.one, manages: [nowhere] }\n- { id: bad.two, away: [ { from: 2026-12-01, to: 2026-12-02, cover: nobody.there } ] }\n";
+        const string yaml =
+            "- { id: good.one, name: Good }\n- { id: bad.one, manages: [nowhere] }\n- { id: bad.two, away: [ { from: 2026-12-01, to: 2026-12-02, cover: nobody.there } ] }\n";
         var (status, body, _) = await PutAsync("/api/people", yaml);
         Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
         Assert.Equal(2, body!["errors"]!.AsArray().Count);
@@ -45,7 +52,10 @@ public sealed class PeopleApiTests(WorldFixture world) : IClassFixture<WorldFixt
         Assert.DoesNotContain((await world.GetAsync("/api/people")).Body!["items"]!.AsArray(), p => (string)p!["id"]! == "good.one");
         (status, body, _) = await PutAsync("/api/people?take=good", yaml);
         Assert.Equal((HttpStatusCode.OK, 1), (status, (int)body!["taken"]!));
-        var circle = await PutAsync("/api/people", "- { id: c.one, away: [ { from: 2026-12-01, to: 2026-12-05, cover: c.two } ] }\n- { id: c.two, away: [ { from: 2026-12-03, to: 2026-12-09, cover: c.one } ] }");
+        var circle = await PutAsync(
+            "/api/people",
+            "- { id: c.one, away: [ { from: 2026-12-01, to: 2026-12-05, cover: c.two } ] }\n- { id: c.two, away: [ { from: 2026-12-03, to: 2026-12-09, cover: c.one } ] }"
+        );
         Assert.Contains("circle", (string)circle.Body!["detail"]!);
         Assert.Equal(HttpStatusCode.UnsupportedMediaType, (await PutAsync("/api/people", "x", "text/plain")).Status);
     }
@@ -53,8 +63,12 @@ public sealed class PeopleApiTests(WorldFixture world) : IClassFixture<WorldFixt
     [Fact]
     public async Task A_rota_is_put_given_back_and_decides_who_is_told()
     {
-        await PutAsync("/api/people", "- { id: ria.marsh, name: Ria Marsh, teams: [pilots], contacts: [ { channel: mail, address: ria@a.example, verified: true } ] }\n- { id: sol.brook, name: Sol Brook, teams: [pilots], contacts: [ { channel: mail, address: sol@a.example } ], away: [ { from: '2027-03-02', to: '2027-03-02', cover: ria.marsh } ] }");
-        const string calendar = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//elsewhere//EN\r\nBEGIN:VEVENT\r\nUID:p1\r\nDTSTAMP:20270101T000000Z\r\nDTSTART;TZID=Europe/Lisbon:20270301T080000\r\nDURATION:PT8H\r\nRRULE:FREQ=DAILY;COUNT=5\r\nEXDATE;TZID=Europe/Lisbon:20270303T080000\r\nATTENDEE:mailto:sol@a.example\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n";
+        await PutAsync(
+            "/api/people",
+            "- { id: ria.marsh, name: Ria Marsh, teams: [pilots], contacts: [ { channel: mail, address: ria@a.example, verified: true } ] }\n- { id: sol.brook, name: Sol Brook, teams: [pilots], contacts: [ { channel: mail, address: sol@a.example } ], away: [ { from: '2027-03-02', to: '2027-03-02', cover: ria.marsh } ] }"
+        );
+        const string calendar =
+            "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//elsewhere//EN\r\nBEGIN:VEVENT\r\nUID:p1\r\nDTSTAMP:20270101T000000Z\r\nDTSTART;TZID=Europe/Lisbon:20270301T080000\r\nDURATION:PT8H\r\nRRULE:FREQ=DAILY;COUNT=5\r\nEXDATE;TZID=Europe/Lisbon:20270303T080000\r\nATTENDEE:mailto:sol@a.example\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n";
         Assert.Equal((HttpStatusCode.OK, 1), ((await PutAsync("/api/teams/pilots/rota", calendar, "text/calendar")).Status, 1));
         var back = await (await world.GetAsync("/api/teams/pilots/rota")).Answer.Content.ReadAsStringAsync(TestContext.Current.CancellationToken);
         Assert.Contains("EXDATE;TZID=Europe/Lisbon:20270303T080000", back);
@@ -78,14 +92,25 @@ public sealed class PeopleApiTests(WorldFixture world) : IClassFixture<WorldFixt
     public async Task A_question_names_its_mistakes_and_an_order_can_be_given_by_number_or_whole()
     {
         await world.EventAsync(WorldFixture.Event("who-1", "AQ-90100", more: ",\"salesperson\":\"odile.varga\""));
-        Assert.Equal(["odile.varga"], (await WhoAsync("""{ "tell": [ { "role": "salesperson" } ], "order": "AQ-90100", "at": "2026-06-03T10:00:00Z" }""")).Told);
-        Assert.Equal(["purser@corvane.example"], (await WhoAsync("""{ "tell": [ { "role": "customer" } ], "order": { "number": "X", "customer": { "email": "purser@corvane.example" } } }""")).Told);
+        Assert.Equal(
+            ["odile.varga"],
+            (await WhoAsync("""{ "tell": [ { "role": "salesperson" } ], "order": "AQ-90100", "at": "2026-06-03T10:00:00Z" }""")).Told
+        );
+        Assert.Equal(
+            ["purser@corvane.example"],
+            (await WhoAsync("""{ "tell": [ { "role": "customer" } ], "order": { "number": "X", "customer": { "email": "purser@corvane.example" } } }""")).Told
+        );
         Assert.Equal("there is no such person", (string)(await WhoAsync("""{ "tell": [ { "person": "nobody.there" } ] }""")).Left[0]!["because"]!);
-        foreach (var (question, problem) in new[]
-        {
-            ("""{ "at": "noon" }""", "'tell' is missing"), ("""{ "tell": [], "order": "AQ-none" }""", "No event has told of the order 'AQ-none'."), ("""{ "tell": [], "urgency": "loud" }""", "'loud' is none of"),
-            ("""{ "tell": [ { "who": 1 } ] }""", "has no member 'who'"), ("{", "not JSON"),
-        })
+        foreach (
+            var (question, problem) in new[]
+            {
+                ("""{ "at": "noon" }""", "'tell' is missing"),
+                ("""{ "tell": [], "order": "AQ-none" }""", "No event has told of the order 'AQ-none'."),
+                ("""{ "tell": [], "urgency": "loud" }""", "'loud' is none of"),
+                ("""{ "tell": [ { "who": 1 } ] }""", "has no member 'who'"),
+                ("{", "not JSON"),
+            }
+        )
         {
             var (status, body, _) = await world.SendAsync(HttpMethod.Post, "/api/who", world.World.Demo.Token, question);
             Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
@@ -98,15 +123,21 @@ public sealed class PeopleApiTests(WorldFixture world) : IClassFixture<WorldFixt
     {
         string Held(string id, string number) => WorldFixture.Event(id, number, more: ",\"salesperson\":\"ansel.roe\",\"hold\":{\"reason\":\"credit limit\"}");
         await world.EventAsync(Held("sp-1", "AQ-90201"));
-        var trail = await world.UntilAsync("/api/orders/AQ-90201/trail", t => t["alerts"]!.AsArray().Count > 0 && t["events"]!.AsArray().Any(e => (string)e!["type"]! == "recipient.unreachable" && e["decidedAt"] is not null));
+        var trail = await world.UntilAsync("/api/orders/AQ-90201/trail", t =>
+            t["alerts"]!.AsArray().Count > 0 && t["events"]!.AsArray().Any(e => (string)e!["type"]! == "recipient.unreachable" && e["decidedAt"] is not null)
+        );
         var alert = trail["alerts"]!.AsArray().First(a => (string)a!["rule"]! == "held-for-credit")!;
-        Assert.Contains(alert["steps"]![0]!["left"]!.AsArray(), l => (string)l!["person"]! == "ansel.roe" && (string)l["because"]! == "no mail address" && (bool)l["nobody"]!);
+        Assert.Contains(alert["steps"]![0]!["left"]!.AsArray(), l =>
+            (string)l!["person"]! == "ansel.roe" && (string)l["because"]! == "no mail address" && (bool)l["nobody"]!
+        );
 
         var ansel = (await world.GetAsync("/api/people")).Body!["items"]!.AsArray().First(p => (string)p!["id"]! == "ansel.roe")!.DeepClone();
         ansel["contacts"] = new JsonArray(new JsonObject { ["channel"] = "mail", ["address"] = "ansel.roe@averilquay.example" });
         Assert.Equal(HttpStatusCode.OK, (await PutAsync("/api/people", new JsonArray(ansel).ToJsonString(), "application/json")).Status);
         await world.EventAsync(Held("sp-2", "AQ-90202"));
-        trail = await world.UntilAsync("/api/orders/AQ-90202/trail", t => t["alerts"]!.AsArray().Any(a => a!["deliveries"]!.AsArray().Any(d => (string?)d!["person"] == "ansel.roe")));
+        trail = await world.UntilAsync("/api/orders/AQ-90202/trail", t =>
+            t["alerts"]!.AsArray().Any(a => a!["deliveries"]!.AsArray().Any(d => (string?)d!["person"] == "ansel.roe"))
+        );
         Assert.DoesNotContain(trail["alerts"]![0]!["steps"]![0]!["left"]!.AsArray(), l => (string)l!["person"]! == "ansel.roe");
     }
 
@@ -118,6 +149,9 @@ public sealed class PeopleApiTests(WorldFixture world) : IClassFixture<WorldFixt
         var feed = await (await world.GetAsync("/rota/kitchen.ics")).Answer.Content.ReadAsStringAsync(TestContext.Current.CancellationToken);
         Assert.Contains("SUMMARY:Tomas Reyle", feed);
         Assert.DoesNotContain("@averilquay", feed);
-        Assert.Contains("On duty: Kitchen", await (await world.GetAsync("/rota/people/tomas.reyle.ics")).Answer.Content.ReadAsStringAsync(TestContext.Current.CancellationToken));
+        Assert.Contains(
+            "On duty: Kitchen",
+            await (await world.GetAsync("/rota/people/tomas.reyle.ics")).Answer.Content.ReadAsStringAsync(TestContext.Current.CancellationToken)
+        );
     }
 }

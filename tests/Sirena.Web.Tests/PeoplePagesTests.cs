@@ -16,7 +16,10 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
         Until(() => Browser.FindElement(By.Id("ad-from")).GetAttribute("value") == "Sun 10 Jan 2027, 23:00", "The form holds the dark hour");
         Browser.FindElement(By.CssSelector("#ad-who option[value='farah.mensah']")).Click();
         Browser.FindElement(By.CssSelector("#add .btn-primary")).Click();
-        Until(() => Main.Contains("Farah Mensah is on duty for Credit control, Sun 10 Jan 23:00 to Mon 00:00.", StringComparison.Ordinal), "The shift is there");
+        Until(
+            () => Main.Contains("Farah Mensah is on duty for Credit control, Sun 10 Jan 23:00 to Mon 00:00.", StringComparison.Ordinal),
+            "The shift is there"
+        );
         Go("/people/who?rule=held-for-credit&at=2027-01-10T23:30");
         Says("1 person would be told on Sun 10 Jan, 23:30");
         Says("is on duty for Credit control");
@@ -35,7 +38,12 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
             slide.SendKeys(Keys.ArrowRight);
         }
 
-        Until(() => Browser.FindElement(By.TagName("h1")).Text.EndsWith("Mon 1 Feb, 16:00", StringComparison.Ordinal) && Browser.FindElement(By.CssSelector("#answer tbody tr")).Text.Contains("Joost Hale", StringComparison.Ordinal), "Joost is on duty in the afternoon");
+        Until(
+            () =>
+                Browser.FindElement(By.TagName("h1")).Text.EndsWith("Mon 1 Feb, 16:00", StringComparison.Ordinal)
+                && Browser.FindElement(By.CssSelector("#answer tbody tr")).Text.Contains("Joost Hale", StringComparison.Ordinal),
+            "Joost is on duty in the afternoon"
+        );
     }
 
     [Fact]
@@ -113,7 +121,10 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
         }
 
         Enter("000000");
-        Until(() => Main.Contains("That is not the code that was sent to tomas.private@a.example. 4 tries are left.", StringComparison.Ordinal), "A wrong one is refused");
+        Until(
+            () => Main.Contains("That is not the code that was sent to tomas.private@a.example. 4 tries are left.", StringComparison.Ordinal),
+            "A wrong one is refused"
+        );
         Enter(code);
         Until(() => Main.Contains("tomas.private@a.example is verified.", StringComparison.Ordinal), "The right one verifies");
     }
@@ -132,7 +143,10 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
         Leave("milo.trask", "bram.osei");
         Until(() => Main.Contains("Leave added; Bram Osei covers.", StringComparison.Ordinal), "The first leave is there");
         Leave("bram.osei", "milo.trask");
-        Until(() => Main.Contains("The covers would go in a circle at one time: Bram Osei → Milo Trask → Bram Osei.", StringComparison.Ordinal), "The circle is refused");
+        Until(
+            () => Main.Contains("The covers would go in a circle at one time: Bram Osei → Milo Trask → Bram Osei.", StringComparison.Ordinal),
+            "The circle is refused"
+        );
     }
 
     [Fact]
@@ -149,17 +163,26 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
         Until(() => Main.Contains("None: only each person's own hold.", StringComparison.Ordinal), "They are taken away");
         Go("/people/finn.ashby");
         Browser.FindElement(By.CssSelector("form[action*=Feed] .links")).Click();
-        Until(() => Browser.FindElement(By.CssSelector(".secret")).Text.Contains("/rota/people/finn.ashby.ics?key=ck-", StringComparison.Ordinal), "The address is shown");
+        Until(
+            () => Browser.FindElement(By.CssSelector(".secret")).Text.Contains("/rota/people/finn.ashby.ics?key=ck-", StringComparison.Ordinal),
+            "The address is shown"
+        );
         var path = new Uri(Browser.FindElement(By.CssSelector(".secret")).Text).PathAndQuery;
         Assert.Equal(System.Net.HttpStatusCode.OK, World.SendAsync(HttpMethod.Get, path, null).Result.Status);
-        Assert.Equal(System.Net.HttpStatusCode.NotFound, World.SendAsync(HttpMethod.Get, path.Replace("finn.ashby", "ines.calder", StringComparison.Ordinal), null).Result.Status);
+        Assert.Equal(
+            System.Net.HttpStatusCode.NotFound,
+            World.SendAsync(HttpMethod.Get, path.Replace("finn.ashby", "ines.calder", StringComparison.Ordinal), null).Result.Status
+        );
     }
 
     [Fact]
     public void A_card_of_which_only_the_name_is_known_is_asked_about()
     {
         var file = Path.Combine(Path.GetTempPath(), $"cards-{Guid.NewGuid():N}.vcf");
-        File.WriteAllText(file, "BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Dario Neves\r\nEMAIL:dario.home@n.example\r\nEND:VCARD\r\nBEGIN:VCARD\r\nVERSION:4.0\r\nFN:Odile Varga\r\nEMAIL:odile.other@n.example\r\nEND:VCARD\r\n");
+        File.WriteAllText(
+            file,
+            "BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Dario Neves\r\nEMAIL:dario.home@n.example\r\nEND:VCARD\r\nBEGIN:VCARD\r\nVERSION:4.0\r\nFN:Odile Varga\r\nEMAIL:odile.other@n.example\r\nEND:VCARD\r\n"
+        );
         Go("/people/files");
         Browser.FindElement(By.Id("file")).SendKeys(file);
         Browser.FindElement(By.CssSelector("form[enctype] .btn-primary")).Click();

@@ -20,7 +20,19 @@ public sealed class ProofTests(WorldFixture world) : BrowserTests(world)
 
     private async Task<JsonNode> SendAsync(string id, string tell, Func<JsonArray, bool> good)
     {
-        Assert.True((await World.SendAsync(HttpMethod.Put, $"/api/rules/{id}", World.World.Demo.Token, $"name: {id}\nwhen: [test.{id}]\nurgency: urgent\ntell: [ {tell} ]\nby: {{ allAtOnce: [mail] }}", "application/yaml")).Status is HttpStatusCode.Created or HttpStatusCode.OK);
+        Assert.True(
+            (
+                await World.SendAsync(
+                    HttpMethod.Put,
+                    $"/api/rules/{id}",
+                    World.World.Demo.Token,
+                    $"name: {id}\nwhen: [test.{id}]\nurgency: urgent\ntell: [ {tell} ]\nby: {{ allAtOnce: [mail] }}",
+                    "application/yaml"
+                )
+            ).Status
+                is HttpStatusCode.Created
+                    or HttpStatusCode.OK
+        );
         var number = $"PR-{id}-{Guid.NewGuid().ToString()[..6]}";
         await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), number, $"test.{id}"));
         return (await World.UntilAsync($"/api/deliveries?order={number}", d => d["items"]!.AsArray().Count > 0 && good(d["items"]!.AsArray()), 15))["items"]!;
@@ -37,7 +49,9 @@ public sealed class ProofTests(WorldFixture world) : BrowserTests(world)
     public async Task What_failed_is_found_sent_again_all_at_once_and_to_somebody_else()
     {
         World.World.StandIns.Faults.Add(new Demo.StandIns.Fault("mail", "*@lost.example", "refuse", 0));
-        await SendAsync("lost", "{ address: \"one@lost.example\", outside: true }, { address: \"two@lost.example\", outside: true }", d => d.Count(i => (string)i!["state"]! == "failed") == 2);
+        await SendAsync("lost", "{ address: \"one@lost.example\", outside: true }, { address: \"two@lost.example\", outside: true }", d =>
+            d.Count(i => (string)i!["state"]! == "failed") == 2
+        );
         await World.World.UntilAsync("select count(*) = 2 from events where type = 'delivery.failed' and subject like 'PR-lost%'", 10);
         World.World.StandIns.Faults.Clear();
         Go("/proof?rule=lost&state=failed");
@@ -53,7 +67,17 @@ public sealed class ProofTests(WorldFixture world) : BrowserTests(world)
         Choose("tr.opn form.line button");
         Says("on its way to Odile Varga");
         await World.World.UntilAsync("select count(*) = 1 from deliveries where rule_id = 'lost' and person = 'odile.varga' and state = 'handed-over'", 15);
-        string Link(string to) => Regex.Match(World.World.StandIns.Mail.Mails.Last(m => m.To.StartsWith(to, StringComparison.Ordinal) && m.Subject.Contains("PR-lost", StringComparison.Ordinal)).Text, "/a/[A-Za-z0-9_-]{22}").Value;
+        string Link(string to) =>
+            Regex
+                .Match(
+                    World
+                        .World.StandIns.Mail.Mails.Last(m =>
+                            m.To.StartsWith(to, StringComparison.Ordinal) && m.Subject.Contains("PR-lost", StringComparison.Ordinal)
+                        )
+                        .Text,
+                    "/a/[A-Za-z0-9_-]{22}"
+                )
+                .Value;
         Assert.NotEqual(Link("one@"), Link("odile"));
         NoSeriousFault();
     }
@@ -86,13 +110,19 @@ public sealed class ProofTests(WorldFixture world) : BrowserTests(world)
         var id = Guid.Parse((string)items[0]!["id"]!);
         await World.World.ExecuteAsync($"update deliveries set created_at = now() - interval '100 days' where id = '{id}'");
         await Service<Upkeep>().RunAsync(TestContext.Current.CancellationToken);
-        await World.World.UntilAsync($"select text = '' and html is null and size > 100 and octet_length(hash) = 32 from messages where delivery_id = '{id}'", 5);
+        await World.World.UntilAsync(
+            $"select text = '' and html is null and size > 100 and octet_length(hash) = 32 from messages where delivery_id = '{id}'",
+            5
+        );
         Go($"/proof/{id}");
         Says("Its text is no longer kept.");
         await World.World.ExecuteAsync($"update deliveries set created_at = now() - interval '26 months' where id = '{id}'");
         await Service<Upkeep>().RunAsync(TestContext.Current.CancellationToken);
         await Service<Upkeep>().RunAsync(TestContext.Current.CancellationToken);
-        await World.World.UntilAsync($"select not exists (select from deliveries where id = '{id}') and (select count = 1 from daily_figures where rule_id = 'old' and channel = 'mail' and state = 'handed-over')", 5);
+        await World.World.UntilAsync(
+            $"select not exists (select from deliveries where id = '{id}') and (select count = 1 from daily_figures where rule_id = 'old' and channel = 'mail' and state = 'handed-over')",
+            5
+        );
 
         // The alert goes with its last message, the event with its last alert; nothing that is younger or still open.
         await World.World.ExecuteAsync(
@@ -100,13 +130,26 @@ public sealed class ProofTests(WorldFixture world) : BrowserTests(world)
             update events e set received = now() - interval '26 months' from alerts a where a.event_id = e.id and a.rule_id = 'old';
             update answer_links l set expires_at = now() - interval '8 days' from alerts a where a.id = l.alert_id and a.rule_id = 'old';
             update alerts set raised_at = now() - interval '26 months' where rule_id = 'old'
-            """);
+            """
+        );
         var before = await World.World.CountAsync("select count(*) from alerts");
         await Service<Upkeep>().RunAsync(TestContext.Current.CancellationToken);
-        Assert.Equal((before, 1L), (await World.World.CountAsync("select count(*) from alerts"), await World.World.CountAsync("select count(*) from alerts where rule_id = 'old' and state = 'open'")));
+        Assert.Equal(
+            (before, 1L),
+            (
+                await World.World.CountAsync("select count(*) from alerts"),
+                await World.World.CountAsync("select count(*) from alerts where rule_id = 'old' and state = 'open'")
+            )
+        );
         await World.World.ExecuteAsync("update alerts set state = 'lapsed', ended_at = now() where rule_id = 'old'");
         await Service<Upkeep>().RunAsync(TestContext.Current.CancellationToken);
-        Assert.Equal((before - 1, 0L), (await World.World.CountAsync("select count(*) from alerts"), await World.World.CountAsync("select count(*) from events where received < now() - interval '25 months'")));
+        Assert.Equal(
+            (before - 1, 0L),
+            (
+                await World.World.CountAsync("select count(*) from alerts"),
+                await World.World.CountAsync("select count(*) from events where received < now() - interval '25 months'")
+            )
+        );
     }
 
     [Fact]
@@ -116,10 +159,14 @@ public sealed class ProofTests(WorldFixture world) : BrowserTests(world)
             """
             insert into sessions (hash, user_id, ticket, expires_at) select '\x01'::bytea, user_id, ticket, now() - interval '1 minute' from sessions limit 1;
             insert into early_receipts (gateway, far_id, kind, words, at) values ('phone', 'old', 'delivered', '', now() - interval '2 days'), ('phone', 'young', 'delivered', '', now())
-            """);
+            """
+        );
         await World.World.UntilAsync("select exists (select from sessions where hash = '\\x01')", 1);
         await Service<Upkeep>().RunAsync(TestContext.Current.CancellationToken);
-        await World.World.UntilAsync("select not exists (select from sessions where expires_at < now()) and (select array_agg(far_id) = array['young'] from early_receipts)", 5);
+        await World.World.UntilAsync(
+            "select not exists (select from sessions where expires_at < now()) and (select array_agg(far_id) = array['young'] from early_receipts)",
+            5
+        );
         Go("/proof");
         Says("deliveries today");
     }
@@ -129,7 +176,9 @@ public sealed class ProofTests(WorldFixture world) : BrowserTests(world)
     {
         async Task FailsAsync(bool fails)
         {
-            await World.World.ExecuteAsync($"""update gateways set "on" = {!fails} where channel = 'mail'; update business set mail_failing_since = {(fails ? "now()" : "null")}, mail_last_error = '4.3.2 Not today'""");
+            await World.World.ExecuteAsync(
+                $"""update gateways set "on" = {!fails} where channel = 'mail'; update business set mail_failing_since = {(fails ? "now()" : "null")}, mail_last_error = '4.3.2 Not today'"""
+            );
             Service<Signals>().Raise(Topic.Setup);
         }
 
@@ -157,7 +206,9 @@ public sealed class ProofTests(WorldFixture world) : BrowserTests(world)
         Says("gets a weekly summary");
         Choose("button[formaction*='SummaryNow']");
         Says("is on its way to odile.varga@averilquay.example");
-        var mail = World.World.StandIns.Mail.Mails.Last(m => m.To == "odile.varga@averilquay.example" && m.Subject.StartsWith("Averil Quay Provisions, ", StringComparison.Ordinal));
+        var mail = World.World.StandIns.Mail.Mails.Last(m =>
+            m.To == "odile.varga@averilquay.example" && m.Subject.StartsWith("Averil Quay Provisions, ", StringComparison.Ordinal)
+        );
         Assert.Matches(@"All channels: [\d,]+ sent, [\d,]+ landed, [\d,]+ no evidence, [\d,]+ failed", mail.Text);
         Assert.Contains("alerts were raised", mail.Text);
         Choose("form[action$='handler=NoSummary'] button:not([formaction])");
@@ -192,12 +243,19 @@ public sealed class ProofTests(WorldFixture world) : BrowserTests(world)
         Says("It is read within half a minute");
 
         // From now on mail asks for reports to its own return address; the bounce and the reply lie in the mailbox.
-        var items = await SendAsync("boxed", "{ address: \"bounced@b.example\", outside: true }, { address: \"replied@b.example\", outside: true }", d => d.Count == 2 && d.All(i => (string)i!["state"]! == "handed-over"));
+        var items = await SendAsync("boxed", "{ address: \"bounced@b.example\", outside: true }, { address: \"replied@b.example\", outside: true }", d =>
+            d.Count == 2 && d.All(i => (string)i!["state"]! == "handed-over")
+        );
         string Of(string to) => (string)items.AsArray().First(i => (string)i!["to"]! == to)!["id"]!;
         var sent = World.World.StandIns.Mail.Mails.Last(m => m.To == "bounced@b.example");
         box.Letters.Enqueue($"From: mailer-daemon@b.example\r\nTo: {sent.From}\r\nSubject: Returned\r\n\r\n550 5.1.1 nobody lives here\r\n");
-        box.Letters.Enqueue($"From: replied@b.example\r\nTo: desk@averilquay.example\r\nSubject: Re\r\nIn-Reply-To: <{Guid.Parse(Of("replied@b.example")):N}@averilquay.example>\r\n\r\nThank you\r\n");
-        await World.World.UntilAsync($"select state = 'failed' and reason like '%nobody lives here%' from deliveries where id = '{Of("bounced@b.example")}'", 45);
+        box.Letters.Enqueue(
+            $"From: replied@b.example\r\nTo: desk@averilquay.example\r\nSubject: Re\r\nIn-Reply-To: <{Guid.Parse(Of("replied@b.example")):N}@averilquay.example>\r\n\r\nThank you\r\n"
+        );
+        await World.World.UntilAsync(
+            $"select state = 'failed' and reason like '%nobody lives here%' from deliveries where id = '{Of("bounced@b.example")}'",
+            45
+        );
         await World.World.UntilAsync($"select state = 'landed' from deliveries where id = '{Of("replied@b.example")}'", 45);
         await World.World.ExecuteAsync("update business set report_mailbox = null");
     }
@@ -271,7 +329,9 @@ public sealed class ProofTests(WorldFixture world) : BrowserTests(world)
                         letters.Add((letter, false));
                     }
 
-                    await Say($"* {letters.Count} EXISTS\r\n* 0 RECENT\r\n* FLAGS (\\Seen)\r\n* OK [PERMANENTFLAGS (\\Seen)] set\r\n* OK [UIDVALIDITY 1] valid\r\n{tag} OK [READ-WRITE] open");
+                    await Say(
+                        $"* {letters.Count} EXISTS\r\n* 0 RECENT\r\n* FLAGS (\\Seen)\r\n* OK [PERMANENTFLAGS (\\Seen)] set\r\n* OK [UIDVALIDITY 1] valid\r\n{tag} OK [READ-WRITE] open"
+                    );
                 }
                 else if (command.StartsWith("UID SEARCH", StringComparison.Ordinal))
                 {

@@ -8,8 +8,12 @@ public sealed class RehearsalsApiTests(WorldFixture world) : IClassFixture<World
     public async Task A_draft_is_rehearsed_beside_the_version_in_force_and_tells_nobody()
     {
         var before = world.World.StandIns.Mail.Mails.Count(m => m.To.StartsWith("odile", StringComparison.Ordinal));
-        var (status, body, _) = await world.SendAsync(HttpMethod.Post, "/api/rehearsals", world.World.Demo.Token,
-            """{ "rule": { "id": "placed-close-to-sailing", "name": "Placed close to sailing", "when": ["order.placed"], "tell": [ { "person": "odile.varga" } ] } }""");
+        var (status, body, _) = await world.SendAsync(
+            HttpMethod.Post,
+            "/api/rehearsals",
+            world.World.Demo.Token,
+            """{ "rule": { "id": "placed-close-to-sailing", "name": "Placed close to sailing", "when": ["order.placed"], "tell": [ { "person": "odile.varga" } ] } }"""
+        );
         Assert.Equal(HttpStatusCode.OK, status);
         Assert.True((int)body!["events"]! > 50);
         Assert.True((int)body["alerts"]! > (int)body["inForce"]!);
@@ -23,7 +27,12 @@ public sealed class RehearsalsApiTests(WorldFixture world) : IClassFixture<World
     [Fact]
     public async Task A_draft_with_a_mistake_is_refused_at_its_place()
     {
-        var (status, body, _) = await world.SendAsync(HttpMethod.Post, "/api/rehearsals", world.World.Demo.Token, """{ "rule": { "name": "x", "when": ["order.placed"] }, "from": "yesterday" }""");
+        var (status, body, _) = await world.SendAsync(
+            HttpMethod.Post,
+            "/api/rehearsals",
+            world.World.Demo.Token,
+            """{ "rule": { "name": "x", "when": ["order.placed"] }, "from": "yesterday" }"""
+        );
         Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
         Assert.Equal(["rule.tell", "from"], body!["errors"]!.AsArray().Select(e => (string)e!["path"]!));
         Assert.Equal(HttpStatusCode.NotFound, (await world.SendAsync(HttpMethod.Delete, $"/api/rehearsals/{Guid.NewGuid()}", world.World.Demo.Token)).Status);

@@ -16,7 +16,10 @@ public sealed partial class RolesTests(WorldFixture world) : IClassFixture<World
     [Fact]
     public async Task Every_way_in_lets_in_whom_its_row_says_and_nobody_else()
     {
-        var rows = File.ReadLines(Path.Combine(AppContext.BaseDirectory, "roles.txt")).Where(l => l.Length > 0 && l[0] != '#').Select(l => l.Split(" : ")).ToDictionary(l => l[0].Trim(), l => l[1].Trim());
+        var rows = File.ReadLines(Path.Combine(AppContext.BaseDirectory, "roles.txt"))
+            .Where(l => l.Length > 0 && l[0] != '#')
+            .Select(l => l.Split(" : "))
+            .ToDictionary(l => l[0].Trim(), l => l[1].Trim());
         var ways = await WaysAsync();
         var clients = new Dictionary<string, (HttpClient Client, string Form)>();
         foreach (var (role, user) in new[] { ("supervisor", 0), ("staff", 1), ("reader", 3) })
@@ -36,13 +39,20 @@ public sealed partial class RolesTests(WorldFixture world) : IClassFixture<World
                 using var answer = await client.SendAsync(Request(way, form), HttpCompletionOption.ResponseHeadersRead, TestContext.Current.CancellationToken);
                 var place = answer.Headers.Location?.ToString() ?? "";
                 answers.Add($"{(int)answer.StatusCode}{place}");
-                if (answer.StatusCode is not (HttpStatusCode.Unauthorized or HttpStatusCode.Forbidden) && !place.Contains("/sign-in", StringComparison.Ordinal) && !place.Contains("/not-allowed", StringComparison.Ordinal))
+                if (
+                    answer.StatusCode is not (HttpStatusCode.Unauthorized or HttpStatusCode.Forbidden)
+                    && !place.Contains("/sign-in", StringComparison.Ordinal)
+                    && !place.Contains("/not-allowed", StringComparison.Ordinal)
+                )
                 {
                     let.Add(role);
                 }
             }
 
-            var found = let.Count == Roles.Length ? "all" : let.Count == 0 ? "none" : string.Join(' ', let);
+            var found =
+                let.Count == Roles.Length ? "all"
+                : let.Count == 0 ? "none"
+                : string.Join(' ', let);
             if (found != rows.GetValueOrDefault(way.Name) || answers.Exists(a => a[0] == '5'))
             {
                 wrong.Add($"{way.Name} : {found} ({string.Join(", ", answers)})");
@@ -77,7 +87,10 @@ public sealed partial class RolesTests(WorldFixture world) : IClassFixture<World
         foreach (var endpoint in services.GetRequiredService<IEnumerable<EndpointDataSource>>().SelectMany(s => s.Endpoints).OfType<RouteEndpoint>())
         {
             var pattern = "/" + endpoint.RoutePattern.RawText!.TrimStart('/');
-            var path = Part().Replace(pattern, m => m.Value.Contains("guid", StringComparison.Ordinal) ? Guid.Empty.ToString() : m.Value.Contains("int", StringComparison.Ordinal) || m.Value.Contains("long", StringComparison.Ordinal) ? "0" : "nothing");
+            var path = Part()
+                .Replace(pattern, m => m.Value.Contains("guid", StringComparison.Ordinal) ? Guid.Empty.ToString()
+                    : m.Value.Contains("int", StringComparison.Ordinal) || m.Value.Contains("long", StringComparison.Ordinal) ? "0"
+                    : "nothing");
             if (endpoint.Metadata.GetMetadata<PageActionDescriptor>() is { } page)
             {
                 foreach (var handler in (await loader.LoadAsync(page, endpoint.Metadata)).HandlerMethods)
@@ -93,14 +106,25 @@ public sealed partial class RolesTests(WorldFixture world) : IClassFixture<World
         }
 
         // Signing out is tried last: it ends the session of whoever tries it.
-        return [.. ways.DistinctBy(w => w.Item1).OrderBy(w => w.Item1.Contains("/sign-out", StringComparison.Ordinal)).ThenBy(w => w.Item1, StringComparer.Ordinal)];
+        return
+        [
+            .. ways.DistinctBy(w => w.Item1).OrderBy(w => w.Item1.Contains("/sign-out", StringComparison.Ordinal)).ThenBy(w => w.Item1, StringComparer.Ordinal),
+        ];
     }
 
     private async Task<(HttpClient Client, string Form)> SignInAsync(int user)
     {
         var http = new HttpClient(new HttpClientHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false });
         var who = world.World.Demo.Users[user];
-        using var signedIn = await http.PostAsync(world.Url + "/sign-in", new FormUrlEncodedContent([new("Email", who.Email), new("Password", who.Password), new("__RequestVerificationToken", Form(await http.GetStringAsync(world.Url + "/sign-in", TestContext.Current.CancellationToken)))]), TestContext.Current.CancellationToken);
+        using var signedIn = await http.PostAsync(
+            world.Url + "/sign-in",
+            new FormUrlEncodedContent([
+                new("Email", who.Email),
+                new("Password", who.Password),
+                new("__RequestVerificationToken", Form(await http.GetStringAsync(world.Url + "/sign-in", TestContext.Current.CancellationToken))),
+            ]),
+            TestContext.Current.CancellationToken
+        );
         Assert.Equal(HttpStatusCode.Redirect, signedIn.StatusCode);
         return (http, Form(await http.GetStringAsync(world.Url + "/orders", TestContext.Current.CancellationToken)));
     }

@@ -72,25 +72,32 @@ public class RuleDraftTests
     [Fact]
     public void A_form_keeps_what_was_typed_and_its_buttons_add_and_remove()
     {
-        var draft = RuleDraft.Read(new FormCollection(new Dictionary<string, StringValues>
-        {
-            ["name"] = "x",
-            ["when"] = "order.held",
-            ["c.group"] = "any",
-            ["c.0.field"] = "order.totl",
-            ["c.0.is"] = "at-least",
-            ["c.0.value"] = "many",
-            ["c.1.group"] = "all",
-            ["k0.name"] = "always",
-            ["k0.tell.0"] = "team:kitchen",
-            ["k0.tell.1"] = "address",
-            ["k0.address.1"] = "a@b",
-        }));
+        var draft = RuleDraft.Read(
+            new FormCollection(
+                new Dictionary<string, StringValues>
+                {
+                    ["name"] = "x",
+                    ["when"] = "order.held",
+                    ["c.group"] = "any",
+                    ["c.0.field"] = "order.totl",
+                    ["c.0.is"] = "at-least",
+                    ["c.0.value"] = "many",
+                    ["c.1.group"] = "all",
+                    ["k0.name"] = "always",
+                    ["k0.tell.0"] = "team:kitchen",
+                    ["k0.tell.1"] = "address",
+                    ["k0.address.1"] = "a@b",
+                }
+            )
+        );
         draft.Do("add:c.1");
         draft.Do("event");
         draft.Do("drop-recipient:k0.0");
         var document = draft.Document(null);
-        Assert.Equal("""{"any":[{"field":"order.totl","is":"at-least","value":"many"},{"all":[{"field":"order.total","is":"at-least","value":""}]}]}""", document["onlyIf"]!.ToJsonString());
+        Assert.Equal(
+            """{"any":[{"field":"order.totl","is":"at-least","value":"many"},{"all":[{"field":"order.total","is":"at-least","value":""}]}]}""",
+            document["onlyIf"]!.ToJsonString()
+        );
         Assert.Equal("""[{"address":"a@b","outside":true}]""", document["tell"]!.ToJsonString());
         Assert.Equal(2, document["when"]!.AsArray().Count);
         draft.Do("drop:c.0");
@@ -128,27 +135,32 @@ public class RuleDraftTests
     [Fact]
     public void Values_become_what_the_field_s_type_wants()
     {
-        var draft = RuleDraft.Read(new FormCollection(new Dictionary<string, StringValues>
-        {
-            ["c.group"] = "all",
-            ["k0.name"] = "always",
-            ["c.0.field"] = "order.until-due",
-            ["c.0.is"] = "less-than",
-            ["c.0.value"] = "24 h",
-            ["c.1.field"] = "order.extra.berth",
-            ["c.1.is"] = "one-of",
-            ["c.1.value"] = new[] { "N3", "S1" },
-            ["c.1.more"] = "A1; 7",
-            ["c.2.field"] = "order.risk.level",
-            ["c.2.is"] = "contains",
-            ["c.2.value"] = "high",
-            ["c.3.field"] = "order.total",
-            ["c.3.is"] = "between",
-            ["c.3.value"] = new[] { "1,000", "2500.50" },
-        }));
+        var draft = RuleDraft.Read(
+            new FormCollection(
+                new Dictionary<string, StringValues>
+                {
+                    ["c.group"] = "all",
+                    ["k0.name"] = "always",
+                    ["c.0.field"] = "order.until-due",
+                    ["c.0.is"] = "less-than",
+                    ["c.0.value"] = "24 h",
+                    ["c.1.field"] = "order.extra.berth",
+                    ["c.1.is"] = "one-of",
+                    ["c.1.value"] = new[] { "N3", "S1" },
+                    ["c.1.more"] = "A1; 7",
+                    ["c.2.field"] = "order.risk.level",
+                    ["c.2.is"] = "contains",
+                    ["c.2.value"] = "high",
+                    ["c.3.field"] = "order.total",
+                    ["c.3.is"] = "between",
+                    ["c.3.value"] = new[] { "1,000", "2500.50" },
+                }
+            )
+        );
         Assert.Equal(
             """[{"field":"order.until-due","is":"less-than","value":"P1D"},{"field":"order.extra.berth","is":"one-of","value":["N3","S1","A1",7]},{"field":"order.risk.level","is":"equal","value":"high"},{"field":"order.total","is":"between","value":[1000,2500.50]}]""",
-            draft.Document(null)["onlyIf"]!["all"]!.ToJsonString());
+            draft.Document(null)["onlyIf"]!["all"]!.ToJsonString()
+        );
     }
 
     [Theory]

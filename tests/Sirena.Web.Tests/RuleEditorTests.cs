@@ -10,7 +10,14 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
     public async Task A_branch_rule_is_built_without_typing_a_field_name_rehearsed_saved_and_followed_by_the_next_event()
     {
         // The history is another one each day: one event at least is there to rehearse over.
-        await World.EventAsync(WorldFixture.Event("branch-0", "AQ-80002", type: "order.risk-flagged", more: ",\"salesperson\":\"odile.varga\",\"total\":900,\"risk\":{\"level\":\"high\"}"));
+        await World.EventAsync(
+            WorldFixture.Event(
+                "branch-0",
+                "AQ-80002",
+                type: "order.risk-flagged",
+                more: ",\"salesperson\":\"odile.varga\",\"total\":900,\"risk\":{\"level\":\"high\"}"
+            )
+        );
         await World.UntilAsync("/api/orders/AQ-80002/trail", t => t["events"]!.AsArray().Any(e => e!["decidedAt"] is not null));
         GoToNewRule();
         Browser.FindElement(By.Id("name")).SendKeys("Branches by risk");
@@ -25,7 +32,12 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
         Press("#k1-c-0-f option[value='order.risk.level']", "k1-c-0-is");
         Choose("#k1-c-0-v option[value='medium']");
         Press("#k1-t0 option[value='team:desk']", "k1-t0");
-        Until(() => Sentence == "When an order is flagged risky: if the risk is high, tell whoever is on duty in Credit control and the order's salesperson by mail; if the risk is medium, tell everyone in Desk by mail; otherwise tell nobody.", "The sentence follows");
+        Until(
+            () =>
+                Sentence
+                == "When an order is flagged risky: if the risk is high, tell whoever is on duty in Credit control and the order's salesperson by mail; if the risk is medium, tell everyone in Desk by mail; otherwise tell nobody.",
+            "The sentence follows"
+        );
         NoSeriousFault();
 
         Choose("button[value=rehearse]");
@@ -34,7 +46,10 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
         Choose("#rehearsal button[value^='trace:']");
         Until(() => Browser.FindElement(By.Id("trial")).Text.Contains("the risk is", StringComparison.Ordinal), "The opened order shows its trace");
 
-        Browser.ExecuteScript("document.getElementById('pasted').value = arguments[0]", """{ "type": "order.risk-flagged", "data": { "order": { "number": "AQ-80000", "salesperson": "odile.varga", "risk": { "level": "high" } } } }""");
+        Browser.ExecuteScript(
+            "document.getElementById('pasted').value = arguments[0]",
+            """{ "type": "order.risk-flagged", "data": { "order": { "number": "AQ-80000", "salesperson": "odile.varga", "risk": { "level": "high" } } } }"""
+        );
         Choose("button[value=try]");
         Until(() => Browser.FindElement(By.Id("trial")).Text.Contains("AQ-80000", StringComparison.Ordinal), "The pasted event is tried");
         Assert.Contains("case first", Browser.FindElement(By.Id("trial")).Text);
@@ -46,8 +61,17 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
         Says("asked for by finance");
         Assert.DoesNotContain(World.World.StandIns.Mail.Mails, m => m.Subject.Contains("AQ-80000", StringComparison.Ordinal));
 
-        await World.EventAsync(WorldFixture.Event("branch-1", "AQ-80001", type: "order.risk-flagged", more: ",\"salesperson\":\"odile.varga\",\"total\":900,\"risk\":{\"level\":\"high\"}"));
-        await World.UntilAsync("/api/alerts?order=AQ-80001", a => a["items"]!.AsArray().Any(i => (string)i!["rule"]! == "branches-by-risk" && (string)i["case"]! == "first"));
+        await World.EventAsync(
+            WorldFixture.Event(
+                "branch-1",
+                "AQ-80001",
+                type: "order.risk-flagged",
+                more: ",\"salesperson\":\"odile.varga\",\"total\":900,\"risk\":{\"level\":\"high\"}"
+            )
+        );
+        await World.UntilAsync("/api/alerts?order=AQ-80001", a =>
+            a["items"]!.AsArray().Any(i => (string)i!["rule"]! == "branches-by-risk" && (string)i["case"]! == "first")
+        );
         Go("/rules/branches-by-risk");
         Says("First event under it: AQ-80001");
     }
@@ -72,7 +96,13 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
         Choose("button[value=save].btn-primary");
         Says("Saved as version 1");
 
-        await World.SendAsync(HttpMethod.Put, "/api/rules/uses-shared", World.World.Demo.Token, "name: Uses shared\nwhen: [test.shared-2]\ntell: [ { person: odile.varga } ]\nladder: { shared: after-hours }", "application/yaml");
+        await World.SendAsync(
+            HttpMethod.Put,
+            "/api/rules/uses-shared",
+            World.World.Demo.Token,
+            "name: Uses shared\nwhen: [test.shared-2]\ntell: [ { person: odile.varga } ]\nladder: { shared: after-hours }",
+            "application/yaml"
+        );
         Press("button[value='unshare:k0']", "k0-s0-d");
         Browser.FindElement(By.Id("k0-s0-d")).Clear();
         Browser.FindElement(By.Id("k0-s0-d")).SendKeys("9 min");
@@ -94,7 +124,10 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
         var name = Browser.FindElement(By.Id("name"));
         name.Clear();
         name.SendKeys("Stock under water");
-        Until(() => Browser.FindElement(By.CssSelector(".kept")).Text.Contains("A draft of version", StringComparison.Ordinal), "The draft is kept while typing");
+        Until(
+            () => Browser.FindElement(By.CssSelector(".kept")).Text.Contains("A draft of version", StringComparison.Ordinal),
+            "The draft is kept while typing"
+        );
         Assert.Equal("name", Browser.SwitchTo().ActiveElement().GetAttribute("id"));
         Browser.ExecuteScript("window.stop(); document.querySelector('form[data-guard]').dispatchEvent(new Event('submit'))");
         Go("/orders");
@@ -113,11 +146,20 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
     {
         foreach (var (total, urgency) in new[] { (500, "prompt"), (900, "urgent") })
         {
-            await World.SendAsync(HttpMethod.Put, "/api/rules/compared", World.World.Demo.Token, $"name: Compared\nwhen: [test.compared]\nurgency: {urgency}\nonlyIf: {{ field: order.total, is: at-least, value: {total} }}\ntell: [ {{ team: desk }} ]", "application/yaml");
+            await World.SendAsync(
+                HttpMethod.Put,
+                "/api/rules/compared",
+                World.World.Demo.Token,
+                $"name: Compared\nwhen: [test.compared]\nurgency: {urgency}\nonlyIf: {{ field: order.total, is: at-least, value: {total} }}\ntell: [ {{ team: desk }} ]",
+                "application/yaml"
+            );
         }
 
         Go("/rules/compared?compare=1");
-        Assert.Equal("Urgency\nprompt\nurgent\nOnly if\nthe total is at least 500.00\nthe total is at least 900.00", Browser.FindElement(By.CssSelector(".diff")).Text.ReplaceLineEndings("\n"));
+        Assert.Equal(
+            "Urgency\nprompt\nurgent\nOnly if\nthe total is at least 500.00\nthe total is at least 900.00",
+            Browser.FindElement(By.CssSelector(".diff")).Text.ReplaceLineEndings("\n")
+        );
         Choose("button[value='restore:1']");
         Browser.SwitchTo().Alert().Accept();
         Until(() => Main.Contains("Version 1 is in force again, as version 3", StringComparison.Ordinal), "The old version is back");
@@ -134,7 +176,14 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
         Browser.FindElement(By.Id("note")).SendKeys("by hand this week");
 
         // The page has asked for the sentence anew meanwhile: a note alone is no draft that would stand before the reason.
-        Until(() => (bool)Browser.ExecuteScript("return performance.getEntriesByType('resource').some(e => e.initiatorType === 'fetch' && e.name.includes('/rules/') && e.responseEnd > 0)")!, "The sentence is asked for while typing");
+        Until(
+            () =>
+                (bool)
+                    Browser.ExecuteScript(
+                        "return performance.getEntriesByType('resource').some(e => e.initiatorType === 'fetch' && e.name.includes('/rules/') && e.responseEnd > 0)"
+                    )!,
+            "The sentence is asked for while typing"
+        );
         var until = DateTime.UtcNow.AddDays(2);
         Browser.ExecuteScript("document.getElementById('until').value = arguments[0]", $"{until:yyyy-MM-dd}T10:00");
         Choose("button[value=off]");
@@ -151,15 +200,31 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
     public void A_document_with_a_mistake_names_the_line()
     {
         GoToNewRule("?as=document");
-        Browser.ExecuteScript("document.getElementById('text').value = arguments[0]", "name: Typed\nwhen: [order.held]\ntell: [ { team: desk } ]\nonlyIf:\n  all:\n    - { field: order.totl, is: at-least, value: 5 }\n");
+        Browser.ExecuteScript(
+            "document.getElementById('text').value = arguments[0]",
+            "name: Typed\nwhen: [order.held]\ntell: [ { team: desk } ]\nonlyIf:\n  all:\n    - { field: order.totl, is: at-least, value: 5 }\n"
+        );
         Choose("button[value=save].btn-primary");
-        Until(() => Main.Contains("Line 6, column 16: There is no field 'order.totl'. Did you mean 'order.total'?", StringComparison.Ordinal), "The line is named");
+        Until(
+            () => Main.Contains("Line 6, column 16: There is no field 'order.totl'. Did you mean 'order.total'?", StringComparison.Ordinal),
+            "The line is named"
+        );
     }
 
     [Fact]
     public async Task Words_documents_repeats_and_limits_are_chosen_and_nothing_of_them_is_lost()
     {
-        Assert.True((await World.SendAsync(HttpMethod.Put, "/api/rules/whole", World.World.Demo.Token, "name: Whole\nwhen: [order.shipped]\ntell: [ { role: customer } ]\nby: { allAtOnce: [mail] }\nwording: order-shipped\nladder: [ { after: PT5M, tell: [ { team: desk } ], wording: finance, repeat: { times: 2, every: PT3M } } ]\ndoneWithin: PT2H\npullForward: false\nstorm: { alerts: 9, within: PT10M }\nattach: [ { document: shipping-note, audience: customer } ]", "application/yaml")).Status is System.Net.HttpStatusCode.Created);
+        Assert.True(
+            (
+                await World.SendAsync(
+                    HttpMethod.Put,
+                    "/api/rules/whole",
+                    World.World.Demo.Token,
+                    "name: Whole\nwhen: [order.shipped]\ntell: [ { role: customer } ]\nby: { allAtOnce: [mail] }\nwording: order-shipped\nladder: [ { after: PT5M, tell: [ { team: desk } ], wording: finance, repeat: { times: 2, every: PT3M } } ]\ndoneWithin: PT2H\npullForward: false\nstorm: { alerts: 9, within: PT10M }\nattach: [ { document: shipping-note, audience: customer } ]",
+                    "application/yaml"
+                )
+            ).Status is System.Net.HttpStatusCode.Created
+        );
         Go("/rules/whole");
         Until(() => Browser.FindElements(By.CssSelector("#k0-fuse svg")).Count == 1, "The fuse of the draft is drawn");
         Choose("#k0-wd option[value='drivers']");
@@ -168,8 +233,14 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
         Until(() => Main.Contains("Version 2", StringComparison.Ordinal), "It is in force");
         var saved = (await World.GetAsync("/api/rules/whole")).Body!;
         Assert.Equal("drivers", (string)saved["wording"]!);
-        Assert.Equal(("finance", 2, "PT3M"), ((string)saved["ladder"]![0]!["wording"]!, (int)saved["ladder"]![0]!["repeat"]!["times"]!, (string)saved["ladder"]![0]!["repeat"]!["every"]!));
-        Assert.Equal(("PT2H", false, 9, 2), ((string)saved["doneWithin"]!, (bool)saved["pullForward"]!, (int)saved["storm"]!["alerts"]!, saved["attach"]!.AsArray().Count));
+        Assert.Equal(
+            ("finance", 2, "PT3M"),
+            ((string)saved["ladder"]![0]!["wording"]!, (int)saved["ladder"]![0]!["repeat"]!["times"]!, (string)saved["ladder"]![0]!["repeat"]!["every"]!)
+        );
+        Assert.Equal(
+            ("PT2H", false, 9, 2),
+            ((string)saved["doneWithin"]!, (bool)saved["pullForward"]!, (int)saved["storm"]!["alerts"]!, saved["attach"]!.AsArray().Count)
+        );
         NoSeriousFault();
     }
 }

@@ -32,7 +32,11 @@ public sealed class SafetyTests(WorldFixture world) : IClassFixture<WorldFixture
         var form = await http.GetStringAsync(world.Url + "/sign-in", TestContext.Current.CancellationToken);
         var token = Regex.Match(form, "__RequestVerificationToken[^>]*value=\"([^\"]+)\"").Groups[1].Value;
         var maren = world.World.Demo.Users[0];
-        var signedIn = await http.PostAsync(world.Url + "/sign-in", new FormUrlEncodedContent([new("Email", maren.Email), new("Password", maren.Password), new("__RequestVerificationToken", token)]), TestContext.Current.CancellationToken);
+        var signedIn = await http.PostAsync(
+            world.Url + "/sign-in",
+            new FormUrlEncodedContent([new("Email", maren.Email), new("Password", maren.Password), new("__RequestVerificationToken", token)]),
+            TestContext.Current.CancellationToken
+        );
         Assert.EndsWith("/orders", signedIn.RequestMessage!.RequestUri!.AbsolutePath);
         Assert.All(jar.GetAllCookies(), c => Assert.True(c.HttpOnly));
         Assert.Equal(HttpStatusCode.OK, (await http.GetAsync(world.Url + "/api/rules", TestContext.Current.CancellationToken)).StatusCode);
@@ -44,7 +48,11 @@ public sealed class SafetyTests(WorldFixture world) : IClassFixture<WorldFixture
     [Fact]
     public async Task A_killed_node_s_mail_is_taken_over()
     {
-        var start = new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Sirena.Web.dll"), "--urls", "http://127.0.0.1:0"]) { RedirectStandardOutput = true, RedirectStandardError = true };
+        var start = new ProcessStartInfo("dotnet", [Path.Combine(AppContext.BaseDirectory, "Sirena.Web.dll"), "--urls", "http://127.0.0.1:0"])
+        {
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
+        };
         await using var lone = await World.MakeAsync(Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER")!, days: 0, aDay: 0);
         foreach (var node in lone.Nodes.ToArray())
         {
@@ -53,12 +61,14 @@ public sealed class SafetyTests(WorldFixture world) : IClassFixture<WorldFixture
 
         (start.Environment["SIRENA_DATABASE"], start.Environment["SIRENA_KEY_FILE"]) = (lone.Database, lone.KeyFile);
         lone.StandIns.Faults.Add(new Demo.StandIns.Fault("mail", "slow@*", "delay", 60));
-        await lone.ExecuteAsync("""
+        await lone.ExecuteAsync(
+            """
             insert into events (event_id, source, type, subject, seq, time, received, late, from_the_future, data, tries, book) values ('k', '/k', 'test.k', 'k', 0, now(), now(), false, false, '{}', 0, 1);
             insert into alerts (id, event_id, subject, rule_id, version, "case", urgency, state, raised_at, began_at, reaches_somebody) select gen_random_uuid(), id, 'k', 'k', 1, 'always', 'prompt', 'open', now(), now(), true from events;
             insert into deliveries (id, alert_id, rule_id, step, channel, "to", state, created_at, due_at, deadline, answered, tries) select gen_random_uuid(), id, 'k', 0, 'mail', 'slow@a.example', 'waiting', now(), now(), now() + interval '1 hour', false, 0 from alerts;
             insert into messages (delivery_id, subject, text) select id, 'Subject', 'Text' from deliveries;
-            """);
+            """
+        );
         using (var node = Process.Start(start)!)
         {
             var said = new System.Collections.Concurrent.ConcurrentQueue<string?>();
@@ -89,7 +99,10 @@ public sealed class SafetyTests(WorldFixture world) : IClassFixture<WorldFixture
     [Fact]
     public async Task Secrets_are_kept_as_hashes_and_the_keys_are_wrapped()
     {
-        await world.World.UntilAsync($"select not exists (select from source_keys where encode(hash, 'escape') like '%{world.World.Demo.SourceKey}%' or start = '{world.World.Demo.SourceKey}')", 1);
+        await world.World.UntilAsync(
+            $"select not exists (select from source_keys where encode(hash, 'escape') like '%{world.World.Demo.SourceKey}%' or start = '{world.World.Demo.SourceKey}')",
+            1
+        );
         await world.SendAsync(HttpMethod.Get, "/sign-in", null);
         await world.World.UntilAsync("select bool_and(xml like '%KeyFileDecryptor%' and xml not like '%<masterKey%') from data_protection_keys", 5);
     }
@@ -100,21 +113,32 @@ public sealed class SafetyTests(WorldFixture world) : IClassFixture<WorldFixture
     public async Task A_broken_character_is_taken_mended_in_an_event_and_refused_with_a_sentence_everywhere_else(string broken)
     {
         var number = $"BC-{Guid.NewGuid().ToString()[..6]}";
-        var (taken, _, _) = await world.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), number, "order.placed", $",\"customer\":{{\"name\":\"MV {broken}Corvane\"}}"));
+        var (taken, _, _) = await world.EventAsync(
+            WorldFixture.Event(Guid.NewGuid().ToString(), number, "order.placed", $",\"customer\":{{\"name\":\"MV {broken}Corvane\"}}")
+        );
         Assert.Equal(HttpStatusCode.Accepted, taken);
-        var (_, batch, _) = await world.EventAsync($"[{WorldFixture.Event($"{number}-{broken}", number)},{WorldFixture.Event(Guid.NewGuid().ToString(), number)}]", "application/cloudevents-batch+json");
+        var (_, batch, _) = await world.EventAsync(
+            $"[{WorldFixture.Event($"{number}-{broken}", number)},{WorldFixture.Event(Guid.NewGuid().ToString(), number)}]",
+            "application/cloudevents-batch+json"
+        );
         Assert.Equal(2, (int)batch!["accepted"]!);
 
-        foreach (var (method, path, body) in new[]
-        {
-            (HttpMethod.Put, "/api/rules/broken", $$"""{"name":"a {{broken}}","when":["order.placed"],"tell":[{"team":"desk"}]}"""),
-            (HttpMethod.Put, "/api/wordings/broken", $$"""{"name":"a","texts":[{"audience":"staff","sms":"x {{broken}}"} ] }"""),
-            (HttpMethod.Post, "/api/previews", $$$"""{"wording":{"sms":"x {{order.customer.name}}"},"order":{"number":"A","customer":{"name":"{{{broken}}}"} } }"""),
-            (HttpMethod.Put, "/api/people", $$"""[{"id":"broken","name":"a {{broken}}","contacts":[]}]"""),
-            (HttpMethod.Post, "/api/who", $$"""{"tell":[{"team":"{{broken}}"}]}"""),
-            (HttpMethod.Post, "/api/rehearsals", $$"""{"rule":{"name":"a {{broken}}","when":["order.placed"],"tell":[{"team":"desk"}] } }"""),
-            (HttpMethod.Put, "/api/gateways/broken", $$"""{"channel":"sms","name":"a {{broken}}","address":"https://sms.example/x"}"""),
-        })
+        foreach (
+            var (method, path, body) in new[]
+            {
+                (HttpMethod.Put, "/api/rules/broken", $$"""{"name":"a {{broken}}","when":["order.placed"],"tell":[{"team":"desk"}]}"""),
+                (HttpMethod.Put, "/api/wordings/broken", $$"""{"name":"a","texts":[{"audience":"staff","sms":"x {{broken}}"} ] }"""),
+                (
+                    HttpMethod.Post,
+                    "/api/previews",
+                    $$$"""{"wording":{"sms":"x {{order.customer.name}}"},"order":{"number":"A","customer":{"name":"{{{broken}}}"} } }"""
+                ),
+                (HttpMethod.Put, "/api/people", $$"""[{"id":"broken","name":"a {{broken}}","contacts":[]}]"""),
+                (HttpMethod.Post, "/api/who", $$"""{"tell":[{"team":"{{broken}}"}]}"""),
+                (HttpMethod.Post, "/api/rehearsals", $$"""{"rule":{"name":"a {{broken}}","when":["order.placed"],"tell":[{"team":"desk"}] } }"""),
+                (HttpMethod.Put, "/api/gateways/broken", $$"""{"channel":"sms","name":"a {{broken}}","address":"https://sms.example/x"}"""),
+            }
+        )
         {
             var (status, problem, _) = await world.SendAsync(method, path, world.World.Demo.Token, body);
             Assert.True(status is HttpStatusCode.UnprocessableEntity or HttpStatusCode.BadRequest, $"{path} answers {status} {problem}");

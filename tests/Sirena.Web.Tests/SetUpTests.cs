@@ -14,8 +14,19 @@ public sealed class SetUpTests(WorldFixture world) : IClassFixture<WorldFixture>
         using var http = new HttpClient(new HttpClientHandler { CookieContainer = new CookieContainer() });
         var form = await http.GetStringAsync(world.Url + "/set-up/set-up-test", TestContext.Current.CancellationToken);
         var token = Regex.Match(form, "__RequestVerificationToken[^>]*value=\"([^\"]+)\"").Groups[1].Value;
-        var fields = new Dictionary<string, string> { ["Business"] = "Averil Quay", ["Name"] = "Maren Holt", ["Email"] = "maren@a.example", ["Password"] = "short", ["Zone"] = "Atlantic/Madeira", ["__RequestVerificationToken"] = token };
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await http.PostAsync(world.Url + "/set-up/set-up-test", new FormUrlEncodedContent(fields), TestContext.Current.CancellationToken)).StatusCode);
+        var fields = new Dictionary<string, string>
+        {
+            ["Business"] = "Averil Quay",
+            ["Name"] = "Maren Holt",
+            ["Email"] = "maren@a.example",
+            ["Password"] = "short",
+            ["Zone"] = "Atlantic/Madeira",
+            ["__RequestVerificationToken"] = token,
+        };
+        Assert.Equal(
+            HttpStatusCode.UnprocessableEntity,
+            (await http.PostAsync(world.Url + "/set-up/set-up-test", new FormUrlEncodedContent(fields), TestContext.Current.CancellationToken)).StatusCode
+        );
         fields["Password"] = "long enough by far";
         var done = await http.PostAsync(world.Url + "/set-up/set-up-test", new FormUrlEncodedContent(fields), TestContext.Current.CancellationToken);
         Assert.Equal("/first-day", done.RequestMessage!.RequestUri!.AbsolutePath);

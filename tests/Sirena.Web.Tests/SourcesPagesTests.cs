@@ -6,7 +6,8 @@ namespace Sirena.Web.Tests;
 /// <summary>The supervisor's way: a source is connected, a body comes that nobody described, its values are clicked together, what lay there is taken again.</summary>
 public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
 {
-    private Task<(HttpStatusCode Status, System.Text.Json.Nodes.JsonNode? Body, HttpResponseMessage Answer)> CallAsync(string body) => World.SendAsync(HttpMethod.Post, "/api/in/fish-dock/a-long-secret", null, body);
+    private Task<(HttpStatusCode Status, System.Text.Json.Nodes.JsonNode? Body, HttpResponseMessage Answer)> CallAsync(string body) =>
+        World.SendAsync(HttpMethod.Post, "/api/in/fish-dock/a-long-secret", null, body);
 
     [Fact]
     public async Task An_order_system_of_its_own_shape_is_connected_without_a_programmer()
@@ -20,7 +21,9 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
         Says("Nothing has arrived yet");
         foreach (var n in new[] { 1, 2, 3 })
         {
-            var (status, _, _) = await CallAsync($$"""{"kind":"NEW","head":{"order_no":"F-{{n}}","state":"received","due":"{{n + 12}}/05/2027 10:00"},"sum":"1.2{{n}}0,00"}""");
+            var (status, _, _) = await CallAsync(
+                $$"""{"kind":"NEW","head":{"order_no":"F-{{n}}","state":"received","due":"{{n + 12}}/05/2027 10:00"},"sum":"1.2{{n}}0,00"}"""
+            );
             Assert.Equal(HttpStatusCode.Accepted, status);
         }
 
@@ -36,7 +39,12 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
 
         // One value by hand: the field first, then its value.
         Choose("#addf option[value='order.via']");
-        Until(() => Browser.FindElements(By.CssSelector("button[value='value:$.kind']")).Count == 1 && Main.Contains("is open: click its value", StringComparison.Ordinal), "The field waits for its value");
+        Until(
+            () =>
+                Browser.FindElements(By.CssSelector("button[value='value:$.kind']")).Count == 1
+                && Main.Contains("is open: click its value", StringComparison.Ordinal),
+            "The field waits for its value"
+        );
         Press("button[value='value:$.kind']", "map");
         Until(() => Browser.FindElement(By.Id("row-order-via")).Text.Contains("NEW", StringComparison.Ordinal), "What comes out is shown");
         Press("#row-order-via button[value='drop:order.via']", "map");
@@ -61,7 +69,12 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
     [Fact]
     public async Task A_list_is_looked_at_before_it_is_real()
     {
-        await World.SendAsync(HttpMethod.Put, "/api/sources/dock-list", World.World.Demo.Token, """{ "name": "Dock list", "kind": "listing", "prefix": "DL-", "listing": { "key": "no" }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" } } } }""");
+        await World.SendAsync(
+            HttpMethod.Put,
+            "/api/sources/dock-list",
+            World.World.Demo.Token,
+            """{ "name": "Dock list", "kind": "listing", "prefix": "DL-", "listing": { "key": "no" }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" } } } }"""
+        );
         Go("/sources/dock-list/listing");
         Says("No list has come yet");
         Hand("no;status\n1;received\n2;received\n");
@@ -82,7 +95,12 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
     [Fact]
     public async Task A_bad_cell_is_mended_and_each_gone_row_gets_its_meaning_before_the_list_is_taken()
     {
-        await World.SendAsync(HttpMethod.Put, "/api/sources/berth-book", World.World.Demo.Token, """{ "name": "Berth book", "kind": "listing", "prefix": "BB-", "listing": { "key": "no", "gone": "cancelled", "goneAtMost": 1 }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" }, "dueAt": { "column": "sails", "form": "dd/MM/uuuu HH:mm", "zone": "Europe/Lisbon" } } } }""");
+        await World.SendAsync(
+            HttpMethod.Put,
+            "/api/sources/berth-book",
+            World.World.Demo.Token,
+            """{ "name": "Berth book", "kind": "listing", "prefix": "BB-", "listing": { "key": "no", "gone": "cancelled", "goneAtMost": 1 }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" }, "dueAt": { "column": "sails", "form": "dd/MM/uuuu HH:mm", "zone": "Europe/Lisbon" } } } }"""
+        );
         Go("/sources/berth-book/listing");
         Hand("no;status;sails\n1;received;24/12/2026 09:00\n2;received;24/12/2026 10:00\n3;received;24/12/2026 11:00\n4;received;24/12/2026 12:00\n");
         Says("This list would change 4 orders");
@@ -95,9 +113,15 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
         Says("sails: wanted is a time of the form dd/MM/uuuu HH:mm");
         NoSeriousFault();
         Choose(".means select[aria-label$=' 2 is gone'] option[value='signed-for']");
-        Until(() => Browser.FindElements(By.CssSelector(".means select[aria-label$=' 2 is gone'] option[value='signed-for'][selected]")).Count == 1, "The meaning is kept");
+        Until(
+            () => Browser.FindElements(By.CssSelector(".means select[aria-label$=' 2 is gone'] option[value='signed-for'][selected]")).Count == 1,
+            "The meaning is kept"
+        );
         Choose(".means select[aria-label$=' 3 is gone'] option[value='=stays']");
-        Until(() => Browser.FindElements(By.CssSelector(".means select[aria-label$=' 3 is gone'] option[value='=stays'][selected]")).Count == 1, "The other meaning is kept");
+        Until(
+            () => Browser.FindElements(By.CssSelector(".means select[aria-label$=' 3 is gone'] option[value='=stays'][selected]")).Count == 1,
+            "The other meaning is kept"
+        );
         var cell = Browser.FindElement(By.CssSelector(".mend input[name=text]"));
         cell.Clear();
         cell.SendKeys("31/05/2027 05:00");
@@ -107,8 +131,13 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
         var run = Browser.Url;
         Choose("button[formaction*=Take]");
         Says("1 new, 1 changed and 3 gone rows are taken");
-        async Task<string?> StatusAsync(string order) => (string?)(await World.UntilAsync($"/api/orders/{order}/trail", t => t["events"]!.AsArray().All(e => e!["decidedAt"] is not null)))["order"]?["status"];
-        Assert.Equal(("signed-for", "received", "cancelled", "received"), (await StatusAsync("BB-2"), await StatusAsync("BB-3"), await StatusAsync("BB-4"), await StatusAsync("BB-5")));
+        async Task<string?> StatusAsync(string order) =>
+            (string?)
+                (await World.UntilAsync($"/api/orders/{order}/trail", t => t["events"]!.AsArray().All(e => e!["decidedAt"] is not null)))["order"]?["status"];
+        Assert.Equal(
+            ("signed-for", "received", "cancelled", "received"),
+            (await StatusAsync("BB-2"), await StatusAsync("BB-3"), await StatusAsync("BB-4"), await StatusAsync("BB-5"))
+        );
 
         // An ended run opens as it was, and can be changed no more.
         Browser.Navigate().GoToUrl(run);
@@ -126,7 +155,12 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
     [Fact]
     public async Task Many_rows_come_in_pages()
     {
-        await World.SendAsync(HttpMethod.Put, "/api/sources/long-list", World.World.Demo.Token, """{ "name": "Long list", "kind": "listing", "prefix": "LL-", "listing": { "key": "no" }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" } } } }""");
+        await World.SendAsync(
+            HttpMethod.Put,
+            "/api/sources/long-list",
+            World.World.Demo.Token,
+            """{ "name": "Long list", "kind": "listing", "prefix": "LL-", "listing": { "key": "no" }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" } } } }"""
+        );
         Go("/sources/long-list/listing");
         Hand("no;status\n" + string.Concat(Enumerable.Range(1, 450).Select(n => $"{n};received\n")));
         Says("This list would change 450 orders");
@@ -141,8 +175,15 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
     [Fact]
     public async Task A_source_of_which_nothing_is_expected_is_not_said_to_be_quiet()
     {
-        await World.SendAsync(HttpMethod.Put, "/api/sources/still-dock", World.World.Demo.Token, """{ "name": "Still dock", "kind": "calls", "proof": { "key": true } }""");
-        await World.World.ExecuteAsync("update sources set last_at = now() - interval '3 hours', silent_since = now() - interval '3 hours' where id = 'still-dock'");
+        await World.SendAsync(
+            HttpMethod.Put,
+            "/api/sources/still-dock",
+            World.World.Demo.Token,
+            """{ "name": "Still dock", "kind": "calls", "proof": { "key": true } }"""
+        );
+        await World.World.ExecuteAsync(
+            "update sources set last_at = now() - interval '3 hours', silent_since = now() - interval '3 hours' where id = 'still-dock'"
+        );
         Go("/sources?id=still-dock");
         Says("Nothing since");
         Browser.FindElement(By.CssSelector("form[action*=NotBefore] input[name=why]")).SendKeys("x");
@@ -188,8 +229,18 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
     [Fact]
     public async Task What_was_not_heard_is_taken_over()
     {
-        await World.SendAsync(HttpMethod.Put, "/api/sources/own-list", World.World.Demo.Token, """{ "name": "Its own list", "kind": "listing", "prefix": "OL-", "listing": { "role": "check", "key": "no", "stands": 1 }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" } } } }""");
-        await World.SendAsync(HttpMethod.Put, "/api/sources/own-ledger", World.World.Demo.Token, """{ "name": "Own ledger", "kind": "calls", "prefix": "OL-", "proof": { "key": true } }""");
+        await World.SendAsync(
+            HttpMethod.Put,
+            "/api/sources/own-list",
+            World.World.Demo.Token,
+            """{ "name": "Its own list", "kind": "listing", "prefix": "OL-", "listing": { "role": "check", "key": "no", "stands": 1 }, "reading": { "order": { "number": { "column": "no" }, "status": { "column": "status" } } } }"""
+        );
+        await World.SendAsync(
+            HttpMethod.Put,
+            "/api/sources/own-ledger",
+            World.World.Demo.Token,
+            """{ "name": "Own ledger", "kind": "calls", "prefix": "OL-", "proof": { "key": true } }"""
+        );
         Go("/sources/own-list/listing");
         Hand("no;status\n1;received\n");
         Choose("button[formaction*=Take]");

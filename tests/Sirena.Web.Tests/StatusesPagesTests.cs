@@ -52,11 +52,14 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
         Browser.FindElement(By.Id("phrase")).SendKeys("an order's seal is broken");
         Choose("#name-it .btn-primary");
         Until(() => Main.Contains("'Seal broken' can be chosen in rules.", StringComparison.Ordinal), "The event is named");
-        Until(() =>
-        {
-            Go("/orders/fields?q=seal");
-            return Main.Contains("order.extra.seal", StringComparison.Ordinal) && Main.Contains("S-77", StringComparison.Ordinal);
-        }, "The field that it carries is found");
+        Until(
+            () =>
+            {
+                Go("/orders/fields?q=seal");
+                return Main.Contains("order.extra.seal", StringComparison.Ordinal) && Main.Contains("S-77", StringComparison.Ordinal);
+            },
+            "The field that it carries is found"
+        );
         GoToNewRule();
         Browser.FindElement(By.Id("name")).SendKeys("Seals");
         Choose("#when-0 option[value='order.seal-broken']");
@@ -65,13 +68,17 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
         Assert.Contains("S-77", Browser.FindElement(By.Id("c-0-l")).GetAttribute("innerHTML"));
         Browser.FindElement(By.Id("c-0-v0")).SendKeys("S-77");
         Press("#k0-t0 option[value='team:desk']", "k0-t0");
-        Until(() => Main.Contains("When an order's seal is broken and seal is S-77, tell everyone in Desk by mail.", StringComparison.Ordinal), "The sentence says the event's own words");
+        Until(
+            () => Main.Contains("When an order's seal is broken and seal is S-77, tell everyone in Desk by mail.", StringComparison.Ordinal),
+            "The sentence says the event's own words"
+        );
     }
 
     [Fact]
     public void Why_a_person_was_not_told_is_answered_from_Proof()
     {
-        var number = (string)World.GetAsync("/api/alerts?limit=100").Result.Body!["items"]!.AsArray().First(a => (string)a!["rule"]! == "placed-close-to-sailing")!["order"]!;
+        var number = (string)
+            World.GetAsync("/api/alerts?limit=100").Result.Body!["items"]!.AsArray().First(a => (string)a!["rule"]! == "placed-close-to-sailing")!["order"]!;
         Go("/proof");
         Browser.FindElement(By.Id("ask-order")).SendKeys(number);
         Choose("select[name=person] option[value='jonas.weil']");
@@ -83,11 +90,20 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
     [Fact]
     public async Task My_alerts_show_what_the_screen_was_told_land_it_and_take_an_answer()
     {
-        await World.SendAsync(HttpMethod.Put, "/api/rules/own-screen", World.World.Demo.Token, "name: Own screen\nwhen: [test.screen]\nurgency: urgent\ntell: [ { person: maren.holt } ]\nby: { allAtOnce: [screen] }", "application/yaml");
+        await World.SendAsync(
+            HttpMethod.Put,
+            "/api/rules/own-screen",
+            World.World.Demo.Token,
+            "name: Own screen\nwhen: [test.screen]\nurgency: urgent\ntell: [ { person: maren.holt } ]\nby: { allAtOnce: [screen] }",
+            "application/yaml"
+        );
         await World.EventAsync(WorldFixture.Event("scr-1", "AQ-70010", type: "test.screen", more: ",\"customer\":{\"name\":\"MV Corvane\"}"));
         await World.UntilAsync("/api/deliveries?order=AQ-70010", d => d["items"]!.AsArray().Count == 1);
         Go("/mine");
-        Until(() => Browser.FindElements(By.CssSelector(".mc.waits")).Any(c => c.Text.Contains("AQ-70010", StringComparison.Ordinal)), "The alert is on the page");
+        Until(
+            () => Browser.FindElements(By.CssSelector(".mc.waits")).Any(c => c.Text.Contains("AQ-70010", StringComparison.Ordinal)),
+            "The alert is on the page"
+        );
         NoSeriousFault();
         await World.UntilAsync("/api/deliveries?order=AQ-70010", d => (string)d["items"]![0]!["state"]! == "landed");
         // Other alerts may wait for her too.
@@ -104,7 +120,14 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
         var token = World.World.Demo.Token;
         async Task<(System.Net.HttpStatusCode Status, System.Text.Json.Nodes.JsonNode? Body, string? Tag)> Put(string body, string? match = null)
         {
-            var (status, answer, raw) = await World.SendAsync(HttpMethod.Put, "/api/statuses/at-the-gate", token, body, "application/json", match is null ? [] : [("If-Match", match)]);
+            var (status, answer, raw) = await World.SendAsync(
+                HttpMethod.Put,
+                "/api/statuses/at-the-gate",
+                token,
+                body,
+                "application/json",
+                match is null ? [] : [("If-Match", match)]
+            );
             return (status, answer, raw.Headers.ETag?.Tag);
         }
 

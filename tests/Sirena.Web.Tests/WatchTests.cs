@@ -9,7 +9,19 @@ public sealed class WatchTests(WorldFixture world) : BrowserTests(world)
 {
     private async Task<string> RaiseAsync(string id, string more = "")
     {
-        Assert.True((await World.SendAsync(HttpMethod.Put, $"/api/rules/{id}", World.World.Demo.Token, $"name: Fuse {id}\nwhen: [test.{id}]\nurgency: urgent\ntell: [ {{ person: ines.calder }} ]\nby: {{ allAtOnce: [sms] }}\nladder: [ {{ after: PT4M, tell: [ {{ person: odile.varga }} ] }}, {{ after: PT20M, tell: [ {{ team: desk }} ] }} ]{more}", "application/yaml")).Status is HttpStatusCode.Created or HttpStatusCode.OK);
+        Assert.True(
+            (
+                await World.SendAsync(
+                    HttpMethod.Put,
+                    $"/api/rules/{id}",
+                    World.World.Demo.Token,
+                    $"name: Fuse {id}\nwhen: [test.{id}]\nurgency: urgent\ntell: [ {{ person: ines.calder }} ]\nby: {{ allAtOnce: [sms] }}\nladder: [ {{ after: PT4M, tell: [ {{ person: odile.varga }} ] }}, {{ after: PT20M, tell: [ {{ team: desk }} ] }} ]{more}",
+                    "application/yaml"
+                )
+            ).Status
+                is HttpStatusCode.Created
+                    or HttpStatusCode.OK
+        );
         var number = $"WT-{id}-{Guid.NewGuid().ToString()[..5]}";
         await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), number, $"test.{id}", ",\"customer\":{\"name\":\"MV Corvane\"}"));
         return number;
@@ -17,7 +29,8 @@ public sealed class WatchTests(WorldFixture world) : BrowserTests(world)
 
     // The Watch is drawn anew as news come: a row is found in one go, so that a redrawing cannot come in between.
     private IWebElement? Row(string number) =>
-        (IWebElement?)Browser.ExecuteScript("return [...document.querySelectorAll('#watch .row')].find(r => r.innerText.includes(arguments[0])) ?? null", number);
+        (IWebElement?)
+            Browser.ExecuteScript("return [...document.querySelectorAll('#watch .row')].find(r => r.innerText.includes(arguments[0])) ?? null", number);
 
     private void PressIn(string number, string selector) => PressIn("#watch .row", number, selector);
 
@@ -27,7 +40,10 @@ public sealed class WatchTests(WorldFixture world) : BrowserTests(world)
         Go("/watch");
         var number = await RaiseAsync("burns");
         Until(() => Row(number) is not null, "The alert appears on the open page");
-        Until(() => Row(number)!.FindElement(By.CssSelector("svg.fz")).GetAttribute("aria-label")!.Contains("next step in", StringComparison.Ordinal), "The fuse says its next step");
+        Until(
+            () => Row(number)!.FindElement(By.CssSelector("svg.fz")).GetAttribute("aria-label")!.Contains("next step in", StringComparison.Ordinal),
+            "The fuse says its next step"
+        );
         Until(() => Row(number)!.FindElement(By.CssSelector("[data-until]")).Text is ['i', 'n', ' ', '3', ':', ..], "The countdown runs");
         Assert.Contains("Odile Varga", Row(number)!.Text);
         NoSeriousFault();
@@ -45,7 +61,12 @@ public sealed class WatchTests(WorldFixture world) : BrowserTests(world)
         Go("/watch");
         var number = await RaiseAsync("entered");
         var alert = (await World.UntilAsync($"/api/alerts?order={number}", a => a["items"]!.AsArray().Count == 1))["items"]![0]!;
-        await World.SendAsync(HttpMethod.Post, $"/api/alerts/{(string)alert["id"]!}/answers", World.World.Demo.Token, """{"person":"ines.calder","answer":"taken"}""");
+        await World.SendAsync(
+            HttpMethod.Post,
+            $"/api/alerts/{(string)alert["id"]!}/answers",
+            World.World.Demo.Token,
+            """{"person":"ines.calder","answer":"taken"}"""
+        );
         Until(() => Row(number)?.Text.Contains("Ines Calder has it", StringComparison.Ordinal) == true, "Somebody has it");
         PressIn(number, "button[value=done]");
         Says("Done, entered for Ines Calder.");
@@ -64,7 +85,12 @@ public sealed class WatchTests(WorldFixture world) : BrowserTests(world)
         Go("/watch");
         Until(() => Row(first) is not null && Row(second) is not null, "Both are on the page");
         string At() => (string)Browser.ExecuteScript("return document.activeElement.closest('[data-alert]')?.querySelector('.id')?.textContent ?? ''")!;
-        string[] order = [.. ((IEnumerable<object>)Browser.ExecuteScript("return [...document.querySelectorAll('#watch [data-alert] .id')].map(e => e.textContent)")!).Cast<string>()];
+        string[] order =
+        [
+            .. (
+                (IEnumerable<object>)Browser.ExecuteScript("return [...document.querySelectorAll('#watch [data-alert] .id')].map(e => e.textContent)")!
+            ).Cast<string>(),
+        ];
         void Press(string key) => new OpenQA.Selenium.Interactions.Actions(Browser).SendKeys(key).Perform();
         Press(Keys.ArrowDown);
         Assert.Equal(order[0], At());
@@ -82,12 +108,30 @@ public sealed class WatchTests(WorldFixture world) : BrowserTests(world)
     [Fact]
     public async Task An_alert_climbs_is_answered_from_a_phone_and_the_Watch_of_another_browser_cuts_its_fuse_within_a_second()
     {
-        Assert.True((await World.SendAsync(HttpMethod.Put, "/api/rules/climbing", World.World.Demo.Token, "name: Climbing\nwhen: [test.climbing]\nurgency: urgent\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [sms] }\nladder: [ { after: PT2S, tell: [ { person: odile.varga } ] }, { after: PT10M, tell: [ { team: desk } ] } ]", "application/yaml")).Status is HttpStatusCode.Created);
+        Assert.True(
+            (
+                await World.SendAsync(
+                    HttpMethod.Put,
+                    "/api/rules/climbing",
+                    World.World.Demo.Token,
+                    "name: Climbing\nwhen: [test.climbing]\nurgency: urgent\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [sms] }\nladder: [ { after: PT2S, tell: [ { person: odile.varga } ] }, { after: PT10M, tell: [ { team: desk } ] } ]",
+                    "application/yaml"
+                )
+            ).Status is HttpStatusCode.Created
+        );
         var number = $"WT-climbing-{Guid.NewGuid().ToString()[..5]}";
         Go("/watch");
         await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), number, "test.climbing"));
-        Until(() => World.World.StandIns.Phone.Messages.Count(m => m.Text.Contains(number, StringComparison.Ordinal)) == 2, "Nobody answered, so the second step told somebody else");
-        var link = System.Text.RegularExpressions.Regex.Match(World.World.StandIns.Phone.Messages.Last(m => m.Text.Contains(number, StringComparison.Ordinal)).Text, "http\\S+/a/\\S+").Value;
+        Until(
+            () => World.World.StandIns.Phone.Messages.Count(m => m.Text.Contains(number, StringComparison.Ordinal)) == 2,
+            "Nobody answered, so the second step told somebody else"
+        );
+        var link = System
+            .Text.RegularExpressions.Regex.Match(
+                World.World.StandIns.Phone.Messages.Last(m => m.Text.Contains(number, StringComparison.Ordinal)).Text,
+                "http\\S+/a/\\S+"
+            )
+            .Value;
         Until(() => Row(number)?.Text.Contains("Varga", StringComparison.Ordinal) == true, "The Watch shows the second step");
 
         // Another browser: the page behind the message's link, and its button.
@@ -98,7 +142,9 @@ public sealed class WatchTests(WorldFixture world) : BrowserTests(world)
         var answered = await phone.PostAsync(link, new FormUrlEncodedContent([new("answer", "taken"), new("__RequestVerificationToken", token)]));
         Assert.Contains("You have it", await answered.Content.ReadAsStringAsync(TestContext.Current.CancellationToken));
         Until(() => Row(number)?.Text.Contains("Odile Varga has it", StringComparison.Ordinal) == true, "The fuse is cut");
-        TestContext.Current.SendDiagnosticMessage($"The fuse was cut {System.Diagnostics.Stopwatch.GetElapsedTime(begin).TotalMilliseconds:0} ms after the answer.");
+        TestContext.Current.SendDiagnosticMessage(
+            $"The fuse was cut {System.Diagnostics.Stopwatch.GetElapsedTime(begin).TotalMilliseconds:0} ms after the answer."
+        );
     }
 
     [Fact]
@@ -111,7 +157,9 @@ public sealed class WatchTests(WorldFixture world) : BrowserTests(world)
         Row(number)!.FindElement(By.CssSelector(".passon input[name=to]")).SendKeys("hugo.brandt");
         PressIn(number, ".passon button");
         Says("Passed on to Hugo Brandt.");
-        var items = (await World.UntilAsync($"/api/deliveries?order={number}", d => d["items"]!.AsArray().Any(i => (string?)i!["person"] == "hugo.brandt")))["items"]!.AsArray();
+        var items = (await World.UntilAsync($"/api/deliveries?order={number}", d => d["items"]!.AsArray().Any(i => (string?)i!["person"] == "hugo.brandt")))[
+            "items"
+        ]!.AsArray();
         Assert.Contains(items, i => (string?)i!["person"] == "ines.calder");
         var alert = (await World.GetAsync($"/api/alerts?order={number}")).Body!["items"]![0]!;
         Assert.Equal(("open", "passed"), ((string)alert["state"]!, (string)alert["answers"]![0]!["answer"]!));
@@ -122,10 +170,25 @@ public sealed class WatchTests(WorldFixture world) : BrowserTests(world)
     {
         var number = await RaiseAsync("api");
         var id = (string)(await World.UntilAsync($"/api/alerts?order={number}", a => a["items"]!.AsArray().Count == 1))["items"]![0]!["id"]!;
-        var (status, body, _) = await World.SendAsync(HttpMethod.Post, $"/api/alerts/{id}/answers", World.World.Demo.Token, """{"person":"ines.calder","answer":"passed","to":"hugo.brand"}""");
+        var (status, body, _) = await World.SendAsync(
+            HttpMethod.Post,
+            $"/api/alerts/{id}/answers",
+            World.World.Demo.Token,
+            """{"person":"ines.calder","answer":"passed","to":"hugo.brand"}"""
+        );
         Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
         Assert.Contains("hugo.brandt", body!.ToJsonString());
-        Assert.Equal(HttpStatusCode.Created, (await World.SendAsync(HttpMethod.Post, $"/api/alerts/{id}/answers", World.World.Demo.Token, """{"person":"ines.calder","answer":"passed","to":"warehouse"}""")).Status);
+        Assert.Equal(
+            HttpStatusCode.Created,
+            (
+                await World.SendAsync(
+                    HttpMethod.Post,
+                    $"/api/alerts/{id}/answers",
+                    World.World.Demo.Token,
+                    """{"person":"ines.calder","answer":"passed","to":"warehouse"}"""
+                )
+            ).Status
+        );
     }
 
     [Fact]

@@ -9,7 +9,9 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
 
     // Does something with the editor of a part, r, as typing would, and leaves the cursor at its end.
     private void Edit(string part, string script) =>
-        Browser.ExecuteScript($"const r = document.querySelector(\"[data-part='{part}'] + .rich\"); {script}; r.focus(); getSelection().selectAllChildren(r); getSelection().collapseToEnd(); r.dispatchEvent(new Event('input', {{ bubbles: true }}));");
+        Browser.ExecuteScript(
+            $"const r = document.querySelector(\"[data-part='{part}'] + .rich\"); {script}; r.focus(); getSelection().selectAllChildren(r); getSelection().collapseToEnd(); r.dispatchEvent(new Event('input', {{ bubbles: true }}));"
+        );
 
     private string Shown => Browser.FindElement(By.Id("preview")).Text;
 
@@ -24,7 +26,10 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         Until(() => Browser.FindElements(By.CssSelector("#fields [data-path]:not([hidden])")).Count is > 0 and < 6, "The finder filters");
         Browser.FindElement(By.Id("field-find")).SendKeys(Keys.Enter);
         Until(() => Rich("sms").FindElements(By.CssSelector("[data-tag='order.dueAt.time']")).Count == 1, "Enter puts the field at the cursor");
-        Until(() => Shown.Contains("’ forces the costly encoding", StringComparison.Ordinal) && Browser.FindElement(By.CssSelector("#sms-count dd")).Text == "2", "A curly quote costs a second part");
+        Until(
+            () => Shown.Contains("’ forces the costly encoding", StringComparison.Ordinal) && Browser.FindElement(By.CssSelector("#sms-count dd")).Text == "2",
+            "A curly quote costs a second part"
+        );
         NoSeriousFault();
         Edit("sms", "r.firstChild.data = r.firstChild.data.replace('’', \"'\")");
         Until(() => Browser.FindElement(By.CssSelector("#sms-count dd")).Text == "1", "Without it one part is enough");
@@ -47,7 +52,10 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         Go("/wording?id=order-held&tab=sms&audience=customer");
         Until(() => Browser.FindElements(By.CssSelector(".rich .fld")).Count > 0, "Fields stand as words");
         Edit("sms", "r.append(' {{order.hold.reason}} {{order.numbr}}')");
-        Until(() => Shown.Contains("'order.hold.reason' is internal", StringComparison.Ordinal) && Shown.Contains("order.number", StringComparison.Ordinal), "Both mistakes are named with the way out");
+        Until(
+            () => Shown.Contains("'order.hold.reason' is internal", StringComparison.Ordinal) && Shown.Contains("order.number", StringComparison.Ordinal),
+            "Both mistakes are named with the way out"
+        );
         Until(() => Rich("sms").FindElements(By.CssSelector(".fld.bad")).Count == 2, "They are marked where they stand");
         Choose("button[value=save]");
         Says("Not saved");
@@ -56,7 +64,14 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
     [Fact]
     public async Task A_preview_stands_on_any_event_as_it_happened_or_imagined_and_what_is_typed_stays()
     {
-        await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), "PV-1", "order.placed", ",\"dueAt\":\"2031-05-04T09:30:00Z\",\"lines\":[{\"sku\":\"A\",\"title\":\"Mooring line\",\"quantity\":12,\"shipped\":0}]"));
+        await World.EventAsync(
+            WorldFixture.Event(
+                Guid.NewGuid().ToString(),
+                "PV-1",
+                "order.placed",
+                ",\"dueAt\":\"2031-05-04T09:30:00Z\",\"lines\":[{\"sku\":\"A\",\"title\":\"Mooring line\",\"quantity\":12,\"shipped\":0}]"
+            )
+        );
         Go("/wording?id=order-shipped&audience=customer&tab=sms&order=PV-1");
         Until(() => Shown.Contains("Your order PV-1: 12 on the way.", StringComparison.Ordinal), "An imagined shipment takes all that is left");
         Assert.Contains("has not happened to PV-1", Browser.FindElement(By.Id("when")).Text);
@@ -106,7 +121,17 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
     [Fact]
     public async Task A_pause_is_begun_shown_in_the_strip_on_every_page_and_its_alerts_are_sent_knowingly()
     {
-        Assert.True((await World.SendAsync(HttpMethod.Put, "/api/rules/pz", World.World.Demo.Token, "name: Paused rule\nwhen: [test.pz]\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [mail] }", "application/yaml")).Status is System.Net.HttpStatusCode.Created);
+        Assert.True(
+            (
+                await World.SendAsync(
+                    HttpMethod.Put,
+                    "/api/rules/pz",
+                    World.World.Demo.Token,
+                    "name: Paused rule\nwhen: [test.pz]\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [mail] }",
+                    "application/yaml"
+                )
+            ).Status is System.Net.HttpStatusCode.Created
+        );
         Go("/pauses?scope=rule:pz");
         Browser.FindElement(By.Id("reason")).SendKeys("stocktaking");
         NoSeriousFault();
@@ -129,7 +154,12 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
     {
         Go("/people/notices");
         Choose("#n-t0 option[value='team:kitchen']");
-        Until(() => Browser.FindElement(By.Id("readers")).Text.Contains("would be told", StringComparison.Ordinal) && Browser.FindElements(By.CssSelector("#readers tbody tr")).Count > 0, "The readers appear");
+        Until(
+            () =>
+                Browser.FindElement(By.Id("readers")).Text.Contains("would be told", StringComparison.Ordinal)
+                && Browser.FindElements(By.CssSelector("#readers tbody tr")).Count > 0,
+            "The readers appear"
+        );
         Choose("button[value=send]");
         Says("Say in one line what it is about");
         Browser.FindElement(By.Id("headline")).SendKeys("Berths 4 to 7 closed");
@@ -137,14 +167,28 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         NoSeriousFault();
         Choose("button[value=send]");
         Says("'Berths 4 to 7 closed' is on its way");
-        Until(() => { Browser.Navigate().Refresh(); return Main.Contains(" told", StringComparison.Ordinal) && !Main.Contains("0 told", StringComparison.Ordinal); }, "The list says how many were told");
+        Until(
+            () =>
+            {
+                Browser.Navigate().Refresh();
+                return Main.Contains(" told", StringComparison.Ordinal) && !Main.Contains("0 told", StringComparison.Ordinal);
+            },
+            "The list says how many were told"
+        );
         Says("0 read it");
     }
 
     [Fact]
     public async Task A_note_on_an_order_names_a_colleague_and_stands_in_its_notes()
     {
-        await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), "NT-1", "order.placed", ",\"customer\":{\"name\":\"MV Corvane\",\"email\":\"purser@corvane.example\"}"));
+        await World.EventAsync(
+            WorldFixture.Event(
+                Guid.NewGuid().ToString(),
+                "NT-1",
+                "order.placed",
+                ",\"customer\":{\"name\":\"MV Corvane\",\"email\":\"purser@corvane.example\"}"
+            )
+        );
         Go("/orders/NT-1");
         Browser.FindElement(By.Id("note-text")).SendKeys("@ines.caldr is the seal whole?");
         Choose(".notes .btn-primary");
@@ -153,9 +197,18 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         Browser.FindElement(By.Id("note-text")).SendKeys("@ines.calder is the seal whole?");
         Choose(".notes .btn-primary");
         Says("whoever it names is told");
-        Until(() => { Browser.Navigate().Refresh(); return Main.Contains("1 note", StringComparison.Ordinal); }, "It stands on the order");
+        Until(
+            () =>
+            {
+                Browser.Navigate().Refresh();
+                return Main.Contains("1 note", StringComparison.Ordinal);
+            },
+            "It stands on the order"
+        );
         Says("internal");
-        var items = (await World.UntilAsync("/api/deliveries?order=NT-1", d => d["items"]!.AsArray().Any(i => (string?)i!["person"] == "ines.calder")))["items"]!.AsArray();
+        var items = (await World.UntilAsync("/api/deliveries?order=NT-1", d => d["items"]!.AsArray().Any(i => (string?)i!["person"] == "ines.calder")))[
+            "items"
+        ]!.AsArray();
         Assert.All(items.Where(i => (string?)i!["rule"] == "sirena.note"), i => Assert.Equal("ines.calder", (string?)i!["person"]));
     }
 }

@@ -6,23 +6,38 @@ namespace Sirena.Web.Tests;
 /// <summary>Wordings and previews over HTTP.</summary>
 public sealed class WordingsApiTests(WorldFixture world) : IClassFixture<WorldFixture>
 {
-    private const string Order = """{"number":"PV-1","status":"alongside","currency":"EUR","total":1284.5,"dueAt":"2026-11-24T15:30:00Z","customer":{"name":"MV <Corvane>","phone":"+447700900123","language":"pt"},"hold":{"reason":"credit limit"},"risk":{"level":"high"},"extra":{"vessel":"MV Corvane","berth":"N3"},"lines":[{"sku":"A","title":"Fish pie","quantity":4,"shipped":0,"unitPrice":38.0}]}""";
+    private const string Order =
+        """{"number":"PV-1","status":"alongside","currency":"EUR","total":1284.5,"dueAt":"2026-11-24T15:30:00Z","customer":{"name":"MV <Corvane>","phone":"+447700900123","language":"pt"},"hold":{"reason":"credit limit"},"risk":{"level":"high"},"extra":{"vessel":"MV Corvane","berth":"N3"},"lines":[{"sku":"A","title":"Fish pie","quantity":4,"shipped":0,"unitPrice":38.0}]}""";
 
-    private async Task<(HttpStatusCode Status, JsonNode Body)> PreviewAsync(string wording, string more = "\"audience\":\"staff\",\"language\":\"en\"", string? order = null)
+    private async Task<(HttpStatusCode Status, JsonNode Body)> PreviewAsync(
+        string wording,
+        string more = "\"audience\":\"staff\",\"language\":\"en\"",
+        string? order = null
+    )
     {
-        var (status, body, _) = await world.SendAsync(HttpMethod.Post, "/api/previews", world.World.Demo.Token, $"{{\"wording\":{wording},\"order\":{order ?? Order},\"event\":\"order.held\",{more}}}");
+        var (status, body, _) = await world.SendAsync(
+            HttpMethod.Post,
+            "/api/previews",
+            world.World.Demo.Token,
+            $"{{\"wording\":{wording},\"order\":{order ?? Order},\"event\":\"order.held\",{more}}}"
+        );
         return (status, body!);
     }
 
     [Fact]
     public async Task A_preview_gives_every_channel_its_finished_text_and_every_field_its_value()
     {
-        var (status, body) = await PreviewAsync("""{"mail":{"subject":"{{order.number}} held","text":"Due {{order.dueAt.time}}, {{order.total}}","html":"<p>{{order.customer.name}}</p>{{order.lines.table}}"},"sms":"{{order.number}}: {{order.hold.reason}}, {{order.dueAt}}","ticket":"{{order.lines.table}}"}""");
+        var (status, body) = await PreviewAsync(
+            """{"mail":{"subject":"{{order.number}} held","text":"Due {{order.dueAt.time}}, {{order.total}}","html":"<p>{{order.customer.name}}</p>{{order.lines.table}}"},"sms":"{{order.number}}: {{order.hold.reason}}, {{order.dueAt}}","ticket":"{{order.lines.table}}"}"""
+        );
         Assert.Equal(HttpStatusCode.OK, status);
         Assert.Equal("PV-1 held", (string)body["mail"]!["subject"]!);
         Assert.StartsWith("Due 15:30, 1,284.50 EUR", (string)body["mail"]!["text"]!);
         Assert.Contains("<p>MV &lt;Corvane&gt;</p><table", (string)body["mail"]!["html"]!);
-        Assert.Equal(("PV-1: credit limit, Tue 24 Nov, 15:30", "gsm-7", 1, 37), ((string)body["sms"]!["text"]!, (string)body["sms"]!["encoding"]!, (int)body["sms"]!["segments"]!, (int)body["sms"]!["septets"]!));
+        Assert.Equal(
+            ("PV-1: credit limit, Tue 24 Nov, 15:30", "gsm-7", 1, 37),
+            ((string)body["sms"]!["text"]!, (string)body["sms"]!["encoding"]!, (int)body["sms"]!["segments"]!, (int)body["sms"]!["septets"]!)
+        );
         Assert.Equal("4 x Fish pie", ((string)body["ticket"]!["text"]!).Trim());
         Assert.Contains(body["fields"]!.AsArray(), f => (string)f!["field"]! == "order.total" && (string)f["value"]! == "1,284.50 EUR");
     }
@@ -76,10 +91,24 @@ public sealed class WordingsApiTests(WorldFixture world) : IClassFixture<WorldFi
     public async Task A_wording_is_saved_used_for_the_next_message_and_set_back()
     {
         var token = world.World.Demo.Token;
-        var yaml = "name: Stock low\ntexts:\n  - audience: staff\n    mail:\n      subject: \"Buy {{stock.title}} at once\"\n      text: \"{{stock.onHand}} left of {{stock.sku}}.\"\n";
+        var yaml =
+            "name: Stock low\ntexts:\n  - audience: staff\n    mail:\n      subject: \"Buy {{stock.title}} at once\"\n      text: \"{{stock.onHand}} left of {{stock.sku}}.\"\n";
         Assert.Equal(HttpStatusCode.OK, (await world.SendAsync(HttpMethod.Put, "/api/wordings/stock-low", token, yaml, "application/yaml")).Status);
-        Assert.Equal(HttpStatusCode.Created, (await world.SendAsync(HttpMethod.Put, "/api/rules/low", token, "name: Low\nwhen: [stock.low]\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [mail] }", "application/yaml")).Status);
-        await world.EventAsync($$"""{"specversion":"1.0","id":"{{Guid.NewGuid()}}","source":"/web-test","type":"stock.low","subject":"GAL-1","data":{"stock":{"sku":"GAL-1","title":"Fish pie","onHand":3} } }""");
+        Assert.Equal(
+            HttpStatusCode.Created,
+            (
+                await world.SendAsync(
+                    HttpMethod.Put,
+                    "/api/rules/low",
+                    token,
+                    "name: Low\nwhen: [stock.low]\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [mail] }",
+                    "application/yaml"
+                )
+            ).Status
+        );
+        await world.EventAsync(
+            $$"""{"specversion":"1.0","id":"{{Guid.NewGuid()}}","source":"/web-test","type":"stock.low","subject":"GAL-1","data":{"stock":{"sku":"GAL-1","title":"Fish pie","onHand":3} } }"""
+        );
         for (var i = 0; i < 100 && !world.World.StandIns.Mail.Mails.Any(m => m.Subject == "Buy Fish pie at once"); i++)
         {
             await Task.Delay(100, TestContext.Current.CancellationToken);
@@ -88,7 +117,18 @@ public sealed class WordingsApiTests(WorldFixture world) : IClassFixture<WorldFi
         Assert.Contains("3 left of GAL-1.", world.World.StandIns.Mail.Mails.Single(m => m.Subject == "Buy Fish pie at once").Text);
         Assert.Equal(HttpStatusCode.NoContent, (await world.SendAsync(HttpMethod.Delete, "/api/wordings/stock-low", token)).Status);
         Assert.Contains("{{event.name}}", (await world.GetAsync("/api/wordings/stock-low")).Body!.ToJsonString());
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await world.SendAsync(HttpMethod.Put, "/api/wordings/mine", token, "name: Mine\ntexts:\n  - audience: customer\n    sms: \"{{order.risk.level}}\"", "application/yaml")).Status);
+        Assert.Equal(
+            HttpStatusCode.UnprocessableEntity,
+            (
+                await world.SendAsync(
+                    HttpMethod.Put,
+                    "/api/wordings/mine",
+                    token,
+                    "name: Mine\ntexts:\n  - audience: customer\n    sms: \"{{order.risk.level}}\"",
+                    "application/yaml"
+                )
+            ).Status
+        );
         Assert.Equal(HttpStatusCode.NotFound, (await world.SendAsync(HttpMethod.Delete, "/api/wordings/mine", token)).Status);
     }
 

@@ -22,7 +22,12 @@ public sealed class WorldFixture : IAsyncLifetime
     public OpenQA.Selenium.Chrome.ChromeDriver Browser => browser.Value;
 
     public async ValueTask InitializeAsync() =>
-        World = await World.MakeAsync(Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER") ?? throw new InvalidOperationException("SIRENA_TEST_SERVER is not set; run './sirena test'."), days: 2, aDay: 40);
+        World = await World.MakeAsync(
+            Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER")
+                ?? throw new InvalidOperationException("SIRENA_TEST_SERVER is not set; run './sirena test'."),
+            days: 2,
+            aDay: 40
+        );
 
     public async ValueTask DisposeAsync()
     {
@@ -36,7 +41,14 @@ public sealed class WorldFixture : IAsyncLifetime
         await World.DisposeAsync();
     }
 
-    public async Task<(HttpStatusCode Status, JsonNode? Body, HttpResponseMessage Answer)> SendAsync(HttpMethod method, string path, string? bearer, string? body = null, string type = "application/json", params (string Name, string Value)[] headers)
+    public async Task<(HttpStatusCode Status, JsonNode? Body, HttpResponseMessage Answer)> SendAsync(
+        HttpMethod method,
+        string path,
+        string? bearer,
+        string? body = null,
+        string type = "application/json",
+        params (string Name, string Value)[] headers
+    )
     {
         using var request = new HttpRequestMessage(method, Url + path);
         if (bearer is not null)
@@ -62,7 +74,8 @@ public sealed class WorldFixture : IAsyncLifetime
 
     public Task<(HttpStatusCode Status, JsonNode? Body, HttpResponseMessage Answer)> GetAsync(string path) => SendAsync(HttpMethod.Get, path, World.Demo.Token);
 
-    public Task<(HttpStatusCode Status, JsonNode? Body, HttpResponseMessage Answer)> EventAsync(string body, string type = "application/cloudevents+json") => SendAsync(HttpMethod.Post, "/api/events", World.Demo.SourceKey, body, type);
+    public Task<(HttpStatusCode Status, JsonNode? Body, HttpResponseMessage Answer)> EventAsync(string body, string type = "application/cloudevents+json") =>
+        SendAsync(HttpMethod.Post, "/api/events", World.Demo.SourceKey, body, type);
 
     public static string Event(string id, string number, string type = "order.held", string more = "") =>
         $$$"""{"specversion":"1.0","id":"{{{id}}}","source":"/web-test","type":"{{{type}}}","subject":"{{{number}}}","data":{"order":{"number":"{{{number}}}","currency":"EUR"{{{more}}} } } }""";

@@ -11,13 +11,33 @@ public static class Browser
     {
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium", PageLoadStrategy = PageLoadStrategy.Normal };
         options.AddArguments(
-            "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage",
-            "--hide-scrollbars", "--lang=en", $"--user-data-dir={Directory.CreateTempSubdirectory("sirena-browser-").FullName}");
+            "--headless=new",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--disable-dev-shm-usage",
+            "--hide-scrollbars",
+            "--lang=en",
+            $"--user-data-dir={Directory.CreateTempSubdirectory("sirena-browser-").FullName}"
+        );
         var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
         service.SuppressInitialDiagnosticInformation = true;
         service.HideCommandPromptWindow = true;
         var driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(60));
-        driver.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new() { ["width"] = width, ["height"] = height, ["deviceScaleFactor"] = 1, ["mobile"] = false });
+        driver.ExecuteCdpCommand(
+            "Emulation.setDeviceMetricsOverride",
+            new()
+            {
+                ["width"] = width,
+                ["height"] = height,
+                ["deviceScaleFactor"] = 1,
+                ["mobile"] = false,
+            }
+        );
         driver.Manage().Timeouts().ImplicitWait = TimeSpan.FromSeconds(5);
         return driver;
     }

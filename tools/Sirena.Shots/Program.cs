@@ -3,11 +3,17 @@ using OpenQA.Selenium;
 using Sirena.Shots;
 
 // Sirena.Shots FOLDER [PATH NAME]...: the pictures of the main views from the demo data, on a fixed day; or only the given paths.
-var server = Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER") ?? throw new InvalidOperationException("SIRENA_TEST_SERVER is not set; run './sirena shots'.");
+var server = Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER")
+    ?? throw new InvalidOperationException("SIRENA_TEST_SERVER is not set; run './sirena shots'.");
 var folder = Directory.CreateDirectory(args.FirstOrDefault() ?? "docs/screenshots").FullName;
 await using var world = await World.MakeAsync(server, days: 30, aDay: 110, at: Instant.FromUtc(2026, 11, 24, 14, 32, 8));
-await world.ExecuteAsync("update deliveries set state = 'waiting', reason = 'not now: 4.7.1 Greylisted, come back later', due_at = '2026-11-24T14:33:10Z', landed_at = null, handed_over_at = null where id in (select id from deliveries where not answered order by created_at desc limit 2)");
-using var browser = Browser.Start(int.TryParse(Environment.GetEnvironmentVariable("SIRENA_SHOTS_WIDTH"), out var width) ? width : 1280, width is 0 or > 500 ? 800 : 844);
+await world.ExecuteAsync(
+    "update deliveries set state = 'waiting', reason = 'not now: 4.7.1 Greylisted, come back later', due_at = '2026-11-24T14:33:10Z', landed_at = null, handed_over_at = null where id in (select id from deliveries where not answered order by created_at desc limit 2)"
+);
+using var browser = Browser.Start(
+    int.TryParse(Environment.GetEnvironmentVariable("SIRENA_SHOTS_WIDTH"), out var width) ? width : 1280,
+    width is 0 or > 500 ? 800 : 844
+);
 var maren = world.Demo.Users[0];
 browser.SignIn(world.Url, maren.Email, maren.Password);
 if (args.Length > 1)
@@ -35,7 +41,8 @@ await world.ExecuteAsync(
         ('note', '{"text":"ice on the quay, bring the barrow"}', 'taken', 'Maren Holt', 'maren.holt', null, null::int, null, '2026-11-24T14:31:58Z', 'accepted, 88417'),
         ('hold', '{"reason":"risk score 88"}', 'seen', 'rule Hold what is too risky', null, 'hold-risky', 1, 'Flagged risky, always', '2026-11-24T14:05:12Z', 'accepted, 88390')) x (kind, members, state, by, person, rule, version, because, at, words)
     order by x.at
-    """);
+    """
+);
 Shoot($"/orders/{number}", "order");
 Shoot("/rules", "rules");
 Shoot("/rules/risky-order", "rule");
@@ -69,8 +76,19 @@ Take("notice");
 
 // Staff's own pages on a phone. Nothing is sent on a fixed day, so the link to the newest open alert of the kitchen's is made here.
 const string key = "AAAAAAAAAAAAAAAAAAAAAA";
-await world.ExecuteAsync($"insert into answer_links (hash, alert_id, delivery_id, person, contact, code, expires_at) select decode('{Convert.ToHexString(Sirena.Storage.Access.Secrets.Hash(key))}', 'hex'), d.alert_id, d.id, d.person, d.\"to\", '4821', '2026-11-27' from deliveries d join alerts a on a.id = d.alert_id join messages m on m.delivery_id = d.id where a.state = 'open' and d.person = 'tomas.reyle' and d.channel = 'mail' order by a.raised_at desc limit 1");
-browser.ExecuteCdpCommand("Emulation.setDeviceMetricsOverride", new() { ["width"] = 390, ["height"] = 844, ["deviceScaleFactor"] = 1, ["mobile"] = true });
+await world.ExecuteAsync(
+    $"insert into answer_links (hash, alert_id, delivery_id, person, contact, code, expires_at) select decode('{Convert.ToHexString(Sirena.Storage.Access.Secrets.Hash(key))}', 'hex'), d.alert_id, d.id, d.person, d.\"to\", '4821', '2026-11-27' from deliveries d join alerts a on a.id = d.alert_id join messages m on m.delivery_id = d.id where a.state = 'open' and d.person = 'tomas.reyle' and d.channel = 'mail' order by a.raised_at desc limit 1"
+);
+browser.ExecuteCdpCommand(
+    "Emulation.setDeviceMetricsOverride",
+    new()
+    {
+        ["width"] = 390,
+        ["height"] = 844,
+        ["deviceScaleFactor"] = 1,
+        ["mobile"] = true,
+    }
+);
 Shoot("/a/" + key, "answer");
 browser.ExecuteCdpCommand("Network.clearBrowserCookies", []);
 browser.SignIn(world.Url, world.Demo.Users[2].Email, world.Demo.Users[2].Password);
@@ -83,7 +101,10 @@ void Shoot(string path, string name)
     browser.Navigate().GoToUrl(world.Url + steps[0]);
     foreach (var step in steps.Skip(1))
     {
-        ((IJavaScriptExecutor)browser).ExecuteScript("const e = document.querySelector(arguments[0]); e.scrollIntoView({block:'center'}); if (e.tagName === 'OPTION') { e.selected = true; e.closest('select').dispatchEvent(new Event('change', { bubbles: true })); } else e.click();", step);
+        ((IJavaScriptExecutor)browser).ExecuteScript(
+            "const e = document.querySelector(arguments[0]); e.scrollIntoView({block:'center'}); if (e.tagName === 'OPTION') { e.selected = true; e.closest('select').dispatchEvent(new Event('change', { bubbles: true })); } else e.click();",
+            step
+        );
         Thread.Sleep(900);
     }
 

@@ -8,7 +8,6 @@ using Sirena.Demo.World;
 using Sirena.Storage;
 using Sirena.Web;
 
-
 namespace Sirena.Shots;
 
 /// <summary>The demo in one process against a database of its own: the application, the stand-ins, Averil Quay's data. For pictures, tests and benchmarks.</summary>
@@ -91,7 +90,16 @@ public sealed class World : IAsyncDisposable
     /// <summary>Starts a node against the world's database.</summary>
     public async Task<WebApplication> StartNodeAsync(int port = 0, IClock? clock = null)
     {
-        var settings = new ServeSettings(Database, Sirena.Web.Access.KeyFile.Read(KeyFile).Key!, clock ?? SystemClock.Instance, Reports && Nodes.Count == 0 ? StandIns.Mail.ReportsTo = new System.Net.IPEndPoint(System.Net.IPAddress.Loopback, StandInHost.FreePort()) : null) { Inside = ["127.0.0.1", "localhost"], NameServer = StandIns.Names.Endpoint };
+        var settings = new ServeSettings(
+            Database,
+            Sirena.Web.Access.KeyFile.Read(KeyFile).Key!,
+            clock ?? SystemClock.Instance,
+            Reports && Nodes.Count == 0 ? StandIns.Mail.ReportsTo = new System.Net.IPEndPoint(System.Net.IPAddress.Loopback, StandInHost.FreePort()) : null
+        )
+        {
+            Inside = ["127.0.0.1", "localhost"],
+            NameServer = StandIns.Names.Endpoint,
+        };
         var app = SirenaApp.Build(["--urls", $"http://127.0.0.1:{port}"], settings);
         await SirenaApp.PrepareAsync(app, settings);
         await app.StartAsync();

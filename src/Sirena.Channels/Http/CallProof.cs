@@ -28,17 +28,23 @@ public static class CallProof
     /// <param name="call">The call.</param>
     /// <param name="now">The moment.</param>
     /// <returns>Why it is refused, or <see langword="null"/>.</returns>
-    public static CallRefusal? Check(SourceProof proof, IReadOnlyList<string> secrets, CallFacts call, Instant now) => secrets.Count == 0
-        ? new CallRefusal("no-secret", "This source has no secret yet, so nothing can prove itself. Set one under Sources.")
-        : proof.Kind switch
-        {
-            ProofKind.Basic => Basic(proof, secrets, call),
-            ProofKind.Signature => Signature(proof, secrets, call, now),
-            ProofKind.StandardWebhooks => Webhooks(secrets, call, now),
-            ProofKind.InAddress => call.InAddress is null ? new CallRefusal("no-proof", "The address lacks its secret: call it as it is shown under Sources.")
-                : Any(secrets, Encoding.UTF8.GetBytes(call.InAddress), Encoding.UTF8.GetBytes) ? null : new CallRefusal("wrong-address", "The secret in the address is not this source's."),
-            _ => new CallRefusal("wrong-key", "A source key is needed: send 'Authorization: Bearer <key>' with a key from Sources that has not been revoked."),
-        };
+    public static CallRefusal? Check(SourceProof proof, IReadOnlyList<string> secrets, CallFacts call, Instant now) =>
+        secrets.Count == 0
+            ? new CallRefusal("no-secret", "This source has no secret yet, so nothing can prove itself. Set one under Sources.")
+            : proof.Kind switch
+            {
+                ProofKind.Basic => Basic(proof, secrets, call),
+                ProofKind.Signature => Signature(proof, secrets, call, now),
+                ProofKind.StandardWebhooks => Webhooks(secrets, call, now),
+                ProofKind.InAddress => call.InAddress is null
+                    ? new CallRefusal("no-proof", "The address lacks its secret: call it as it is shown under Sources.")
+                : Any(secrets, Encoding.UTF8.GetBytes(call.InAddress), Encoding.UTF8.GetBytes) ? null
+                : new CallRefusal("wrong-address", "The secret in the address is not this source's."),
+                _ => new CallRefusal(
+                    "wrong-key",
+                    "A source key is needed: send 'Authorization: Bearer <key>' with a key from Sources that has not been revoked."
+                ),
+            };
 
     /// <summary>The signature that a call should have, as it stands in the header.</summary>
     public static string Sign(SourceProof proof, string secret, string? time, ReadOnlySpan<byte> body)
@@ -57,8 +63,11 @@ public static class CallProof
         }
 
         var given = new byte[header.Length];
-        return Convert.TryFromBase64String(header[6..].Trim(), given, out var length) && Any(secrets, given[..length], s => Encoding.UTF8.GetBytes($"{proof.User}:{s}"))
-            ? null : new CallRefusal("wrong-password", "The user or the password is not this source's.");
+        return
+            Convert.TryFromBase64String(header[6..].Trim(), given, out var length)
+            && Any(secrets, given[..length], s => Encoding.UTF8.GetBytes($"{proof.User}:{s}"))
+            ? null
+            : new CallRefusal("wrong-password", "The user or the password is not this source's.");
     }
 
     private static CallRefusal? Signature(SourceProof proof, IReadOnlyList<string> secrets, CallFacts call, Instant now)
@@ -84,8 +93,16 @@ public static class CallProof
         }
 
         var digest = Digits(proof, given.Trim());
-        return digest is not null && Any(secrets, digest, s => Digest(proof.Algorithm, Encoding.UTF8.GetBytes(s), time is null ? call.Body.Span : [.. Encoding.UTF8.GetBytes(time + "."), .. call.Body.Span]))
-            ? null : new CallRefusal("wrong-signature", $"The signature in {proof.Header} is not that of this body: HMAC-{proof.Algorithm.ToUpperInvariant()} over {(time is null ? "the raw body" : "the time, a point and the raw body")}, in {proof.Encoding}, is expected.");
+        return
+            digest is not null
+            && Any(secrets, digest, s =>
+                Digest(proof.Algorithm, Encoding.UTF8.GetBytes(s), time is null ? call.Body.Span : [.. Encoding.UTF8.GetBytes(time + "."), .. call.Body.Span])
+            )
+            ? null
+            : new CallRefusal(
+                "wrong-signature",
+                $"The signature in {proof.Header} is not that of this body: HMAC-{proof.Algorithm.ToUpperInvariant()} over {(time is null ? "the raw body" : "the time, a point and the raw body")}, in {proof.Encoding}, is expected."
+            );
     }
 
     private static CallRefusal? Webhooks(IReadOnlyList<string> secrets, CallFacts call, Instant now)
@@ -96,7 +113,8 @@ public static class CallProof
             return new CallRefusal("no-proof", "The headers webhook-id, webhook-timestamp and webhook-signature are needed (Standard Webhooks).");
         }
 
-        return !long.TryParse(time, NumberStyles.None, CultureInfo.InvariantCulture, out var seconds) || TimeOf(time) is not { } at ? new CallRefusal("no-time", "The header webhook-timestamp is missing, or no time: seconds since 1970 are expected.")
+        return !long.TryParse(time, NumberStyles.None, CultureInfo.InvariantCulture, out var seconds) || TimeOf(time) is not { } at
+                ? new CallRefusal("no-time", "The header webhook-timestamp is missing, or no time: seconds since 1970 are expected.")
             : Off(at, now) ? new CallRefusal("too-old", $"The time of the call is more than five minutes off: it says {Shown(at)}, here it is {Shown(now)}.")
             : WebhookSignature.Holds(secrets, id, seconds, call.Body.Span, signature) ? null
             : new CallRefusal("wrong-signature", "The signature is not that of this body: v1 of Standard Webhooks over id, time and raw body is expected.");
@@ -132,20 +150,27 @@ public static class CallProof
         return Convert.TryFromBase64String(text, bytes, out var length) ? bytes[..length] : null;
     }
 
-    private static byte[] Digest(string algorithm, byte[] key, ReadOnlySpan<byte> body) => algorithm switch
-    {
-        "sha512" => HMACSHA512.HashData(key, body),
-        // Some order systems know no other; as HMAC it still holds (RFC 6151, RFC 2104).
+    private static byte[] Digest(string algorithm, byte[] key, ReadOnlySpan<byte> body) =>
+        algorithm switch
+        {
+            "sha512" => HMACSHA512.HashData(key, body),
+            // Some order systems know no other; as HMAC it still holds (RFC 6151, RFC 2104).
 #pragma warning disable CA5350
-        "sha1" => HMACSHA1.HashData(key, body),
+            "sha1" => HMACSHA1.HashData(key, body),
 #pragma warning restore CA5350
-        _ => HMACSHA256.HashData(key, body),
-    };
+            _ => HMACSHA256.HashData(key, body),
+        };
 
     // Seconds or milliseconds since 1970, or RFC 3339.
     private static Instant? TimeOf(string? text) =>
-        long.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number switch { < 100_000_000_000 => Instant.FromUnixTimeSeconds(number), < 7_000_000_000_000 => Instant.FromUnixTimeMilliseconds(number), _ => null }
-        : Core.Orders.Fields.Facts.Time(text);
+        long.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number)
+            ? number switch
+            {
+                < 100_000_000_000 => Instant.FromUnixTimeSeconds(number),
+                < 7_000_000_000_000 => Instant.FromUnixTimeMilliseconds(number),
+                _ => null,
+            }
+            : Core.Orders.Fields.Facts.Time(text);
 
     private static bool Off(Instant at, Instant now) => at > now + Tolerance || at < now - Tolerance;
 

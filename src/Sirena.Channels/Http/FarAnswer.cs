@@ -10,7 +10,9 @@ internal static class FarAnswer
 
     /// <summary>How long it asks to wait: seconds, or a date (RFC 9110, 10.2.3); <see langword="null"/> where it does not.</summary>
     public static Duration? RetryAfter(HttpResponseMessage response, TimeProvider time) =>
-        (response.Headers.RetryAfter?.Delta ?? response.Headers.RetryAfter?.Date - time.GetUtcNow()) is { } wait && wait > TimeSpan.Zero ? Duration.FromTimeSpan(wait) : null;
+        (response.Headers.RetryAfter?.Delta ?? response.Headers.RetryAfter?.Date - time.GetUtcNow()) is { } wait && wait > TimeSpan.Zero
+            ? Duration.FromTimeSpan(wait)
+            : null;
 
     /// <summary>Its body as text, the first 64 KiB.</summary>
     public static async Task<string> ReadAsync(HttpResponseMessage response, CancellationToken cancel)

@@ -42,13 +42,18 @@ public sealed class FileFetcher(OutsideHosts hosts) : IDisposable
                     at = new Uri(at, next);
                     if (hops == MostRedirects || at.Scheme is not ("http" or "https"))
                     {
-                        return (null, hops == MostRedirects ? "it was passed on more than three times" : "it was passed on to an address that is none of http or https");
+                        return (
+                            null,
+                            hops == MostRedirects ? "it was passed on more than three times" : "it was passed on to an address that is none of http or https"
+                        );
                     }
 
                     continue;
                 }
 
-                return answer.StatusCode == HttpStatusCode.OK ? await ReadAsync(answer, at, limit.Token) : (null, $"the server answered {(int)answer.StatusCode}");
+                return answer.StatusCode == HttpStatusCode.OK
+                    ? await ReadAsync(answer, at, limit.Token)
+                    : (null, $"the server answered {(int)answer.StatusCode}");
             }
         }
         catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
@@ -76,7 +81,9 @@ public sealed class FileFetcher(OutsideHosts hosts) : IDisposable
         }
 
         var content = kept.ToArray();
-        return Sniff(content) is var (type, ending) && type is not null ? (new FetchedFile(Name(at, ending!), type, content), null) : (null, "it is neither a PDF, a picture nor a text");
+        return Sniff(content) is var (type, ending) && type is not null
+            ? (new FetchedFile(Name(at, ending!), type, content), null)
+            : (null, "it is neither a PDF, a picture nor a text");
     }
 
     /// <summary>The media type by what a file begins with, and the ending that goes with it; nothing for what is not passed on.</summary>

@@ -23,7 +23,18 @@ namespace Sirena.Channels.Http;
 /// <param name="Key">The key that signs requests, or <see langword="null"/>.</param>
 /// <param name="Receipts">Where the far end may send its receipts.</param>
 /// <param name="Width">How many side by side.</param>
-public sealed record HttpSettings(Channel Channel, string Name, Uri Address, IReadOnlyDictionary<string, string> Headers, string Body, string? IdAt, string? ErrorAt, string? Key, string Receipts, int Width);
+public sealed record HttpSettings(
+    Channel Channel,
+    string Name,
+    Uri Address,
+    IReadOnlyDictionary<string, string> Headers,
+    string Body,
+    string? IdAt,
+    string? ErrorAt,
+    string? Key,
+    string Receipts,
+    int Width
+);
 
 /// <summary>Posts messages over HTTP to any carrier that can be described by an address, headers and a body. Requests are signed (Standard Webhooks); the delivery's id is the call's id, so that a repeat can be told.</summary>
 public sealed class HttpGateway(HttpSettings settings, OutsideHosts hosts, TimeProvider time) : IGateway
@@ -34,7 +45,9 @@ public sealed class HttpGateway(HttpSettings settings, OutsideHosts hosts, TimeP
     private static readonly TimeSpan OneExchange = TimeSpan.FromSeconds(20);
 
     // Values become part of a JSON text: escaped as JSON, not as HTML.
-    private static readonly StubbleVisitorRenderer Mustache = new StubbleBuilder().Configure(s => s.SetEncodingFunction(v => JavaScriptEncoder.Default.Encode(v))).Build();
+    private static readonly StubbleVisitorRenderer Mustache = new StubbleBuilder()
+        .Configure(s => s.SetEncodingFunction(v => JavaScriptEncoder.Default.Encode(v)))
+        .Build();
     private readonly HttpClient http = new(hosts.Handler()) { Timeout = Timeout.InfiniteTimeSpan };
 
     /// <inheritdoc/>
@@ -48,14 +61,18 @@ public sealed class HttpGateway(HttpSettings settings, OutsideHosts hosts, TimeP
 
     /// <summary>The body of a message.</summary>
     /// <exception cref="Exception">The template does not parse; it is checked when it is saved.</exception>
-    public static string Render(string body, OutgoingMessage message, string receipts) => Mustache.Render(body, new Dictionary<string, object>
-    {
-        ["to"] = message.To,
-        ["text"] = message.Text,
-        ["subject"] = message.Subject,
-        ["id"] = message.Id.ToString(),
-        ["receipts"] = receipts,
-    });
+    public static string Render(string body, OutgoingMessage message, string receipts) =>
+        Mustache.Render(
+            body,
+            new Dictionary<string, object>
+            {
+                ["to"] = message.To,
+                ["text"] = message.Text,
+                ["subject"] = message.Subject,
+                ["id"] = message.Id.ToString(),
+                ["receipts"] = receipts,
+            }
+        );
 
     /// <inheritdoc/>
     public async Task<HandOver> HandOverAsync(OutgoingMessage message, CancellationToken cancel)
@@ -86,13 +103,20 @@ public sealed class HttpGateway(HttpSettings settings, OutsideHosts hosts, TimeP
             var answer = await FarAnswer.ReadAsync(response, limit.Token);
             return Judge(response, answer);
         }
-        catch (HttpRequestException e) when (e.HttpRequestError is HttpRequestError.ConnectionError or HttpRequestError.NameResolutionError or HttpRequestError.SecureConnectionError)
+        catch (HttpRequestException e)
+            when (e.HttpRequestError is HttpRequestError.ConnectionError or HttpRequestError.NameResolutionError or HttpRequestError.SecureConnectionError)
         {
-            return new HandOver(AttemptOutcome.Gateway, null, $"no connection to {settings.Address.Host}:{settings.Address.Port}: {e.GetBaseException().Message}");
+            return new HandOver(
+                AttemptOutcome.Gateway,
+                null,
+                $"no connection to {settings.Address.Host}:{settings.Address.Port}: {e.GetBaseException().Message}"
+            );
         }
         catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
         {
-            var words = head is { } begun ? $"the gateway began to answer (HTTP {(int)begun}) and fell silent; it may have arrived" : "the gateway took the message and fell silent; it may have arrived";
+            var words = head is { } begun
+                ? $"the gateway began to answer (HTTP {(int)begun}) and fell silent; it may have arrived"
+                : "the gateway took the message and fell silent; it may have arrived";
             return new HandOver(AttemptOutcome.Unknown, null, words) { Blame = Blame.Gateway };
         }
         catch (Exception e) when (e is HttpRequestException or IOException or SocketException)
@@ -138,8 +162,10 @@ public sealed class HttpGateway(HttpSettings settings, OutsideHosts hosts, TimeP
             var at = document.RootElement;
             foreach (var name in path.Split('.'))
             {
-                at = at.ValueKind == JsonValueKind.Object && at.TryGetProperty(name, out var next) ? next
-                    : at.ValueKind == JsonValueKind.Array && int.TryParse(name, out var i) && i < at.GetArrayLength() ? at[i] : default;
+                at =
+                    at.ValueKind == JsonValueKind.Object && at.TryGetProperty(name, out var next) ? next
+                    : at.ValueKind == JsonValueKind.Array && int.TryParse(name, out var i) && i < at.GetArrayLength() ? at[i]
+                    : default;
             }
 
             return at.ValueKind is JsonValueKind.String or JsonValueKind.Number ? at.ToString() : null;

@@ -8,10 +8,22 @@ namespace Sirena.Channels.Http;
 public static class HttpProbe
 {
     /// <summary>Runs it.</summary>
-    public static async Task<ProbeResult> RunAsync(HttpSettings settings, OutsideHosts hosts, OutgoingMessage message, TimeProvider time, ProbeWays ways, CancellationToken cancel)
+    public static async Task<ProbeResult> RunAsync(
+        HttpSettings settings,
+        OutsideHosts hosts,
+        OutgoingMessage message,
+        TimeProvider time,
+        ProbeWays ways,
+        CancellationToken cancel
+    )
     {
         var log = new ProbeLog(ways.Say, "name found", "connected", "message accepted", "id found", "receipt received");
-        List<(bool, string)> lines = [(true, $"POST {settings.Address}"), .. settings.Headers.Keys.Select(h => (true, $"{h}: ***")), (true, HttpGateway.Render(settings.Body, message, settings.Receipts))];
+        List<(bool, string)> lines =
+        [
+            (true, $"POST {settings.Address}"),
+            .. settings.Headers.Keys.Select(h => (true, $"{h}: ***")),
+            (true, HttpGateway.Render(settings.Body, message, settings.Receipts)),
+        ];
         var (host, port) = (settings.Address.Host, settings.Address.Port);
         try
         {
@@ -30,7 +42,13 @@ public static class HttpProbe
         if (result is { Outcome: AttemptOutcome.Gateway, Code: null })
         {
             log.Fail(result.Reply);
-            return log.End($"Nothing answers at {host}, port {port}.", result.Reply, lines, "Check the address and its port with the carrier's papers.", "Ask whoever runs the network whether this machine may reach it.");
+            return log.End(
+                $"Nothing answers at {host}, port {port}.",
+                result.Reply,
+                lines,
+                "Check the address and its port with the carrier's papers.",
+                "Ask whoever runs the network whether this machine may reach it."
+            );
         }
 
         log.Pass($"port {port} answers");
@@ -39,11 +57,31 @@ public static class HttpProbe
             log.Fail(result.Code is null ? "no answer" : $"HTTP {result.Code}");
             return result.Outcome switch
             {
-                AttemptOutcome.Gateway when result.Code is "401" or "403" => log.End("The gateway does not know us.", result.Reply, lines, "Check the key in the headers; it is not shown here."),
-                AttemptOutcome.Gateway => log.End("There is nothing at this address.", result.Reply, lines, "The server is there, the path is not: check the address."),
-                AttemptOutcome.Temporary => log.End("Not now: the gateway wants the message later.", result.Reply, lines, "Nothing is to be changed: alerts are tried again by themselves."),
+                AttemptOutcome.Gateway when result.Code is "401" or "403" => log.End(
+                    "The gateway does not know us.",
+                    result.Reply,
+                    lines,
+                    "Check the key in the headers; it is not shown here."
+                ),
+                AttemptOutcome.Gateway => log.End(
+                    "There is nothing at this address.",
+                    result.Reply,
+                    lines,
+                    "The server is there, the path is not: check the address."
+                ),
+                AttemptOutcome.Temporary => log.End(
+                    "Not now: the gateway wants the message later.",
+                    result.Reply,
+                    lines,
+                    "Nothing is to be changed: alerts are tried again by themselves."
+                ),
                 AttemptOutcome.Unknown => log.End("The line dropped before an answer came.", result.Reply, lines, "Try again; the message may have arrived."),
-                _ => log.End("The gateway refused the message.", result.Reply, lines, "Check the address of the test, and whether the body has the members that the gateway wants."),
+                _ => log.End(
+                    "The gateway refused the message.",
+                    result.Reply,
+                    lines,
+                    "Check the address of the test, and whether the body has the members that the gateway wants."
+                ),
             };
         }
 
@@ -55,7 +93,12 @@ public static class HttpProbe
         else if (settings.IdAt is { Length: > 0 } at)
         {
             log.Fail($"nothing at {at}");
-            return log.End("The message was taken, and its id was not found in the answer.", "Receipts could not be joined to their message.", lines, $"The answer stands below: correct where the id stands, now '{at}'.");
+            return log.End(
+                "The message was taken, and its id was not found in the answer.",
+                "Receipts could not be joined to their message.",
+                lines,
+                $"The answer stands below: correct where the id stands, now '{at}'."
+            );
         }
         else
         {
@@ -73,7 +116,12 @@ public static class HttpProbe
                 return log.End("The message was taken and did not arrive.", news.Words, lines, "Check the address of the test.");
             default:
                 log.Leave(news.Words);
-                return log.End("The message was taken.", "Whether it reached the handset or the room, no receipt has said: alerts by this gateway will stay 'handed over'.", lines, "Enter the receipts' address, shown above, with the carrier.");
+                return log.End(
+                    "The message was taken.",
+                    "Whether it reached the handset or the room, no receipt has said: alerts by this gateway will stay 'handed over'.",
+                    lines,
+                    "Enter the receipts' address, shown above, with the carrier."
+                );
         }
     }
 }

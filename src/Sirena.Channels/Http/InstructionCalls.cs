@@ -49,7 +49,8 @@ public sealed class InstructionCalls(OutsideHosts hosts, TimeProvider time) : ID
             using var response = await http.SendAsync(request, HttpCompletionOption.ResponseHeadersRead, limit.Token);
             return Judge(response, await FarAnswer.ReadAsync(response, limit.Token));
         }
-        catch (HttpRequestException e) when (e.HttpRequestError is HttpRequestError.ConnectionError or HttpRequestError.NameResolutionError or HttpRequestError.SecureConnectionError)
+        catch (HttpRequestException e)
+            when (e.HttpRequestError is HttpRequestError.ConnectionError or HttpRequestError.NameResolutionError or HttpRequestError.SecureConnectionError)
         {
             return new InstructionAnswer(AttemptOutcome.Gateway, null, $"no connection to {address.Host}:{address.Port}: {e.GetBaseException().Message}");
         }
@@ -59,7 +60,11 @@ public sealed class InstructionCalls(OutsideHosts hosts, TimeProvider time) : ID
         }
         catch (Exception e) when (e is HttpRequestException or IOException or SocketException)
         {
-            return new InstructionAnswer(AttemptOutcome.Unknown, null, $"the line dropped before an answer came; it may have arrived: {e.GetBaseException().Message}");
+            return new InstructionAnswer(
+                AttemptOutcome.Unknown,
+                null,
+                $"the line dropped before an answer came; it may have arrived: {e.GetBaseException().Message}"
+            );
         }
     }
 
@@ -90,7 +95,12 @@ public sealed class InstructionCalls(OutsideHosts hosts, TimeProvider time) : ID
         try
         {
             using var document = JsonDocument.Parse(answer);
-            string? Text(string name) => document.RootElement.ValueKind == JsonValueKind.Object && document.RootElement.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.String ? value.GetString() : null;
+            string? Text(string name) =>
+                document.RootElement.ValueKind == JsonValueKind.Object
+                && document.RootElement.TryGetProperty(name, out var value)
+                && value.ValueKind == JsonValueKind.String
+                    ? value.GetString()
+                    : null;
             return (Text("state"), Text("detail") ?? Text("words") ?? Text("title") ?? Text("message"));
         }
         catch (Exception e) when (e is JsonException or InvalidOperationException)

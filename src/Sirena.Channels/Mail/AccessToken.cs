@@ -8,7 +8,10 @@ namespace Sirena.Channels.Mail;
 public sealed class AccessToken(TokenSettings settings, TimeProvider time) : IDisposable
 {
     private static readonly TimeSpan Margin = TimeSpan.FromMinutes(1);
-    private readonly HttpClient http = new(new SocketsHttpHandler { AllowAutoRedirect = false, ConnectTimeout = TimeSpan.FromSeconds(5) }) { Timeout = TimeSpan.FromSeconds(10) };
+    private readonly HttpClient http = new(new SocketsHttpHandler { AllowAutoRedirect = false, ConnectTimeout = TimeSpan.FromSeconds(5) })
+    {
+        Timeout = TimeSpan.FromSeconds(10),
+    };
     private readonly SemaphoreSlim one = new(1);
     private (string Token, DateTimeOffset Until)? kept;
 
@@ -24,7 +27,12 @@ public sealed class AccessToken(TokenSettings settings, TimeProvider time) : IDi
                 return good.Token;
             }
 
-            var asked = new Dictionary<string, string> { ["grant_type"] = "client_credentials", ["client_id"] = settings.ClientId, ["client_secret"] = settings.Secret };
+            var asked = new Dictionary<string, string>
+            {
+                ["grant_type"] = "client_credentials",
+                ["client_id"] = settings.ClientId,
+                ["client_secret"] = settings.Secret,
+            };
             if (settings.Scope is { } scope)
             {
                 asked["scope"] = scope;
@@ -33,9 +41,17 @@ public sealed class AccessToken(TokenSettings settings, TimeProvider time) : IDi
             using var content = new FormUrlEncodedContent(asked);
             using var answer = await http.PostAsync(settings.Address, content, cancel);
             var said = await answer.Content.ReadFromJsonAsync<JsonElement>(cancel);
-            if (!answer.IsSuccessStatusCode || said.ValueKind != JsonValueKind.Object || !said.TryGetProperty("access_token", out var token) || token.GetString() is not { } value)
+            if (
+                !answer.IsSuccessStatusCode
+                || said.ValueKind != JsonValueKind.Object
+                || !said.TryGetProperty("access_token", out var token)
+                || token.GetString() is not { } value
+            )
             {
-                var error = said.ValueKind == JsonValueKind.Object && (said.TryGetProperty("error_description", out var e) || said.TryGetProperty("error", out e)) ? e.ToString() : $"HTTP {(int)answer.StatusCode}";
+                var error =
+                    said.ValueKind == JsonValueKind.Object && (said.TryGetProperty("error_description", out var e) || said.TryGetProperty("error", out e))
+                        ? e.ToString()
+                        : $"HTTP {(int)answer.StatusCode}";
                 throw new AuthenticationException($"no access token from {settings.Address.Host}: {error}");
             }
 
@@ -84,7 +100,10 @@ internal static class SignIn
         var bearer = await token.GetAsync(cancel);
         try
         {
-            await client.AuthenticateAsync(client.AuthenticationMechanisms.Contains("OAUTHBEARER") ? new SaslMechanismOAuthBearer(user, bearer) : new SaslMechanismOAuth2(user, bearer), cancel);
+            await client.AuthenticateAsync(
+                client.AuthenticationMechanisms.Contains("OAUTHBEARER") ? new SaslMechanismOAuthBearer(user, bearer) : new SaslMechanismOAuth2(user, bearer),
+                cancel
+            );
         }
         catch (AuthenticationException)
         {

@@ -65,7 +65,15 @@ public static class AlertMail
         var inline = message.Files.Where(f => f.Inline).ToList();
         if (settings.Logo is { } logo && html.Contains("cid:logo", StringComparison.Ordinal))
         {
-            inline.Add(new MessageFile { Name = "logo", Type = "image/png", Content = logo, Inline = true });
+            inline.Add(
+                new MessageFile
+                {
+                    Name = "logo",
+                    Type = "image/png",
+                    Content = logo,
+                    Inline = true,
+                }
+            );
         }
 
         if (inline.Count > 0)
@@ -98,15 +106,39 @@ public static class AlertMail
         return mixed;
     }
 
-    private static MimePart Part(MessageFile file) => new(ContentType.Parse(file.Type)) { Content = new MimeContent(new MemoryStream(file.Content)), ContentTransferEncoding = ContentEncoding.Base64, FileName = file.Name };
+    private static MimePart Part(MessageFile file) =>
+        new(ContentType.Parse(file.Type))
+        {
+            Content = new MimeContent(new MemoryStream(file.Content)),
+            ContentTransferEncoding = ContentEncoding.Base64,
+            FileName = file.Name,
+        };
 
     // RFC 6376, 5.4.1: what must not be changed under way.
     private static void Sign(MimeMessage mail, DkimSettings dkim, string domain)
     {
         using var key = new MemoryStream(System.Text.Encoding.ASCII.GetBytes(dkim.Key));
-        var signer = new DkimSigner(key, domain, dkim.Selector) { HeaderCanonicalizationAlgorithm = DkimCanonicalizationAlgorithm.Relaxed, BodyCanonicalizationAlgorithm = DkimCanonicalizationAlgorithm.Relaxed };
+        var signer = new DkimSigner(key, domain, dkim.Selector)
+        {
+            HeaderCanonicalizationAlgorithm = DkimCanonicalizationAlgorithm.Relaxed,
+            BodyCanonicalizationAlgorithm = DkimCanonicalizationAlgorithm.Relaxed,
+        };
         mail.Prepare(EncodingConstraint.SevenBit);
-        HeaderId[] signed = [HeaderId.From, HeaderId.To, HeaderId.Subject, HeaderId.Date, HeaderId.MessageId, HeaderId.ReplyTo, HeaderId.InReplyTo, HeaderId.References, HeaderId.ListUnsubscribe, HeaderId.ListUnsubscribePost, HeaderId.MimeVersion, HeaderId.ContentType];
+        HeaderId[] signed =
+        [
+            HeaderId.From,
+            HeaderId.To,
+            HeaderId.Subject,
+            HeaderId.Date,
+            HeaderId.MessageId,
+            HeaderId.ReplyTo,
+            HeaderId.InReplyTo,
+            HeaderId.References,
+            HeaderId.ListUnsubscribe,
+            HeaderId.ListUnsubscribePost,
+            HeaderId.MimeVersion,
+            HeaderId.ContentType,
+        ];
 
         // One-click is believed only where both its headers are signed (RFC 8058, 4).
         signer.Sign(mail, [.. signed.Where(mail.Headers.Contains)]);

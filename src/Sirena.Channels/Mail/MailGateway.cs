@@ -64,7 +64,11 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
         catch (Exception e) when (IsTrouble(e) && !cancel.IsCancellationRequested)
         {
             var words = e is OperationCanceledException or TimeoutException ? "it did not answer in time" : e.Message;
-            return new HandOver(AttemptOutcome.Gateway, (e as SmtpCommandException) is { } said ? Code(said) : null, $"no connection to {settings.Host}:{settings.Port}: {words}");
+            return new HandOver(
+                AttemptOutcome.Gateway,
+                (e as SmtpCommandException) is { } said ? Code(said) : null,
+                $"no connection to {settings.Host}:{settings.Port}: {words}"
+            );
         }
 
         return Noted((await SendAsync(fresh, mail, message.Id, reused: false, cancel))!);
@@ -161,7 +165,9 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
             // Reports come back to an address of this delivery's own (RFC 3461: RET, ENVID, NOTIFY); the reader sees the sender.
             var options = FormatOptions.Default.Clone();
             options.International = client.Capabilities.HasFlag(SmtpCapabilities.UTF8) && NeedsUtf8(mail);
-            var from = settings.ReturnKey is { } key ? MailboxAddress.Parse(ReturnAddress.For(id, key, settings.SenderFor(Core.People.Audience.Staff).Domain)) : mail.From.Mailboxes.First();
+            var from = settings.ReturnKey is { } key
+                ? MailboxAddress.Parse(ReturnAddress.For(id, key, settings.SenderFor(Core.People.Audience.Staff).Domain))
+                : mail.From.Mailboxes.First();
             var reply = await client.SendAsync(options, mail, from, [.. mail.To.Mailboxes], limit.Token, watch);
             Keep(client);
             return new HandOver(AttemptOutcome.Accepted, "250", reply);
@@ -196,10 +202,20 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
     {
         var silent = e is OperationCanceledException or TimeoutException;
         return e is ServiceNotAuthenticatedException or MailKit.Security.AuthenticationException ? new HandOver(AttemptOutcome.Gateway, "530", e.Message)
-            : e is NotSupportedException ? new HandOver(AttemptOutcome.Permanent, null, "this mail server takes no addresses beyond ASCII (SMTPUTF8)") { Blame = Blame.Policy }
+            : e is NotSupportedException
+                ? new HandOver(AttemptOutcome.Permanent, null, "this mail server takes no addresses beyond ASCII (SMTPUTF8)") { Blame = Blame.Policy }
             : reused && !sent ? null
-            : !sent ? new HandOver(AttemptOutcome.Gateway, null, silent ? "the mail server fell silent before the message went over" : $"the line dropped before the message went over: {e.Message}")
-            : silent ? new HandOver(AttemptOutcome.Unknown, null, "the mail server fell silent while the message went over; it may have arrived") { Blame = Blame.Gateway }
+            : !sent
+                ? new HandOver(
+                    AttemptOutcome.Gateway,
+                    null,
+                    silent ? "the mail server fell silent before the message went over" : $"the line dropped before the message went over: {e.Message}"
+                )
+            : silent
+                ? new HandOver(AttemptOutcome.Unknown, null, "the mail server fell silent while the message went over; it may have arrived")
+                {
+                    Blame = Blame.Gateway,
+                }
             : new HandOver(AttemptOutcome.Unknown, null, $"the line dropped while the message went over; it may have arrived: {e.Message}");
     }
 
@@ -213,8 +229,16 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
 
         using var measure = new MimeKit.IO.MeasuringStream();
         mail.WriteTo(measure);
-        return measure.Length <= client.MaxSize ? null
-            : new HandOver(AttemptOutcome.Permanent, null, string.Create(CultureInfo.InvariantCulture, $"the message has {measure.Length:N0} bytes; this mail server takes {client.MaxSize:N0}")) { Blame = Blame.Size };
+        return measure.Length <= client.MaxSize
+            ? null
+            : new HandOver(
+                AttemptOutcome.Permanent,
+                null,
+                string.Create(CultureInfo.InvariantCulture, $"the message has {measure.Length:N0} bytes; this mail server takes {client.MaxSize:N0}")
+            )
+            {
+                Blame = Blame.Size,
+            };
     }
 
     private static bool NeedsUtf8(MimeMessage mail) => mail.To.Mailboxes.Any(m => m.Address.Any(c => c > 127));
@@ -234,16 +258,45 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
 
     private HandOver Refused(SmtpCommandException e)
     {
-        var stage = e.ErrorCode switch { SmtpErrorCode.SenderNotAccepted => MailStage.Sender, SmtpErrorCode.RecipientNotAccepted => MailStage.Recipient, _ => MailStage.Message };
+        var stage = e.ErrorCode switch
+        {
+            SmtpErrorCode.SenderNotAccepted => MailStage.Sender,
+            SmtpErrorCode.RecipientNotAccepted => MailStage.Recipient,
+            _ => MailStage.Message,
+        };
         var blame = new MailRefusal(stage, (int)e.StatusCode, e.Message).Whose(othersPass);
-        return new HandOver(blame switch { Blame.Gateway => AttemptOutcome.Gateway, Blame.Mailbox => AttemptOutcome.Temporary, _ => AttemptOutcome.Permanent }, Code(e), e.Message) { Blame = blame };
+        return new HandOver(
+            blame switch
+            {
+                Blame.Gateway => AttemptOutcome.Gateway,
+                Blame.Mailbox => AttemptOutcome.Temporary,
+                _ => AttemptOutcome.Permanent,
+            },
+            Code(e),
+            e.Message
+        )
+        {
+            Blame = blame,
+        };
     }
 
     private static string Code(SmtpCommandException e) => ((int)e.StatusCode).ToString(CultureInfo.InvariantCulture);
 
     private static bool IsTrouble(Exception e) =>
-        e is IOException or SocketException or ProtocolException or CommandException or OperationCanceledException or ServiceNotConnectedException or ServiceNotAuthenticatedException or TimeoutException
-            or MailKit.Security.AuthenticationException or System.Security.Authentication.AuthenticationException or SslHandshakeException or NotSupportedException or ObjectDisposedException;
+        e
+            is IOException
+                or SocketException
+                or ProtocolException
+                or CommandException
+                or OperationCanceledException
+                or ServiceNotConnectedException
+                or ServiceNotAuthenticatedException
+                or TimeoutException
+                or MailKit.Security.AuthenticationException
+                or System.Security.Authentication.AuthenticationException
+                or SslHandshakeException
+                or NotSupportedException
+                or ObjectDisposedException;
 
     /// <summary>Notes that bytes of the message have left.</summary>
     private sealed class Sent(Action note) : ITransferProgress

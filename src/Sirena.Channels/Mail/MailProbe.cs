@@ -19,9 +19,26 @@ public static class MailProbe
     /// <param name="settings">The gateway.</param>
     /// <param name="message">The test message, to an address of one's own.</param>
     /// <param name="now">The moment, for the message's date and the certificate's end.</param>
-    public static async Task<ProbeResult> RunAsync(MailSettings settings, OutgoingMessage message, DateTimeOffset now, TimeProvider time, ProbeWays ways, CancellationToken cancel)
+    public static async Task<ProbeResult> RunAsync(
+        MailSettings settings,
+        OutgoingMessage message,
+        DateTimeOffset now,
+        TimeProvider time,
+        ProbeWays ways,
+        CancellationToken cancel
+    )
     {
-        var log = new ProbeLog(ways.Say, "name found", "connected", "encrypted", "signed in", "sender accepted", "recipient accepted", "message accepted", "report received");
+        var log = new ProbeLog(
+            ways.Say,
+            "name found",
+            "connected",
+            "encrypted",
+            "signed in",
+            "sender accepted",
+            "recipient accepted",
+            "message accepted",
+            "report received"
+        );
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         limit.CancelAfter(Patience);
         using var spoken = new Transcript();
@@ -37,7 +54,13 @@ public static class MailProbe
         catch (Exception e) when (e is SocketException or ArgumentException)
         {
             log.Fail($"{host} is not known");
-            return log.End($"There is no server called {host}.", $"The name could not be found: {e.Message}.", spoken.Lines, "Look for a typing mistake in the server's name.", "Ask whoever runs the mail for the name of the server that takes outgoing mail.");
+            return log.End(
+                $"There is no server called {host}.",
+                $"The name could not be found: {e.Message}.",
+                spoken.Lines,
+                "Look for a typing mistake in the server's name.",
+                "Ask whoever runs the mail for the name of the server that takes outgoing mail."
+            );
         }
 
         using var socket = new Socket(SocketType.Stream, ProtocolType.Tcp) { NoDelay = true };
@@ -50,8 +73,15 @@ public static class MailProbe
         {
             var refused = e is SocketException { SocketErrorCode: SocketError.ConnectionRefused };
             log.Fail(refused ? $"port {port} is closed" : $"port {port} does not answer");
-            return log.End(refused ? $"Nothing listens at port {port} of {host}." : $"{host} does not answer at port {port}.", refused ? "The machine is there; it has no mail server at this port." : "The machine is off, or something between keeps the port shut.", spoken.Lines,
-                port == 587 ? "Try port 465 with TLS, or 25 without encryption inside your own network." : "Try port 587 with STARTTLS; most mail servers take outgoing mail there.", "Ask whoever runs the network whether this machine may reach that port.");
+            return log.End(
+                refused ? $"Nothing listens at port {port} of {host}." : $"{host} does not answer at port {port}.",
+                refused ? "The machine is there; it has no mail server at this port." : "The machine is off, or something between keeps the port shut.",
+                spoken.Lines,
+                port == 587
+                    ? "Try port 465 with TLS, or 25 without encryption inside your own network."
+                    : "Try port 587 with STARTTLS; most mail servers take outgoing mail there.",
+                "Ask whoever runs the network whether this machine may reach that port."
+            );
         }
 
         X509Certificate2? certificate = null;
@@ -79,10 +109,20 @@ public static class MailProbe
         catch (Exception e) when (e is TimeoutException || (e is OperationCanceledException && !cancel.IsCancellationRequested))
         {
             log.Fail("it says nothing");
-            return log.End($"{host} took the connection at port {port} and then said nothing.", "A mail server speaks first, unless it expects encryption from the first byte.", spoken.Lines,
-                settings.Encryption == "tls" ? "Try STARTTLS, or no encryption: this port may not speak TLS." : "Try TLS: ports such as 465 expect it from the first byte.", "Ask whoever runs the mail server whether it answers others.");
+            return log.End(
+                $"{host} took the connection at port {port} and then said nothing.",
+                "A mail server speaks first, unless it expects encryption from the first byte.",
+                spoken.Lines,
+                settings.Encryption == "tls"
+                    ? "Try STARTTLS, or no encryption: this port may not speak TLS."
+                    : "Try TLS: ports such as 465 expect it from the first byte.",
+                "Ask whoever runs the mail server whether it answers others."
+            );
         }
-        catch (Exception e) when (e is SslHandshakeException or NotSupportedException or ProtocolException or CommandException or IOException or OperationCanceledException && !cancel.IsCancellationRequested)
+        catch (Exception e)
+            when (e is SslHandshakeException or NotSupportedException or ProtocolException or CommandException or IOException or OperationCanceledException
+                && !cancel.IsCancellationRequested
+            )
         {
             return Encryption(log, settings, certificate, errors, now, e, spoken.Lines);
         }
@@ -90,35 +130,81 @@ public static class MailProbe
         return await SignInAndSendAsync(log, client, settings, message, now, spoken, time, ways, limit.Token);
     }
 
-    private static ProbeResult Encryption(ProbeLog log, MailSettings settings, X509Certificate2? certificate, SslPolicyErrors errors, DateTimeOffset now, Exception e, IReadOnlyList<(bool, string)> lines)
+    private static ProbeResult Encryption(
+        ProbeLog log,
+        MailSettings settings,
+        X509Certificate2? certificate,
+        SslPolicyErrors errors,
+        DateTimeOffset now,
+        Exception e,
+        IReadOnlyList<(bool, string)> lines
+    )
     {
         var host = settings.Host;
         if (certificate is not null && (certificate.NotAfter < now || certificate.NotBefore > now))
         {
             log.Fail($"ended {certificate.NotAfter:d MMM yyyy}");
-            return log.End($"The certificate of {host} ran out on {certificate.NotAfter:d MMM yyyy}.", "An encrypted line to a server that cannot prove who it is protects nothing, so nothing was sent.", lines, "Ask whoever runs the mail server to renew its certificate.");
+            return log.End(
+                $"The certificate of {host} ran out on {certificate.NotAfter:d MMM yyyy}.",
+                "An encrypted line to a server that cannot prove who it is protects nothing, so nothing was sent.",
+                lines,
+                "Ask whoever runs the mail server to renew its certificate."
+            );
         }
 
         if (errors.HasFlag(SslPolicyErrors.RemoteCertificateNameMismatch) && certificate is not null)
         {
             var name = certificate.GetNameInfo(X509NameType.DnsName, false);
             log.Fail($"made out to {name}");
-            return log.End($"The server's certificate is made out to {name}, not to {host}.", "Either the name here is not the server's own, or another machine answers.", lines, $"Write {name} as the server's name, if that is the right machine.", "Ask whoever runs the mail server which name it has.");
+            return log.End(
+                $"The server's certificate is made out to {name}, not to {host}.",
+                "Either the name here is not the server's own, or another machine answers.",
+                lines,
+                $"Write {name} as the server's name, if that is the right machine.",
+                "Ask whoever runs the mail server which name it has."
+            );
         }
 
         if (errors.HasFlag(SslPolicyErrors.RemoteCertificateChainErrors))
         {
             log.Fail("not trusted");
-            return log.End($"Nobody whom this machine trusts vouches for the certificate of {host}.", "It was made by the server itself, or by an authority that is not known here.", lines, "Ask for a certificate of a known authority.", "Or have the own authority's certificate installed on this machine.");
+            return log.End(
+                $"Nobody whom this machine trusts vouches for the certificate of {host}.",
+                "It was made by the server itself, or by an authority that is not known here.",
+                lines,
+                "Ask for a certificate of a known authority.",
+                "Or have the own authority's certificate installed on this machine."
+            );
         }
 
         log.Fail("no encryption there");
         return settings.Encryption == "starttls"
-            ? log.End($"{host} does not offer STARTTLS at port {settings.Port}.", e.Message, lines, "Try port 465 with TLS.", "Choose no encryption only inside your own network.")
-            : log.End($"{host} does not speak TLS at port {settings.Port}.", e.Message, lines, "Try STARTTLS: port 587 usually begins unencrypted and then encrypts.");
+            ? log.End(
+                $"{host} does not offer STARTTLS at port {settings.Port}.",
+                e.Message,
+                lines,
+                "Try port 465 with TLS.",
+                "Choose no encryption only inside your own network."
+            )
+            : log.End(
+                $"{host} does not speak TLS at port {settings.Port}.",
+                e.Message,
+                lines,
+                "Try STARTTLS: port 587 usually begins unencrypted and then encrypts."
+            );
     }
 
-    private static async Task<ProbeResult> SignInAndSendAsync(ProbeLog log, SmtpClient client, MailSettings settings, OutgoingMessage message, DateTimeOffset now, Transcript spoken, TimeProvider time, ProbeWays ways, CancellationToken cancel)
+    private static async Task<ProbeResult> SignInAndSendAsync(
+        ProbeLog log,
+        SmtpClient client,
+        MailSettings settings,
+        OutgoingMessage message,
+        DateTimeOffset now,
+        Transcript spoken,
+        TimeProvider time,
+        ProbeWays ways,
+        CancellationToken cancel
+    )
     {
         if (settings.User is null)
         {
@@ -132,24 +218,46 @@ public static class MailProbe
                 await SignIn.RunAsync(client, settings.User, settings.Password, token, cancel);
                 log.Pass($"as {settings.User}");
             }
-            catch (Exception e) when (e is AuthenticationException or TimeoutException or NotSupportedException or CommandException or ProtocolException or IOException)
+            catch (Exception e)
+                when (e is AuthenticationException or TimeoutException or NotSupportedException or CommandException or ProtocolException or IOException)
             {
                 log.Fail("refused");
                 if (settings.Token is { } wanted)
                 {
-                    return log.End("The access token was not had, or not accepted.", e.Message, spoken.Lines, $"Check the client's id and secret at {wanted.Address.Host}.", "Ask the provider whether this client may send mail as " + settings.User + ".");
+                    return log.End(
+                        "The access token was not had, or not accepted.",
+                        e.Message,
+                        spoken.Lines,
+                        $"Check the client's id and secret at {wanted.Address.Host}.",
+                        "Ask the provider whether this client may send mail as " + settings.User + "."
+                    );
                 }
 
                 return e is NotSupportedException
-                    ? log.End("The server lets nobody sign in on this line.", settings.Encryption == "none" ? "Most servers offer signing in only on an encrypted line." : e.Message, spoken.Lines, settings.Encryption == "none" ? "Choose STARTTLS or TLS." : "Leave the name empty: this server may take mail from this network without signing in.")
-                    : log.End($"The server does not accept this name and password.", e.Message, spoken.Lines, "Type the password again; it is not shown here.", "Some providers want a password made for programs instead of the one for people.");
+                    ? log.End(
+                        "The server lets nobody sign in on this line.",
+                        settings.Encryption == "none" ? "Most servers offer signing in only on an encrypted line." : e.Message,
+                        spoken.Lines,
+                        settings.Encryption == "none"
+                            ? "Choose STARTTLS or TLS."
+                            : "Leave the name empty: this server may take mail from this network without signing in."
+                    )
+                    : log.End(
+                        $"The server does not accept this name and password.",
+                        e.Message,
+                        spoken.Lines,
+                        "Type the password again; it is not shown here.",
+                        "Some providers want a password made for programs instead of the one for people."
+                    );
             }
         }
 
         try
         {
             var mail = AlertMail.Make(message, settings, now);
-            var back = settings.ReturnKey is { } key ? MimeKit.MailboxAddress.Parse(ReturnAddress.For(message.Id, key, settings.SenderFor(Core.People.Audience.Staff).Domain)) : null;
+            var back = settings.ReturnKey is { } key
+                ? MimeKit.MailboxAddress.Parse(ReturnAddress.For(message.Id, key, settings.SenderFor(Core.People.Audience.Staff).Domain))
+                : null;
             var reply = back is null ? await client.SendAsync(mail, cancel) : await client.SendAsync(mail, back, [.. mail.To.Mailboxes], cancel);
             log.Pass(settings.SenderFor(message.Audience).Address);
             log.Pass(message.To);
@@ -166,7 +274,11 @@ public static class MailProbe
                     return log.End("The message was taken and came back.", news.Words, spoken.Lines, "Check the address of the test.");
                 default:
                     log.Leave(news.Words);
-                    return log.End("The message was taken.", "Look into the mailbox: no report has said whether it arrived. Not every mail server sends one.", spoken.Lines);
+                    return log.End(
+                        "The message was taken.",
+                        "Look into the mailbox: no report has said whether it arrived. Not every mail server sends one.",
+                        spoken.Lines
+                    );
             }
         }
         catch (SmtpCommandException e)
@@ -176,40 +288,85 @@ public static class MailProbe
         catch (ServiceNotAuthenticatedException e)
         {
             log.Fail("wants a sign-in");
-            return log.End("The server takes nothing before a sign-in or encryption.", $"It said: {e.Message}", spoken.Lines, settings.Encryption == "none" ? "Choose STARTTLS or TLS." : "Give the name and the password of the account that sends.");
+            return log.End(
+                "The server takes nothing before a sign-in or encryption.",
+                $"It said: {e.Message}",
+                spoken.Lines,
+                settings.Encryption == "none" ? "Choose STARTTLS or TLS." : "Give the name and the password of the account that sends."
+            );
         }
         catch (Exception e) when (e is ProtocolException or IOException or TimeoutException or OperationCanceledException)
         {
             log.Fail("the line dropped");
-            return log.End("The line dropped while the message went over.", e.Message, spoken.Lines, "Try again; if it stays so, a firewall or a scanner between may cut the line.");
+            return log.End(
+                "The line dropped while the message went over.",
+                e.Message,
+                spoken.Lines,
+                "Try again; if it stays so, a firewall or a scanner between may cut the line."
+            );
         }
     }
 
-    private static ProbeResult Refused(ProbeLog log, MailSettings settings, OutgoingMessage message, SmtpCommandException e, IReadOnlyList<(bool, string)> lines)
+    private static ProbeResult Refused(
+        ProbeLog log,
+        MailSettings settings,
+        OutgoingMessage message,
+        SmtpCommandException e,
+        IReadOnlyList<(bool, string)> lines
+    )
     {
         var code = (int)e.StatusCode;
         if (e.ErrorCode == SmtpErrorCode.SenderNotAccepted)
         {
             log.Fail(e.Message);
-            return code < 500 ? Later(log, e, lines)
-                : log.End($"The server does not send for {settings.From}.", $"It said: {e.Message}", lines, "Use a sender address that belongs to the account that signs in.", "Or have the address allowed for this account by whoever runs the mail.");
+            return code < 500
+                ? Later(log, e, lines)
+                : log.End(
+                    $"The server does not send for {settings.From}.",
+                    $"It said: {e.Message}",
+                    lines,
+                    "Use a sender address that belongs to the account that signs in.",
+                    "Or have the address allowed for this account by whoever runs the mail."
+                );
         }
 
         log.Pass(settings.From);
         if (e.ErrorCode == SmtpErrorCode.RecipientNotAccepted)
         {
             log.Fail(e.Message);
-            return code < 500 ? Later(log, e, lines)
-                : log.End($"The server does not take mail for {message.To}.", $"It said: {e.Message}", lines, "Check the address.", settings.User is null ? "Outside addresses are often taken only after signing in: give a name and a password." : "Ask whether this account may write to outside addresses.");
+            return code < 500
+                ? Later(log, e, lines)
+                : log.End(
+                    $"The server does not take mail for {message.To}.",
+                    $"It said: {e.Message}",
+                    lines,
+                    "Check the address.",
+                    settings.User is null
+                        ? "Outside addresses are often taken only after signing in: give a name and a password."
+                        : "Ask whether this account may write to outside addresses."
+                );
         }
 
         log.Pass(message.To);
         log.Fail(e.Message);
-        return code < 500 ? Later(log, e, lines) : log.End("The server took the addresses and refused the message.", $"It said: {e.Message}", lines, "A filter may have disliked it; the server's words say which.");
+        return code < 500
+            ? Later(log, e, lines)
+            : log.End(
+                "The server took the addresses and refused the message.",
+                $"It said: {e.Message}",
+                lines,
+                "A filter may have disliked it; the server's words say which."
+            );
     }
 
     private static ProbeResult Later(ProbeLog log, SmtpCommandException e, IReadOnlyList<(bool, string)> lines) =>
-        log.End("Not now: the server wants the message later.", $"It said: {e.Message}. Servers slow down senders that they do not know yet, or that send much.", lines, "Nothing is to be changed: alerts are tried again by themselves.", "If it stays so, lower the gateway's width, or ask the provider for a higher limit.");
+        log.End(
+            "Not now: the server wants the message later.",
+            $"It said: {e.Message}. Servers slow down senders that they do not know yet, or that send much.",
+            lines,
+            "Nothing is to be changed: alerts are tried again by themselves.",
+            "If it stays so, lower the gateway's width, or ask the provider for a higher limit."
+        );
 
     /// <summary>What was said on the line, without what signs in.</summary>
     private sealed class Transcript : IProtocolLogger
@@ -235,9 +392,7 @@ public static class MailProbe
 
         public void LogServer(byte[] buffer, int offset, int count) => Add(false, Encoding.UTF8.GetString(buffer, offset, count));
 
-        public void Dispose()
-        {
-        }
+        public void Dispose() { }
 
         private void Add(bool ours, string text)
         {

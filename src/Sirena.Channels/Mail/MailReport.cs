@@ -27,13 +27,22 @@ public sealed record MailReport(ReportAction Action, string Words)
         {
             foreach (var group in status.StatusGroups.Skip(1))
             {
-                var words = string.Join(" ", new[] { group["Status"], group["Diagnostic-Code"]?.Replace("smtp;", "", StringComparison.OrdinalIgnoreCase).Trim() }.Where(w => !string.IsNullOrEmpty(w)).Distinct());
+                var words = string.Join(
+                    " ",
+                    new[] { group["Status"], group["Diagnostic-Code"]?.Replace("smtp;", "", StringComparison.OrdinalIgnoreCase).Trim() }
+                        .Where(w => !string.IsNullOrEmpty(w))
+                        .Distinct()
+                );
                 switch (group["Action"]?.Trim().ToLowerInvariant())
                 {
-                    case "delivered": return new MailReport(ReportAction.Delivered, words.Length > 0 ? words : "delivered");
-                    case "failed": return new MailReport(ReportAction.Failed, words.Length > 0 ? words : "failed");
-                    case "delayed": return new MailReport(ReportAction.Delayed, words.Length > 0 ? words : "delayed");
-                    case "relayed" or "expanded": return new MailReport(ReportAction.Delayed, $"went on to a system that gives no report {words}".Trim());
+                    case "delivered":
+                        return new MailReport(ReportAction.Delivered, words.Length > 0 ? words : "delivered");
+                    case "failed":
+                        return new MailReport(ReportAction.Failed, words.Length > 0 ? words : "failed");
+                    case "delayed":
+                        return new MailReport(ReportAction.Delayed, words.Length > 0 ? words : "delayed");
+                    case "relayed" or "expanded":
+                        return new MailReport(ReportAction.Delayed, $"went on to a system that gives no report {words}".Trim());
                 }
             }
 
@@ -47,7 +56,10 @@ public sealed record MailReport(ReportAction Action, string Words)
             return null;
         }
 
-        var text = string.Join(" ", (message.TextBody ?? message.Subject ?? "returned").Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Take(3));
+        var text = string.Join(
+            " ",
+            (message.TextBody ?? message.Subject ?? "returned").Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Take(3)
+        );
         return new MailReport(ReportAction.Failed, text.Length > 300 ? text[..300] : text);
     }
 }

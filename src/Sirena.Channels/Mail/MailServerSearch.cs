@@ -24,8 +24,16 @@ public sealed class MailServerSearch(IPEndPoint? nameServer)
 {
     private const int Most = 12;
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(5);
-    private readonly LookupClient dns = new(nameServer is null
-        ? new LookupClientOptions { Timeout = TimeSpan.FromSeconds(3), Retries = 1 } : new LookupClientOptions(nameServer) { Timeout = TimeSpan.FromSeconds(3), Retries = 1, UseTcpFallback = false });
+    private readonly LookupClient dns = new(
+        nameServer is null
+            ? new LookupClientOptions { Timeout = TimeSpan.FromSeconds(3), Retries = 1 }
+            : new LookupClientOptions(nameServer)
+            {
+                Timeout = TimeSpan.FromSeconds(3),
+                Retries = 1,
+                UseTcpFallback = false,
+            }
+    );
 
     /// <summary>Finds them, the best first: published ones, then encrypted ones.</summary>
     /// <param name="domain">The part of an address after the @.</param>
@@ -60,11 +68,30 @@ public sealed class MailServerSearch(IPEndPoint? nameServer)
         try
         {
             await client.ConnectAsync(host, port, port == 465 ? SecureSocketOptions.SslOnConnect : SecureSocketOptions.StartTlsWhenAvailable, limit.Token);
-            var found = new MailServerFound(host, port, port == 465 ? "tls" : client.IsSecure ? "starttls" : "none", client.Capabilities.HasFlag(SmtpCapabilities.Authentication), because);
+            var found = new MailServerFound(
+                host,
+                port,
+                port == 465 ? "tls"
+                    : client.IsSecure ? "starttls"
+                    : "none",
+                client.Capabilities.HasFlag(SmtpCapabilities.Authentication),
+                because
+            );
             await client.DisconnectAsync(true, limit.Token);
             return found;
         }
-        catch (Exception e) when (!cancel.IsCancellationRequested && e is SocketException or IOException or OperationCanceledException or ProtocolException or CommandException or SslHandshakeException or NotSupportedException or TimeoutException)
+        catch (Exception e)
+            when (!cancel.IsCancellationRequested
+                && e
+                    is SocketException
+                        or IOException
+                        or OperationCanceledException
+                        or ProtocolException
+                        or CommandException
+                        or SslHandshakeException
+                        or NotSupportedException
+                        or TimeoutException
+            )
         {
             return null;
         }
@@ -75,7 +102,16 @@ public sealed class MailServerSearch(IPEndPoint? nameServer)
         try
         {
             var answer = await dns.QueryAsync(name, QueryType.SRV, cancellationToken: cancel);
-            return [.. answer.Answers.SrvRecords().OrderBy(s => s.Priority).ThenByDescending(s => s.Weight).Select(s => (s.Target.Value.TrimEnd('.'), (int)s.Port)).Where(s => s.Item1.Length > 0).Take(4)];
+            return
+            [
+                .. answer
+                    .Answers.SrvRecords()
+                    .OrderBy(s => s.Priority)
+                    .ThenByDescending(s => s.Weight)
+                    .Select(s => (s.Target.Value.TrimEnd('.'), (int)s.Port))
+                    .Where(s => s.Item1.Length > 0)
+                    .Take(4),
+            ];
         }
         catch (DnsResponseException)
         {

@@ -40,7 +40,18 @@ public sealed record TokenSettings(Uri Address, string ClientId, string Secret, 
 /// <param name="Width">How many messages side by side.</param>
 /// <param name="ReturnKey">The key of return addresses, where reports are read; <see langword="null"/> where none are asked for.</param>
 /// <param name="Called">The gateway's name, or <see langword="null"/> for one made of host and port.</param>
-public sealed record MailSettings(string Host, int Port, string From, string FromName, string Encryption = "none", string? User = null, string? Password = null, int Width = 4, string? Called = null, byte[]? ReturnKey = null)
+public sealed record MailSettings(
+    string Host,
+    int Port,
+    string From,
+    string FromName,
+    string Encryption = "none",
+    string? User = null,
+    string? Password = null,
+    int Width = 4,
+    string? Called = null,
+    byte[]? ReturnKey = null
+)
 {
     /// <summary>From whom mail to each kind of reader comes, where it is not <see cref="From"/>.</summary>
     public IReadOnlyDictionary<Audience, MailSender> Senders { get; init; } = new Dictionary<Audience, MailSender>();
@@ -67,23 +78,39 @@ public sealed record MailSettings(string Host, int Port, string From, string Fro
     public string? Pin { get; init; }
 
     /// <summary>How the line is encrypted.</summary>
-    public SecureSocketOptions Security => Encryption switch { "tls" => SecureSocketOptions.SslOnConnect, "starttls" => SecureSocketOptions.StartTls, _ => SecureSocketOptions.None };
+    public SecureSocketOptions Security =>
+        Encryption switch
+        {
+            "tls" => SecureSocketOptions.SslOnConnect,
+            "starttls" => SecureSocketOptions.StartTls,
+            _ => SecureSocketOptions.None,
+        };
 
     /// <summary>What is said in EHLO on a line: nobody but the next machine knows a name without a domain, and many servers refuse it.</summary>
     /// <returns>The name, or the address that the line comes from as a literal (RFC 5321, 4.1.3).</returns>
-    public string Greeting(SmtpClient client, Socket line) => Ehlo
-        ?? (client.LocalDomain?.Contains('.', StringComparison.Ordinal) == true ? client.LocalDomain : Literal(((IPEndPoint)line.LocalEndPoint!).Address));
+    public string Greeting(SmtpClient client, Socket line) =>
+        Ehlo ?? (client.LocalDomain?.Contains('.', StringComparison.Ordinal) == true ? client.LocalDomain : Literal(((IPEndPoint)line.LocalEndPoint!).Address));
 
-    private static string Literal(IPAddress own) => own.AddressFamily == AddressFamily.InterNetworkV6 && !own.IsIPv4MappedToIPv6 ? $"[IPv6:{own}]" : $"[{own.MapToIPv4()}]";
+    private static string Literal(IPAddress own) =>
+        own.AddressFamily == AddressFamily.InterNetworkV6 && !own.IsIPv4MappedToIPv6 ? $"[IPv6:{own}]" : $"[{own.MapToIPv4()}]";
 
     /// <summary>The host of an address, where it is a name with a domain.</summary>
-    public static string? NameIn(string address) => Uri.TryCreate(address, UriKind.Absolute, out var own) && own.HostNameType == UriHostNameType.Dns && own.Host.Contains('.', StringComparison.Ordinal) ? own.IdnHost : null;
+    public static string? NameIn(string address) =>
+        Uri.TryCreate(address, UriKind.Absolute, out var own) && own.HostNameType == UriHostNameType.Dns && own.Host.Contains('.', StringComparison.Ordinal)
+            ? own.IdnHost
+            : null;
 
     /// <summary>From whom a message to such a reader comes.</summary>
     public MailSender SenderFor(Audience audience) => Senders.TryGetValue(audience, out var own) ? own : new MailSender(From, FromName);
 
     /// <summary>The encryption that is usual for a port (RFC 8314: 465 and 993 with TLS, 587 with STARTTLS).</summary>
-    public static string UsualEncryption(int port) => port switch { 465 or 993 => "tls", 587 or 2587 or 143 => "starttls", _ => "none" };
+    public static string UsualEncryption(int port) =>
+        port switch
+        {
+            465 or 993 => "tls",
+            587 or 2587 or 143 => "starttls",
+            _ => "none",
+        };
 
     /// <summary>Reads <c>host:port</c>; port 25 where none is given. <see langword="null"/> when it is neither.</summary>
     public static (string Host, int Port)? Server(string text) => HostAndPort.Read(text, 25);

@@ -28,14 +28,21 @@ public static class ReportServer
 
     private sealed class OnlyOurs : MailboxFilter
     {
-        public override Task<bool> CanAcceptFromAsync(ISessionContext context, IMailbox from, int size, CancellationToken cancellationToken) => Task.FromResult(size <= LargestReport);
+        public override Task<bool> CanAcceptFromAsync(ISessionContext context, IMailbox from, int size, CancellationToken cancellationToken) =>
+            Task.FromResult(size <= LargestReport);
 
-        public override Task<bool> CanDeliverToAsync(ISessionContext context, IMailbox to, IMailbox from, CancellationToken cancellationToken) => Task.FromResult(ReturnAddress.IsOurs(to.User));
+        public override Task<bool> CanDeliverToAsync(ISessionContext context, IMailbox to, IMailbox from, CancellationToken cancellationToken) =>
+            Task.FromResult(ReturnAddress.IsOurs(to.User));
     }
 
     private sealed class Reports(Func<string, MimeMessage, Task> take) : MessageStore
     {
-        public override async Task<SmtpResponse> SaveAsync(ISessionContext context, IMessageTransaction transaction, ReadOnlySequence<byte> buffer, CancellationToken cancellationToken)
+        public override async Task<SmtpResponse> SaveAsync(
+            ISessionContext context,
+            IMessageTransaction transaction,
+            ReadOnlySequence<byte> buffer,
+            CancellationToken cancellationToken
+        )
         {
             if (buffer.Length > LargestReport)
             {

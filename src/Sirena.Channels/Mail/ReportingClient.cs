@@ -12,7 +12,8 @@ internal sealed class ReportingClient : SmtpClient
     public ReportingClient(IProtocolLogger log)
         : base(log) => DeliveryStatusNotificationType = DeliveryStatusNotificationType.HeadersOnly;
 
-    protected override DeliveryStatusNotification? GetDeliveryStatusNotifications(MimeMessage message, MailboxAddress mailbox) => DeliveryStatusNotification.Success | DeliveryStatusNotification.Failure | DeliveryStatusNotification.Delay;
+    protected override DeliveryStatusNotification? GetDeliveryStatusNotifications(MimeMessage message, MailboxAddress mailbox) =>
+        DeliveryStatusNotification.Success | DeliveryStatusNotification.Failure | DeliveryStatusNotification.Delay;
 
     protected override string GetEnvelopeId(MimeMessage message) => message.MessageId ?? "";
 }

@@ -21,7 +21,12 @@ public static class ReturnAddress
             return null;
         }
 
-        return CryptographicOperations.FixedTimeEquals(System.Text.Encoding.ASCII.GetBytes(mac.ToLowerInvariant()), System.Text.Encoding.ASCII.GetBytes(Mac(delivery, key))) ? delivery : null;
+        return CryptographicOperations.FixedTimeEquals(
+            System.Text.Encoding.ASCII.GetBytes(mac.ToLowerInvariant()),
+            System.Text.Encoding.ASCII.GetBytes(Mac(delivery, key))
+        )
+            ? delivery
+            : null;
     }
 
     /// <summary>Whether an address has the shape of ours.</summary>

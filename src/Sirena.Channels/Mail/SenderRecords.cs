@@ -32,7 +32,16 @@ public sealed record SenderRecord(string Kind, string Name, string? Text, Record
 /// <param name="server">A name server, or <see langword="null"/> for those of the machine.</param>
 public sealed class SenderRecords(IPEndPoint? server)
 {
-    private readonly LookupClient dns = new(server is null ? new LookupClientOptions { Timeout = TimeSpan.FromSeconds(4), Retries = 1 } : new LookupClientOptions(server) { Timeout = TimeSpan.FromSeconds(4), Retries = 1, UseTcpFallback = false });
+    private readonly LookupClient dns = new(
+        server is null
+            ? new LookupClientOptions { Timeout = TimeSpan.FromSeconds(4), Retries = 1 }
+            : new LookupClientOptions(server)
+            {
+                Timeout = TimeSpan.FromSeconds(4),
+                Retries = 1,
+                UseTcpFallback = false,
+            }
+    );
 
     /// <summary>Looks the three up.</summary>
     /// <param name="domain">The part of the sender's address after the @.</param>
@@ -62,7 +71,11 @@ public sealed class SenderRecords(IPEndPoint? server)
 
         if (found.Length == 0)
         {
-            return Say(null, RecordStanding.Weak, $"{domain} does not say which servers may send its mail. Ask whoever runs the domain to publish a record that names {mailServer}.");
+            return Say(
+                null,
+                RecordStanding.Weak,
+                $"{domain} does not say which servers may send its mail. Ask whoever runs the domain to publish a record that names {mailServer}."
+            );
         }
 
         if (found.Length > 1)
@@ -73,9 +86,17 @@ public sealed class SenderRecords(IPEndPoint? server)
         var last = found[0].Split(' ', StringSplitOptions.RemoveEmptyEntries)[^1].ToLowerInvariant();
         return last switch
         {
-            "+all" or "all" => Say(found[0], RecordStanding.Bad, "It allows every server in the world, which is as good as none: spam from anywhere passes as yours."),
+            "+all" or "all" => Say(
+                found[0],
+                RecordStanding.Bad,
+                "It allows every server in the world, which is as good as none: spam from anywhere passes as yours."
+            ),
             "?all" => Say(found[0], RecordStanding.Weak, "It says nothing about servers that it does not name."),
-            _ => Say(found[0], RecordStanding.Good, $"It names the servers that may send; make sure that {mailServer} is among them. Others are {(last == "-all" ? "refused" : "treated with suspicion")}."),
+            _ => Say(
+                found[0],
+                RecordStanding.Good,
+                $"It names the servers that may send; make sure that {mailServer} is among them. Others are {(last == "-all" ? "refused" : "treated with suspicion")}."
+            ),
         };
     }
 
@@ -84,7 +105,13 @@ public sealed class SenderRecords(IPEndPoint? server)
     {
         if (selector is null)
         {
-            return new SenderRecord("DKIM", $"…._domainkey.{domain}", null, RecordStanding.Weak, "Mail is not signed here. Your mail server may sign it; if it does not, give the gateway a selector and a key.");
+            return new SenderRecord(
+                "DKIM",
+                $"…._domainkey.{domain}",
+                null,
+                RecordStanding.Weak,
+                "Mail is not signed here. Your mail server may sign it; if it does not, give the gateway a selector and a key."
+            );
         }
 
         SenderRecord Say(string? text, RecordStanding standing, string words) => new("DKIM", $"{selector}._domainkey.{domain}", text, standing, words);
@@ -94,10 +121,14 @@ public sealed class SenderRecords(IPEndPoint? server)
         }
 
         return texts.FirstOrDefault(t => t.Contains("p=", StringComparison.Ordinal)) is not { } key
-            ? Say(null, RecordStanding.Bad, "Mail is signed and the key to check it is not published: receivers take the signature as broken. Have the public key published under this name.")
+                ? Say(
+                    null,
+                    RecordStanding.Bad,
+                    "Mail is signed and the key to check it is not published: receivers take the signature as broken. Have the public key published under this name."
+                )
             : key.Replace(" ", "", StringComparison.Ordinal).EndsWith("p=", StringComparison.Ordinal) || key.Contains("p=;", StringComparison.Ordinal)
                 ? Say(key, RecordStanding.Bad, "The published key is empty, which means that it was taken back. Publish the new one, or change the selector.")
-                : Say(key, RecordStanding.Good, "The key that checks our signatures is published.");
+            : Say(key, RecordStanding.Good, "The key that checks our signatures is published.");
     }
 
     /// <summary>Explains the DMARC record of a domain.</summary>
@@ -114,10 +145,18 @@ public sealed class SenderRecords(IPEndPoint? server)
             return Say(null, RecordStanding.Weak, "There is no policy. Large mail providers want one from those who send much; begin with 'v=DMARC1; p=none'.");
         }
 
-        var policy = found.Split(';', StringSplitOptions.TrimEntries).FirstOrDefault(p => p.StartsWith("p=", StringComparison.OrdinalIgnoreCase))?[2..].Trim().ToLowerInvariant();
+        var policy = found
+            .Split(';', StringSplitOptions.TrimEntries)
+            .FirstOrDefault(p => p.StartsWith("p=", StringComparison.OrdinalIgnoreCase))
+            ?[2..].Trim()
+            .ToLowerInvariant();
         return policy switch
         {
-            "reject" or "quarantine" => Say(found, RecordStanding.Good, $"Mail that passes neither SPF nor DKIM is {(policy == "reject" ? "refused" : "put aside as junk")}: both should be right before this sender is used."),
+            "reject" or "quarantine" => Say(
+                found,
+                RecordStanding.Good,
+                $"Mail that passes neither SPF nor DKIM is {(policy == "reject" ? "refused" : "put aside as junk")}: both should be right before this sender is used."
+            ),
             "none" => Say(found, RecordStanding.Good, "It only watches; mail is not refused for it."),
             _ => Say(found, RecordStanding.Bad, "It has no policy (p=none, quarantine or reject), so receivers skip it."),
         };
@@ -128,9 +167,14 @@ public sealed class SenderRecords(IPEndPoint? server)
         try
         {
             var answer = await dns.QueryAsync(name, QueryType.TXT, cancellationToken: cancel);
-            return answer.HasError && answer.Header.ResponseCode != DnsHeaderResponseCode.NotExistentDomain ? null : [.. answer.Answers.OfType<TxtRecord>().Select(t => string.Concat(t.Text))];
+            return answer.HasError && answer.Header.ResponseCode != DnsHeaderResponseCode.NotExistentDomain
+                ? null
+                : [.. answer.Answers.OfType<TxtRecord>().Select(t => string.Concat(t.Text))];
         }
-        catch (Exception e) when (e is DnsResponseException or System.Net.Sockets.SocketException or InvalidOperationException || (e is OperationCanceledException && !cancel.IsCancellationRequested))
+        catch (Exception e)
+            when (e is DnsResponseException or System.Net.Sockets.SocketException or InvalidOperationException
+                || (e is OperationCanceledException && !cancel.IsCancellationRequested)
+            )
         {
             return null;
         }

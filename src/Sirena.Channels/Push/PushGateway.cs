@@ -51,10 +51,24 @@ public sealed partial class PushGateway(OutsideHosts hosts, Func<string, Guid, C
         subscription.SetKey(PushEncryptionKeyName.Auth, target.Auth);
         var link = AnswerLink().Match(message.Text);
         var text = string.Join('\n', message.Text.Split('\n').Where(l => !link.Success || !l.Contains(link.Value, StringComparison.Ordinal)));
-        var body = JsonSerializer.Serialize(new { title = message.Subject, text, url = link.Success ? link.Value : null, seen = target.Seen, tag = message.OrderNumber });
+        var body = JsonSerializer.Serialize(
+            new
+            {
+                title = message.Subject,
+                text,
+                url = link.Success ? link.Value : null,
+                seen = target.Seen,
+                tag = message.OrderNumber,
+            }
+        );
         try
         {
-            await client.RequestPushMessageDeliveryAsync(subscription, new PushMessage(body) { TimeToLive = (int)TimeToLive.TotalSeconds, Urgency = PushMessageUrgency.High }, vapid, cancel);
+            await client.RequestPushMessageDeliveryAsync(
+                subscription,
+                new PushMessage(body) { TimeToLive = (int)TimeToLive.TotalSeconds, Urgency = PushMessageUrgency.High },
+                vapid,
+                cancel
+            );
             return new HandOver(AttemptOutcome.Accepted, "201", "the push service took it");
         }
         catch (PushServiceClientException e)
@@ -62,12 +76,17 @@ public sealed partial class PushGateway(OutsideHosts hosts, Func<string, Guid, C
             var (code, said) = (((int)e.StatusCode).ToString(CultureInfo.InvariantCulture), string.IsNullOrWhiteSpace(e.Body) ? e.Message : e.Body);
             return e.StatusCode switch
             {
-                HttpStatusCode.NotFound or HttpStatusCode.Gone => new HandOver(AttemptOutcome.Permanent, code, $"the browser has ended its subscription: {said}"),
+                HttpStatusCode.NotFound or HttpStatusCode.Gone => new HandOver(
+                    AttemptOutcome.Permanent,
+                    code,
+                    $"the browser has ended its subscription: {said}"
+                ),
                 HttpStatusCode.TooManyRequests or >= HttpStatusCode.InternalServerError => new HandOver(AttemptOutcome.Temporary, code, said),
                 _ => new HandOver(AttemptOutcome.Permanent, code, said),
             };
         }
-        catch (HttpRequestException e) when (e.HttpRequestError is HttpRequestError.ConnectionError or HttpRequestError.NameResolutionError or HttpRequestError.SecureConnectionError)
+        catch (HttpRequestException e)
+            when (e.HttpRequestError is HttpRequestError.ConnectionError or HttpRequestError.NameResolutionError or HttpRequestError.SecureConnectionError)
         {
             return new HandOver(AttemptOutcome.Temporary, null, $"no connection to the push service: {e.GetBaseException().Message}");
         }

@@ -11,7 +11,15 @@ public sealed class TicketGateway : IGateway
     private static readonly byte[] FeedAndCut = [0x1D, 0x56, 0x42, 0x03];
 
     // ESC t n: the numbers under which printers of this kind know their code pages.
-    private static byte[] ChoosePage(int? page) => page switch { 437 => [0x1B, 0x74, 0], 850 => [0x1B, 0x74, 2], 858 => [0x1B, 0x74, 19], 1252 => [0x1B, 0x74, 16], _ => [] };
+    private static byte[] ChoosePage(int? page) =>
+        page switch
+        {
+            437 => [0x1B, 0x74, 0],
+            850 => [0x1B, 0x74, 2],
+            858 => [0x1B, 0x74, 19],
+            1252 => [0x1B, 0x74, 16],
+            _ => [],
+        };
 
     // Real-time status, n = 4: the paper sensor. Bits 5 and 6 set: no paper.
     private static readonly byte[] AskPaper = [0x10, 0x04, 0x04];
@@ -54,12 +62,15 @@ public sealed class TicketGateway : IGateway
             sent = true;
             await socket.SendAsync(ticket, limit.Token);
             return await AnswerAsync(socket, limit.Token) is { } state
-                ? (state & 0x60) == 0x60 ? new HandOver(AttemptOutcome.Temporary, "paper", "the printer ran out of paper while it printed") : new HandOver(AttemptOutcome.Accepted, $"0x{state:X2}", "printed; the printer answered with its state", Landed: true)
+                ? (state & 0x60) == 0x60
+                    ? new HandOver(AttemptOutcome.Temporary, "paper", "the printer ran out of paper while it printed")
+                    : new HandOver(AttemptOutcome.Accepted, $"0x{state:X2}", "printed; the printer answered with its state", Landed: true)
                 : new HandOver(AttemptOutcome.Accepted, null, "bytes taken; the printer gave no state");
         }
         catch (Exception e) when (e is SocketException or IOException || (e is OperationCanceledException && !cancel.IsCancellationRequested))
         {
-            return sent ? new HandOver(AttemptOutcome.Unknown, null, $"the line dropped while the ticket went over; it may have been printed: {e.Message}")
+            return sent
+                ? new HandOver(AttemptOutcome.Unknown, null, $"the line dropped while the ticket went over; it may have been printed: {e.Message}")
                 : new HandOver(AttemptOutcome.Temporary, null, $"no connection to the printer {host}:{port}: {e.Message}");
         }
     }

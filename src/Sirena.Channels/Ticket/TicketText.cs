@@ -10,7 +10,8 @@ public static class TicketText
     static TicketText() => Encoding.RegisterProvider(CodePagesEncodingProvider.Instance);
 
     /// <summary>The letters of a code page; what it has not is refused, not replaced by a likeness.</summary>
-    public static Encoding? Letters(int? page) => page is { } number ? Encoding.GetEncoding(number, EncoderFallback.ExceptionFallback, DecoderFallback.ReplacementFallback) : null;
+    public static Encoding? Letters(int? page) =>
+        page is { } number ? Encoding.GetEncoding(number, EncoderFallback.ExceptionFallback, DecoderFallback.ReplacementFallback) : null;
 
     /// <summary>The lines of a text.</summary>
     /// <param name="text">The text.</param>
@@ -53,7 +54,22 @@ public static class TicketText
                     continue;
                 }
 
-                made.Append(part switch { '\t' => ' ', '×' => 'x', '–' or '—' => '-', '“' or '”' => '"', '‘' or '’' => '\'', '€' => 'E', 'ø' => 'o', 'Ø' => 'O', 'ß' => 's', _ when part < 127 => part, _ => '?' });
+                made.Append(
+                    part switch
+                    {
+                        '\t' => ' ',
+                        '×' => 'x',
+                        '–' or '—' => '-',
+                        '“' or '”' => '"',
+                        '‘' or '’' => '\'',
+                        '€' => 'E',
+                        'ø' => 'o',
+                        'Ø' => 'O',
+                        'ß' => 's',
+                        _ when part < 127 => part,
+                        _ => '?',
+                    }
+                );
             }
         }
 

@@ -30,16 +30,17 @@ public static class Courses
         /// <param name="believed">A refused address is believed at this gateway.</param>
         /// <param name="othersLeft">Another gateway is set up that has not refused to send it.</param>
         /// <param name="othersWork">Another gateway works.</param>
-        public static Course After(HandOver result, bool bare, bool believed, bool othersLeft, bool othersWork) => result.Blame switch
-        {
-            _ when result.Outcome == AttemptOutcome.Accepted => Course.Usual,
-            Blame.Size => bare ? Course.Refused : Course.Bare,
-            Blame.Policy => othersLeft ? Course.Next : Course.Refused,
-            Blame.Address when result.Outcome == AttemptOutcome.Permanent => !believed && othersLeft && othersWork ? Course.Next : Course.Refused,
-            Blame.Content => Course.Refused,
-            Blame.Gateway => othersWork ? Course.Over : Course.Usual,
-            _ when result.RetryAfter is not null => othersWork ? Course.Over : Course.Usual,
-            _ => Course.Usual,
-        };
+        public static Course After(HandOver result, bool bare, bool believed, bool othersLeft, bool othersWork) =>
+            result.Blame switch
+            {
+                _ when result.Outcome == AttemptOutcome.Accepted => Course.Usual,
+                Blame.Size => bare ? Course.Refused : Course.Bare,
+                Blame.Policy => othersLeft ? Course.Next : Course.Refused,
+                Blame.Address when result.Outcome == AttemptOutcome.Permanent => !believed && othersLeft && othersWork ? Course.Next : Course.Refused,
+                Blame.Content => Course.Refused,
+                Blame.Gateway => othersWork ? Course.Over : Course.Usual,
+                _ when result.RetryAfter is not null => othersWork ? Course.Over : Course.Usual,
+                _ => Course.Usual,
+            };
     }
 }

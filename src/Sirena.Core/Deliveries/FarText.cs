@@ -26,7 +26,11 @@ public static class FarText
             }
 
             // Halves come out of the enumeration as U+FFFD; line ends and tabs are spaces, other controls cannot be shown.
-            kept.Append(rune.Value is '\r' or '\n' or '\t' ? " " : Rune.IsControl(rune) ? "\uFFFD" : rune.ToString());
+            kept.Append(
+                rune.Value is '\r' or '\n' or '\t' ? " "
+                : Rune.IsControl(rune) ? "\uFFFD"
+                : rune.ToString()
+            );
         }
 
         return kept.ToString().Trim();

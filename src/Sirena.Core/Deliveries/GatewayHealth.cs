@@ -13,7 +13,13 @@ public sealed record GatewayHealth
     private const int BrokenOff = 2;
     private static readonly Duration LongestRest = Duration.FromDays(1);
     private static readonly Duration LongPutOff = Duration.FromSeconds(60);
-    private static readonly ImmutableArray<Duration> Pauses = [Duration.FromSeconds(5), Duration.FromSeconds(20), Duration.FromMinutes(1), Duration.FromMinutes(5)];
+    private static readonly ImmutableArray<Duration> Pauses =
+    [
+        Duration.FromSeconds(5),
+        Duration.FromSeconds(20),
+        Duration.FromMinutes(1),
+        Duration.FromMinutes(5),
+    ];
 
     /// <summary>How many different messages try it when a pause is over.</summary>
     public const int TrialsAtOnce = 3;
@@ -62,10 +68,20 @@ public sealed record GatewayHealth
     public GatewayHealth? Tried(Instant now) =>
         Works ? null
         : now >= RetryAt ? this with { TrialsLeft = TrialsAtOnce - 1, RetryAt = now + Pause(Failures) }
-        : TrialsLeft > 0 ? this with { TrialsLeft = TrialsLeft - 1 } : null;
+        : TrialsLeft > 0 ? this with { TrialsLeft = TrialsLeft - 1 }
+        : null;
 
     /// <summary>Its settings changed: it is tried at once, and what it refused before says nothing.</summary>
-    public GatewayHealth Changed() => this with { RetryAt = Instant.MinValue, TrialsLeft = 0, Passes = false, Refused = Refused.Clear(), PutOff = PutOff.Clear(), Breaks = 0 };
+    public GatewayHealth Changed() =>
+        this with
+        {
+            RetryAt = Instant.MinValue,
+            TrialsLeft = 0,
+            Passes = false,
+            Refused = Refused.Clear(),
+            PutOff = PutOff.Clear(),
+            Breaks = 0,
+        };
 
     /// <summary>After a message.</summary>
     /// <param name="message">The message.</param>
@@ -94,12 +110,15 @@ public sealed record GatewayHealth
                 return Works ? this : New with { Passes = Passes };
             case Blame.Address:
                 var refused = this with { Refused = Refused.SetItem(Key(address), message) };
-                return refused.Refused.Count < SeveralMessages ? (Works || !Passes ? refused : refused with { FailingSince = null, Because = null, Failures = 0 })
+                return refused.Refused.Count < SeveralMessages
+                    ? (Works || !Passes ? refused : refused with { FailingSince = null, Because = null, Failures = 0 })
                     : refused.Fails($"it refuses everybody: {result.Reply}", now);
             case Blame.Mailbox:
                 var putOff = PutOff.TryGetValue(message, out var since) ? PutOff : PutOff.Add(message, since = now);
                 var waited = this with { PutOff = putOff };
-                return putOff.Count >= SeveralMessages || now - since >= LongPutOff ? waited.Fails($"it puts messages off: {result.Reply}", now) : Works ? waited : waited.Fails(Because ?? result.Reply, now);
+                return putOff.Count >= SeveralMessages || now - since >= LongPutOff ? waited.Fails($"it puts messages off: {result.Reply}", now)
+                    : Works ? waited
+                    : waited.Fails(Because ?? result.Reply, now);
         }
 
         // It broke off while the message went over: whether it arrived is not known.

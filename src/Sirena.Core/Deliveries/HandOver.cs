@@ -11,7 +11,14 @@ namespace Sirena.Core.Deliveries;
 public sealed record HandOver(AttemptOutcome Outcome, string? Code, string Reply, string? FarId = null, bool Landed = false)
 {
     /// <summary>Whose fault it is that it was not taken.</summary>
-    public Blame Blame { get; init; } = Outcome switch { AttemptOutcome.Gateway => Blame.Gateway, AttemptOutcome.Permanent => Blame.Address, AttemptOutcome.Temporary => Blame.Mailbox, _ => Blame.None };
+    public Blame Blame { get; init; } =
+        Outcome switch
+        {
+            AttemptOutcome.Gateway => Blame.Gateway,
+            AttemptOutcome.Permanent => Blame.Address,
+            AttemptOutcome.Temporary => Blame.Mailbox,
+            _ => Blame.None,
+        };
 
     /// <summary>How long the far end asks to wait before the next try (RFC 9110, 10.2.3), or <see langword="null"/>.</summary>
     public Duration? RetryAfter { get; init; }

@@ -35,5 +35,9 @@ public sealed class Sender
 
     /// <summary>The sender for a reader by a gateway: verified, meant for such readers, and accepted by the gateway; the newest of several. <see langword="null"/> when the gateway's own stands.</summary>
     public static Sender? For(IEnumerable<Sender> senders, Audience audience, string? gateway) =>
-        senders.Where(s => s.VerifiedAt is not null && s.Purposes.Contains(audience) && (s.Gateways.Count == 0 || (gateway is not null && s.Gateways.Contains(gateway)))).MaxBy(s => s.Id);
+        senders
+            .Where(s =>
+                s.VerifiedAt is not null && s.Purposes.Contains(audience) && (s.Gateways.Count == 0 || (gateway is not null && s.Gateways.Contains(gateway)))
+            )
+            .MaxBy(s => s.Id);
 }

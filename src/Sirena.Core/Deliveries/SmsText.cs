@@ -26,7 +26,8 @@ public sealed record CostlyCharacter(string Text, string? Instead);
 /// <param name="Costly">The characters that force UCS-2, each once, in the order of the text.</param>
 public sealed record SmsText(string Text, SmsEncoding Encoding, int Units, int Segments, IReadOnlyList<CostlyCharacter> Costly)
 {
-    private const string Basic = "@£$¥èéùìòÇ\nØø\rÅåΔ_ΦΓΛΩΠΨΣΘΞÆæßÉ !\"#¤%&'()*+,-./0123456789:;<=>?¡ABCDEFGHIJKLMNOPQRSTUVWXYZÄÖÑÜ§¿abcdefghijklmnopqrstuvwxyzäöñüà";
+    private const string Basic =
+        "@£$¥èéùìòÇ\nØø\rÅåΔ_ΦΓΛΩΠΨΣΘΞÆæßÉ !\"#¤%&'()*+,-./0123456789:;<=>?¡ABCDEFGHIJKLMNOPQRSTUVWXYZÄÖÑÜ§¿abcdefghijklmnopqrstuvwxyzäöñüà";
     private const string Extended = "\f^{}\\[~]|€";
     private static readonly Dictionary<string, string> Plainer = new(StringComparer.Ordinal)
     {
@@ -54,14 +55,20 @@ public sealed record SmsText(string Text, SmsEncoding Encoding, int Units, int S
         foreach (var rune in text.EnumerateRunes())
         {
             var one = rune.ToString();
-            if ((one.Length > 1 || (!Basic.Contains(one[0], StringComparison.Ordinal) && !Extended.Contains(one[0], StringComparison.Ordinal))) && !costly.Exists(c => c.Text == one))
+            if (
+                (one.Length > 1 || (!Basic.Contains(one[0], StringComparison.Ordinal) && !Extended.Contains(one[0], StringComparison.Ordinal)))
+                && !costly.Exists(c => c.Text == one)
+            )
             {
                 costly.Add(new CostlyCharacter(one, Plain(one)));
             }
         }
 
         var encoding = costly.Count == 0 ? SmsEncoding.Gsm7 : SmsEncoding.Ucs2;
-        var sizes = encoding == SmsEncoding.Gsm7 ? text.Select(c => Extended.Contains(c, StringComparison.Ordinal) ? 2 : 1) : text.EnumerateRunes().Select(r => r.Utf16SequenceLength);
+        var sizes =
+            encoding == SmsEncoding.Gsm7
+                ? text.Select(c => Extended.Contains(c, StringComparison.Ordinal) ? 2 : 1)
+                : text.EnumerateRunes().Select(r => r.Utf16SequenceLength);
         var (single, several) = encoding == SmsEncoding.Gsm7 ? (160, 153) : (70, 67);
         int[] all = [.. sizes];
         var units = all.Sum();
@@ -69,7 +76,8 @@ public sealed record SmsText(string Text, SmsEncoding Encoding, int Units, int S
     }
 
     /// <summary>The text with each costly character that has a plainer one written so.</summary>
-    public static string Cheaper(string text) => Of(text).Costly.Where(c => c.Instead is not null).Aggregate(text, (t, c) => t.Replace(c.Text, c.Instead, StringComparison.Ordinal));
+    public static string Cheaper(string text) =>
+        Of(text).Costly.Where(c => c.Instead is not null).Aggregate(text, (t, c) => t.Replace(c.Text, c.Instead, StringComparison.Ordinal));
 
     /// <summary>What it costs at a price for each segment.</summary>
     public decimal Cost(decimal perSegment) => Segments * perSegment;

@@ -70,17 +70,34 @@ public sealed class BookRehearsal(RuleBook book, StaffDirectory staff, Business 
         var orders = told.Values.SelectMany(b => b.Keys).CountBy(r => r).ToDictionary();
         return
         [
-            .. told.Values.Where(b => b.Count > 1)
-                .SelectMany(b => b.SelectMany(one => b.Where(other => string.CompareOrdinal(one.Key, other.Key) < 0 && one.Value.Overlaps(other.Value)).Select(other => (one.Key, Other: other.Key))))
-                .CountBy(pair => pair).Select(p => new Overlap(p.Key.Key, p.Key.Other, p.Value, Math.Min(orders[p.Key.Key], orders[p.Key.Other])))
-                .Where(o => o.Orders >= least && o.Orders * 2 >= o.Of).OrderByDescending(o => o.Orders).ThenBy(o => o.Rule, StringComparer.Ordinal),
+            .. told
+                .Values.Where(b => b.Count > 1)
+                .SelectMany(b =>
+                    b.SelectMany(one =>
+                        b.Where(other => string.CompareOrdinal(one.Key, other.Key) < 0 && one.Value.Overlaps(other.Value))
+                            .Select(other => (one.Key, Other: other.Key))
+                    )
+                )
+                .CountBy(pair => pair)
+                .Select(p => new Overlap(p.Key.Key, p.Key.Other, p.Value, Math.Min(orders[p.Key.Key], orders[p.Key.Other])))
+                .Where(o => o.Orders >= least && o.Orders * 2 >= o.Of)
+                .OrderByDescending(o => o.Orders)
+                .ThenBy(o => o.Rule, StringComparer.Ordinal),
         ];
     }
 
     /// <summary>The rules that would have told one person more often than that within an hour, each with its worst hour.</summary>
     public IReadOnlyList<Flood> Floods(int most) =>
-    [
-        .. runs.SelectMany(r => r.Value.Alerts.SelectMany(a => a.People.Select(p => (p, a.At))).ToLookup(x => x.p, x => x.At).Select(p => (Rule: r.Key, Person: p.Key, Busy: Rehearsal.Busy(p))))
-            .Where(f => f.Busy.Value > most).GroupBy(f => f.Rule).Select(g => g.MaxBy(f => f.Busy.Value)).Select(f => new Flood(f.Rule, f.Person, f.Busy.Key, f.Busy.Value)).OrderByDescending(f => f.Times),
-    ];
+        [
+            .. runs.SelectMany(r =>
+                    r.Value.Alerts.SelectMany(a => a.People.Select(p => (p, a.At)))
+                        .ToLookup(x => x.p, x => x.At)
+                        .Select(p => (Rule: r.Key, Person: p.Key, Busy: Rehearsal.Busy(p)))
+                )
+                .Where(f => f.Busy.Value > most)
+                .GroupBy(f => f.Rule)
+                .Select(g => g.MaxBy(f => f.Busy.Value))
+                .Select(f => new Flood(f.Rule, f.Person, f.Busy.Key, f.Busy.Value))
+                .OrderByDescending(f => f.Times),
+        ];
 }

@@ -59,12 +59,16 @@ public sealed class Coverage
         {
             var (day, index) = (monday.PlusDays(i / 96), i % 96);
             var map = zone.MapLocal(day.At(new LocalTime(index / 4, index % 4 * 15)));
-            quarters.Add(map.Count switch
-            {
-                0 => new CoverageQuarter(day, index, true, 0, 0, null, null),
-                1 => Quarter(day, index, ask(map.Single().ToInstant())),
-                _ => new[] { Quarter(day, index, ask(map.First().ToInstant())), Quarter(day, index, ask(map.Last().ToInstant())) }.MinBy(q => q.Reached + q.Doubtful)!,
-            });
+            quarters.Add(
+                map.Count switch
+                {
+                    0 => new CoverageQuarter(day, index, true, 0, 0, null, null),
+                    1 => Quarter(day, index, ask(map.Single().ToInstant())),
+                    _ => new[] { Quarter(day, index, ask(map.First().ToInstant())), Quarter(day, index, ask(map.Last().ToInstant())) }.MinBy(q =>
+                        q.Reached + q.Doubtful
+                    )!,
+                }
+            );
         }
 
         return new Coverage(quarters);

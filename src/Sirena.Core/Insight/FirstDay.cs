@@ -50,7 +50,11 @@ public static class FirstDay
         var all = new List<(Station, StationState)>();
         foreach (var station in Enum.GetValues<Station>())
         {
-            var state = broken.Contains(station) ? StationState.Broken : proved.Contains(station) ? StationState.Proved : open ? StationState.Later : StationState.Open;
+            var state =
+                broken.Contains(station) ? StationState.Broken
+                : proved.Contains(station) ? StationState.Proved
+                : open ? StationState.Later
+                : StationState.Open;
             open |= state is StationState.Open or StationState.Broken;
             all.Add((station, state));
         }
@@ -71,7 +75,13 @@ public sealed record ReadyRule(string Id, string Name, string Type, Rules.Urgenc
     public static IReadOnlyList<ReadyRule> All { get; } =
     [
         new("held", "Held: tell at once", "order.held", Rules.Urgency.Urgent, null),
-        new("late", "Placed less than 5 h before it is due", "order.placed", Rules.Urgency.Prompt, """{ "field": "order.until-due", "is": "less-than", "value": "PT5H" }"""),
+        new(
+            "late",
+            "Placed less than 5 h before it is due",
+            "order.placed",
+            Rules.Urgency.Prompt,
+            """{ "field": "order.until-due", "is": "less-than", "value": "PT5H" }"""
+        ),
         new("risky", "Flagged risky", "order.risk-flagged", Rules.Urgency.Prompt, """{ "field": "order.risk.level", "is": "equal", "value": "high" }"""),
         new("cancelled", "Cancelled", "order.cancelled", Rules.Urgency.Routine, null),
     ];
@@ -124,7 +134,14 @@ public static class MadeUpOrder
             ["placedAt"] = NodaTime.Text.InstantPattern.ExtendedIso.Format(now),
             ["dueAt"] = NodaTime.Text.InstantPattern.ExtendedIso.Format(now + NodaTime.Duration.FromHours(3)),
             ["customer"] = new JsonObject { ["name"] = $"Made up by {by}" },
-            ["lines"] = new JsonArray(new JsonObject { ["sku"] = "TRY", ["title"] = "Nothing: a made-up order", ["quantity"] = 1m }),
+            ["lines"] = new JsonArray(
+                new JsonObject
+                {
+                    ["sku"] = "TRY",
+                    ["title"] = "Nothing: a made-up order",
+                    ["quantity"] = 1m,
+                }
+            ),
         };
         if (type == "order.held")
         {

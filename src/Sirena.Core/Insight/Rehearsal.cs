@@ -39,7 +39,8 @@ public sealed class RehearsalRun(CompiledRule rule, StaffDirectory staff, Busine
     /// <summary>The rule needs to see the event: it listens to it, or the order may reach a status that ends an alert.</summary>
     /// <param name="type">The event's type.</param>
     /// <param name="subject">The order, or the thing that the event is about.</param>
-    public bool Wants(string type, string? subject) => rule.Rule.When.Contains(type) || (subject is not null && !rule.Rule.WithdrawAt.IsEmpty && latest.ContainsKey(subject));
+    public bool Wants(string type, string? subject) =>
+        rule.Rule.When.Contains(type) || (subject is not null && !rule.Rule.WithdrawAt.IsEmpty && latest.ContainsKey(subject));
 
     /// <summary>Takes the next event, in their order.</summary>
     public void Take(OrderEvent happened)
@@ -73,16 +74,36 @@ public sealed class RehearsalRun(CompiledRule rule, StaffDirectory staff, Busine
             return false;
         }
 
-        var who = new WhoIsTold(staff, business, facts).Resolve(new TellQuestion(decision.Case.Tell, decision.Case.By, rule.Rule.Urgency, happened.Type, rule.Rule.Id, rule.Rule.MayOptOut, now));
-        Alerts.Add(new RehearsedAlert(happened.Subject, decision.Case.Name, now, [.. who.Told.Concat(who.Held).Select(t => t.Person ?? t.Contact).Distinct()], who.Unreached));
-        latest[key] = new Alert { RuleId = rule.Rule.Id, Case = decision.Case.Name, Urgency = rule.Rule.Urgency, State = AlertState.Open, RaisedAt = now };
+        var who = new WhoIsTold(staff, business, facts).Resolve(
+            new TellQuestion(decision.Case.Tell, decision.Case.By, rule.Rule.Urgency, happened.Type, rule.Rule.Id, rule.Rule.MayOptOut, now)
+        );
+        Alerts.Add(
+            new RehearsedAlert(
+                happened.Subject,
+                decision.Case.Name,
+                now,
+                [.. who.Told.Concat(who.Held).Select(t => t.Person ?? t.Contact).Distinct()],
+                who.Unreached
+            )
+        );
+        latest[key] = new Alert
+        {
+            RuleId = rule.Rule.Id,
+            Case = decision.Case.Name,
+            Urgency = rule.Rule.Urgency,
+            State = AlertState.Open,
+            RaisedAt = now,
+        };
         return true;
     }
 
     private void Ask(RuleCase one, Facts facts, Instant now)
     {
         var sight = new Instructions.InstructionSight(facts, []);
-        Asks.AddRange(one.Do.Where(d => Instructions.InstructionKinds.Find(d.Kind)?.WhyNot(sight, d.Members) is null).Select(d => new RehearsedAsk(d.Kind, facts.Event.Subject, now, 0)));
+        Asks.AddRange(
+            one.Do.Where(d => Instructions.InstructionKinds.Find(d.Kind)?.WhyNot(sight, d.Members) is null)
+                .Select(d => new RehearsedAsk(d.Kind, facts.Event.Subject, now, 0))
+        );
         for (var i = 0; i < one.Ladder.Length; i++)
         {
             Asks.AddRange(one.Ladder[i].Do.Select(d => new RehearsedAsk(d.Kind, facts.Event.Subject, now + one.Ladder[i].Delay, i + 1)));
@@ -135,7 +156,13 @@ public sealed record Rehearsal(int Events, IReadOnlyList<RehearsedAlert> Draft, 
     {
         var (draft, old) = (Draft.CountBy(a => a.At.InZone(zone).Date).ToDictionary(), InForce.CountBy(a => a.At.InZone(zone).Date).ToDictionary());
         var first = from.InZone(zone).Date;
-        return [.. Enumerable.Range(0, Period.DaysBetween(first, to.InZone(zone).Date) + 1).Select(d => first.PlusDays(d)).Select(d => (d, draft.GetValueOrDefault(d), old.GetValueOrDefault(d)))];
+        return
+        [
+            .. Enumerable
+                .Range(0, Period.DaysBetween(first, to.InZone(zone).Date) + 1)
+                .Select(d => first.PlusDays(d))
+                .Select(d => (d, draft.GetValueOrDefault(d), old.GetValueOrDefault(d))),
+        ];
     }
 
     /// <summary>Alerts by the hour of the day, 24 numbers each.</summary>
@@ -169,11 +196,17 @@ public sealed record Rehearsal(int Events, IReadOnlyList<RehearsedAlert> Draft, 
         var old = InForce.SelectMany(a => a.People).CountBy(p => p).ToDictionary();
         return
         [
-            .. draft.Select(d => d.Key).Union(old.Keys).Select(person =>
-            {
-                var busiest = Busy(draft[person]);
-                return new PersonShare(person, draft[person].Count(), old.GetValueOrDefault(person), busiest.Value > 0 ? busiest.Key : null, busiest.Value);
-            }).OrderByDescending(s => s.Draft).ThenByDescending(s => s.InForce).ThenBy(s => s.Person, StringComparer.Ordinal),
+            .. draft
+                .Select(d => d.Key)
+                .Union(old.Keys)
+                .Select(person =>
+                {
+                    var busiest = Busy(draft[person]);
+                    return new PersonShare(person, draft[person].Count(), old.GetValueOrDefault(person), busiest.Value > 0 ? busiest.Key : null, busiest.Value);
+                })
+                .OrderByDescending(s => s.Draft)
+                .ThenByDescending(s => s.InForce)
+                .ThenBy(s => s.Person, StringComparer.Ordinal),
         ];
     }
 
@@ -181,10 +214,15 @@ public sealed record Rehearsal(int Events, IReadOnlyList<RehearsedAlert> Draft, 
     public (IReadOnlyList<string> Gained, IReadOnlyList<string> Lost, IReadOnlyList<string> Changed) Difference()
     {
         static Dictionary<string, string> Marks(IEnumerable<RehearsedAlert> alerts) =>
-            alerts.Where(a => a.Subject is not null).GroupBy(a => a.Subject!).ToDictionary(g => g.Key, g => string.Join(" | ", g.Select(a => $"{a.Case}: {string.Join(' ', a.People.Order(StringComparer.Ordinal))}")));
+            alerts
+                .Where(a => a.Subject is not null)
+                .GroupBy(a => a.Subject!)
+                .ToDictionary(g => g.Key, g => string.Join(" | ", g.Select(a => $"{a.Case}: {string.Join(' ', a.People.Order(StringComparer.Ordinal))}")));
         var (draft, old) = (Marks(Draft), Marks(InForce));
         return (
-            [.. draft.Keys.Where(k => !old.ContainsKey(k)).Order(StringComparer.Ordinal)], [.. old.Keys.Where(k => !draft.ContainsKey(k)).Order(StringComparer.Ordinal)],
-            [.. draft.Where(d => old.TryGetValue(d.Key, out var was) && was != d.Value).Select(d => d.Key).Order(StringComparer.Ordinal)]);
+            [.. draft.Keys.Where(k => !old.ContainsKey(k)).Order(StringComparer.Ordinal)],
+            [.. old.Keys.Where(k => !draft.ContainsKey(k)).Order(StringComparer.Ordinal)],
+            [.. draft.Where(d => old.TryGetValue(d.Key, out var was) && was != d.Value).Select(d => d.Key).Order(StringComparer.Ordinal)]
+        );
     }
 }

@@ -46,7 +46,14 @@ public sealed class WhyNot(StaffDirectory staff, RuleSentence sentence)
     /// <param name="outcome">What became of it.</param>
     /// <param name="told">Who was told by it, with the words for how; of the alert that it raised or joined.</param>
     /// <param name="left">Who was left out, with the reasons.</param>
-    public Why Of(string person, Facts facts, Decision decision, Outcome outcome, IReadOnlyList<(string Person, string How)> told, IReadOnlyList<(string Person, string Because)> left)
+    public Why Of(
+        string person,
+        Facts facts,
+        Decision decision,
+        Outcome outcome,
+        IReadOnlyList<(string Person, string How)> told,
+        IReadOnlyList<(string Person, string Because)> left
+    )
     {
         var name = staff.NameOf(person);
         var names = decision.Rule.Cases.Any(c => c.Tell.Concat(c.Ladder.SelectMany(s => s.Tell)).Any(r => Names(r, person, facts)));
@@ -62,11 +69,22 @@ public sealed class WhyNot(StaffDirectory staff, RuleSentence sentence)
             Outcome.NotMatched => Say(Standing.NotMatched, Failed(decision)),
             Outcome.TooLate => Say(Standing.Silent, "It fitted, and the event came too late to tell anybody."),
             Outcome.Resting => Say(Standing.Silent, "It fitted within the rule's rest period, so nobody was told again."),
-            Outcome.Joined when told.Count == 0 => Say(Standing.Silent, "It fitted while an alert of the same rule was open, and joined it: nobody is told twice."),
+            Outcome.Joined when told.Count == 0 => Say(
+                Standing.Silent,
+                "It fitted while an alert of the same rule was open, and joined it: nobody is told twice."
+            ),
             _ when left.FirstOrDefault(l => l.Person == person) is { Person: not null } out1 => Say(Standing.LeftOut, $"{name} was left out: {out1.Because}."),
             _ when decision.Case is { Tell.IsEmpty: true } => Say(Standing.Silent, $"The case '{decision.Case.Name}' fitted, which tells nobody."),
-            _ when told.Count > 0 => Say(Standing.Others, $"It told {string.Join(", ", told.Select(t => staff.NameOf(t.Person)).Distinct())}, and does not name {name} for this order."),
-            _ => Say(Standing.Silent, left.Count > 0 ? $"It fitted and reached nobody: {string.Join("; ", left.Select(l => $"{staff.NameOf(l.Person)}, {l.Because}").Distinct())}." : "It fitted, and told nobody."),
+            _ when told.Count > 0 => Say(
+                Standing.Others,
+                $"It told {string.Join(", ", told.Select(t => staff.NameOf(t.Person)).Distinct())}, and does not name {name} for this order."
+            ),
+            _ => Say(
+                Standing.Silent,
+                left.Count > 0
+                    ? $"It fitted and reached nobody: {string.Join("; ", left.Select(l => $"{staff.NameOf(l.Person)}, {l.Because}").Distinct())}."
+                    : "It fitted, and told nobody."
+            ),
         };
     }
 
@@ -81,17 +99,21 @@ public sealed class WhyNot(StaffDirectory staff, RuleSentence sentence)
         return $"It did not fit: {(failed.Case is null ? "" : $"case {failed.Case}, ")}{sentence.Of(failed)} – {sentence.Met(failed)}.";
     }
 
-    private bool Names(Recipient recipient, string person, Facts facts) => recipient switch
-    {
-        PersonRecipient p => p.Person == person,
-        TeamRecipient t => InTeam(t.Team, person),
-        DutyRecipient d => InTeam(d.Team, person),
-        RoleRecipient { Role: OrderRole.Salesperson } => Facts.Member(facts.Event.After, "salesperson") is { ValueKind: JsonValueKind.String } code && staff.ByCode(code.GetString()!)?.Id == person,
-        RoleRecipient { Role: OrderRole.SiteManager } => Manages(Facts.Member(facts.Event.After, "site"), person),
-        RoleRecipient { Role: OrderRole.LineSiteManager } => facts.Lines.Any(l => Manages(Facts.Member(l, "site"), person)),
-        RoleRecipient { Role: OrderRole.LineSiteDuty } => facts.Lines.Any(l => Facts.Member(l, "site") is { ValueKind: JsonValueKind.String } s && staff.Site(s.GetString()!)?.Team is { } team && InTeam(team, person)),
-        _ => false,
-    };
+    private bool Names(Recipient recipient, string person, Facts facts) =>
+        recipient switch
+        {
+            PersonRecipient p => p.Person == person,
+            TeamRecipient t => InTeam(t.Team, person),
+            DutyRecipient d => InTeam(d.Team, person),
+            RoleRecipient { Role: OrderRole.Salesperson } => Facts.Member(facts.Event.After, "salesperson") is { ValueKind: JsonValueKind.String } code
+                && staff.ByCode(code.GetString()!)?.Id == person,
+            RoleRecipient { Role: OrderRole.SiteManager } => Manages(Facts.Member(facts.Event.After, "site"), person),
+            RoleRecipient { Role: OrderRole.LineSiteManager } => facts.Lines.Any(l => Manages(Facts.Member(l, "site"), person)),
+            RoleRecipient { Role: OrderRole.LineSiteDuty } => facts.Lines.Any(l =>
+                Facts.Member(l, "site") is { ValueKind: JsonValueKind.String } s && staff.Site(s.GetString()!)?.Team is { } team && InTeam(team, person)
+            ),
+            _ => false,
+        };
 
     private bool InTeam(string team, string person) => staff.Members(team).Any(m => m.Id == person);
 

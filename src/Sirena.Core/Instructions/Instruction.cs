@@ -202,7 +202,10 @@ public sealed class Instruction
     public Instant? SightUntil => TakenAt + Sight;
 
     /// <summary>The event's type that tells of its state, or <see langword="null"/> for a state that needs no news.</summary>
-    public string? News => Trial ? null : State is InstructionState.Refused or InstructionState.Unseen or InstructionState.Failed or InstructionState.Dropped ? "instruction." + State.Name() : null;
+    public string? News =>
+        Trial ? null
+        : State is InstructionState.Refused or InstructionState.Unseen or InstructionState.Failed or InstructionState.Dropped ? "instruction." + State.Name()
+        : null;
 
     /// <summary>The order system took it.</summary>
     /// <returns>Whether that says anything new.</returns>
@@ -360,7 +363,8 @@ public sealed record InstructionRight
     public bool SecondYes { get; init; }
 
     /// <summary>What holds where nothing is set: supervisors use all, staff what can be undone.</summary>
-    public static InstructionRight Usual(InstructionKind kind) => new() { Kind = kind.Name, Roles = kind.Final || kind.OfSource ? ["supervisor"] : ["staff", "supervisor"] };
+    public static InstructionRight Usual(InstructionKind kind) =>
+        new() { Kind = kind.Name, Roles = kind.Final || kind.OfSource ? ["supervisor"] : ["staff", "supervisor"] };
 
     /// <summary>Whether somebody may use it.</summary>
     /// <param name="role">Their role.</param>

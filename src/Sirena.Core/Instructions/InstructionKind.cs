@@ -135,7 +135,20 @@ public static class InstructionKinds
             Tells = ["to"],
             Clause = (with, name) => $"move the order to {name(Text(with, "to") ?? "")}",
             Shown = (sight, with) => Facts.Text(sight.Order, "status") == Text(with, "to"),
-            Imagine = (sight, with) => (EventTypes.StatusChanged, new JsonObject { ["status"] = Text(with, "to") }, new JsonObject { ["change"] = new JsonObject { ["field"] = "status", ["before"] = Facts.Text(sight.Order, "status"), ["after"] = Text(with, "to") } }),
+            Imagine = (sight, with) =>
+                (
+                    EventTypes.StatusChanged,
+                    new JsonObject { ["status"] = Text(with, "to") },
+                    new JsonObject
+                    {
+                        ["change"] = new JsonObject
+                        {
+                            ["field"] = "status",
+                            ["before"] = Facts.Text(sight.Order, "status"),
+                            ["after"] = Text(with, "to"),
+                        },
+                    }
+                ),
         },
         new()
         {
@@ -145,7 +158,10 @@ public static class InstructionKinds
             Clause = (_, _) => "capture the payment",
             Shown = (sight, _) => Facts.Text(sight.Order, "payment", "state") == "captured",
             Imagine = (_, _) => ("order.paid", new JsonObject { ["payment"] = new JsonObject { ["state"] = "captured" } }, []),
-            NotNow = sight => Facts.Text(sight.Order, "payment", "state") is "captured" or "refunded" ? $"the payment is {Facts.Text(sight.Order, "payment", "state")}" : null,
+            NotNow = sight =>
+                Facts.Text(sight.Order, "payment", "state") is "captured" or "refunded"
+                    ? $"the payment is {Facts.Text(sight.Order, "payment", "state")}"
+                    : null,
         },
         new()
         {
@@ -157,18 +173,33 @@ public static class InstructionKinds
             Again = true,
             Clause = (with, _) => (Text(with, "amount") is { } amount ? $"refund {amount}" : "refund all of it") + Because(with),
             Shown = (sight, _) => sight.Facts.Event.Type == "order.refunded" || Facts.Text(sight.Order, "payment", "state") == "refunded",
-            Imagine = (_, with) => ("order.refunded", with["amount"] is null ? new JsonObject { ["payment"] = new JsonObject { ["state"] = "refunded" } } : [], []),
+            Imagine = (_, with) =>
+                ("order.refunded", with["amount"] is null ? new JsonObject { ["payment"] = new JsonObject { ["state"] = "refunded" } } : [], []),
             NotNow = sight => Facts.Text(sight.Order, "payment", "state") == "refunded" ? "it is refunded already" : null,
         },
         new()
         {
             Name = "tag",
             Button = "Tag",
-            Members = [new("add", MemberType.Texts, "Add"), new("remove", MemberType.Texts, "Take off"), new("of", MemberType.Text, "Of", Among: ["order", "customer"])],
+            Members =
+            [
+                new("add", MemberType.Texts, "Add"),
+                new("remove", MemberType.Texts, "Take off"),
+                new("of", MemberType.Text, "Of", Among: ["order", "customer"]),
+            ],
             Main = "add",
             Tells = ["add", "remove", "of"],
-            Clause = (with, _) => string.Join(" and ", new[] { List(with, "add") is { Length: > 0 } on ? $"tag {Whose(with)} {string.Join(", ", on.Select(t => $"'{t}'"))}" : null, List(with, "remove") is { Length: > 0 } off ? $"take the tag {string.Join(", ", off.Select(t => $"'{t}'"))} off {Whose(with)}" : null }.OfType<string>()),
-            Shown = (sight, with) => Tags(sight.Order, with) is var tags && Array.TrueForAll(List(with, "add"), tags.Contains) && !Array.Exists(List(with, "remove"), tags.Contains),
+            Clause = (with, _) =>
+                string.Join(
+                    " and ",
+                    new[]
+                    {
+                        List(with, "add") is { Length: > 0 } on ? $"tag {Whose(with)} {string.Join(", ", on.Select(t => $"'{t}'"))}" : null,
+                        List(with, "remove") is { Length: > 0 } off ? $"take the tag {string.Join(", ", off.Select(t => $"'{t}'"))} off {Whose(with)}" : null,
+                    }.OfType<string>()
+                ),
+            Shown = (sight, with) =>
+                Tags(sight.Order, with) is var tags && Array.TrueForAll(List(with, "add"), tags.Contains) && !Array.Exists(List(with, "remove"), tags.Contains),
             Imagine = (sight, with) => ("order.changed", Tagged(sight.Order, with), []),
         },
         new()
@@ -180,8 +211,17 @@ public static class InstructionKinds
             Again = true,
             Tells = ["text"],
             Clause = (with, _) => $"write the note '{Text(with, "text")}'{(Yes(with, "visibleToCustomer") ? " for the customer" : "")}",
-            Shown = (sight, with) => sight.Facts.Event.Type == "order.note-added" && Facts.Text(sight.Facts.Event.DataJson, "note", "text")?.Trim() == Text(with, "text")?.Trim(),
-            Imagine = (_, with) => ("order.note-added", [], new JsonObject { ["note"] = new JsonObject { ["text"] = Text(with, "text"), ["visibleToCustomer"] = Yes(with, "visibleToCustomer") } }),
+            Shown = (sight, with) =>
+                sight.Facts.Event.Type == "order.note-added" && Facts.Text(sight.Facts.Event.DataJson, "note", "text")?.Trim() == Text(with, "text")?.Trim(),
+            Imagine = (_, with) =>
+                (
+                    "order.note-added",
+                    [],
+                    new JsonObject
+                    {
+                        ["note"] = new JsonObject { ["text"] = Text(with, "text"), ["visibleToCustomer"] = Yes(with, "visibleToCustomer") },
+                    }
+                ),
         },
         new()
         {
@@ -203,18 +243,27 @@ public static class InstructionKinds
             Final = true,
             Clause = (with, _) => $"cancel the order{(Yes(with, "putBack") ? " and put the goods back" : "")}{Because(with)}",
             Shown = (sight, _) => sight.Status is { Void: true },
-            Imagine = (sight, _) => ("order.cancelled", sight.Statuses.FirstOrDefault(s => s.Void) is { } end ? new JsonObject { ["status"] = end.Id } : [], []),
+            Imagine = (sight, _) =>
+                ("order.cancelled", sight.Statuses.FirstOrDefault(s => s.Void) is { } end ? new JsonObject { ["status"] = end.Id } : [], []),
             NotNow = Over,
         },
         new()
         {
             Name = "intake",
             Button = "Close or open the intake",
-            Members = [new("state", MemberType.Text, "Closed or open", Needed: true, Among: ["closed", "open"]), new("until", MemberType.Time, "Until"), Reason],
+            Members =
+            [
+                new("state", MemberType.Text, "Closed or open", Needed: true, Among: ["closed", "open"]),
+                new("until", MemberType.Time, "Until"),
+                Reason,
+            ],
             Main = "state",
             OfSource = true,
             Again = true,
-            Clause = (with, _) => Text(with, "state") == "open" ? "open the intake" : $"close the intake{(Text(with, "until") is { } until ? $" until {until}" : "")}{Because(with)}",
+            Clause = (with, _) =>
+                Text(with, "state") == "open"
+                    ? "open the intake"
+                    : $"close the intake{(Text(with, "until") is { } until ? $" until {until}" : "")}{Because(with)}",
             Shown = (sight, with) => sight.Facts.Event.Type == (Text(with, "state") == "open" ? EventTypes.IntakeOpened : EventTypes.IntakeClosed),
             Imagine = (_, with) => (Text(with, "state") == "open" ? EventTypes.IntakeOpened : EventTypes.IntakeClosed, [], []),
         },
@@ -227,20 +276,27 @@ public static class InstructionKinds
     public static InstructionKind? Find(string name) => All.FirstOrDefault(k => k.Name == name);
 
     /// <summary>Whether two instructions for one order ask for opposite things: hold and release, two statuses, cancelling and anything that goes on with the order.</summary>
-    public static bool Opposite((string Kind, JsonObject With) a, (string Kind, JsonObject With) b) => (a.Kind, b.Kind) switch
-    {
-        ("hold", "release") or ("release", "hold") => true,
-        ("status", "status") => Text(a.With, "to") != Text(b.With, "to"),
-        ("cancel", "release" or "status" or "capture") or ("release" or "status" or "capture", "cancel") => true,
-        ("capture", "refund") or ("refund", "capture") => true,
-        ("assign", "assign") => Text(a.With, "salesperson") != Text(b.With, "salesperson"),
-        ("tag", "tag") => Whose(a.With) == Whose(b.With) && (List(a.With, "add").Intersect(List(b.With, "remove")).Any() || List(b.With, "add").Intersect(List(a.With, "remove")).Any()),
-        ("intake", "intake") => Text(a.With, "state") != Text(b.With, "state"),
-        _ => false,
-    };
+    public static bool Opposite((string Kind, JsonObject With) a, (string Kind, JsonObject With) b) =>
+        (a.Kind, b.Kind) switch
+        {
+            ("hold", "release") or ("release", "hold") => true,
+            ("status", "status") => Text(a.With, "to") != Text(b.With, "to"),
+            ("cancel", "release" or "status" or "capture") or ("release" or "status" or "capture", "cancel") => true,
+            ("capture", "refund") or ("refund", "capture") => true,
+            ("assign", "assign") => Text(a.With, "salesperson") != Text(b.With, "salesperson"),
+            ("tag", "tag") => Whose(a.With) == Whose(b.With)
+                && (List(a.With, "add").Intersect(List(b.With, "remove")).Any() || List(b.With, "add").Intersect(List(a.With, "remove")).Any()),
+            ("intake", "intake") => Text(a.With, "state") != Text(b.With, "state"),
+            _ => false,
+        };
 
     /// <summary>A member's text; <see langword="null"/> where it has none.</summary>
-    public static string? Text(JsonObject with, string name) => with[name] is JsonValue value ? value.GetValueKind() == JsonValueKind.String ? value.GetValue<string>() : value.ToJsonString() : null;
+    public static string? Text(JsonObject with, string name) =>
+        with[name] is JsonValue value
+            ? value.GetValueKind() == JsonValueKind.String
+                ? value.GetValue<string>()
+                : value.ToJsonString()
+            : null;
 
     /// <summary>Whether a member says yes.</summary>
     public static bool Yes(JsonObject with, string name) => with[name] is JsonValue value && value.GetValueKind() == JsonValueKind.True;
@@ -257,7 +313,9 @@ public static class InstructionKinds
     private static string? Over(InstructionSight sight) => sight.Status is { Closed: true } over ? $"it is {over.Name} already" : null;
 
     private static string[] Tags(JsonElement order, JsonObject with) =>
-        Facts.Member(Text(with, "of") == "customer" ? Facts.Member(order, "customer") : order, "tags") is { ValueKind: JsonValueKind.Array } tags ? [.. tags.EnumerateArray().Select(t => t.ToString())] : [];
+        Facts.Member(Text(with, "of") == "customer" ? Facts.Member(order, "customer") : order, "tags") is { ValueKind: JsonValueKind.Array } tags
+            ? [.. tags.EnumerateArray().Select(t => t.ToString())]
+            : [];
 
     private static JsonObject Tagged(JsonElement order, JsonObject with)
     {

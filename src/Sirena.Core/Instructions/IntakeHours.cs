@@ -46,16 +46,22 @@ public sealed record IntakeHours
             }
         }
 
-        return until is not null ? (true, null, until) : (false, On(today, zone, holidays).Because ?? "outside its hours", spans.Where(s => s.From > at).Select(s => (Instant?)s.From).FirstOrDefault());
+        return until is not null
+            ? (true, null, until)
+            : (false, On(today, zone, holidays).Because ?? "outside its hours", spans.Where(s => s.From > at).Select(s => (Instant?)s.From).FirstOrDefault());
     }
 
     private (IEnumerable<(Instant From, Instant To)> Spans, string? Because) On(LocalDate day, DateTimeZone zone, IReadOnlyCollection<Holiday> holidays)
     {
         if (Exceptions.Find(e => e.Date == day) is { } other)
         {
-            return other is { From: { } from, To: { } to } ? ([(day.At(from).InZoneLeniently(zone).ToInstant(), (to > from ? day : day.PlusDays(1)).At(to).InZoneLeniently(zone).ToInstant())], other.Name) : ([], other.Name ?? "closed that day");
+            return other is { From: { } from, To: { } to }
+                ? ([(day.At(from).InZoneLeniently(zone).ToInstant(), (to > from ? day : day.PlusDays(1)).At(to).InZoneLeniently(zone).ToInstant())], other.Name)
+                : ([], other.Name ?? "closed that day");
         }
 
-        return Holidays && holidays.FirstOrDefault(h => h.Date == day) is { } holiday ? ([], holiday.Name) : (Open.Select(s => s.On(day, zone)).OfType<(Instant, Instant)>(), null);
+        return Holidays && holidays.FirstOrDefault(h => h.Date == day) is { } holiday
+            ? ([], holiday.Name)
+            : (Open.Select(s => s.On(day, zone)).OfType<(Instant, Instant)>(), null);
     }
 }

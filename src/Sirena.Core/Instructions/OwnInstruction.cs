@@ -23,17 +23,18 @@ public sealed record OwnInstruction
 
     /// <summary>Its kind.</summary>
     /// <param name="shows">Asks its condition of an event.</param>
-    public InstructionKind Kind(Func<Facts, bool> shows) => new()
-    {
-        Name = Name,
-        Button = Button,
-        Members = [.. Members.Select(m => new InstructionMember(m, MemberType.Text, Sentences.Capital(m)))],
-        Main = Members is [var only] ? only : null,
-        Final = Final,
-        Own = true,
-        Tells = Members,
-        Clause = (with, _) => Button.ToLowerInvariant() + (with.Count == 0 ? "" : $" ({string.Join(", ", with.Select(m => $"{m.Key} {m.Value}"))})"),
-        Shown = (sight, _) => shows(sight.Facts),
-        Imagine = (_, _) => ("order.changed", new JsonObject(), new JsonObject()),
-    };
+    public InstructionKind Kind(Func<Facts, bool> shows) =>
+        new()
+        {
+            Name = Name,
+            Button = Button,
+            Members = [.. Members.Select(m => new InstructionMember(m, MemberType.Text, Sentences.Capital(m)))],
+            Main = Members is [var only] ? only : null,
+            Final = Final,
+            Own = true,
+            Tells = Members,
+            Clause = (with, _) => Button.ToLowerInvariant() + (with.Count == 0 ? "" : $" ({string.Join(", ", with.Select(m => $"{m.Key} {m.Value}"))})"),
+            Shown = (sight, _) => shows(sight.Facts),
+            Imagine = (_, _) => ("order.changed", new JsonObject(), new JsonObject()),
+        };
 }

@@ -156,7 +156,11 @@ public sealed class AlertStep
     public string? BecauseOf(string person)
     {
         using var told = JsonDocument.Parse(Told);
-        return told.RootElement.EnumerateArray().Where(t => t.TryGetProperty("person", out var p) && p.GetString() == person).Select(t => t.GetProperty("because").GetString()).FirstOrDefault();
+        return told
+            .RootElement.EnumerateArray()
+            .Where(t => t.TryGetProperty("person", out var p) && p.GetString() == person)
+            .Select(t => t.GetProperty("because").GetString())
+            .FirstOrDefault();
     }
 }
 

@@ -91,7 +91,13 @@ public sealed partial class Alert
 
     /// <summary>Why a step that is due does not fire after all, or <see langword="null"/>.</summary>
     public static string? Skips(AlertStep step, LadderFacts facts, Instant now) =>
-        step.Rung > 0 && step.Rung <= facts.Ladder.Count && facts.Ladder[step.Rung - 1].Clock == StepClock.BeforeDue && facts.Due is { } due && now > due + Grace ? "the order's due time has passed" : null;
+        step.Rung > 0
+        && step.Rung <= facts.Ladder.Count
+        && facts.Ladder[step.Rung - 1].Clock == StepClock.BeforeDue
+        && facts.Due is { } due
+        && now > due + Grace
+            ? "the order's due time has passed"
+            : null;
 
     /// <summary>Takes an answer.</summary>
     /// <param name="given">The answer.</param>
@@ -110,12 +116,16 @@ public sealed partial class Alert
 
         if (others && given.Kind != AnswerKind.Declined)
         {
-            return new Answering(given.Kind switch
-            {
-                AnswerKind.Done => $"{nameOf(holder!)} has it; only they, or a supervisor in their name, can say that it is done.",
-                AnswerKind.Passed => $"{nameOf(holder!)} has it; only they, or a supervisor in their name, can pass it on.",
-                _ => $"{nameOf(holder!)} has it already.",
-            }, Conflict: true, Noted: false);
+            return new Answering(
+                given.Kind switch
+                {
+                    AnswerKind.Done => $"{nameOf(holder!)} has it; only they, or a supervisor in their name, can say that it is done.",
+                    AnswerKind.Passed => $"{nameOf(holder!)} has it; only they, or a supervisor in their name, can pass it on.",
+                    _ => $"{nameOf(holder!)} has it already.",
+                },
+                Conflict: true,
+                Noted: false
+            );
         }
 
         if (given.Kind == AnswerKind.Later && WhyNotLater(given.Until, facts.Due, now) is { } problem)
@@ -272,10 +282,29 @@ public sealed partial class Alert
     }
 
     private AlertStep Planned(int index, RungTime time, Instant now) =>
-        new() { AlertId = Id, Index = index, Rung = time.Rung, DueAt = Instant.Max(now, time.At), Cause = time.Pulled ? StepCause.OrderDue : StepCause.Due, Told = "[]", Left = "[]" };
+        new()
+        {
+            AlertId = Id,
+            Index = index,
+            Rung = time.Rung,
+            DueAt = Instant.Max(now, time.At),
+            Cause = time.Pulled ? StepCause.OrderDue : StepCause.Due,
+            Told = "[]",
+            Left = "[]",
+        };
 
     private AlertStep Aimed(List<AlertStep> steps, string aim, StepCause cause, Instant now) =>
-        new() { AlertId = Id, Index = steps.Select(s => s.Index).DefaultIfEmpty(-1).Max() + 1, Rung = 0, Aim = aim, DueAt = now, Cause = cause, Told = "[]", Left = "[]" };
+        new()
+        {
+            AlertId = Id,
+            Index = steps.Select(s => s.Index).DefaultIfEmpty(-1).Max() + 1,
+            Rung = 0,
+            Aim = aim,
+            DueAt = now,
+            Cause = cause,
+            Told = "[]",
+            Left = "[]",
+        };
 
     private void Have(string person, Instant? doneBy, Instant now)
     {
@@ -312,8 +341,14 @@ public sealed partial class Alert
         WaitsUntil = (HeldUntil ?? now) + Urgency.Deadline();
     }
 
-    private string? WhyNotLater(Instant? until, Instant? due, Instant now) => PutOff >= MostPutOff ? "It was put off twice already: take it, pass it on, or say that you cannot." : until is not { } at || at <= now ? "Say until when: a time that lies ahead." : due is { } end && at > end ? "It cannot be put off beyond the order's due time." : null;
+    private string? WhyNotLater(Instant? until, Instant? due, Instant now) =>
+        PutOff >= MostPutOff ? "It was put off twice already: take it, pass it on, or say that you cannot."
+        : until is not { } at || at <= now ? "Say until when: a time that lies ahead."
+        : due is { } end && at > end ? "It cannot be put off beyond the order's due time."
+        : null;
 
-    private string OverBecause(Func<string, string> nameOf) => State == AlertState.Withdrawn ? "It was withdrawn: the order has moved on."
-        : TakenBy is { } by ? $"It is done already, by {nameOf(by)}." : "It is done already.";
+    private string OverBecause(Func<string, string> nameOf) =>
+        State == AlertState.Withdrawn ? "It was withdrawn: the order has moved on."
+        : TakenBy is { } by ? $"It is done already, by {nameOf(by)}."
+        : "It is done already.";
 }

@@ -43,13 +43,19 @@ public sealed record Fuse(Instant Begin, IReadOnlyList<FuseKnot> Knots, Instant?
     public FuseKnot? Next => CutAt is null && BurntAt is null ? Knots.FirstOrDefault(k => !k.Fired) : null;
 
     /// <summary>How soon it burns to its next knot.</summary>
-    public FuseHeat Heat(Instant now) => CutAt is not null ? FuseHeat.Far
+    public FuseHeat Heat(Instant now) =>
+        CutAt is not null ? FuseHeat.Far
         : BurntAt is not null ? FuseHeat.Hot
         : Next is not { } next || next.At - now > NearBy ? FuseHeat.Far
-        : next.At - now > HotBy ? FuseHeat.Near : FuseHeat.Hot;
+        : next.At - now > HotBy ? FuseHeat.Near
+        : FuseHeat.Hot;
 
     /// <summary>By this the Watch orders alerts: burnt-out ones first, then the next to burn down, then those that burn without an end, then those that somebody has.</summary>
-    public (int Rank, Instant At) Order => BurntAt is { } burnt ? (0, burnt) : CutAt is { } cut ? (3, cut) : Next is { } next ? (1, next.At) : (2, Begin);
+    public (int Rank, Instant At) Order =>
+        BurntAt is { } burnt ? (0, burnt)
+        : CutAt is { } cut ? (3, cut)
+        : Next is { } next ? (1, next.At)
+        : (2, Begin);
 
     /// <summary>The fuse of an alert.</summary>
     /// <param name="alert">The alert.</param>
@@ -58,14 +64,30 @@ public sealed record Fuse(Instant Begin, IReadOnlyList<FuseKnot> Knots, Instant?
     /// <param name="dueAt">When its order is due.</param>
     /// <param name="nameOf">Names who was told by a delivery.</param>
     /// <param name="ahead">Names whom a step that has not fired will tell.</param>
-    public static Fuse Of(Alert alert, IEnumerable<AlertStep> steps, IReadOnlyCollection<Delivery> deliveries, Instant? dueAt, Func<Delivery, string> nameOf, Func<AlertStep, string> ahead)
+    public static Fuse Of(
+        Alert alert,
+        IEnumerable<AlertStep> steps,
+        IReadOnlyCollection<Delivery> deliveries,
+        Instant? dueAt,
+        Func<Delivery, string> nameOf,
+        Func<AlertStep, string> ahead
+    )
     {
-        var knots = steps.Select(s =>
-        {
-            Delivery[] own = [.. deliveries.Where(d => d.Step == s.Index)];
-            var names = s.FiredAt is null ? ahead(s) : string.Join(", ", own.Select(nameOf).Distinct());
-            return new FuseKnot(s.FiredAt ?? s.DueAt, s.FiredAt is not null, names, s.FiredAt is null ? [] : [.. own.Select(d => new FuseMark(d.Channel, d.Stands, d.Answered))]);
-        }).OrderBy(k => k.At).ThenByDescending(k => k.Fired).ToList();
+        var knots = steps
+            .Select(s =>
+            {
+                Delivery[] own = [.. deliveries.Where(d => d.Step == s.Index)];
+                var names = s.FiredAt is null ? ahead(s) : string.Join(", ", own.Select(nameOf).Distinct());
+                return new FuseKnot(
+                    s.FiredAt ?? s.DueAt,
+                    s.FiredAt is not null,
+                    names,
+                    s.FiredAt is null ? [] : [.. own.Select(d => new FuseMark(d.Channel, d.Stands, d.Answered))]
+                );
+            })
+            .OrderBy(k => k.At)
+            .ThenByDescending(k => k.Fired)
+            .ToList();
         var cut = alert.State is AlertState.Taken or AlertState.Done ? alert.TakenAt ?? alert.RaisedAt : (Instant?)null;
         return new Fuse(alert.RaisedAt, knots, cut, alert.State == AlertState.Lapsed ? alert.EndedAt : null, dueAt);
     }

@@ -26,7 +26,11 @@ public sealed record Joining(Outcome Outcome, bool Tells, Alert? Alert)
         // One that lapsed is open again: a new reason is a new chance.
         if (latest is { Ended: false })
         {
-            return new Joining(Outcome.Joined, latest.State == AlertState.Lapsed || latest.Case != match.Case.Name || match.Rule.Urgency > latest.Urgency, latest);
+            return new Joining(
+                Outcome.Joined,
+                latest.State == AlertState.Lapsed || latest.Case != match.Case.Name || match.Rule.Urgency > latest.Urgency,
+                latest
+            );
         }
 
         return latest?.EndedAt is { } ended && now - ended < match.Rule.Rest

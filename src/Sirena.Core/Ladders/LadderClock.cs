@@ -17,12 +17,13 @@ public static class LadderClock
     /// <param name="raised">When the alert was raised.</param>
     /// <param name="due">When the order is due, or <see langword="null"/>.</param>
     /// <param name="hours">The hours of work.</param>
-    public static Instant? Due(LadderStep step, Instant raised, Instant? due, WorkingHours hours) => step.Clock switch
-    {
-        StepClock.After => raised + step.Delay,
-        StepClock.AfterWorking => hours.After(raised, step.Delay),
-        _ => due is { } at && at >= raised ? Instant.Max(raised, at - step.Delay) : null,
-    };
+    public static Instant? Due(LadderStep step, Instant raised, Instant? due, WorkingHours hours) =>
+        step.Clock switch
+        {
+            StepClock.After => raised + step.Delay,
+            StepClock.AfterWorking => hours.After(raised, step.Delay),
+            _ => due is { } at && at >= raised ? Instant.Max(raised, at - step.Delay) : null,
+        };
 
     /// <summary>
     /// The times of a whole ladder. When the order is due before the next step would come, that one is pulled forward to the due time; the others keep theirs. A step whose time never comes is left out.
@@ -33,13 +34,26 @@ public static class LadderClock
     /// <param name="pull">Steps are pulled forward.</param>
     /// <param name="hours">The hours of work that hold for a step.</param>
     /// <param name="stood">How long the clock has stood still since: steps before the due time know no clock.</param>
-    public static IReadOnlyList<RungTime> Plan(IReadOnlyList<LadderStep> ladder, Instant raised, Instant? due, bool pull, Func<LadderStep, WorkingHours> hours, Duration stood = default)
+    public static IReadOnlyList<RungTime> Plan(
+        IReadOnlyList<LadderStep> ladder,
+        Instant raised,
+        Instant? due,
+        bool pull,
+        Func<LadderStep, WorkingHours> hours,
+        Duration stood = default
+    )
     {
         var (plan, place) = (new List<RungTime>(ladder.Count), 1);
         for (var i = 0; i < ladder.Count; place += 1 + (ladder[i].Repeat?.Times ?? 0), i++)
         {
             // A working time that does not come within a year comes with the order's due time at the latest.
-            if ((Due(ladder[i], ladder[i].Clock == StepClock.BeforeDue ? raised : raised + stood, due, hours(ladder[i])) ?? (pull && ladder[i].Clock == StepClock.AfterWorking ? due + Duration.FromDays(400) : null)) is { } at)
+            if (
+                (
+                    Due(ladder[i], ladder[i].Clock == StepClock.BeforeDue ? raised : raised + stood, due, hours(ladder[i]))
+                    ?? (pull && ladder[i].Clock == StepClock.AfterWorking ? due + Duration.FromDays(400) : null)
+                ) is
+                { } at
+            )
             {
                 for (var again = 0; again <= (ladder[i].Repeat?.Times ?? 0); again++)
                 {

@@ -46,13 +46,14 @@ public sealed class Pause
     public bool Over(Instant now) => now >= Until;
 
     /// <summary>It holds back the alerts of a rule's case. One that names a team does so where the case tells the team, whole or whoever is on duty.</summary>
-    public bool Holds(string rule, IEnumerable<Recipient> tell) => Scope.Split(':', 2) switch
-    {
-        [All] => true,
-        ["rule", var id] => id == rule,
-        ["team", var team] => tell.Any(r => r is TeamRecipient t && t.Team == team || r is DutyRecipient d && d.Team == team),
-        _ => false,
-    };
+    public bool Holds(string rule, IEnumerable<Recipient> tell) =>
+        Scope.Split(':', 2) switch
+        {
+            [All] => true,
+            ["rule", var id] => id == rule,
+            ["team", var team] => tell.Any(r => r is TeamRecipient t && t.Team == team || r is DutyRecipient d && d.Team == team),
+            _ => false,
+        };
 }
 
 /// <summary>A ladder that many rules use.</summary>

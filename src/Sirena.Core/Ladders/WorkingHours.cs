@@ -13,8 +13,12 @@ public sealed record WorkingHours(IReadOnlyList<WeeklySpan> Spans, IReadOnlySet<
     private const int MostDays = 400;
 
     /// <summary>Monday to Friday, 8 to 18.</summary>
-    public static WeeklySpan Usual { get; } = new(
-        ImmutableArray.Create(IsoDayOfWeek.Monday, IsoDayOfWeek.Tuesday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday), new LocalTime(8, 0), new LocalTime(18, 0));
+    public static WeeklySpan Usual { get; } =
+        new(
+            ImmutableArray.Create(IsoDayOfWeek.Monday, IsoDayOfWeek.Tuesday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday),
+            new LocalTime(8, 0),
+            new LocalTime(18, 0)
+        );
 
     /// <summary>The instant by which that much working time has gone by since another; <see langword="null"/> when it does not within a year.</summary>
     public Instant? After(Instant since, Duration work)

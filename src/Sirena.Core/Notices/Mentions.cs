@@ -9,7 +9,15 @@ public static partial class Mentions
 {
     /// <summary>The people and teams that a text names, each once, in its order; a name that belongs to nobody is not among them.</summary>
     public static IReadOnlyList<Recipient> Find(string text, StaffDirectory staff) =>
-        [.. Names(text).Select(n => staff.Person(n) is { ArchivedAt: null } ? (Recipient)new PersonRecipient(n) : staff.Team(n) is not null ? new TeamRecipient(n) : null!).Where(r => r is not null)];
+        [
+            .. Names(text)
+                .Select(n =>
+                    staff.Person(n) is { ArchivedAt: null } ? (Recipient)new PersonRecipient(n)
+                    : staff.Team(n) is not null ? new TeamRecipient(n)
+                    : null!
+                )
+                .Where(r => r is not null),
+        ];
 
     /// <summary>The names behind an @ that belong to nobody, with the nearest that does.</summary>
     public static IReadOnlyList<(string Name, string Hint)> Unknown(string text, StaffDirectory staff)

@@ -88,8 +88,7 @@ public static class EventTypes
 
     private static readonly FrozenSet<string> Own = Found.Select(f => f.Type).ToFrozenSet();
 
-    private static readonly FrozenDictionary<string, (string Name, string Phrase)> ByType =
-        Known.ToFrozenDictionary(k => k.Type, k => (k.Name, k.Phrase));
+    private static readonly FrozenDictionary<string, (string Name, string Phrase)> ByType = Known.ToFrozenDictionary(k => k.Type, k => (k.Name, k.Phrase));
 
     /// <summary>The known types in the order of the contract.</summary>
     public static IReadOnlyList<string> All { get; } = [.. Known.Select(k => k.Type)];

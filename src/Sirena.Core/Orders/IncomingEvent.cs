@@ -10,7 +10,13 @@ namespace Sirena.Core.Orders;
 public sealed record IncomingEvent(string EventId, string Source, string Type, string? Subject, Instant? Time, JsonObject Data)
 {
     private static readonly (string Path, string[] Names, FieldType Type)[] Typed =
-        [.. FieldCatalogue.All.Where(f => f.Path.StartsWith("order.", StringComparison.Ordinal) && f.Path is not ("order.age" or "order.until-due") && f.Type != FieldType.List).Select(f => (f.Path["order.".Length..], f.Path["order.".Length..].Split('.'), f.Type))];
+    [
+        .. FieldCatalogue
+            .All.Where(f =>
+                f.Path.StartsWith("order.", StringComparison.Ordinal) && f.Path is not ("order.age" or "order.until-due") && f.Type != FieldType.List
+            )
+            .Select(f => (f.Path["order.".Length..], f.Path["order.".Length..].Split('.'), f.Type)),
+    ];
 
     /// <summary>The order that it carries, or <see langword="null"/>.</summary>
     public JsonObject? Order => Data["order"] as JsonObject;
@@ -67,7 +73,8 @@ public sealed record IncomingEvent(string EventId, string Source, string Type, s
 
     private static string? Missing(string name, string? value) =>
         string.IsNullOrWhiteSpace(value) ? $"The attribute '{name}' is missing: CloudEvents needs specversion, id, source and type."
-        : value.Length > 500 ? $"The attribute '{name}' is longer than 500 characters." : null;
+        : value.Length > 500 ? $"The attribute '{name}' is longer than 500 characters."
+        : null;
 
     private string? Problem()
     {
@@ -88,7 +95,10 @@ public sealed record IncomingEvent(string EventId, string Source, string Type, s
             return $"data.order.number is missing: {Type} needs it.";
         }
 
-        if (number is not null && (number.GetValueKind() != JsonValueKind.String || number.GetValue<string>() is not { Length: > 0 and <= 100 } text || text.Any(char.IsControl)))
+        if (
+            number is not null
+            && (number.GetValueKind() != JsonValueKind.String || number.GetValue<string>() is not { Length: > 0 and <= 100 } text || text.Any(char.IsControl))
+        )
         {
             return "data.order.number must be text of 1 to 100 characters.";
         }
@@ -117,23 +127,28 @@ public sealed record IncomingEvent(string EventId, string Source, string Type, s
             }
         }
 
-        return order["currency"] is { } currency && !Money.IsCurrency(currency.GetValue<string>()) ? $"data.order.currency '{currency}' is not a code of ISO 4217, such as EUR." : null;
+        return order["currency"] is { } currency && !Money.IsCurrency(currency.GetValue<string>())
+            ? $"data.order.currency '{currency}' is not a code of ISO 4217, such as EUR."
+            : null;
     }
 
-    private static string? Shape(JsonNode at, FieldType type) => (type, at.GetValueKind()) switch
-    {
-        (FieldType.Text, JsonValueKind.String) => null,
-        (FieldType.Text, _) => "text",
-        (FieldType.Number or FieldType.Money, JsonValueKind.Number) => Decimal(at) ? null : "a decimal number of at most 28 digits",
-        (FieldType.Number or FieldType.Money, _) => "a number",
-        (FieldType.Time, JsonValueKind.String) => Facts.Time(at.GetValue<string>()) is null ? "a time in RFC 3339 with an offset from 1970 to 2199, such as 2026-11-24T15:30:00Z" : null,
-        (FieldType.Time, _) => "a time in RFC 3339",
-        (FieldType.Choice, JsonValueKind.String) => null,
-        (FieldType.Choice, _) => "text",
-        (FieldType.Thing, JsonValueKind.Object) => null,
-        (FieldType.Thing, _) => "an object",
-        _ => null,
-    };
+    private static string? Shape(JsonNode at, FieldType type) =>
+        (type, at.GetValueKind()) switch
+        {
+            (FieldType.Text, JsonValueKind.String) => null,
+            (FieldType.Text, _) => "text",
+            (FieldType.Number or FieldType.Money, JsonValueKind.Number) => Decimal(at) ? null : "a decimal number of at most 28 digits",
+            (FieldType.Number or FieldType.Money, _) => "a number",
+            (FieldType.Time, JsonValueKind.String) => Facts.Time(at.GetValue<string>()) is null
+                ? "a time in RFC 3339 with an offset from 1970 to 2199, such as 2026-11-24T15:30:00Z"
+                : null,
+            (FieldType.Time, _) => "a time in RFC 3339",
+            (FieldType.Choice, JsonValueKind.String) => null,
+            (FieldType.Choice, _) => "text",
+            (FieldType.Thing, JsonValueKind.Object) => null,
+            (FieldType.Thing, _) => "an object",
+            _ => null,
+        };
 
     private static string? Lines(JsonNode? lines)
     {

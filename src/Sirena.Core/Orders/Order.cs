@@ -88,14 +88,22 @@ public sealed class Status
     public bool Void { get; set; }
 
     /// <summary>These three in one word: <c>open</c>, <c>closed</c>, <c>final</c> or <c>void</c>.</summary>
-    public string Kind => Void ? "void" : Final ? "final" : Closed ? "closed" : "open";
+    public string Kind =>
+        Void ? "void"
+        : Final ? "final"
+        : Closed ? "closed"
+        : "open";
 
     /// <summary>The statuses that may follow it, by id; empty for any.</summary>
     public string[] Follows { get; set; } = [];
 
     /// <summary>Why an order that stands in it should not go to another, or <see langword="null"/> where it may.</summary>
     /// <param name="to">The other.</param>
-    public string? WhyNot(Status to) => to.Id == Id ? null : Final || Void ? $"{Name} cannot be left" : Follows.Length > 0 && !Follows.Contains(to.Id) ? $"{to.Name} does not follow {Name}" : null;
+    public string? WhyNot(Status to) =>
+        to.Id == Id ? null
+        : Final || Void ? $"{Name} cannot be left"
+        : Follows.Length > 0 && !Follows.Contains(to.Id) ? $"{to.Name} does not follow {Name}"
+        : null;
 
     /// <summary>The words that the order system uses for it, beside its id.</summary>
     public string[] Words { get; set; } = [];

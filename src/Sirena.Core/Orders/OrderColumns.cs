@@ -30,7 +30,13 @@ public static class OrderColumns
             DueAt = Facts.Time(Text(d, "dueAt")),
             Total = Number(d, "total"),
             Currency = Text(d, "currency"),
-            Risk = Text(d, "risk", "level") switch { "low" => 1, "medium" => 2, "high" => 3, _ => 0 },
+            Risk = Text(d, "risk", "level") switch
+            {
+                "low" => 1,
+                "medium" => 2,
+                "high" => 3,
+                _ => 0,
+            },
             RiskScore = Number(d, "risk", "score"),
             HoldReason = d["hold"] is JsonObject hold && hold.Count > 0 ? Text(d, "hold", "reason") ?? "held" : null,
             Sites = sites,
@@ -43,8 +49,11 @@ public static class OrderColumns
     }
 
     // The order's own fields by their names, so that "berth N3" is found; a long text is no field to find by.
-    private static IEnumerable<string> Own(JsonObject d) => (d["extra"] as JsonObject ?? []).Take(MostOwn)
-        .Select(f => f.Value is JsonValue value && value.ToString() is { Length: > 0 and <= LongestOwn } text ? $"{f.Key} {text}" : null).OfType<string>();
+    private static IEnumerable<string> Own(JsonObject d) =>
+        (d["extra"] as JsonObject ?? [])
+            .Take(MostOwn)
+            .Select(f => f.Value is JsonValue value && value.ToString() is { Length: > 0 and <= LongestOwn } text ? $"{f.Key} {text}" : null)
+            .OfType<string>();
 
     private static IEnumerable<string> Sites(JsonObject d)
     {
@@ -73,7 +82,8 @@ public static class OrderColumns
         return at as JsonValue;
     }
 
-    private static string? Text(JsonObject d, params string[] path) => At(d, path) is { } v && v.TryGetValue<string>(out var text) && text.Length > 0 ? text : null;
+    private static string? Text(JsonObject d, params string[] path) =>
+        At(d, path) is { } v && v.TryGetValue<string>(out var text) && text.Length > 0 ? text : null;
 
     private static decimal? Number(JsonObject d, params string[] path) => At(d, path) is { } v && v.TryGetValue<decimal>(out var number) ? number : null;
 }

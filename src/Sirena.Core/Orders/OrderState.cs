@@ -18,9 +18,7 @@ public sealed record OrderState(JsonObject Document, Instant Base, IReadOnlyDict
 
     /// <summary>The state that a first event of an order leaves.</summary>
     public static OrderState First(JsonObject order, Instant time) =>
-        ClearsNothing(order)
-            ? new OrderState((JsonObject)order.DeepClone(), time, Untimed)
-            : new OrderState([], time, Untimed).Merge(order, time);
+        ClearsNothing(order) ? new OrderState((JsonObject)order.DeepClone(), time, Untimed) : new OrderState([], time, Untimed).Merge(order, time);
 
     private static readonly Dictionary<string, Instant> Untimed = [];
 
@@ -99,7 +97,9 @@ public sealed record OrderState(JsonObject Document, Instant Base, IReadOnlyDict
     }
 
     private Instant Since(JsonObject target, string name, string path, Dictionary<string, Instant> times) =>
-        times.TryGetValue(path, out var at) ? at : target.ContainsKey(name) && target[name] is not JsonObject ? Base : Instant.MinValue;
+        times.TryGetValue(path, out var at) ? at
+        : target.ContainsKey(name) && target[name] is not JsonObject ? Base
+        : Instant.MinValue;
 
     private static Instant TimeOf(string path, Dictionary<string, Instant> times, Instant floor) =>
         times.TryGetValue(path, out var at) ? Instant.Max(at, floor) : floor;

@@ -14,7 +14,10 @@ public sealed class StatusWords
     public StatusWords(IReadOnlyCollection<Status> statuses)
     {
         ids = statuses.Select(s => s.Id).ToFrozenSet();
-        byWord = statuses.SelectMany(s => s.Words.Prepend(s.Id).Prepend(s.Name).Select(w => (Word: TextFolding.Fold(w), s.Id))).DistinctBy(w => w.Word).ToFrozenDictionary(w => w.Word, w => w.Id);
+        byWord = statuses
+            .SelectMany(s => s.Words.Prepend(s.Id).Prepend(s.Name).Select(w => (Word: TextFolding.Fold(w), s.Id)))
+            .DistinctBy(w => w.Word)
+            .ToFrozenDictionary(w => w.Word, w => w.Id);
     }
 
     /// <summary>The id of the status that a word means; the word itself when it means none.</summary>
@@ -30,7 +33,12 @@ public sealed class StatusWords
     public void Apply(JsonObject data)
     {
         Put(data["order"] as JsonObject, "status");
-        if (data["change"] is JsonObject change && change["field"] is JsonValue field && field.TryGetValue<string>(out var name) && name is "status" or "order.status")
+        if (
+            data["change"] is JsonObject change
+            && change["field"] is JsonValue field
+            && field.TryGetValue<string>(out var name)
+            && name is "status" or "order.status"
+        )
         {
             Put(change, "before");
             Put(change, "after");
@@ -38,7 +46,8 @@ public sealed class StatusWords
     }
 
     /// <summary>Reads words as a person types them, with commas, semicolons, spaces or line breaks between.</summary>
-    public static string[] Read(string? text) => [.. (text ?? "").Split([',', ';', ' ', '\r', '\n', '\t'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct()];
+    public static string[] Read(string? text) =>
+        [.. (text ?? "").Split([',', ';', ' ', '\r', '\n', '\t'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct()];
 
     private void Put(JsonObject? map, string member)
     {

@@ -45,7 +45,14 @@ public readonly record struct MailAddress
         }
 
         var (local, domain) = (value[..at], value[(at + 1)..]);
-        if (local.Length == 0 || Encoding.UTF8.GetByteCount(local) > 64 || local[0] == '.' || local[^1] == '.' || local.Contains("..", StringComparison.Ordinal) || !local.All(IsLocal))
+        if (
+            local.Length == 0
+            || Encoding.UTF8.GetByteCount(local) > 64
+            || local[0] == '.'
+            || local[^1] == '.'
+            || local.Contains("..", StringComparison.Ordinal)
+            || !local.All(IsLocal)
+        )
         {
             return "has a part before the @ that no mail address can have";
         }
@@ -58,7 +65,10 @@ public readonly record struct MailAddress
         return domain.Split('.').All(IsLabel) ? null : "has a domain that cannot exist";
     }
 
-    private static bool IsLocal(char c) => char.IsLetterOrDigit(c) || char.GetUnicodeCategory(c) is UnicodeCategory.NonSpacingMark or UnicodeCategory.SpacingCombiningMark || "!#$%&'*+-/=?^_`{|}~.".Contains(c, StringComparison.Ordinal);
+    private static bool IsLocal(char c) =>
+        char.IsLetterOrDigit(c)
+        || char.GetUnicodeCategory(c) is UnicodeCategory.NonSpacingMark or UnicodeCategory.SpacingCombiningMark
+        || "!#$%&'*+-/=?^_`{|}~.".Contains(c, StringComparison.Ordinal);
 
     private static bool IsLabel(string label) =>
         label.Length is > 0 and <= 63 && label[0] != '-' && label[^1] != '-' && label.All(c => char.IsLetterOrDigit(c) || c == '-');

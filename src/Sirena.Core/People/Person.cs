@@ -61,23 +61,24 @@ public sealed class Person
     public List<OptOut> OptOuts { get; set; } = [];
 
     /// <summary>The same person under another id, as a file is read before it is known whom it means.</summary>
-    public Person As(string id) => new()
-    {
-        Id = id,
-        Name = Name,
-        Email = Email,
-        Language = Language,
-        Post = Post,
-        Outside = Outside,
-        Teams = Teams,
-        Codes = Codes,
-        Contacts = Contacts,
-        OptOuts = OptOuts,
-        Quiet = Quiet,
-        Away = Away,
-        First = First,
-        ArchivedAt = ArchivedAt,
-    };
+    public Person As(string id) =>
+        new()
+        {
+            Id = id,
+            Name = Name,
+            Email = Email,
+            Language = Language,
+            Post = Post,
+            Outside = Outside,
+            Teams = Teams,
+            Codes = Codes,
+            Contacts = Contacts,
+            OptOuts = OptOuts,
+            Quiet = Quiet,
+            Away = Away,
+            First = First,
+            ArchivedAt = ArchivedAt,
+        };
 
     /// <summary>When they want quiet.</summary>
     public List<WeeklySpan> Quiet { get; set; } = [];

@@ -22,7 +22,10 @@ public readonly record struct PhoneNumber
         number = default;
         var value = text?.Trim() ?? "";
         value = value.StartsWith("00", StringComparison.Ordinal) ? "+" + value[2..] : value;
-        problem = value.Length == 0 ? "is empty" : value[0] != '+' ? "has no country code: write it with a plus sign, such as +44 7700 900123" : null;
+        problem =
+            value.Length == 0 ? "is empty"
+            : value[0] != '+' ? "has no country code: write it with a plus sign, such as +44 7700 900123"
+            : null;
         if (problem is not null)
         {
             return false;

@@ -127,7 +127,10 @@ public sealed class Recurrence
     }
 
     private IEnumerable<LocalTime> Times(IEnumerable<int> hours) =>
-        from hour in hours from minute in Or(rule.ByMinute, start.Minute) from second in Or(rule.BySecond, start.Second) select new LocalTime(hour, minute, Math.Min(second, 59));
+        from hour in hours
+        from minute in Or(rule.ByMinute, start.Minute)
+        from second in Or(rule.BySecond, start.Second)
+        select new LocalTime(hour, minute, Math.Min(second, 59));
 
     private IEnumerable<LocalDateTime> Positions(IEnumerable<LocalDateTime> all)
     {
@@ -157,7 +160,11 @@ public sealed class Recurrence
 
     private bool Fits(LocalDate day) =>
         (monthDays.Length == 0 || monthDays.Contains(day.Day) || monthDays.Contains(day.Day - day.Calendar.GetDaysInMonth(day.Year, day.Month) - 1))
-        && (rule.ByYearDay.Count == 0 || rule.ByYearDay.Contains(day.DayOfYear) || rule.ByYearDay.Contains(day.DayOfYear - day.Calendar.GetDaysInYear(day.Year) - 1))
+        && (
+            rule.ByYearDay.Count == 0
+            || rule.ByYearDay.Contains(day.DayOfYear)
+            || rule.ByYearDay.Contains(day.DayOfYear - day.Calendar.GetDaysInYear(day.Year) - 1)
+        )
         && (rule.ByWeekNo.Count == 0 || InWeek(day))
         && (rule.ByDay.Count == 0 ? rule.Frequency != FrequencyType.Weekly || day.DayOfWeek == start.DayOfWeek : rule.ByDay.Any(d => On(day, d)));
 

@@ -22,7 +22,15 @@ public sealed record TellQuestion(IReadOnlyList<Recipient> Tell, Ways? By, Urgen
 /// <param name="Verified">The contact point is known to reach them.</param>
 /// <param name="HeldUntil">Quiet hours hold the message until then; <see langword="null"/> when it goes at once.</param>
 /// <param name="Customer">It is the order's customer, who gets other words than staff.</param>
-public sealed record Told(string? Person, Channel Channel, string Contact, string Because, bool Verified = true, Instant? HeldUntil = null, bool Customer = false)
+public sealed record Told(
+    string? Person,
+    Channel Channel,
+    string Contact,
+    string Because,
+    bool Verified = true,
+    Instant? HeldUntil = null,
+    bool Customer = false
+)
 {
     /// <summary>Whom one message reaches: the same for two that would tell the same reader by the same channel.</summary>
     [System.Text.Json.Serialization.JsonIgnore]
@@ -30,7 +38,10 @@ public sealed record Told(string? Person, Channel Channel, string Contact, strin
 
     /// <summary>Who reads it: decides the words, and what they may tell.</summary>
     [System.Text.Json.Serialization.JsonIgnore]
-    public Audience Audience => Customer ? Audience.Customer : Person is null ? Audience.Outside : Audience.Staff;
+    public Audience Audience =>
+        Customer ? Audience.Customer
+        : Person is null ? Audience.Outside
+        : Audience.Staff;
 }
 
 /// <summary>Somebody who was named and is not told, and why.</summary>
@@ -68,8 +79,14 @@ public sealed record Resolution(IReadOnlyList<Told> Told, IReadOnlyList<Told> He
     public Resolution Without(IReadOnlyDictionary<string, string> others)
     {
         bool Out(Told t) => others.ContainsKey(t.Person ?? t.Contact.ToLowerInvariant());
-        var gone = Told.Concat(Held).Where(Out).Select(t => t.Person ?? t.Contact).Distinct().Select(w => new LeftOut(w, others[w.ToLowerInvariant()])).ToArray();
-        Told[] told = [.. Told.Where(t => !Out(t))], held = [.. Held.Where(t => !Out(t))];
+        var gone = Told.Concat(Held)
+            .Where(Out)
+            .Select(t => t.Person ?? t.Contact)
+            .Distinct()
+            .Select(w => new LeftOut(w, others[w.ToLowerInvariant()]))
+            .ToArray();
+        Told[] told = [.. Told.Where(t => !Out(t))],
+            held = [.. Held.Where(t => !Out(t))];
         return gone.Length == 0 ? this : new Resolution(told, held, [.. Left, .. gone]);
     }
 
@@ -82,8 +99,16 @@ public sealed record Resolution(IReadOnlyList<Told> Told, IReadOnlyList<Told> He
             return this;
         }
 
-        var gone = Told.Concat(Held).Select(t => (Who: t.Person ?? t.Contact, Why: choice.Leaves(t.Customer))).Where(g => g.Why is not null).Select(g => new LeftOut(g.Who, g.Why!)).Distinct();
+        var gone = Told.Concat(Held)
+            .Select(t => (Who: t.Person ?? t.Contact, Why: choice.Leaves(t.Customer)))
+            .Where(g => g.Why is not null)
+            .Select(g => new LeftOut(g.Who, g.Why!))
+            .Distinct();
         var left = choice.Staff ? Left : Left.Select(l => l with { Nobody = false });
-        return new Resolution([.. Told.Where(t => choice.Leaves(t.Customer) is null)], [.. Held.Where(t => choice.Leaves(t.Customer) is null)], [.. left, .. gone]);
+        return new Resolution(
+            [.. Told.Where(t => choice.Leaves(t.Customer) is null)],
+            [.. Held.Where(t => choice.Leaves(t.Customer) is null)],
+            [.. left, .. gone]
+        );
     }
 }

@@ -94,7 +94,10 @@ public sealed class Rota
     }
 
     private static bool At(Duty duty, Site? place) =>
-        place is null || duty.Place is null || duty.Place.Equals(place.Id, StringComparison.OrdinalIgnoreCase) || duty.Place.Equals(place.Name, StringComparison.OrdinalIgnoreCase);
+        place is null
+        || duty.Place is null
+        || duty.Place.Equals(place.Id, StringComparison.OrdinalIgnoreCase)
+        || duty.Place.Equals(place.Name, StringComparison.OrdinalIgnoreCase);
 
     /// <summary>The number of the block in which an instant lies, counted from 1970.</summary>
     public static long BlockOf(Instant at) => (long)Math.Floor(KnownTime.Nearest(at).ToUnixTimeSeconds() / Block.TotalSeconds);
@@ -137,5 +140,6 @@ public sealed class Rota
     /// <summary>Reads one VEVENT.</summary>
     /// <exception cref="FormatException">The text holds none.</exception>
     public static CalendarEvent Component(string text) =>
-        Calendar.Load($"BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Sirena//EN\r\n{text}\r\nEND:VCALENDAR\r\n")?.Events.FirstOrDefault() ?? throw new FormatException("The text holds no VEVENT.");
+        Calendar.Load($"BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Sirena//EN\r\n{text}\r\nEND:VCALENDAR\r\n")?.Events.FirstOrDefault()
+        ?? throw new FormatException("The text holds no VEVENT.");
 }

@@ -114,12 +114,18 @@ public sealed class ShiftTimes
     /// <summary>That time moved as this shift is moved from what it stands in for.</summary>
     public Instant Along(Instant begin) => At(begin.InZone(own).LocalDateTime + Moved);
 
-    private Period Wall() => made.End is { } end ? Period.Between(start, end.HasTime ? InOwn(end) : Local(end), PeriodUnits.Ticks)
-        : made.Duration is { } d ? Period.FromTicks(d.ToTimeSpanUnspecified().Ticks) : Period.FromDays(1);
+    private Period Wall() =>
+        made.End is { } end ? Period.Between(start, end.HasTime ? InOwn(end) : Local(end), PeriodUnits.Ticks)
+        : made.Duration is { } d ? Period.FromTicks(d.ToTimeSpanUnspecified().Ticks)
+        : Period.FromDays(1);
 
     private Duration LengthOf()
     {
-        var length = byWall ? At(start + Wall()) - Begin : made.End is { } end ? Moment(end) - Begin : made.Duration is { } d ? Span(d) : Duration.Zero;
+        var length =
+            byWall ? At(start + Wall()) - Begin
+            : made.End is { } end ? Moment(end) - Begin
+            : made.Duration is { } d ? Span(d)
+            : Duration.Zero;
         return length > Duration.Zero ? length : throw new FormatException("A shift ends before it begins, or lasts nothing.");
     }
 
@@ -130,11 +136,15 @@ public sealed class ShiftTimes
 
     private Instant At(LocalDateTime at) => own.AtLeniently(at).ToInstant();
 
-    private LocalDateTime InOwn(CalDateTime at) => at is { HasTime: true, TzId: not null } ? Moment(at).InZone(own).LocalDateTime : at.HasTime ? Local(at) : Local(at).Date.At(new LocalTime(23, 59, 59));
+    private LocalDateTime InOwn(CalDateTime at) =>
+        at is { HasTime: true, TzId: not null } ? Moment(at).InZone(own).LocalDateTime
+        : at.HasTime ? Local(at)
+        : Local(at).Date.At(new LocalTime(23, 59, 59));
 
     private Instant Moment(CalDateTime at) => ZoneOf(at, own).AtLeniently(Local(at)).ToInstant();
 
-    private static DateTimeZone ZoneOf(CalDateTime at, DateTimeZone unless) => at.IsUtc ? DateTimeZone.Utc
+    private static DateTimeZone ZoneOf(CalDateTime at, DateTimeZone unless) =>
+        at.IsUtc ? DateTimeZone.Utc
         : at is not { HasTime: true, TzId: { } name } ? unless
         : DateTimeZoneProviders.Tzdb.GetZoneOrNull(name) ?? throw new FormatException($"The time zone '{name}' is not known.");
 

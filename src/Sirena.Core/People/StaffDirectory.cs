@@ -20,7 +20,10 @@ public sealed class StaffDirectory
         this.teams = teams.ToFrozenDictionary(t => t.Id);
         this.sites = sites.ToFrozenDictionary(s => s.Id);
         members = this.people.Values.OrderBy(p => p.Id, StringComparer.Ordinal).SelectMany(p => p.Teams.Select(t => (t, p))).ToLookup(x => x.t, x => x.p);
-        byCode = this.people.Values.SelectMany(p => p.Codes.Select(c => (Code: c, Person: p))).DistinctBy(x => x.Code.ToUpperInvariant()).ToFrozenDictionary(x => x.Code, x => x.Person, StringComparer.OrdinalIgnoreCase);
+        byCode = this
+            .people.Values.SelectMany(p => p.Codes.Select(c => (Code: c, Person: p)))
+            .DistinctBy(x => x.Code.ToUpperInvariant())
+            .ToFrozenDictionary(x => x.Code, x => x.Person, StringComparer.OrdinalIgnoreCase);
     }
 
     /// <summary>Customers' addresses that are to be told nothing more, lower case after the channel's name: <c>mail purser@corvane.example</c>.</summary>
@@ -59,7 +62,14 @@ public sealed class StaffDirectory
         var wanted = TextFolding.Fold(written.Trim());
         string? Only(Func<string, bool> fits)
         {
-            string[] found = [.. people.Values.Where(p => p is { ArchivedAt: null, Outside: false } && fits(TextFolding.Fold(p.Name))).Select(p => p.Id).Concat(teams.Values.Where(t => fits(TextFolding.Fold(t.Name))).Select(t => t.Id)).Take(2)];
+            string[] found =
+            [
+                .. people
+                    .Values.Where(p => p is { ArchivedAt: null, Outside: false } && fits(TextFolding.Fold(p.Name)))
+                    .Select(p => p.Id)
+                    .Concat(teams.Values.Where(t => fits(TextFolding.Fold(t.Name))).Select(t => t.Id))
+                    .Take(2),
+            ];
             return found.Length == 1 ? found[0] : null;
         }
 

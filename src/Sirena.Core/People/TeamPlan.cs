@@ -46,7 +46,10 @@ internal sealed class TeamPlan
                 continue;
             }
 
-            var reach = longest + Slack + onward.Select(n => Duration.FromTicks(Math.Abs((n.Times.Begin - n.Times.Replaces!.Value).TotalTicks))).DefaultIfEmpty(Duration.Zero).Max();
+            var reach =
+                longest
+                + Slack
+                + onward.Select(n => Duration.FromTicks(Math.Abs((n.Times.Begin - n.Times.Replaces!.Value).TotalTicks))).DefaultIfEmpty(Duration.Zero).Max();
             foreach (var begin in times.Between(from - reach, to + reach, budget))
             {
                 budget.Spend();
@@ -67,7 +70,8 @@ internal sealed class TeamPlan
             Add(found, times, times.Begin, shift, series.Find(s => s.Shift.Uid == shift.Uid).Shift ?? shift, repeats: false, from, to);
         }
 
-        return found.Count <= MostDuties ? [.. found.OrderBy(d => d.From).ThenBy(d => d.Person, StringComparer.Ordinal)]
+        return found.Count <= MostDuties
+            ? [.. found.OrderBy(d => d.From).ThenBy(d => d.Person, StringComparer.Ordinal)]
             : throw new FormatException($"There are more than {Rota.MostInBlock:N0} shifts in 28 days.");
     }
 

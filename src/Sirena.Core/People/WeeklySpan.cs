@@ -20,13 +20,24 @@ public sealed record WeeklySpan(ImmutableArray<IsoDayOfWeek> Days, LocalTime Fro
     public static WeeklySpan? Read(string? from, string? to, IEnumerable<string> days)
     {
         return WhenText.ReadTime(from) is { } begin && WhenText.ReadTime(to) is { } end && begin != end
-            ? new WeeklySpan([.. days.Select(d => Enum.TryParse<IsoDayOfWeek>(d, out var day) ? day : IsoDayOfWeek.None).Where(d => d != IsoDayOfWeek.None).Distinct().Order()], begin, end)
+            ? new WeeklySpan(
+                [
+                    .. days.Select(d => Enum.TryParse<IsoDayOfWeek>(d, out var day) ? day : IsoDayOfWeek.None)
+                        .Where(d => d != IsoDayOfWeek.None)
+                        .Distinct()
+                        .Order(),
+                ],
+                begin,
+                end
+            )
             : null;
     }
 
     /// <summary>The span that begins on a day, as instants, right also where the clocks change in it; <see langword="null"/> when none does.</summary>
-    public (Instant From, Instant To)? On(LocalDate day, DateTimeZone zone) => Days.IsEmpty || Days.Contains(day.DayOfWeek)
-        ? (zone.AtLeniently(day + From).ToInstant(), zone.AtLeniently((To > From ? day : day.PlusDays(1)) + To).ToInstant()) : null;
+    public (Instant From, Instant To)? On(LocalDate day, DateTimeZone zone) =>
+        Days.IsEmpty || Days.Contains(day.DayOfWeek)
+            ? (zone.AtLeniently(day + From).ToInstant(), zone.AtLeniently((To > From ? day : day.PlusDays(1)) + To).ToInstant())
+            : null;
 
     /// <summary>When the quiet ends that holds at an instant; <see langword="null"/> when none does.</summary>
     public Instant? Until(Instant at, DateTimeZone zone)

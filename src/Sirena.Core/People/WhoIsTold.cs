@@ -26,13 +26,19 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
             var reached = false;
             foreach (var one in named)
             {
-                reached |= one.Contact is { } contact ? Reach(asked, one, contact) : one.Problem is { } problem ? Leave(asked, one.Who, problem, one.OffDuty) : Reach(asked, one);
+                reached |=
+                    one.Contact is { } contact ? Reach(asked, one, contact)
+                    : one.Problem is { } problem ? Leave(asked, one.Who, problem, one.OffDuty)
+                    : Reach(asked, one);
             }
 
             if (!reached)
             {
                 // The recipient itself is recorded, so that it is never silent that it stands for nobody.
-                var (who, why) = named.Length == 1 && asked.Left.Count > before ? (named[0].Who, asked.Left[^1].Because) : (Id(recipient), "reaches nobody of those it stands for");
+                var (who, why) =
+                    named.Length == 1 && asked.Left.Count > before
+                        ? (named[0].Who, asked.Left[^1].Because)
+                        : (Id(recipient), "reaches nobody of those it stands for");
                 var own = asked.Left.FindLastIndex(l => l.Person == who && (l.Because == why || (named.Length > 1 && !l.Nobody)));
                 if (own >= before)
                 {
@@ -49,15 +55,16 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         return new Resolution(told, [.. asked.Told.Where(t => t.HeldUntil is not null)], [.. asked.Left.Distinct()]);
     }
 
-    private static string Id(Recipient recipient) => recipient switch
-    {
-        PersonRecipient p => p.Person,
-        TeamRecipient t => t.Team,
-        DutyRecipient d => d.Team,
-        AddressRecipient a => a.Address,
-        RoleRecipient r => r.Role.Name(),
-        _ => "",
-    };
+    private static string Id(Recipient recipient) =>
+        recipient switch
+        {
+            PersonRecipient p => p.Person,
+            TeamRecipient t => t.Team,
+            DutyRecipient d => d.Team,
+            AddressRecipient a => a.Address,
+            RoleRecipient r => r.Role.Name(),
+            _ => "",
+        };
 
     // ---- whom a recipient names ----
 
@@ -68,7 +75,11 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
             case PersonRecipient p:
                 return [Person(p.Person, "you are named in it") with { Permitted = p.Outside }];
             case TeamRecipient t when directory.Team(t.Team) is { } team:
-                var members = directory.Members(t.Team).Where(m => m.ArchivedAt is null).Select(m => new Candidate(m.Id, $"you are in {team.Name}", Team: team)).ToArray();
+                var members = directory
+                    .Members(t.Team)
+                    .Where(m => m.ArchivedAt is null)
+                    .Select(m => new Candidate(m.Id, $"you are in {team.Name}", Team: team))
+                    .ToArray();
                 return members.Length > 0 ? members : [new Candidate(t.Team, "", $"nobody is in {team.Name}")];
             case DutyRecipient d when directory.Team(d.Team) is { } team:
                 return Duty(team, at, null, d.Team);
@@ -86,7 +97,8 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
     private IEnumerable<Candidate> Duty(Team team, Instant at, Site? place, string id)
     {
         // Asked again at the end: what cannot be worked out is seen only when it is looked for.
-        Candidate? Unreadable() => directory.Rota.Fault(team.Id) is { } fault ? new Candidate(id, "", $"the rota of {team.Name} cannot be read: {fault.TrimEnd('.')}") : null;
+        Candidate? Unreadable() =>
+            directory.Rota.Fault(team.Id) is { } fault ? new Candidate(id, "", $"the rota of {team.Name} cannot be read: {fault.TrimEnd('.')}") : null;
         if (Unreadable() is { } broken)
         {
             yield return broken;
@@ -97,12 +109,20 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         var on = directory.Rota.OnDuty(team.Id, at, place).Select(d => d.Person).Distinct().ToArray();
         foreach (var person in on)
         {
-            yield return Person(person, $"you are on duty for {where}") with { Team = team };
+            yield return Person(person, $"you are on duty for {where}") with
+            {
+                Team = team,
+            };
         }
 
         foreach (var member in directory.Members(team.Id).Where(m => m.ArchivedAt is null && !on.Contains(m.Id)))
         {
-            yield return new Candidate(member.Id, "", directory.Rota.Next(team.Id, at, member.Id) is { } next ? $"off duty until {Moment(next.From, at)}" : "off duty", OffDuty: true);
+            yield return new Candidate(
+                member.Id,
+                "",
+                directory.Rota.Next(team.Id, at, member.Id) is { } next ? $"off duty until {Moment(next.From, at)}" : "off duty",
+                OffDuty: true
+            );
         }
 
         if (Unreadable() is { } late)
@@ -111,8 +131,13 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         }
         else if (on.Length == 0)
         {
-            yield return new Candidate(id, "", directory.Rota.Next(team.Id, at) is { } next ? $"nobody of {where} is on duty until {Moment(next.From, at)}"
-                : directory.Rota.Has(team.Id) ? $"nobody of {where} is on duty" : $"{team.Name} has no rota");
+            yield return new Candidate(
+                id,
+                "",
+                directory.Rota.Next(team.Id, at) is { } next ? $"nobody of {where} is on duty until {Moment(next.From, at)}"
+                    : directory.Rota.Has(team.Id) ? $"nobody of {where} is on duty"
+                    : $"{team.Name} has no rota"
+            );
         }
     }
 
@@ -134,8 +159,10 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         }
     }
 
-    private Candidate Salesperson() => Facts.Text(facts.Event.After, "salesperson") is not { } code ? new Candidate("salesperson", "", "the order names no salesperson")
-        : directory.ByCode(code) is { } person ? Person(person.Id, "you are the order's salesperson") : new Candidate(code, "", $"nobody is known by the salesperson code '{code}'");
+    private Candidate Salesperson() =>
+        Facts.Text(facts.Event.After, "salesperson") is not { } code ? new Candidate("salesperson", "", "the order names no salesperson")
+        : directory.ByCode(code) is { } person ? Person(person.Id, "you are the order's salesperson")
+        : new Candidate(code, "", $"nobody is known by the salesperson code '{code}'");
 
     private Candidate Manager(string? site) =>
         site is null ? new Candidate("site-manager", "", "the order names no site")
@@ -154,18 +181,29 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         var name = Facts.Text(order, "customer", "name") ?? "customer";
         Contact?[] contacts = [Point(Channel.Mail, Facts.Text(order, "customer", "email")), Point(Channel.Sms, Facts.Text(order, "customer", "phone"))];
         var good = contacts.OfType<Contact>().ToArray();
-        return good.Length == 0 ? [new Candidate(name, "", "the order has no address of the customer")] : good.Select(c => directory.Refused.Contains($"{c.Channel.Name()} {c.Address.ToLowerInvariant()}")
-            ? new Candidate(name, "", $"the customer wants nothing more by {RuleSentence.Word(c.Channel)} at {c.Address}")
-            : new Candidate(name, "you are the order's customer", Contact: c, Customer: true));
+        return good.Length == 0
+            ? [new Candidate(name, "", "the order has no address of the customer")]
+            : good.Select(c =>
+                directory.Refused.Contains($"{c.Channel.Name()} {c.Address.ToLowerInvariant()}")
+                    ? new Candidate(name, "", $"the customer wants nothing more by {RuleSentence.Word(c.Channel)} at {c.Address}")
+                    : new Candidate(name, "you are the order's customer", Contact: c, Customer: true)
+            );
 
-        static Contact? Point(Channel channel, string? text) => text is not null && Addresses.Read(channel, text).Good is [var address, ..] ? new Contact(channel, address) : null;
+        static Contact? Point(Channel channel, string? text) =>
+            text is not null && Addresses.Read(channel, text).Good is [var address, ..] ? new Contact(channel, address) : null;
     }
 
-    private static Candidate Address(AddressRecipient recipient) => recipient.Outside
-        ? new Candidate(recipient.Address, "this address is named in it", Contact: new Contact(recipient.Address.Contains('@', StringComparison.Ordinal) ? Channel.Mail : Channel.Sms, recipient.Address))
-        : new Candidate(recipient.Address, "", "no permission for outside: the rule does not say 'outside: true'");
+    private static Candidate Address(AddressRecipient recipient) =>
+        recipient.Outside
+            ? new Candidate(
+                recipient.Address,
+                "this address is named in it",
+                Contact: new Contact(recipient.Address.Contains('@', StringComparison.Ordinal) ? Channel.Mail : Channel.Sms, recipient.Address)
+            )
+            : new Candidate(recipient.Address, "", "no permission for outside: the rule does not say 'outside: true'");
 
-    private Candidate Person(string id, string because) => directory.Person(id) is null ? new Candidate(id, "", "there is no such person") : new Candidate(id, because);
+    private Candidate Person(string id, string because) =>
+        directory.Person(id) is null ? new Candidate(id, "", "there is no such person") : new Candidate(id, because);
 
     // ---- whether they can be reached ----
 
@@ -223,7 +261,11 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         var question = asked.Question;
         if (mayOptOut && person.OptOuts.Find(o => o.Covers(question.Event, question.Rule, channel)) is { } wish)
         {
-            return Leave(asked, person.Id, $"opted out of {(wish.Event is not null ? wish.Event : "this rule")}{(wish.Channel is { } only ? $" by {RuleSentence.Word(only)}" : "")}");
+            return Leave(
+                asked,
+                person.Id,
+                $"opted out of {(wish.Event is not null ? wish.Event : "this rule")}{(wish.Channel is { } only ? $" by {RuleSentence.Word(only)}" : "")}"
+            );
         }
 
         if (Point(person, channel) is not { } point)
@@ -273,7 +315,10 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
             }
 
             Leave(asked, person.Id, $"away until {Moment(leave.To, asked.Question.At)}, {cover.Name} covers");
-            (because, person) = ($"you cover for {directory.NameOf(chain[0])}{(chain.Count > 1 ? $", for whom {directory.NameOf(chain[^1])} would" : "")}: {Theirs(one.Because)}", cover);
+            (because, person) = (
+                $"you cover for {directory.NameOf(chain[0])}{(chain.Count > 1 ? $", for whom {directory.NameOf(chain[^1])} would" : "")}: {Theirs(one.Because)}",
+                cover
+            );
         }
     }
 
@@ -281,14 +326,23 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
     private static string Theirs(string because) => because.StartsWith("you ", StringComparison.Ordinal) ? $"they {because[4..]}" : because;
 
     private static IEnumerable<Channel> Order(Person person, Asked asked) =>
-        asked.Question.By is { FirstThatLands: true } && person.First.TryGetValue(asked.Question.Urgency, out var first) ? asked.Channels.OrderByDescending(c => c == first) : asked.Channels;
+        asked.Question.By is { FirstThatLands: true } && person.First.TryGetValue(asked.Question.Urgency, out var first)
+            ? asked.Channels.OrderByDescending(c => c == first)
+            : asked.Channels;
 
     private static ContactPoint? Point(Person person, Channel channel)
     {
         if (channel == Channel.Screen)
         {
             // Whoever is of the house has a list of their own on the screen.
-            return person.Outside ? null : new ContactPoint { Channel = channel, Address = person.Id, Verified = true };
+            return person.Outside
+                ? null
+                : new ContactPoint
+                {
+                    Channel = channel,
+                    Address = person.Id,
+                    Verified = true,
+                };
         }
 
         ContactPoint? usable = null;
@@ -313,20 +367,42 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         var points = person.Contacts.Where(c => c.Channel == channel).ToArray();
         return points.FirstOrDefault(p => p.BrokenAt is not null) is { } broken ? $"{broken.Address} is broken: {broken.BrokenBecause}"
             : points.Length > 0 ? $"{points[0].Address} is not used until its code was sent back"
-            : channel switch { Channel.Sms => "no phone number", Channel.Mail => "no mail address", Channel.Chat => "no chat handle", Channel.Push => "no browser", Channel.Ticket => "no printer", _ => "no screen" };
+            : channel switch
+            {
+                Channel.Sms => "no phone number",
+                Channel.Mail => "no mail address",
+                Channel.Chat => "no chat handle",
+                Channel.Push => "no browser",
+                Channel.Ticket => "no printer",
+                _ => "no screen",
+            };
     }
 
     private string Moment(Instant then, Instant now)
     {
         var (local, today) = (then.InZone(zone), now.InZone(zone).Date);
         var days = Period.DaysBetween(today, local.Date);
-        return local.ToString(days == 0 ? "HH:mm" : days < 7 ? "ddd HH:mm" : "d MMM HH:mm", System.Globalization.CultureInfo.InvariantCulture);
+        return local.ToString(
+            days == 0 ? "HH:mm"
+                : days < 7 ? "ddd HH:mm"
+                : "d MMM HH:mm",
+            System.Globalization.CultureInfo.InvariantCulture
+        );
     }
 
     private sealed record Contact(Channel Channel, string Address);
 
     /// <summary>Somebody whom a recipient names, or the reason why it names nobody.</summary>
-    private sealed record Candidate(string Who, string Because, string? Problem = null, Contact? Contact = null, Team? Team = null, bool Permitted = false, bool Customer = false, bool OffDuty = false);
+    private sealed record Candidate(
+        string Who,
+        string Because,
+        string? Problem = null,
+        Contact? Contact = null,
+        Team? Team = null,
+        bool Permitted = false,
+        bool Customer = false,
+        bool OffDuty = false
+    );
 
     private sealed class Asked(TellQuestion question, Channel[] channels)
     {

@@ -57,7 +57,10 @@ public sealed class CompiledRule
             }
         }
 
-        return verdict with { Conditions = trace };
+        return verdict with
+        {
+            Conditions = trace,
+        };
     }
 
     private IEnumerable<ConditionTrace> Trace(Condition? condition, Facts facts, string? ofCase) =>

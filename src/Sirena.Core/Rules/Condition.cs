@@ -41,7 +41,13 @@ public sealed record ConditionLeaf(string Field, Operator Is, JsonElement Value,
     public override IEnumerable<ConditionLeaf> Leaves => [this];
 
     /// <summary>The path of the field that it is compared with (<c>value: { field: stock.threshold }</c>), or <see langword="null"/> where the value stands in the rule.</summary>
-    public string? With => Value.ValueKind == JsonValueKind.Object && Value.TryGetProperty("field", out var other) && other.ValueKind == JsonValueKind.String && Value.EnumerateObject().Count() == 1 ? other.GetString() : null;
+    public string? With =>
+        Value.ValueKind == JsonValueKind.Object
+        && Value.TryGetProperty("field", out var other)
+        && other.ValueKind == JsonValueKind.String
+        && Value.EnumerateObject().Count() == 1
+            ? other.GetString()
+            : null;
 
     /// <summary>Whether the text is its value, or one of its values.</summary>
     public bool Wants(string text) => Value.ValueKind != JsonValueKind.Undefined && Value.GetRawText().Contains($"\"{text}\"", StringComparison.Ordinal);

@@ -51,12 +51,22 @@ internal static class Operand
 
         if (FieldCatalogue.Find(with) is not { } other)
         {
-            return (null, $"There is no field '{with}'.{Closest.Hint(with, FieldCatalogue.All.Select(f => f.Path))} Members of your own are under order.extra and event.extra.");
+            return (
+                null,
+                $"There is no field '{with}'.{Closest.Hint(with, FieldCatalogue.All.Select(f => f.Path))} Members of your own are under order.extra and event.extra."
+            );
         }
 
-        var single = other.Lines is not (LineQuantifier.Any or LineQuantifier.All or LineQuantifier.None) && other.Type is not (FieldType.List or FieldType.Thing);
-        var fits = other.Type == field.Type || other.Type == FieldType.Any || field.Type == FieldType.Any || (other.Type is FieldType.Text or FieldType.Choice && field.Type == FieldType.Text);
-        return single && fits ? (other, null) : (null, $"{field.Path} is {Question.Noun(field.Type)} and {other.Path} is {Question.Noun(other.Type)}: these two are not compared.");
+        var single =
+            other.Lines is not (LineQuantifier.Any or LineQuantifier.All or LineQuantifier.None) && other.Type is not (FieldType.List or FieldType.Thing);
+        var fits =
+            other.Type == field.Type
+            || other.Type == FieldType.Any
+            || field.Type == FieldType.Any
+            || (other.Type is FieldType.Text or FieldType.Choice && field.Type == FieldType.Text);
+        return single && fits
+            ? (other, null)
+            : (null, $"{field.Path} is {Question.Noun(field.Type)} and {other.Path} is {Question.Noun(other.Type)}: these two are not compared.");
     }
 
     private static string? ReadAll(ConditionLeaf leaf, Field field, JsonElement[] values, out ImmutableArray<object> wanted)
@@ -91,23 +101,26 @@ internal static class Operand
     }
 
     /// <summary>A JSON value as the field's type, or <see langword="null"/> when it is none. Money without a currency of its own stays a bare number.</summary>
-    public static object? Convert(JsonElement value, Field field, string? currency) => field.Type switch
-    {
-        FieldType.Text or FieldType.List => value.ValueKind is JsonValueKind.String or JsonValueKind.Number or JsonValueKind.True or JsonValueKind.False ? Facts.InWords(value) : null,
-        FieldType.Number => Number(value),
-        FieldType.Money => Money(value, currency),
-        FieldType.Time => value.ValueKind == JsonValueKind.String ? Facts.Time(value.GetString()) : null,
-        FieldType.Duration => Duration(value),
-        FieldType.YesNo => value.ValueKind is JsonValueKind.True or JsonValueKind.False ? value.GetBoolean() : null,
-        FieldType.Choice => Choice(value, field),
-        _ => value.ValueKind switch
+    public static object? Convert(JsonElement value, Field field, string? currency) =>
+        field.Type switch
         {
-            JsonValueKind.String => value.GetString(),
-            JsonValueKind.Number => Number(value),
-            JsonValueKind.True or JsonValueKind.False => value.GetBoolean(),
-            _ => null,
-        },
-    };
+            FieldType.Text or FieldType.List => value.ValueKind is JsonValueKind.String or JsonValueKind.Number or JsonValueKind.True or JsonValueKind.False
+                ? Facts.InWords(value)
+                : null,
+            FieldType.Number => Number(value),
+            FieldType.Money => Money(value, currency),
+            FieldType.Time => value.ValueKind == JsonValueKind.String ? Facts.Time(value.GetString()) : null,
+            FieldType.Duration => Duration(value),
+            FieldType.YesNo => value.ValueKind is JsonValueKind.True or JsonValueKind.False ? value.GetBoolean() : null,
+            FieldType.Choice => Choice(value, field),
+            _ => value.ValueKind switch
+            {
+                JsonValueKind.String => value.GetString(),
+                JsonValueKind.Number => Number(value),
+                JsonValueKind.True or JsonValueKind.False => value.GetBoolean(),
+                _ => null,
+            },
+        };
 
     private static object? Number(JsonElement value) => value.ValueKind == JsonValueKind.Number && value.TryGetDecimal(out var d) ? d : null;
 
@@ -115,15 +128,22 @@ internal static class Operand
     {
         if (value.ValueKind == JsonValueKind.Object)
         {
-            return Number(Facts.Member(value, "amount")) is decimal amount && Facts.Member(value, "currency") is { ValueKind: JsonValueKind.String } c && Orders.Money.IsCurrency(c.GetString())
-                ? new Money(amount, c.GetString()!) : null;
+            return
+                Number(Facts.Member(value, "amount")) is decimal amount
+                && Facts.Member(value, "currency") is { ValueKind: JsonValueKind.String } c
+                && Orders.Money.IsCurrency(c.GetString())
+                ? new Money(amount, c.GetString()!)
+                : null;
         }
 
-        return Number(value) is decimal bare ? currency is null ? bare : new Money(bare, currency) : null;
+        return Number(value) is decimal bare
+            ? currency is null
+                ? bare
+                : new Money(bare, currency)
+            : null;
     }
 
-    private static object? Duration(JsonElement value) =>
-        value.ValueKind == JsonValueKind.String ? Durations.Parse(value.GetString()!) : null;
+    private static object? Duration(JsonElement value) => value.ValueKind == JsonValueKind.String ? Durations.Parse(value.GetString()!) : null;
 
     private static object? Choice(JsonElement value, Field field)
     {
@@ -131,12 +151,13 @@ internal static class Operand
         return index < 0 ? null : index;
     }
 
-    private static string Shape(Field field) => field.Type switch
-    {
-        FieldType.Choice => $"one of {string.Join(", ", field.Choices)}",
-        FieldType.Time => "a time such as 2026-11-24T15:30:00Z",
-        FieldType.Duration => "a duration such as PT2H",
-        FieldType.Money => "an amount such as 500 or { amount: 500, currency: EUR }",
-        var other => Question.Noun(other),
-    };
+    private static string Shape(Field field) =>
+        field.Type switch
+        {
+            FieldType.Choice => $"one of {string.Join(", ", field.Choices)}",
+            FieldType.Time => "a time such as 2026-11-24T15:30:00Z",
+            FieldType.Duration => "a duration such as PT2H",
+            FieldType.Money => "an amount such as 500 or { amount: 500, currency: EUR }",
+            var other => Question.Noun(other),
+        };
 }

@@ -66,52 +66,70 @@ public static class Operators
     private static readonly Operator[] Always = [Operator.Present, Operator.Missing, Operator.Changed];
 
     private static readonly Operator[] Text =
-        [Operator.Equal, Operator.NotEqual, Operator.Contains, Operator.StartsWith, Operator.OneOf, Operator.NoneOf, Operator.Matches];
+    [
+        Operator.Equal,
+        Operator.NotEqual,
+        Operator.Contains,
+        Operator.StartsWith,
+        Operator.OneOf,
+        Operator.NoneOf,
+        Operator.Matches,
+    ];
 
     private static readonly Operator[] Ordered =
     [
-        Operator.Equal, Operator.NotEqual, Operator.AtLeast, Operator.AtMost, Operator.MoreThan, Operator.LessThan, Operator.Between, Operator.OneOf,
+        Operator.Equal,
+        Operator.NotEqual,
+        Operator.AtLeast,
+        Operator.AtMost,
+        Operator.MoreThan,
+        Operator.LessThan,
+        Operator.Between,
+        Operator.OneOf,
     ];
 
     private static readonly Operator[] Lists = [Operator.Contains, Operator.ContainsAny, Operator.ContainsAll, Operator.Empty];
 
     /// <summary>The operators of a type, the common ones last.</summary>
-    public static IReadOnlyList<Operator> For(FieldType type) => type switch
-    {
-        FieldType.Text => [.. Text, .. Always],
-        FieldType.Number or FieldType.Money or FieldType.Time or FieldType.Duration or FieldType.Choice => [.. Ordered, .. Always],
-        FieldType.YesNo => [Operator.Equal, Operator.NotEqual, .. Always],
-        FieldType.List => [.. Lists, .. Always],
-        FieldType.Thing => Always,
-        _ => [.. Text.Union(Ordered).Union(Lists), .. Always],
-    };
+    public static IReadOnlyList<Operator> For(FieldType type) =>
+        type switch
+        {
+            FieldType.Text => [.. Text, .. Always],
+            FieldType.Number or FieldType.Money or FieldType.Time or FieldType.Duration or FieldType.Choice => [.. Ordered, .. Always],
+            FieldType.YesNo => [Operator.Equal, Operator.NotEqual, .. Always],
+            FieldType.List => [.. Lists, .. Always],
+            FieldType.Thing => Always,
+            _ => [.. Text.Union(Ordered).Union(Lists), .. Always],
+        };
 
     /// <summary>The operator takes no value.</summary>
     public static bool TakesNothing(this Operator op) => op is Operator.Present or Operator.Missing or Operator.Changed or Operator.Empty;
 
     /// <summary>The operator takes a list of values.</summary>
-    public static bool TakesList(this Operator op) => op is Operator.OneOf or Operator.NoneOf or Operator.ContainsAny or Operator.ContainsAll or Operator.Between;
+    public static bool TakesList(this Operator op) =>
+        op is Operator.OneOf or Operator.NoneOf or Operator.ContainsAny or Operator.ContainsAll or Operator.Between;
 
     /// <summary>How a sentence says it: <c>is at least</c>.</summary>
-    public static string Phrase(this Operator op) => op switch
-    {
-        Operator.Equal => "is",
-        Operator.NotEqual => "is not",
-        Operator.Contains => "contains",
-        Operator.StartsWith => "starts with",
-        Operator.OneOf => "is one of",
-        Operator.NoneOf => "is none of",
-        Operator.Matches => "matches",
-        Operator.AtLeast => "is at least",
-        Operator.AtMost => "is at most",
-        Operator.MoreThan => "is more than",
-        Operator.LessThan => "is less than",
-        Operator.Between => "is between",
-        Operator.ContainsAny => "contains any of",
-        Operator.ContainsAll => "contains all of",
-        Operator.Empty => "is empty",
-        Operator.Present => "is there",
-        Operator.Missing => "is missing",
-        _ => "has changed",
-    };
+    public static string Phrase(this Operator op) =>
+        op switch
+        {
+            Operator.Equal => "is",
+            Operator.NotEqual => "is not",
+            Operator.Contains => "contains",
+            Operator.StartsWith => "starts with",
+            Operator.OneOf => "is one of",
+            Operator.NoneOf => "is none of",
+            Operator.Matches => "matches",
+            Operator.AtLeast => "is at least",
+            Operator.AtMost => "is at most",
+            Operator.MoreThan => "is more than",
+            Operator.LessThan => "is less than",
+            Operator.Between => "is between",
+            Operator.ContainsAny => "contains any of",
+            Operator.ContainsAll => "contains all of",
+            Operator.Empty => "is empty",
+            Operator.Present => "is there",
+            Operator.Missing => "is missing",
+            _ => "has changed",
+        };
 }

@@ -26,7 +26,16 @@ public sealed class Question
     private Question(ConditionLeaf leaf, Field field, ImmutableArray<object> wanted, Field? other = null)
     {
         (this.leaf, this.field, this.wanted, this.other) = (leaf, field, wanted, other);
-        texts = [.. wanted.Select(w => w is Regex ? null : w is string || leaf.Is is Operator.Contains or Operator.StartsWith or Operator.ContainsAny or Operator.ContainsAll ? leaf.Exactly ? Words(w) : TextFolding.Fold(Words(w)) : null)];
+        texts =
+        [
+            .. wanted.Select(w =>
+                w is Regex ? null
+                : w is string || leaf.Is is Operator.Contains or Operator.StartsWith or Operator.ContainsAny or Operator.ContainsAll
+                    ? leaf.Exactly ? Words(w)
+                        : TextFolding.Fold(Words(w))
+                : null
+            ),
+        ];
     }
 
     /// <summary>The leaf it was made from.</summary>
@@ -41,13 +50,19 @@ public sealed class Question
         question = null;
         if (FieldCatalogue.Find(leaf.Field) is not { } field)
         {
-            return ("field", $"There is no field '{leaf.Field}'.{Closest.Hint(leaf.Field, FieldCatalogue.All.Select(f => f.Path))} Members of your own are under order.extra and event.extra.");
+            return (
+                "field",
+                $"There is no field '{leaf.Field}'.{Closest.Hint(leaf.Field, FieldCatalogue.All.Select(f => f.Path))} Members of your own are under order.extra and event.extra."
+            );
         }
 
         var fitting = Operators.For(field.Type);
         if (!fitting.Contains(leaf.Is))
         {
-            return ("is", $"'{leaf.Is.Name()}' does not work on {field.Path}, which is {Noun(field.Type)}. Use {string.Join(", ", fitting.Select(o => o.Name()))}.");
+            return (
+                "is",
+                $"'{leaf.Is.Name()}' does not work on {field.Path}, which is {Noun(field.Type)}. Use {string.Join(", ", fitting.Select(o => o.Name()))}."
+            );
         }
 
         if (leaf.With is { } with)
@@ -115,9 +130,12 @@ public sealed class Question
 
         switch (leaf.Is)
         {
-            case Operator.Present: return true;
-            case Operator.Missing: return false;
-            case Operator.Empty: return found.ValueKind == JsonValueKind.Array && found.GetArrayLength() == 0;
+            case Operator.Present:
+                return true;
+            case Operator.Missing:
+                return false;
+            case Operator.Empty:
+                return found.ValueKind == JsonValueKind.Array && found.GetArrayLength() == 0;
         }
 
         if (found.ValueKind == JsonValueKind.Array)
@@ -145,10 +163,14 @@ public sealed class Question
     {
         switch (leaf.Is)
         {
-            case Operator.Contains: return Fold(Words(value), facts).Contains(texts[0]!, StringComparison.Ordinal);
-            case Operator.StartsWith: return Fold(Words(value), facts).StartsWith(texts[0]!, StringComparison.Ordinal);
-            case Operator.Matches: return Finds((Regex)wanted[0], Words(value), ref problem);
-            case Operator.ContainsAny or Operator.ContainsAll: return Fail($"'{leaf.Is.Name()}' needs a list, and {field.Path} is '{value}'", ref problem);
+            case Operator.Contains:
+                return Fold(Words(value), facts).Contains(texts[0]!, StringComparison.Ordinal);
+            case Operator.StartsWith:
+                return Fold(Words(value), facts).StartsWith(texts[0]!, StringComparison.Ordinal);
+            case Operator.Matches:
+                return Finds((Regex)wanted[0], Words(value), ref problem);
+            case Operator.ContainsAny or Operator.ContainsAll:
+                return Fail($"'{leaf.Is.Name()}' needs a list, and {field.Path} is '{value}'", ref problem);
         }
 
         if (other is not null)
@@ -177,20 +199,26 @@ public sealed class Question
             some |= order == 0;
         }
 
-        return leaf.Is switch { Operator.OneOf => some, Operator.NoneOf => !some, _ => true };
+        return leaf.Is switch
+        {
+            Operator.OneOf => some,
+            Operator.NoneOf => !some,
+            _ => true,
+        };
     }
 
     // The verdict of an operator that takes one value.
-    private bool? Single(int order) => leaf.Is switch
-    {
-        Operator.Equal => order == 0,
-        Operator.NotEqual => order != 0,
-        Operator.AtLeast => order >= 0,
-        Operator.AtMost => order <= 0,
-        Operator.MoreThan => order > 0,
-        Operator.LessThan => order < 0,
-        _ => null,
-    };
+    private bool? Single(int order) =>
+        leaf.Is switch
+        {
+            Operator.Equal => order == 0,
+            Operator.NotEqual => order != 0,
+            Operator.AtLeast => order >= 0,
+            Operator.AtMost => order <= 0,
+            Operator.MoreThan => order > 0,
+            Operator.LessThan => order < 0,
+            _ => null,
+        };
 
     // Two fields of one event: where the other is not there nothing is compared, and the condition says so.
     private bool CompareWith(object value, Facts facts, ref string? problem)
@@ -210,7 +238,10 @@ public sealed class Question
     private int? Order(object found, object against, string? folded, Facts facts, ref string? problem)
     {
         // A bare number beside an amount is in the order's currency: of a rule the business's, of an event the order's.
-        var want = found is Money && against is decimal bare ? new Money(bare, facts.Currency) : found is decimal && against is Money amount ? amount.Amount : against;
+        var want =
+            found is Money && against is decimal bare ? new Money(bare, facts.Currency)
+            : found is decimal && against is Money amount ? amount.Amount
+            : against;
         switch (found, want)
         {
             case (Money a, Money b):
@@ -225,11 +256,16 @@ public sealed class Question
                 return x.CompareTo(y);
             case (string a, string) when !IsOrdering:
                 return Fold(a, facts) == folded ? 0 : 1;
-            case (decimal a, decimal b): return a.CompareTo(b);
-            case (Instant a, Instant b): return a.CompareTo(b);
-            case (Duration a, Duration b): return a.CompareTo(b);
-            case (int a, int b): return a.CompareTo(b);
-            case (bool a, bool b): return a.CompareTo(b);
+            case (decimal a, decimal b):
+                return a.CompareTo(b);
+            case (Instant a, Instant b):
+                return a.CompareTo(b);
+            case (Duration a, Duration b):
+                return a.CompareTo(b);
+            case (int a, int b):
+                return a.CompareTo(b);
+            case (bool a, bool b):
+                return a.CompareTo(b);
         }
 
         if (!IsOrdering)
@@ -279,7 +315,9 @@ public sealed class Question
             FieldType.List => leaf.Is is Operator.Contains or Operator.ContainsAny or Operator.ContainsAll,
             _ => false,
         };
-        return asks ? (field, [.. wanted.Take(leaf.Is == Operator.ContainsAll ? 1 : int.MaxValue).Select(w => w is string text ? TextFolding.Fold(text) : w)]) : null;
+        return asks
+            ? (field, [.. wanted.Take(leaf.Is == Operator.ContainsAll ? 1 : int.MaxValue).Select(w => w is string text ? TextFolding.Fold(text) : w)])
+            : null;
     }
 
     /// <summary>The keys that a field of the event has, in the shape of <see cref="Equalities"/>; <see langword="null"/> where its value is of a shape that no key stands for, so that every rule must be asked.</summary>
@@ -304,28 +342,30 @@ public sealed class Question
         return KeysOf(facts.Read(field), facts.Value(field, Operand.Convert), field, facts);
     }
 
-    private static IEnumerable<object>? KeysOf(JsonElement found, object? value, Field field, Facts facts) => (found.ValueKind, field.Type) switch
-    {
-        (JsonValueKind.Undefined, _) => [],
-        (JsonValueKind.Array, FieldType.List) => found.EnumerateArray().Select(v => (object)facts.Folded(Facts.InWords(v))).Distinct(),
-        (_, FieldType.List) => null,
-        _ => value is null ? [] : [value is string text ? facts.Folded(text) : value],
-    };
+    private static IEnumerable<object>? KeysOf(JsonElement found, object? value, Field field, Facts facts) =>
+        (found.ValueKind, field.Type) switch
+        {
+            (JsonValueKind.Undefined, _) => [],
+            (JsonValueKind.Array, FieldType.List) => found.EnumerateArray().Select(v => (object)facts.Folded(Facts.InWords(v))).Distinct(),
+            (_, FieldType.List) => null,
+            _ => value is null ? [] : [value is string text ? facts.Folded(text) : value],
+        };
 
     /// <summary>A type as a sentence names it: <c>a number</c>, <c>money</c>.</summary>
-    internal static string Noun(FieldType type) => type switch
-    {
-        FieldType.Text => "text",
-        FieldType.Number => "a number",
-        FieldType.Money => "money",
-        FieldType.Time => "a time",
-        FieldType.Duration => "a duration",
-        FieldType.YesNo => "yes or no",
-        FieldType.Choice => "a choice",
-        FieldType.List => "a list",
-        FieldType.Thing => "a group of fields",
-        _ => "whatever the event carries",
-    };
+    internal static string Noun(FieldType type) =>
+        type switch
+        {
+            FieldType.Text => "text",
+            FieldType.Number => "a number",
+            FieldType.Money => "money",
+            FieldType.Time => "a time",
+            FieldType.Duration => "a duration",
+            FieldType.YesNo => "yes or no",
+            FieldType.Choice => "a choice",
+            FieldType.List => "a list",
+            FieldType.Thing => "a group of fields",
+            _ => "whatever the event carries",
+        };
 
     /// <summary>A regular expression for <c>matches</c>: without backtracking where the engine can, else under 50 ms.</summary>
     /// <exception cref="ArgumentException">The pattern does not parse.</exception>

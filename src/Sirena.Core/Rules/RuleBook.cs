@@ -18,7 +18,8 @@ public sealed class RuleBook
         Rules = [.. rules.OrderBy(r => r.Rule.Id, StringComparer.Ordinal)];
         Guarded = [.. Rules.Select(r => r.Rule).Where(r => r.Storm is not null)];
         Gathers = Rules.Any(r => r.Rule.Gather > Duration.Zero || r.Rule.Storm is not null);
-        byEvent = Rules.SelectMany(r => r.Rule.When.Distinct().Select(type => (type, r)))
+        byEvent = Rules
+            .SelectMany(r => r.Rule.When.Distinct().Select(type => (type, r)))
             .GroupBy(x => x.type)
             .ToFrozenDictionary(g => g.Key, g => (g.Select(x => x.r).ToArray(), new RuleIndex([.. g.Select(x => x.r).Where(r => r.Rule.On)])));
     }
@@ -55,7 +56,9 @@ public sealed class RuleBook
             }
         }
 
-        found.Sort((a, b) => (b.Rule.Urgency - a.Rule.Urgency, string.CompareOrdinal(a.Rule.Id, b.Rule.Id)) is var (urgency, id) && urgency != 0 ? urgency : id);
+        found.Sort(
+            (a, b) => (b.Rule.Urgency - a.Rule.Urgency, string.CompareOrdinal(a.Rule.Id, b.Rule.Id)) is var (urgency, id) && urgency != 0 ? urgency : id
+        );
         return found;
     }
 

@@ -18,7 +18,10 @@ public sealed class RuleDifference(RuleSentence sentence)
     public IReadOnlyList<RuleChange> Between(Rule before, Rule after)
     {
         var (old, now) = (Parts(before), Parts(after));
-        var found = old.Select(p => (p.What, Before: (string?)p.Said, After: now.FirstOrDefault(n => n.What == p.What).Said)).Where(p => p.Before != p.After).Select(p => new RuleChange(p.What, p.Before, p.After)).ToList();
+        var found = old.Select(p => (p.What, Before: (string?)p.Said, After: now.FirstOrDefault(n => n.What == p.What).Said))
+            .Where(p => p.Before != p.After)
+            .Select(p => new RuleChange(p.What, p.Before, p.After))
+            .ToList();
         found.AddRange(now.Where(n => old.All(p => p.What != n.What)).Select(n => new RuleChange(n.What, null, n.Said)));
         string[] order = [.. old.Concat(now).Select(p => p.What).Distinct()];
         return [.. found.OrderBy(c => Array.IndexOf(order, c.What)), .. CaseOrder(before, after)];
@@ -26,16 +29,21 @@ public sealed class RuleDifference(RuleSentence sentence)
 
     private static IEnumerable<RuleChange> CaseOrder(Rule before, Rule after)
     {
-        string[] old = [.. before.Cases.Select(c => c.Name)], now = [.. after.Cases.Select(c => c.Name)];
+        string[] old = [.. before.Cases.Select(c => c.Name)],
+            now = [.. after.Cases.Select(c => c.Name)];
         return old.Length > 1 && !old.SequenceEqual(now) && old.Order(StringComparer.Ordinal).SequenceEqual(now.Order(StringComparer.Ordinal))
-            ? [new RuleChange("Order of the cases", string.Join(", ", old), string.Join(", ", now))] : [];
+            ? [new RuleChange("Order of the cases", string.Join(", ", old), string.Join(", ", now))]
+            : [];
     }
 
     private List<(string What, string Said)> Parts(Rule rule)
     {
         List<(string What, string Said)> parts =
         [
-            ("Name", rule.Name), ("On", rule.On ? "on" : "off"), ("When", sentence.When(rule)), ("Urgency", rule.Urgency.Name()),
+            ("Name", rule.Name),
+            ("On", rule.On ? "on" : "off"),
+            ("When", sentence.When(rule)),
+            ("Urgency", rule.Urgency.Name()),
         ];
         if (rule.OnlyIf is { } only)
         {
@@ -127,7 +135,12 @@ public sealed class RuleDifference(RuleSentence sentence)
 
         if (!rule.Attach.IsEmpty)
         {
-            parts.Add(("Goes with mails", string.Join(", ", rule.Attach.Select(a => (a.Document?.Name() ?? a.File) + (a.Audience is { } to ? $" to {to.Name()}" : "")))));
+            parts.Add(
+                (
+                    "Goes with mails",
+                    string.Join(", ", rule.Attach.Select(a => (a.Document?.Name() ?? a.File) + (a.Audience is { } to ? $" to {to.Name()}" : "")))
+                )
+            );
         }
 
         if (rule.Storm is { } storm)

@@ -20,9 +20,19 @@ internal sealed class RuleIndex
         always = [.. choices.Where(c => c.Ways.Count == 0).Select(c => c.Rule)];
         fields =
         [
-            .. choices.Where(c => c.Ways.Count > 0).Select(c => (c.Rule, Way: c.Ways.Values.MinBy(w => (w.Keys.Sum(k => (long)shared[(w.Field.Path, k)]), w.Field.Path))))
+            .. choices
+                .Where(c => c.Ways.Count > 0)
+                .Select(c => (c.Rule, Way: c.Ways.Values.MinBy(w => (w.Keys.Sum(k => (long)shared[(w.Field.Path, k)]), w.Field.Path))))
                 .GroupBy(c => c.Way.Field.Path)
-                .Select(g => (g.First().Way.Field, g.SelectMany(c => c.Way.Keys.Select(k => (k, c.Rule))).GroupBy(k => k.k).ToFrozenDictionary(k => k.Key, k => k.Select(x => x.Rule).ToArray()), g.Select(c => c.Rule).ToArray())),
+                .Select(g =>
+                    (
+                        g.First().Way.Field,
+                        g.SelectMany(c => c.Way.Keys.Select(k => (k, c.Rule)))
+                            .GroupBy(k => k.k)
+                            .ToFrozenDictionary(k => k.Key, k => k.Select(x => x.Rule).ToArray()),
+                        g.Select(c => c.Rule).ToArray()
+                    )
+                ),
         ];
     }
 
@@ -64,15 +74,19 @@ internal sealed class RuleIndex
     private static Dictionary<string, (Field Field, HashSet<object> Keys)> Necessary(CompiledRule rule) =>
         Both(Of(rule, rule.Rule.OnlyIf), Either([.. rule.Rule.Cases.Select(c => Of(rule, c.OnlyIf))]));
 
-    private static Dictionary<string, (Field Field, HashSet<object> Keys)> Of(CompiledRule rule, Condition? condition) => condition switch
-    {
-        ConditionLeaf leaf when rule.Of(leaf).Equalities() is { } e => new() { [e.Field.Path] = (e.Field, [.. e.Keys]) },
-        ConditionGroup { Grouping: Grouping.All } all => all.Items.Select(i => Of(rule, i)).Aggregate(Both),
-        ConditionGroup { Grouping: Grouping.Any } any => Either([.. any.Items.Select(i => Of(rule, i))]),
-        _ => [],
-    };
+    private static Dictionary<string, (Field Field, HashSet<object> Keys)> Of(CompiledRule rule, Condition? condition) =>
+        condition switch
+        {
+            ConditionLeaf leaf when rule.Of(leaf).Equalities() is { } e => new() { [e.Field.Path] = (e.Field, [.. e.Keys]) },
+            ConditionGroup { Grouping: Grouping.All } all => all.Items.Select(i => Of(rule, i)).Aggregate(Both),
+            ConditionGroup { Grouping: Grouping.Any } any => Either([.. any.Items.Select(i => Of(rule, i))]),
+            _ => [],
+        };
 
-    private static Dictionary<string, (Field Field, HashSet<object> Keys)> Both(Dictionary<string, (Field Field, HashSet<object> Keys)> a, Dictionary<string, (Field Field, HashSet<object> Keys)> b)
+    private static Dictionary<string, (Field Field, HashSet<object> Keys)> Both(
+        Dictionary<string, (Field Field, HashSet<object> Keys)> a,
+        Dictionary<string, (Field Field, HashSet<object> Keys)> b
+    )
     {
         foreach (var (path, way) in b)
         {
@@ -83,5 +97,9 @@ internal sealed class RuleIndex
     }
 
     private static Dictionary<string, (Field Field, HashSet<object> Keys)> Either(Dictionary<string, (Field Field, HashSet<object> Keys)>[] parts) =>
-        parts.Length == 0 ? [] : parts[0].Where(p => parts.All(o => o.ContainsKey(p.Key))).ToDictionary(p => p.Key, p => (p.Value.Field, parts.SelectMany(o => o[p.Key].Keys).ToHashSet()));
+        parts.Length == 0
+            ? []
+            : parts[0]
+                .Where(p => parts.All(o => o.ContainsKey(p.Key)))
+                .ToDictionary(p => p.Key, p => (p.Value.Field, parts.SelectMany(o => o[p.Key].Keys).ToHashSet()));
 }

@@ -21,7 +21,10 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
     public string Met(ConditionTrace asked) => asked.Problem ?? (asked.Found.ValueKind == JsonValueKind.Undefined ? "missing here" : $"here {Found(asked)}");
 
     /// <summary>What the event had.</summary>
-    public string Found(ConditionTrace asked) => asked.Found.ValueKind == JsonValueKind.Array ? string.Join(", ", asked.Found.EnumerateArray().Select(v => One(v, FieldCatalogue.Find(asked.Field)))) : One(asked.Found, FieldCatalogue.Find(asked.Field));
+    public string Found(ConditionTrace asked) =>
+        asked.Found.ValueKind == JsonValueKind.Array
+            ? string.Join(", ", asked.Found.EnumerateArray().Select(v => One(v, FieldCatalogue.Find(asked.Field))))
+            : One(asked.Found, FieldCatalogue.Find(asked.Field));
 
     /// <summary>The whole sentence.</summary>
     public string Of(Rule rule)
@@ -61,7 +64,9 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
 
         if (rule.Attach.Length > 0)
         {
-            text.Append($" With its mails go {Join([.. rule.Attach.Select(a => (a.Document is { } document ? $"the {document.Name().Replace('-', ' ')}" : $"the file at {a.File}") + (a.Audience is { } to ? $" to {(to == People.Audience.Customer ? "the customer" : to == People.Audience.Staff ? "staff" : "those outside")}" : ""))], "and")}.");
+            text.Append(
+                $" With its mails go {Join([.. rule.Attach.Select(a => (a.Document is { } document ? $"the {document.Name().Replace('-', ' ')}" : $"the file at {a.File}") + (a.Audience is { } to ? $" to {(to == People.Audience.Customer ? "the customer" : to == People.Audience.Staff ? "staff" : "those outside")}" : ""))], "and")}."
+            );
         }
 
         Acts(rule, text);
@@ -77,7 +82,9 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
     {
         if (rule.DoAtMost is { } most)
         {
-            text.Append($" It asks the order system at most {most.Times} {(most.Times == 1 ? "time" : "times")} within {most.Within.InWords()}, then a supervisor says yes.");
+            text.Append(
+                $" It asks the order system at most {most.Times} {(most.Times == 1 ? "time" : "times")} within {most.Within.InWords()}, then a supervisor says yes."
+            );
         }
 
         if (rule.Trial)
@@ -90,10 +97,14 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
     public string Of(IEnumerable<InstructionAsk> asks) => Join([.. asks.Select(Of)], "and");
 
     /// <summary>One of them.</summary>
-    public string Of(InstructionAsk ask) => InstructionKinds.Find(ask.Kind) is { } kind ? kind.Clause(ask.Members, name) : $"{name(ask.Kind)}{(ask.Members is { Count: > 0 } with ? $" ({string.Join(", ", with.Select(m => m.Value))})" : "")}";
+    public string Of(InstructionAsk ask) =>
+        InstructionKinds.Find(ask.Kind) is { } kind
+            ? kind.Clause(ask.Members, name)
+            : $"{name(ask.Kind)}{(ask.Members is { Count: > 0 } with ? $" ({string.Join(", ", with.Select(m => m.Value))})" : "")}";
 
     /// <summary>What is asked when somebody answers: <c>when somebody takes it, tag the order 'kitchen-has-it'</c>.</summary>
-    public string Of(AnswerDo answer) => $"when somebody {answer.Answer switch { AnswerKind.Taken => "takes it", AnswerKind.Done => "says done", AnswerKind.Passed => "passes it on", AnswerKind.Declined => "cannot", _ => "puts it off" }}, {Of(answer.Do)}";
+    public string Of(AnswerDo answer) =>
+        $"when somebody {answer.Answer switch { AnswerKind.Taken => "takes it", AnswerKind.Done => "says done", AnswerKind.Passed => "passes it on", AnswerKind.Declined => "cannot", _ => "puts it off" }}, {Of(answer.Do)}";
 
     /// <summary>The events: <c>an order is held or an order is placed</c>.</summary>
     public string When(Rule rule) => Join([.. rule.When.Select(Happens)], "or");
@@ -104,59 +115,65 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
     /// <summary>A step of a ladder: <c>after 5 min Ines Calder by SMS</c>.</summary>
     /// <param name="step">The step.</param>
     /// <param name="usual">The channels of its case, where it has none of its own.</param>
-    public string Of(LadderStep step, Ways? usual) => $"{When(step)} {string.Join(", ", new[] { step.Do.IsEmpty ? null : Of(step.Do), step.Tell.IsEmpty ? null : $"{Join([.. step.Tell.Select(Of)], "and")} {Of(step.By ?? usual)}" }.OfType<string>())}{(step.Repeat is { } again ? $", {again.Times} {(again.Times == 1 ? "time" : "times")} more every {again.Every.InWords()}" : "")}";
+    public string Of(LadderStep step, Ways? usual) =>
+        $"{When(step)} {string.Join(", ", new[] { step.Do.IsEmpty ? null : Of(step.Do), step.Tell.IsEmpty ? null : $"{Join([.. step.Tell.Select(Of)], "and")} {Of(step.By ?? usual)}" }.OfType<string>())}{(step.Repeat is { } again ? $", {again.Times} {(again.Times == 1 ? "time" : "times")} more every {again.Every.InWords()}" : "")}";
 
     private string Happens(string type) => !EventTypes.All.Contains(type) && name(type) is var own && own != type ? own : EventTypes.Phrase(type);
 
     /// <summary>A condition as a clause: <c>the total is at least 500 and …</c>.</summary>
-    public string Of(Condition condition) => condition switch
-    {
-        ConditionLeaf leaf => Of(leaf),
-        ConditionGroup { Items.Length: 1, Grouping: not Grouping.None } one => Of(one.Items[0]),
-        ConditionGroup { Grouping: Grouping.None } none => $"none of these holds: {string.Join(", ", none.Items.Select(Nested))}",
-        ConditionGroup group => Join([.. group.Items.Select(Nested)], group.Grouping == Grouping.All ? "and" : "or"),
-        _ => "",
-    };
+    public string Of(Condition condition) =>
+        condition switch
+        {
+            ConditionLeaf leaf => Of(leaf),
+            ConditionGroup { Items.Length: 1, Grouping: not Grouping.None } one => Of(one.Items[0]),
+            ConditionGroup { Grouping: Grouping.None } none => $"none of these holds: {string.Join(", ", none.Items.Select(Nested))}",
+            ConditionGroup group => Join([.. group.Items.Select(Nested)], group.Grouping == Grouping.All ? "and" : "or"),
+            _ => "",
+        };
 
     /// <summary>A recipient: <c>everyone in Kitchen</c>.</summary>
-    public string Of(Recipient recipient) => recipient switch
-    {
-        PersonRecipient p => name(p.Person),
-        TeamRecipient t => $"everyone in {name(t.Team)}",
-        DutyRecipient d => $"whoever is on duty in {name(d.Team)}",
-        RoleRecipient r => r.Role switch
+    public string Of(Recipient recipient) =>
+        recipient switch
         {
-            OrderRole.Salesperson => "the order's salesperson",
-            OrderRole.SiteManager => "the manager of the order's site",
-            OrderRole.LineSiteManager => "the managers of the lines' sites",
-            OrderRole.LineSiteDuty => "whoever is on duty at the lines' sites",
-            _ => "the customer",
-        },
-        AddressRecipient a => a.Address,
-        _ => "",
-    };
+            PersonRecipient p => name(p.Person),
+            TeamRecipient t => $"everyone in {name(t.Team)}",
+            DutyRecipient d => $"whoever is on duty in {name(d.Team)}",
+            RoleRecipient r => r.Role switch
+            {
+                OrderRole.Salesperson => "the order's salesperson",
+                OrderRole.SiteManager => "the manager of the order's site",
+                OrderRole.LineSiteManager => "the managers of the lines' sites",
+                OrderRole.LineSiteDuty => "whoever is on duty at the lines' sites",
+                _ => "the customer",
+            },
+            AddressRecipient a => a.Address,
+            _ => "",
+        };
 
     /// <summary>Channels: <c>by SMS, then mail</c>.</summary>
-    public static string Of(Ways? ways) => ways is null ? "by mail" : "by " + (ways.FirstThatLands
-        ? string.Join(", then ", ways.Channels.Select(Word))
-        : Join([.. ways.Channels.Select(Word)], "and"));
+    public static string Of(Ways? ways) =>
+        ways is null
+            ? "by mail"
+            : "by " + (ways.FirstThatLands ? string.Join(", then ", ways.Channels.Select(Word)) : Join([.. ways.Channels.Select(Word)], "and"));
 
     /// <summary>A channel's word.</summary>
-    public static string Word(Channel channel) => channel switch
-    {
-        Channel.Sms => "SMS",
-        Channel.Chat => "team chat",
-        Channel.Ticket => "ticket printer",
-        _ => channel.Name(),
-    };
+    public static string Word(Channel channel) =>
+        channel switch
+        {
+            Channel.Sms => "SMS",
+            Channel.Chat => "team chat",
+            Channel.Ticket => "ticket printer",
+            _ => channel.Name(),
+        };
 
     // A group inside a group stands in brackets, or a reader could take its 'and' for the other's; one with a single part is that part.
-    private string Nested(Condition condition) => condition switch
-    {
-        ConditionGroup { Items.Length: 1, Grouping: not Grouping.None } one => Nested(one.Items[0]),
-        ConditionGroup => $"({Of(condition)})",
-        _ => Of(condition),
-    };
+    private string Nested(Condition condition) =>
+        condition switch
+        {
+            ConditionGroup { Items.Length: 1, Grouping: not Grouping.None } one => Nested(one.Items[0]),
+            ConditionGroup => $"({Of(condition)})",
+            _ => Of(condition),
+        };
 
     private string Of(ConditionLeaf leaf)
     {
@@ -192,7 +209,8 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
         return field?.Type switch
         {
             FieldType.Money when value.TryGetDecimal(out var d) => new Money(d, "").Figure,
-            FieldType.Time when value.ValueKind == JsonValueKind.String && Facts.Time(value.GetString()) is { } at => at.InZone(zone ?? DateTimeZone.Utc).ToString("ddd d MMM HH:mm", System.Globalization.CultureInfo.InvariantCulture),
+            FieldType.Time when value.ValueKind == JsonValueKind.String && Facts.Time(value.GetString()) is { } at => at.InZone(zone ?? DateTimeZone.Utc)
+                .ToString("ddd d MMM HH:mm", System.Globalization.CultureInfo.InvariantCulture),
             FieldType.Duration when value.ValueKind == JsonValueKind.String && Durations.Parse(value.GetString()!) is { } span => span.InWords(),
             _ when field?.Path is "order.status" or "order.site" or "order.salesperson" or "change.after" or "change.before" => name(Facts.InWords(value)),
             _ => Facts.InWords(value),
@@ -209,28 +227,43 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
         if (one.Tell.Length == 0)
         {
             var first = act.Length > 0 ? act : "tell nobody";
-            said = one.Ladder.IsEmpty ? first : string.Join("; if it still stands so, ", [act.Length > 0 ? $"{act}, tell nobody and wait" : "tell nobody and wait", .. steps]);
+            said = one.Ladder.IsEmpty
+                ? first
+                : string.Join("; if it still stands so, ", [act.Length > 0 ? $"{act}, tell nobody and wait" : "tell nobody and wait", .. steps]);
         }
         else
         {
-            said = string.Join("; if nobody answers, ", [$"{(act.Length > 0 ? act + " and " : "")}tell {Join([.. one.Tell.Select(Of)], "and")} {Of(one.By)}", .. steps]);
+            said = string.Join(
+                "; if nobody answers, ",
+                [$"{(act.Length > 0 ? act + " and " : "")}tell {Join([.. one.Tell.Select(Of)], "and")} {Of(one.By)}", .. steps]
+            );
         }
 
-        return string.Join("; ", [said, .. one.OnAnswer.Select(Of), .. one.OnLanded.IsEmpty ? Array.Empty<string>() : [$"when a message has landed, {Of(one.OnLanded)}"], .. one.Offer.IsEmpty ? Array.Empty<string>() : [$"whoever is told may {Join([.. one.Offer.Select(Of)], "or")}"]]);
+        return string.Join(
+            "; ",
+            [
+                said,
+                .. one.OnAnswer.Select(Of),
+                .. one.OnLanded.IsEmpty ? Array.Empty<string>() : [$"when a message has landed, {Of(one.OnLanded)}"],
+                .. one.Offer.IsEmpty ? Array.Empty<string>() : [$"whoever is told may {Join([.. one.Offer.Select(Of)], "or")}"],
+            ]
+        );
     }
 
-    private static string When(LadderStep step) => step.Clock switch
-    {
-        StepClock.After => $"after {step.Delay.InWords()}",
-        StepClock.AfterWorking => $"after {step.Delay.InWords()} of working time",
-        _ => $"{step.Delay.InWords()} before the order is due",
-    };
+    private static string When(LadderStep step) =>
+        step.Clock switch
+        {
+            StepClock.After => $"after {step.Delay.InWords()}",
+            StepClock.AfterWorking => $"after {step.Delay.InWords()} of working time",
+            _ => $"{step.Delay.InWords()} before the order is due",
+        };
 
-    private static string Join(string[] parts, string word) => parts.Length switch
-    {
-        0 => "",
-        1 => parts[0],
-        2 => $"{parts[0]} {word} {parts[1]}",
-        _ => $"{string.Join(", ", parts[..^1])} {word} {parts[^1]}",
-    };
+    private static string Join(string[] parts, string word) =>
+        parts.Length switch
+        {
+            0 => "",
+            1 => parts[0],
+            2 => $"{parts[0]} {word} {parts[1]}",
+            _ => $"{string.Join(", ", parts[..^1])} {word} {parts[^1]}",
+        };
 }

@@ -60,7 +60,9 @@ public sealed class BodyPath : IEquatable<BodyPath>
 
     /// <summary>What is left of it behind another; <see langword="null"/> where it does not begin so.</summary>
     public BodyPath? After(BodyPath begin) =>
-        Steps.Length >= begin.Steps.Length && Steps.AsSpan(0, begin.Steps.Length).SequenceEqual(begin.Steps.AsSpan()) ? new BodyPath(Steps[begin.Steps.Length..]) : null;
+        Steps.Length >= begin.Steps.Length && Steps.AsSpan(0, begin.Steps.Length).SequenceEqual(begin.Steps.AsSpan())
+            ? new BodyPath(Steps[begin.Steps.Length..])
+            : null;
 
     /// <summary>Reads a path.</summary>
     /// <returns>The path, or one sentence on what is wrong with it.</returns>
@@ -102,8 +104,10 @@ public sealed class BodyPath : IEquatable<BodyPath>
         for (var i = 0; i < Steps.Length; i++)
         {
             var step = Steps[i];
-            at = step.IsAll ? (at.ValueKind == JsonValueKind.Array && at.GetArrayLength() > 0 ? at[0] : default)
-                : names[i] is { } name ? (at.ValueKind == JsonValueKind.Object && at.TryGetProperty(name, out var member) ? member : default) : Into(at, step);
+            at =
+                step.IsAll ? (at.ValueKind == JsonValueKind.Array && at.GetArrayLength() > 0 ? at[0] : default)
+                : names[i] is { } name ? (at.ValueKind == JsonValueKind.Object && at.TryGetProperty(name, out var member) ? member : default)
+                : Into(at, step);
             if (at.ValueKind == JsonValueKind.Undefined)
             {
                 return default;
@@ -164,12 +168,13 @@ public sealed class BodyPath : IEquatable<BodyPath>
         }
     }
 
-    private static JsonElement Into(JsonElement value, PathStep step) => step switch
-    {
-        { Name: { } name } when value.ValueKind == JsonValueKind.Object && value.TryGetProperty(name, out var member) => member,
-        { Index: { } index } when value.ValueKind == JsonValueKind.Array && index < value.GetArrayLength() => value[index],
-        _ => default,
-    };
+    private static JsonElement Into(JsonElement value, PathStep step) =>
+        step switch
+        {
+            { Name: { } name } when value.ValueKind == JsonValueKind.Object && value.TryGetProperty(name, out var member) => member,
+            { Index: { } index } when value.ValueKind == JsonValueKind.Array && index < value.GetArrayLength() => value[index],
+            _ => default,
+        };
 
     private static (PathStep? Step, int Next) Dotted(string text, int from)
     {
@@ -179,7 +184,9 @@ public sealed class BodyPath : IEquatable<BodyPath>
             to++;
         }
 
-        return to == from ? (null, from) : text[from..to] == "*" ? (new PathStep(null, null), to) : (new PathStep(text[from..to], null), to);
+        return to == from ? (null, from)
+            : text[from..to] == "*" ? (new PathStep(null, null), to)
+            : (new PathStep(text[from..to], null), to);
     }
 
     private static (PathStep? Step, int Next) Bracketed(string text, int from)
@@ -192,7 +199,8 @@ public sealed class BodyPath : IEquatable<BodyPath>
         var to = text.IndexOf(']', from);
         return to < 0 ? (null, from)
             : text[from..to] is "*" ? (new PathStep(null, null), to + 1)
-            : to - from is > 0 and < 7 && int.TryParse(text.AsSpan(from, to - from), NumberStyles.None, CultureInfo.InvariantCulture, out var index) ? (new PathStep(null, index), to + 1)
+            : to - from is > 0 and < 7 && int.TryParse(text.AsSpan(from, to - from), NumberStyles.None, CultureInfo.InvariantCulture, out var index)
+                ? (new PathStep(null, index), to + 1)
             : (null, from);
     }
 
@@ -227,7 +235,9 @@ public sealed class BodyPath : IEquatable<BodyPath>
             {
                 { Index: { } index } => text.Append('[').Append(index).Append(']'),
                 { Name: { } name } when name.Length > 0 && name.All(c => char.IsLetterOrDigit(c) || c is '_' or '-') => text.Append('.').Append(name),
-                { Name: { } name } => text.Append("['").Append(name.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("'", "\\'", StringComparison.Ordinal)).Append("']"),
+                { Name: { } name } => text.Append("['")
+                    .Append(name.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("'", "\\'", StringComparison.Ordinal))
+                    .Append("']"),
                 _ => text.Append("[*]"),
             };
         }

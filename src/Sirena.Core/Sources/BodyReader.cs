@@ -71,7 +71,8 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
     public Instant? TimeOf(JsonElement row) => new OneItem(this, new Body(row, _ => null), row, BodyPath.Root, []).When();
 
     // Several events of one body need ids of their own.
-    private static List<BodyEvent> Told(List<BodyEvent> events) => events.Count < 2 ? events : [.. events.Select((e, i) => e.Id is null || i == 0 ? e : e with { Id = $"{e.Id}#{i}" })];
+    private static List<BodyEvent> Told(List<BodyEvent> events) =>
+        events.Count < 2 ? events : [.. events.Select((e, i) => e.Id is null || i == 0 ? e : e with { Id = $"{e.Id}#{i}" })];
 
     /// <summary>One item of a body: what is read of it, and what went wrong.</summary>
     private sealed class OneItem(BodyReader reader, Body body, JsonElement item, BodyPath at, List<BodyProblem> problems)
@@ -99,7 +100,10 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
             return problems.Count > before ? null : Checked(new BodyEvent(id, type, time, data));
         }
 
-        public Instant? When() => reading.Time is not null && Anywhere(reading.Time) is var (found, place) && found.ValueKind != JsonValueKind.Undefined ? Time(found, place, reading.Time) : null;
+        public Instant? When() =>
+            reading.Time is not null && Anywhere(reading.Time) is var (found, place) && found.ValueKind != JsonValueKind.Undefined
+                ? Time(found, place, reading.Time)
+                : null;
 
         public JsonObject Data()
         {
@@ -115,7 +119,12 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
             }
 
             // Lines that are not in the body stay as they are; an empty list of them is one.
-            if (reading.Lines is { } lines && lines.Each.First(lines.Each.Steps.Length - (lines.Each.Steps[^1].IsAll ? 1 : 0)).FirstIn(item).ValueKind is not JsonValueKind.Undefined and var kind)
+            if (
+                reading.Lines is { } lines
+                && lines.Each.First(lines.Each.Steps.Length - (lines.Each.Steps[^1].IsAll ? 1 : 0)).FirstIn(item).ValueKind
+                    is not JsonValueKind.Undefined
+                        and var kind
+            )
             {
                 Put(data, ["order", "lines"], kind == JsonValueKind.Null ? null : Lines(lines));
             }
@@ -132,7 +141,17 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
         private BodyEvent? Checked(BodyEvent made)
         {
             var (_, problem) = IncomingEvent.Check(
-                name => name switch { "specversion" => "1.0", "id" => made.Id ?? "body", "source" => "/sources", "type" => made.Type, _ => null }, made.Data);
+                name =>
+                    name switch
+                    {
+                        "specversion" => "1.0",
+                        "id" => made.Id ?? "body",
+                        "source" => "/sources",
+                        "type" => made.Type,
+                        _ => null,
+                    },
+                made.Data
+            );
             if (problem is not null)
             {
                 Wrong("$", null, $"an event that can be taken: {problem.TrimEnd('.')}");
@@ -150,7 +169,10 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
 
             var (found, place) = Anywhere(said);
             var word = Scalar(found)?.Trim();
-            var type = word is null ? null : said.Words is { } words ? Mapped(words, word) : EventTypes.OfKnown(word.ToLowerInvariant()) ?? (EventTypes.IsType(word) ? word : null);
+            var type =
+                word is null ? null
+                : said.Words is { } words ? Mapped(words, word)
+                : EventTypes.OfKnown(word.ToLowerInvariant()) ?? (EventTypes.IsType(word) ? word : null);
             return Meaning(type ?? reading.Otherwise, place, word);
         }
 
@@ -158,7 +180,13 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
         {
             if (type == Reading.NotUnderstood)
             {
-                Wrong(place, word, reading.Event?.Words is { Count: > 0 } words ? $"one of the words {string.Join(", ", words.Keys.Order(StringComparer.Ordinal).Take(12))}" : "the type of an event");
+                Wrong(
+                    place,
+                    word,
+                    reading.Event?.Words is { Count: > 0 } words
+                        ? $"one of the words {string.Join(", ", words.Keys.Order(StringComparer.Ordinal).Take(12))}"
+                        : "the type of an event"
+                );
             }
 
             return type is Reading.NotUnderstood or Reading.Ignore ? null : type;
@@ -186,7 +214,9 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
         }
 
         private (JsonElement Found, Spot Place) Anywhere(ValueReading value) =>
-            reading.Each is null || Find(value, item, at) is not { Found.ValueKind: not JsonValueKind.Undefined } inItem ? Find(value, body.Root, BodyPath.Root) : inItem;
+            reading.Each is null || Find(value, item, at) is not { Found.ValueKind: not JsonValueKind.Undefined } inItem
+                ? Find(value, body.Root, BodyPath.Root)
+                : inItem;
 
         private (JsonElement Found, Spot Place) Find(ValueReading value, JsonElement from, BodyPath where)
         {
@@ -201,12 +231,17 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
                 return (body.Header(header) is { Length: > 0 } said ? JsonSerializer.SerializeToElement(said) : default, value.From);
             }
 
-            return value.Path is not { } path ? (value.Always, value.From)
+            return value.Path is not { } path
+                ? (value.Always, value.From)
                 : (path.IsMany ? Many(path, from) : path.FirstIn(from), value.Column is null ? new Spot(where, path) : value.Column);
         }
 
         private static JsonElement Many(BodyPath path, JsonElement from) =>
-            path.In(from) is { Count: > 0 } found ? found.Count == 1 ? found[0].Value : JsonSerializer.SerializeToElement(found.Select(f => f.Value)) : default;
+            path.In(from) is { Count: > 0 } found
+                ? found.Count == 1
+                    ? found[0].Value
+                    : JsonSerializer.SerializeToElement(found.Select(f => f.Value))
+                : default;
 
         private Spot Place(ValueReading value) => Find(value, item, at).Place;
 
@@ -223,7 +258,13 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
                 return (null, false);
             }
 
-            how = how != ReadAs.Any ? how : value.Forms.Count > 0 ? ReadAs.Time : value.Decimal is not null || value.Minor > 0 ? ReadAs.Number : value.Yes.Count > 0 ? ReadAs.YesNo : value.Words is not null ? ReadAs.Text : ReadAs.Any;
+            how =
+                how != ReadAs.Any ? how
+                : value.Forms.Count > 0 ? ReadAs.Time
+                : value.Decimal is not null || value.Minor > 0 ? ReadAs.Number
+                : value.Yes.Count > 0 ? ReadAs.YesNo
+                : value.Words is not null ? ReadAs.Text
+                : ReadAs.Any;
             JsonNode? node = how switch
             {
                 ReadAs.Time => Time(found, place, value) is { } time ? JsonValue.Create(InstantPattern.ExtendedIso.Format(time)) : null,
@@ -287,22 +328,34 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
         {
             var text = Scalar(found)?.Trim() ?? "";
             var here = value.Zone ?? reader.Zone;
-            var time = value.Forms.Count > 0 ? value.Forms.Select(f => f.Read(text, here)).FirstOrDefault(t => t is not null) : Facts.Time(text) ?? (value.Zone is null ? null : Wall(text, here));
+            var time =
+                value.Forms.Count > 0
+                    ? value.Forms.Select(f => f.Read(text, here)).FirstOrDefault(t => t is not null)
+                    : Facts.Time(text) ?? (value.Zone is null ? null : Wall(text, here));
             if (time is null)
             {
-                Wrong(place, Quote(found), value.Forms.Count > 0 ? $"a time of the form {string.Join(" or ", value.Forms.Select(f => f.Text))}, from 1970 to 2199"
-                    : $"a time in RFC 3339, such as 2026-11-24T15:30:00Z{(value.Zone is null ? "; another needs its form" : ", or without its offset")}");
+                Wrong(
+                    place,
+                    Quote(found),
+                    value.Forms.Count > 0
+                        ? $"a time of the form {string.Join(" or ", value.Forms.Select(f => f.Text))}, from 1970 to 2199"
+                        : $"a time in RFC 3339, such as 2026-11-24T15:30:00Z{(value.Zone is null ? "; another needs its form" : ", or without its offset")}"
+                );
             }
 
             return time;
         }
 
-        private static Instant? Wall(string text, DateTimeZone zone) =>
-            TimeForms.Wall.Select(f => f.Read(text, zone)).FirstOrDefault(t => t is not null);
+        private static Instant? Wall(string text, DateTimeZone zone) => TimeForms.Wall.Select(f => f.Read(text, zone)).FirstOrDefault(t => t is not null);
 
         private decimal? Number(JsonElement found, Spot place, ValueReading value)
         {
-            decimal? number = found.ValueKind == JsonValueKind.Number ? found.TryGetDecimal(out var plain) ? plain : null : DecimalText.Read(Scalar(found) ?? "", value.Decimal);
+            decimal? number =
+                found.ValueKind == JsonValueKind.Number
+                    ? found.TryGetDecimal(out var plain)
+                        ? plain
+                        : null
+                    : DecimalText.Read(Scalar(found) ?? "", value.Decimal);
             if (number is { } whole && value.Minor > 0 && decimal.Truncate(whole) != whole)
             {
                 Wrong(place, Quote(found), $"a whole number, of which the last {value.Minor} digits are decimals");
@@ -311,7 +364,11 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
 
             if (number is null)
             {
-                Wrong(place, Quote(found), value.Decimal is { } point ? $"a number with '{point}' before its decimals" : "a number; one with groups or a comma needs 'decimal'");
+                Wrong(
+                    place,
+                    Quote(found),
+                    value.Decimal is { } point ? $"a number with '{point}' before its decimals" : "a number; one with groups or a comma needs 'decimal'"
+                );
             }
 
             for (var i = 0; i < value.Minor && number is not null; i++)
@@ -325,7 +382,10 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
         private bool? YesNo(JsonElement found, Spot place, ValueReading value)
         {
             var text = Scalar(found)?.Trim() ?? "";
-            bool? yes = value.Yes.Count > 0 ? value.Yes.Any(y => y.Equals(text, StringComparison.OrdinalIgnoreCase)) : bool.TryParse(text, out var plain) ? plain : null;
+            bool? yes =
+                value.Yes.Count > 0 ? value.Yes.Any(y => y.Equals(text, StringComparison.OrdinalIgnoreCase))
+                : bool.TryParse(text, out var plain) ? plain
+                : null;
             if (yes is null)
             {
                 Wrong(place, Quote(found), "true or false; other words need 'yes'");
@@ -336,11 +396,21 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
 
         private static JsonArray ListOf(JsonElement found, ValueReading value)
         {
-            var items = found.ValueKind == JsonValueKind.Array ? found.EnumerateArray().Select(Scalar) : (Scalar(found) ?? "").Split([',', ';', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
-            return [.. items.OfType<string>().Select(t => value.Words is { } words ? Mapped(words, t.Trim()) ?? value.Else ?? t : t).Select(t => JsonValue.Create(t))];
+            var items =
+                found.ValueKind == JsonValueKind.Array
+                    ? found.EnumerateArray().Select(Scalar)
+                    : (Scalar(found) ?? "").Split([',', ';', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
+            return
+            [
+                .. items
+                    .OfType<string>()
+                    .Select(t => value.Words is { } words ? Mapped(words, t.Trim()) ?? value.Else ?? t : t)
+                    .Select(t => JsonValue.Create(t)),
+            ];
         }
 
-        private void Wrong(Spot place, string? found, string wanted) => problems.Add(new BodyProblem(place.Text, found is null ? null : FarText.Clean(found, 120), wanted));
+        private void Wrong(Spot place, string? found, string wanted) =>
+            problems.Add(new BodyProblem(place.Text, found is null ? null : FarText.Clean(found, 120), wanted));
     }
 
     /// <summary>Where a value was looked for; written out only when it must be named.</summary>
@@ -369,23 +439,27 @@ public sealed class BodyReader(Reading reading, DateTimeZone zone)
     private static string? Mapped(System.Collections.Frozen.FrozenDictionary<string, string> words, string word) =>
         words.TryGetValue(word, out var meant) ? meant : words.FirstOrDefault(w => w.Key.Equals(word, StringComparison.OrdinalIgnoreCase)).Value;
 
-    private static string? Scalar(JsonElement value) => value.ValueKind switch
-    {
-        JsonValueKind.String => value.GetString(),
-        JsonValueKind.Number => value.TryGetDecimal(out var number) && value.GetRawText().Contains('e', StringComparison.OrdinalIgnoreCase) ? number.ToString(CultureInfo.InvariantCulture) : value.GetRawText(),
-        JsonValueKind.True => "true",
-        JsonValueKind.False => "false",
-        _ => null,
-    };
+    private static string? Scalar(JsonElement value) =>
+        value.ValueKind switch
+        {
+            JsonValueKind.String => value.GetString(),
+            JsonValueKind.Number => value.TryGetDecimal(out var number) && value.GetRawText().Contains('e', StringComparison.OrdinalIgnoreCase)
+                ? number.ToString(CultureInfo.InvariantCulture)
+                : value.GetRawText(),
+            JsonValueKind.True => "true",
+            JsonValueKind.False => "false",
+            _ => null,
+        };
 
     private static string? Quote(JsonElement value) => value.ValueKind == JsonValueKind.Undefined ? null : Scalar(value) ?? value.GetRawText();
 
-    internal static JsonNode? Whole(JsonElement value) => value.ValueKind switch
-    {
-        JsonValueKind.Object => JsonObject.Create(value.Clone()),
-        JsonValueKind.Array => JsonArray.Create(value.Clone()),
-        _ => JsonValue.Create(value.Clone()),
-    };
+    internal static JsonNode? Whole(JsonElement value) =>
+        value.ValueKind switch
+        {
+            JsonValueKind.Object => JsonObject.Create(value.Clone()),
+            JsonValueKind.Array => JsonArray.Create(value.Clone()),
+            _ => JsonValue.Create(value.Clone()),
+        };
 
     private static void Put(JsonObject data, string[] members, JsonNode? node)
     {
@@ -404,5 +478,5 @@ internal static class TimeForms
 {
     /// <summary>ISO 8601 without an offset.</summary>
     public static IReadOnlyList<TimeForm> Wall { get; } =
-        [.. new[] { "uuuu-MM-dd'T'HH:mm:ss", "uuuu-MM-dd HH:mm:ss", "uuuu-MM-dd'T'HH:mm", "uuuu-MM-dd HH:mm", "uuuu-MM-dd" }.Select(f => TimeForm.Parse(f).Form!)];
+    [.. new[] { "uuuu-MM-dd'T'HH:mm:ss", "uuuu-MM-dd HH:mm:ss", "uuuu-MM-dd'T'HH:mm", "uuuu-MM-dd HH:mm", "uuuu-MM-dd" }.Select(f => TimeForm.Parse(f).Form!)];
 }

@@ -33,7 +33,11 @@ public static class DecimalText
             return null;
         }
 
-        return decimal.Parse(sign + plain + (part is null ? "" : "." + part), NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture);
+        return decimal.Parse(
+            sign + plain + (part is null ? "" : "." + part),
+            NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint,
+            CultureInfo.InvariantCulture
+        );
     }
 
     // Digits, perhaps with a sign before and one point between: nearly every number is that.
@@ -63,13 +67,20 @@ public static class DecimalText
             return whole;
         }
 
-        char[] marks = point switch { ',' => ['.', ' ', '\u00A0', '\u202F', '\'', '\u2019'], '.' => [',', ' ', '\u00A0', '\u202F', '\'', '\u2019'], _ => [] };
+        char[] marks = point switch
+        {
+            ',' => ['.', ' ', '\u00A0', '\u202F', '\'', '\u2019'],
+            '.' => [',', ' ', '\u00A0', '\u202F', '\'', '\u2019'],
+            _ => [],
+        };
         if (whole.FirstOrDefault(c => marks.Contains(c)) is not (var mark and not '\0'))
         {
             return null;
         }
 
         var groups = whole.Split(mark);
-        return groups[0].Length is >= 1 and <= 3 && groups.Skip(1).All(g => g.Length == 3) && groups.All(g => g.All(char.IsAsciiDigit)) ? string.Concat(groups) : null;
+        return groups[0].Length is >= 1 and <= 3 && groups.Skip(1).All(g => g.Length == 3) && groups.All(g => g.All(char.IsAsciiDigit))
+            ? string.Concat(groups)
+            : null;
     }
 }

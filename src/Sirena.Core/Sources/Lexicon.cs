@@ -12,21 +12,34 @@ internal sealed class Lexicon
 
     private Lexicon(string sure, string perhaps = "", string above = "") => (this.sure, this.perhaps, this.above) = (Set(sure), Set(perhaps), Set(above));
 
-    public static Lexicon Number { get; } = new("ordernumber orderno ordernr orderid bestellnummer auftragsnummer belegnummer belegnr pedido encomenda bestelling commande ordine", "number no nr num id ref reference nummer numero code key", "order ord orders auftrag bestellung pedido encomenda commande ordine bestelling");
+    public static Lexicon Number { get; } =
+        new(
+            "ordernumber orderno ordernr orderid bestellnummer auftragsnummer belegnummer belegnr pedido encomenda bestelling commande ordine",
+            "number no nr num id ref reference nummer numero code key",
+            "order ord orders auftrag bestellung pedido encomenda commande ordine bestelling"
+        );
 
-    public static Lexicon NotNumber { get; } = new("phone tel zip postcode sku customer cust kunde cliente client user quantity qty vat tax delivery event message msg request");
+    public static Lexicon NotNumber { get; } =
+        new("phone tel zip postcode sku customer cust kunde cliente client user quantity qty vat tax delivery event message msg request");
 
     public static Lexicon Status { get; } = new("status state orderstatus estado zustand etat stato stand situacao", "st stat stage phase");
 
-    public static Lexicon Event { get; } = new("event eventtype kind action topic ereignis evento", "type what trigger reason op operation msg message", "event meta header");
+    public static Lexicon Event { get; } =
+        new("event eventtype kind action topic ereignis evento", "type what trigger reason op operation msg message", "event meta header");
 
-    public static Lexicon Due { get; } = new("due dueat duedate deliverby deliverydate requireddate liefertermin lieferdatum faellig entrega prazo echeance livraison consegna leverdatum eta", "deliver delivery required needed until sailing pickup");
+    public static Lexicon Due { get; } =
+        new(
+            "due dueat duedate deliverby deliverydate requireddate liefertermin lieferdatum faellig entrega prazo echeance livraison consegna leverdatum eta",
+            "deliver delivery required needed until sailing pickup"
+        );
 
-    public static Lexicon Placed { get; } = new("placedat placed ordered orderedat orderdate createdat created bestelldatum data criado erstellt", "date datum when day", "order ord");
+    public static Lexicon Placed { get; } =
+        new("placedat placed ordered orderedat orderdate createdat created bestelldatum data criado erstellt", "date datum when day", "order ord");
 
     public static Lexicon Sent { get; } = new("sent sentat timestamp ts occurredat time zeit hora", "at date when created updated modified changed");
 
-    public static Lexicon Total { get; } = new("total sum amount grandtotal summe betrag gesamt valor montante montant importe totale bedrag", "value price net gross cents");
+    public static Lexicon Total { get; } =
+        new("total sum amount grandtotal summe betrag gesamt valor montante montant importe totale bedrag", "value price net gross cents");
 
     public static Lexicon RiskScore { get; } = new("riskscore score", "", "risk fraud");
 
@@ -40,13 +53,31 @@ internal sealed class Lexicon
     public static Lexicon Order { get; } = new("status state customer cust kunde cliente due total sum ordernumber orderno number no nr entrega", "st date id");
 
     /// <summary>What speaks of a line.</summary>
-    public static Lexicon LineOnly { get; } = new("sku article artikel artikelnr qty quantity menge quantidade unitprice art item product produkt produto aantal quantite quantita", "pos line price pcs");
+    public static Lexicon LineOnly { get; } =
+        new(
+            "sku article artikel artikelnr qty quantity menge quantidade unitprice art item product produkt produto aantal quantite quantita",
+            "pos line price pcs"
+        );
 
     /// <summary>The texts of an order, in the order in which they are looked for.</summary>
     public static IReadOnlyList<(string Path, Lexicon Words)> Texts { get; } =
     [
-        ("order.customer.code", new Lexicon("customercode customerid customerno kundennummer kundennr customernumber", "code id no nr number", "customer cust kunde client cliente buyer klant account konto conta")),
-        ("order.customer.name", new Lexicon("customername customer kunde cliente client buyer klant kundenname", "name company firma", "customer cust kunde client cliente buyer klant account konto conta")),
+        (
+            "order.customer.code",
+            new Lexicon(
+                "customercode customerid customerno kundennummer kundennr customernumber",
+                "code id no nr number",
+                "customer cust kunde client cliente buyer klant account konto conta"
+            )
+        ),
+        (
+            "order.customer.name",
+            new Lexicon(
+                "customername customer kunde cliente client buyer klant kundenname",
+                "name company firma",
+                "customer cust kunde client cliente buyer klant account konto conta"
+            )
+        ),
         ("order.customer.group", new Lexicon("customergroup kundengruppe", "group segment", "customer cust kunde client cliente buyer klant")),
         ("order.customer.language", new Lexicon("language lang locale sprache idioma")),
         ("order.salesperson", new Lexicon("salesperson salesrep seller rep verkaeufer vendedor sachbearbeiter owner")),
@@ -99,8 +130,15 @@ internal sealed class Lexicon
         var (own, whole) = (names[0], string.Concat(names[0]));
         var higher = names.Length > 1 && (names[1].Any(above.Contains) || above.Contains(string.Concat(names[1])));
         return sure.Contains(whole) ? 3
-            : own.Any(sure.Contains) ? own.Length == 1 ? 3 : 2
-            : perhaps.Contains(whole) || own.Any(perhaps.Contains) ? (higher || own.Any(above.Contains) ? 2.5 : above.Count > 0 && names.Length > 1 ? 0.75 : 1)
+            : own.Any(sure.Contains)
+                ? own.Length == 1 ? 3
+                    : 2
+            : perhaps.Contains(whole) || own.Any(perhaps.Contains)
+                ? (
+                    higher || own.Any(above.Contains) ? 2.5
+                    : above.Count > 0 && names.Length > 1 ? 0.75
+                    : 1
+                )
             : 0;
     }
 
@@ -134,9 +172,12 @@ internal sealed class Lexicon
 internal static class Currencies
 {
     /// <summary>All of them.</summary>
-    public static FrozenSet<string> Known { get; } = (
-        "AED AFN ALL AMD ANG AOA ARS AUD AWG AZN BAM BBD BDT BGN BHD BIF BMD BND BOB BRL BSD BTN BWP BYN BZD CAD CDF CHF CLP CNY COP CRC CUP CVE CZK DJF DKK DOP DZD EGP ERN ETB EUR FJD FKP GBP GEL GHS GIP GMD GNF "
-        + "GTQ GYD HKD HNL HTG HUF IDR ILS INR IQD IRR ISK JMD JOD JPY KES KGS KHR KMF KPW KRW KWD KYD KZT LAK LBP LKR LRD LSL LYD MAD MDL MGA MKD MMK MNT MOP MRU MUR MVR MWK MXN MYR MZN NAD NGN NIO NOK NPR NZD OMR "
-        + "PAB PEN PGK PHP PKR PLN PYG QAR RON RSD RUB RWF SAR SBD SCR SDG SEK SGD SHP SLE SOS SRD SSP STN SVC SYP SZL THB TJS TMT TND TOP TRY TTD TWD TZS UAH UGX USD UYU UZS VES VND VUV WST XAF XCD XOF XPF YER ZAR ZMW")
-        .Split(' ').ToFrozenSet();
+    public static FrozenSet<string> Known { get; } =
+        (
+            "AED AFN ALL AMD ANG AOA ARS AUD AWG AZN BAM BBD BDT BGN BHD BIF BMD BND BOB BRL BSD BTN BWP BYN BZD CAD CDF CHF CLP CNY COP CRC CUP CVE CZK DJF DKK DOP DZD EGP ERN ETB EUR FJD FKP GBP GEL GHS GIP GMD GNF "
+            + "GTQ GYD HKD HNL HTG HUF IDR ILS INR IQD IRR ISK JMD JOD JPY KES KGS KHR KMF KPW KRW KWD KYD KZT LAK LBP LKR LRD LSL LYD MAD MDL MGA MKD MMK MNT MOP MRU MUR MVR MWK MXN MYR MZN NAD NGN NIO NOK NPR NZD OMR "
+            + "PAB PEN PGK PHP PKR PLN PYG QAR RON RSD RUB RWF SAR SBD SCR SDG SEK SGD SHP SLE SOS SRD SSP STN SVC SYP SZL THB TJS TMT TND TOP TRY TTD TWD TZS UAH UGX USD UYU UZS VES VND VUV WST XAF XCD XOF XPF YER ZAR ZMW"
+        )
+            .Split(' ')
+            .ToFrozenSet();
 }

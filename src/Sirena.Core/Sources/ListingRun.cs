@@ -93,7 +93,10 @@ public sealed record RunEdits
 
     /// <summary>With one cell as it should have been.</summary>
     public RunEdits With(int line, string column, string text) =>
-        this with { Cells = new(Cells) { [line] = new(Cells.GetValueOrDefault(line) ?? []) { [column] = text } } };
+        this with
+        {
+            Cells = new(Cells) { [line] = new(Cells.GetValueOrDefault(line) ?? []) { [column] = text } },
+        };
 
     /// <summary>With a meaning of a gone row.</summary>
     public RunEdits With(string key, string meaning) => this with { Gone = new(Gone) { [key] = meaning } };
@@ -103,8 +106,9 @@ public sealed record RunEdits
     /// <param name="head">The columns.</param>
     /// <param name="cells">The cells as they came.</param>
     public string[] Mended(int line, string[] head, string[] cells) =>
-        !Cells.TryGetValue(line, out var mends) || cells.Length > head.Length ? cells
-        : [.. head.Select((column, i) => mends.GetValueOrDefault(column) ?? (i < cells.Length ? cells[i] : ""))];
+        !Cells.TryGetValue(line, out var mends) || cells.Length > head.Length
+            ? cells
+            : [.. head.Select((column, i) => mends.GetValueOrDefault(column) ?? (i < cells.Length ? cells[i] : ""))];
 
     /// <summary>What a gone row means.</summary>
     /// <param name="key">The row.</param>
@@ -170,9 +174,13 @@ public static class Doubt
     /// <param name="gone">Rows that are gone.</param>
     /// <param name="missing">Columns that the reading names and the file lacks.</param>
     public static string? Of(ListingPlan plan, int before, int changed, int gone, IReadOnlyList<string> missing) =>
-        missing.Count > 0 ? $"{(missing.Count == 1 ? "The column" : "The columns")} {string.Join(", ", missing.Select(m => $"'{m}'"))} {(missing.Count == 1 ? "is" : "are")} missing."
-        : before > 0 && gone > before * plan.GoneAtMost ? $"{gone} of {before} rows {(gone == 1 ? "is" : "are")} gone, {Percent(gone, before)}; up to {Percent(plan.GoneAtMost)} is usual."
-        : before > 0 && changed > before * plan.ChangedAtMost ? $"{changed} of {before} rows changed, {Percent(changed, before)}; up to {Percent(plan.ChangedAtMost)} is usual." : null;
+        missing.Count > 0
+            ? $"{(missing.Count == 1 ? "The column" : "The columns")} {string.Join(", ", missing.Select(m => $"'{m}'"))} {(missing.Count == 1 ? "is" : "are")} missing."
+        : before > 0 && gone > before * plan.GoneAtMost
+            ? $"{gone} of {before} rows {(gone == 1 ? "is" : "are")} gone, {Percent(gone, before)}; up to {Percent(plan.GoneAtMost)} is usual."
+        : before > 0 && changed > before * plan.ChangedAtMost
+            ? $"{changed} of {before} rows changed, {Percent(changed, before)}; up to {Percent(plan.ChangedAtMost)} is usual."
+        : null;
 
     private static string Percent(int part, int whole) => Percent((decimal)part / whole);
 

@@ -108,7 +108,11 @@ public static class CheckDifference
             }
         }
 
-        found.AddRange(known.Values.Where(k => k.Open && !names.Contains(k.Number) && k.ChangedAt <= now - Grace).Select(k => new MissedFound(k.Number, MissedKind.Gone, null, k.Status, null, null)));
+        found.AddRange(
+            known
+                .Values.Where(k => k.Open && !names.Contains(k.Number) && k.ChangedAt <= now - Grace)
+                .Select(k => new MissedFound(k.Number, MissedKind.Gone, null, k.Status, null, null))
+        );
         return [.. found.OrderBy(f => f.Kind).ThenBy(f => f.Order, StringComparer.Ordinal)];
     }
 }

@@ -50,14 +50,15 @@ public sealed record ValueReading
     public bool Trim { get; init; }
 
     /// <summary>Where it comes from, as a person reads it.</summary>
-    public string From => this switch
-    {
-        { Column: { } column } => $"column '{column}'",
-        { Path: { } path } => path.Text,
-        { Header: { } header } => $"header {header}",
-        { Join.Count: > 0 } => string.Join(" + ", Join.Select(j => j.From)),
-        _ => "always",
-    };
+    public string From =>
+        this switch
+        {
+            { Column: { } column } => $"column '{column}'",
+            { Path: { } path } => path.Text,
+            { Header: { } header } => $"header {header}",
+            { Join.Count: > 0 } => string.Join(" + ", Join.Select(j => j.From)),
+            _ => "always",
+        };
 }
 
 /// <summary>One member of the event and the value that fills it.</summary>
@@ -117,7 +118,10 @@ public sealed record Reading
 public sealed record BodyProblem(string Path, string? Found, string Wanted)
 {
     /// <summary>In one sentence.</summary>
-    public string Sentence => Path is "$" or "/" ? $"Wanted is {Wanted}{(Found is null ? "" : $"; it begins with '{Found}'")}." : $"{Path}: {(Found is null ? "nothing stands there" : $"'{Found}' stands there")}, wanted is {Wanted}.";
+    public string Sentence =>
+        Path is "$" or "/"
+            ? $"Wanted is {Wanted}{(Found is null ? "" : $"; it begins with '{Found}'")}."
+            : $"{Path}: {(Found is null ? "nothing stands there" : $"'{Found}' stands there")}, wanted is {Wanted}.";
 }
 
 /// <summary>An event that a body makes.</summary>

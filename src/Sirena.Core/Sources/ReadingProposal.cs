@@ -44,7 +44,8 @@ public sealed class ReadingProposal
     /// <param name="statuses">The statuses' words.</param>
     /// <param name="zone">The business's zone.</param>
     /// <param name="columns">The bodies are rows of a listing.</param>
-    public static Proposal Of(IReadOnlyList<JsonElement> bodies, StatusWords statuses, DateTimeZone zone, bool columns = false) => new ReadingProposal(bodies, statuses, zone, columns).Make();
+    public static Proposal Of(IReadOnlyList<JsonElement> bodies, StatusWords statuses, DateTimeZone zone, bool columns = false) =>
+        new ReadingProposal(bodies, statuses, zone, columns).Make();
 
     private Proposal Make()
     {
@@ -58,7 +59,15 @@ public sealed class ReadingProposal
         Amounts(inside, each);
         Texts(inside, each);
         var lines = LinesOf(each);
-        var reading = new Reading { Event = said, Otherwise = otherwise, Time = time, Each = each, Fields = [.. fields.OrderBy(f => Place(f.Field.Path))], Lines = lines };
+        var reading = new Reading
+        {
+            Event = said,
+            Otherwise = otherwise,
+            Time = time,
+            Each = each,
+            Fields = [.. fields.OrderBy(f => Place(f.Field.Path))],
+            Lines = lines,
+        };
         return new Proposal(reading, because);
     }
 
@@ -68,9 +77,18 @@ public sealed class ReadingProposal
     private BodyPath? EachOf()
     {
         var lists = leaves.Where(l => l.Path.IsMany).Select(l => l.Path.First(FirstAll(l.Path) + 1)).Distinct().ToList();
-        var best = lists.Select(p => (Path: p, Inner: leaves.Where(l => l.Path.After(p) is { IsMany: false }).ToList()))
-            .Select(x => (x.Path, Score: x.Inner.Sum(l => Hint(l, Lexicon.Order)) - x.Inner.Sum(l => Hint(l, Lexicon.LineOnly)), Numbers: x.Inner.Select(NumberScore).DefaultIfEmpty().Max()))
-            .Where(x => x.Score > 0 && x.Numbers >= 4).OrderByDescending(x => x.Score).FirstOrDefault();
+        var best = lists
+            .Select(p => (Path: p, Inner: leaves.Where(l => l.Path.After(p) is { IsMany: false }).ToList()))
+            .Select(x =>
+                (
+                    x.Path,
+                    Score: x.Inner.Sum(l => Hint(l, Lexicon.Order)) - x.Inner.Sum(l => Hint(l, Lexicon.LineOnly)),
+                    Numbers: x.Inner.Select(NumberScore).DefaultIfEmpty().Max()
+                )
+            )
+            .Where(x => x.Score > 0 && x.Numbers >= 4)
+            .OrderByDescending(x => x.Score)
+            .FirstOrDefault();
         if (best.Path is null || leaves.Any(l => !l.Path.IsMany && NumberScore(l) >= best.Numbers + 2))
         {
             return null;
@@ -86,7 +104,9 @@ public sealed class ReadingProposal
     {
         var best = all.Select(l => (Leaf: l, Words: Lexicon.Events(l.Texts), Hint: Hint(l, Lexicon.Event)))
             .Where(x => x.Words.Count > 0 && x.Leaf.Distinct.Count <= 30 && (x.Hint > 0 || x.Words.Count == x.Leaf.Distinct.Count))
-            .Select(x => (x.Leaf, x.Words, Score: (x.Hint * 2) + (2.0 * x.Words.Count / x.Leaf.Distinct.Count) - (statuses.Fits(x.Leaf.Distinct) ? 2 : 0))).OrderByDescending(x => x.Score).FirstOrDefault();
+            .Select(x => (x.Leaf, x.Words, Score: (x.Hint * 2) + (2.0 * x.Words.Count / x.Leaf.Distinct.Count) - (statuses.Fits(x.Leaf.Distinct) ? 2 : 0)))
+            .OrderByDescending(x => x.Score)
+            .FirstOrDefault();
         if (best.Leaf is null || best.Score < 2)
         {
             because["event"] = "No value names what happened: each body is taken as a change of the order; what is new is known by its number.";
@@ -95,40 +115,73 @@ public sealed class ReadingProposal
 
         best.Leaf.Used = true;
         var open = best.Leaf.Distinct.Where(w => !best.Words.ContainsKey(w)).Take(5).ToArray();
-        because["event"] = $"'{best.Leaf.Path.LastName}' says what happened: {string.Join(", ", best.Words.Select(w => $"{w.Key} is {w.Value}"))}.{(open.Length > 0 ? $" Not known: {string.Join(", ", open)}." : "")}";
+        because["event"] =
+            $"'{best.Leaf.Path.LastName}' says what happened: {string.Join(", ", best.Words.Select(w => $"{w.Key} is {w.Value}"))}.{(open.Length > 0 ? $" Not known: {string.Join(", ", open)}." : "")}";
         return (ValueOf(best.Leaf, each) with { Words = best.Words.ToFrozenDictionary() }, Reading.NotUnderstood);
     }
 
     private void Number(List<Leaf> inside, BodyPath? each)
     {
-        if (inside.Where(l => !l.Used).Select(l => (Leaf: l, Score: NumberScore(l))).Where(x => x.Score >= 2.2).OrderByDescending(x => x.Score).ThenBy(x => x.Leaf.Path.Steps.Length).FirstOrDefault() is { Leaf: { } leaf })
+        if (
+            inside
+                .Where(l => !l.Used)
+                .Select(l => (Leaf: l, Score: NumberScore(l)))
+                .Where(x => x.Score >= 2.2)
+                .OrderByDescending(x => x.Score)
+                .ThenBy(x => x.Leaf.Path.Steps.Length)
+                .FirstOrDefault() is
+            { Leaf: { } leaf }
+        )
         {
-            Take("order.number", leaf, ValueOf(leaf, each), $"It is called '{leaf.Path.LastName}', is there in {Of(leaf)}, and {(leaf.Distinct.Count == leaf.Values.Count ? "is never the same twice" : $"has {leaf.Distinct.Count} values")}: {Quoted(leaf)}.");
+            Take(
+                "order.number",
+                leaf,
+                ValueOf(leaf, each),
+                $"It is called '{leaf.Path.LastName}', is there in {Of(leaf)}, and {(leaf.Distinct.Count == leaf.Values.Count ? "is never the same twice" : $"has {leaf.Distinct.Count} values")}: {Quoted(leaf)}."
+            );
         }
     }
 
     private static double NumberScore(Leaf l)
     {
-        if (l.Texts.Count == 0 || l.Texts.Any(t => t.Length is 0 or > 60 || t.Contains('@', StringComparison.Ordinal) || t.Contains(' ', StringComparison.Ordinal) && !t.Any(char.IsDigit)) || l.Texts.Count(t => t.Any(char.IsDigit)) < l.Texts.Count * 0.9)
+        if (
+            l.Texts.Count == 0
+            || l.Texts.Any(t =>
+                t.Length is 0 or > 60 || t.Contains('@', StringComparison.Ordinal) || t.Contains(' ', StringComparison.Ordinal) && !t.Any(char.IsDigit)
+            )
+            || l.Texts.Count(t => t.Any(char.IsDigit)) < l.Texts.Count * 0.9
+        )
         {
             return 0;
         }
 
         var hint = Hint(l, Lexicon.Number);
         var taken = Hint(l, Lexicon.NotNumber);
-        return hint == 0 || taken > 0 && hint < 2 ? 0 : (hint * 2) + (l.Distinct.Count > l.Values.Count * 0.5 ? 1 : 0) + (l.Texts.All(t => t.Any(char.IsLetter) && t.Any(char.IsDigit)) ? 1 : 0) - (l.Path.Steps.Length * 0.1);
+        return hint == 0 || taken > 0 && hint < 2
+            ? 0
+            : (hint * 2)
+                + (l.Distinct.Count > l.Values.Count * 0.5 ? 1 : 0)
+                + (l.Texts.All(t => t.Any(char.IsLetter) && t.Any(char.IsDigit)) ? 1 : 0)
+                - (l.Path.Steps.Length * 0.1);
     }
 
     private void Status(List<Leaf> inside, BodyPath? each)
     {
-        var found = inside.Where(l => !l.Used && l.Texts.Count > 0 && l.Distinct.Count <= 40 && !l.Texts.All(t => t.All(char.IsDigit)))
+        var found = inside
+            .Where(l => !l.Used && l.Texts.Count > 0 && l.Distinct.Count <= 40 && !l.Texts.All(t => t.All(char.IsDigit)))
             .Select(l => (Leaf: l, Known: l.Distinct.Count(statuses.Knows), Hint: Hint(l, Lexicon.Status)))
             .Where(x => x.Hint > 0 || (x.Known > 0 && x.Known == x.Leaf.Distinct.Count && x.Leaf.Distinct.Count > 1))
-            .OrderByDescending(x => (x.Hint * 2) + (3.0 * x.Known / x.Leaf.Distinct.Count)).FirstOrDefault();
+            .OrderByDescending(x => (x.Hint * 2) + (3.0 * x.Known / x.Leaf.Distinct.Count))
+            .FirstOrDefault();
         if (found.Leaf is { } leaf)
         {
             var strange = leaf.Distinct.Where(w => !statuses.Knows(w)).Take(6).ToArray();
-            Take("order.status", leaf, ValueOf(leaf, each), $"{found.Known} of its {leaf.Distinct.Count} {(leaf.Distinct.Count == 1 ? "word is a status's" : "words are a status's")}{(strange.Length > 0 ? $"; no status has the word{(strange.Length == 1 ? "" : "s")} {string.Join(", ", strange)} yet" : "")}.");
+            Take(
+                "order.status",
+                leaf,
+                ValueOf(leaf, each),
+                $"{found.Known} of its {leaf.Distinct.Count} {(leaf.Distinct.Count == 1 ? "word is a status's" : "words are a status's")}{(strange.Length > 0 ? $"; no status has the word{(strange.Length == 1 ? "" : "s")} {string.Join(", ", strange)} yet" : "")}."
+            );
         }
     }
 
@@ -137,14 +190,31 @@ public sealed class ReadingProposal
         var dated = inside.Concat(outside).Where(l => !l.Used).Select(l => (Leaf: l, Date: DateGuess.Of(l.Texts))).Where(x => x.Date is not null).ToList();
         foreach (var (path, lexicon) in new[] { ("order.dueAt", Lexicon.Due), ("order.placedAt", Lexicon.Placed) })
         {
-            if (dated.Where(x => !x.Leaf.Used && inside.Contains(x.Leaf)).Select(x => (x.Leaf, x.Date, Hint: Hint(x.Leaf, lexicon))).Where(x => x.Hint > 0).OrderByDescending(x => x.Hint).FirstOrDefault() is { Leaf: { } leaf } best)
+            if (
+                dated
+                    .Where(x => !x.Leaf.Used && inside.Contains(x.Leaf))
+                    .Select(x => (x.Leaf, x.Date, Hint: Hint(x.Leaf, lexicon)))
+                    .Where(x => x.Hint > 0)
+                    .OrderByDescending(x => x.Hint)
+                    .FirstOrDefault() is
+                { Leaf: { } leaf } best
+            )
             {
                 Take(path, leaf, Dated(ValueOf(leaf, each), best.Date!), $"It is called '{leaf.Path.LastName}', and {best.Date!.Why}.");
             }
         }
 
         time = null;
-        if (!columns && dated.Where(x => !x.Leaf.Used).Select(x => (x.Leaf, x.Date, Hint: Hint(x.Leaf, Lexicon.Sent))).Where(x => x.Hint > 0).OrderByDescending(x => x.Hint).FirstOrDefault() is { Leaf: { } sent } said)
+        if (
+            !columns
+            && dated
+                .Where(x => !x.Leaf.Used)
+                .Select(x => (x.Leaf, x.Date, Hint: Hint(x.Leaf, Lexicon.Sent)))
+                .Where(x => x.Hint > 0)
+                .OrderByDescending(x => x.Hint)
+                .FirstOrDefault()
+                is { Leaf: { } sent } said
+        )
         {
             sent.Used = true;
             time = Dated(ValueOf(sent, each), said.Date!);
@@ -169,7 +239,15 @@ public sealed class ReadingProposal
 
     private void Amount(string path, List<Leaf> inside, Lexicon lexicon, BodyPath? each)
     {
-        if (inside.Where(l => !l.Used).Select(l => (Leaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l))).Where(x => x.Hint > 0 && x.How is not null).OrderByDescending(x => x.Hint).FirstOrDefault() is { Leaf: { } leaf } best)
+        if (
+            inside
+                .Where(l => !l.Used)
+                .Select(l => (Leaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l)))
+                .Where(x => x.Hint > 0 && x.How is not null)
+                .OrderByDescending(x => x.Hint)
+                .FirstOrDefault() is
+            { Leaf: { } leaf } best
+        )
         {
             Take(path, leaf, Amounted(ValueOf(leaf, each), best.How!), $"It is called '{leaf.Path.LastName}', and {best.How!.Why}.");
         }
@@ -179,21 +257,44 @@ public sealed class ReadingProposal
 
     private void Texts(List<Leaf> inside, BodyPath? each)
     {
-        if (inside.Where(l => !l.Used && l.Texts.Count > 0 && l.Texts.All(t => MailAddress.TryParse(t, out _, out _))).OrderByDescending(l => Hint(l, Lexicon.Customer)).FirstOrDefault() is { } mail)
+        if (
+            inside
+                .Where(l => !l.Used && l.Texts.Count > 0 && l.Texts.All(t => MailAddress.TryParse(t, out _, out _)))
+                .OrderByDescending(l => Hint(l, Lexicon.Customer))
+                .FirstOrDefault() is
+            { } mail
+        )
         {
             Take("order.customer.email", mail, ValueOf(mail, each), $"Every value is a mail address: {Quoted(mail)}.");
         }
 
-        if (inside.FirstOrDefault(l => !l.Used && l.Texts.Count > 0 && l.Texts.All(t => t.StartsWith('+') && PhoneNumber.TryParse(t, out _, out _))) is { } phone)
+        if (
+            inside.FirstOrDefault(l => !l.Used && l.Texts.Count > 0 && l.Texts.All(t => t.StartsWith('+') && PhoneNumber.TryParse(t, out _, out _))) is
+            { } phone
+        )
         {
             Take("order.customer.phone", phone, ValueOf(phone, each), $"Every value is a phone number with its country: {Quoted(phone)}.");
         }
 
         foreach (var (path, lexicon) in Lexicon.Texts)
         {
-            if (inside.Where(l => !l.Used && l.Texts.Count > 0).Select(l => (Leaf: l, Hint: Hint(l, lexicon))).Where(x => x.Hint > 0).OrderByDescending(x => x.Hint).ThenBy(x => x.Leaf.Path.Steps.Length).FirstOrDefault() is { Leaf: { } leaf })
+            if (
+                inside
+                    .Where(l => !l.Used && l.Texts.Count > 0)
+                    .Select(l => (Leaf: l, Hint: Hint(l, lexicon)))
+                    .Where(x => x.Hint > 0)
+                    .OrderByDescending(x => x.Hint)
+                    .ThenBy(x => x.Leaf.Path.Steps.Length)
+                    .FirstOrDefault() is
+                { Leaf: { } leaf }
+            )
             {
-                Take(path, leaf, ValueOf(leaf, each), $"It is called '{leaf.Path.LastName}'{(leaf.Path.Steps.Length > 1 ? $" in {leaf.Path.Text}" : "")}: {Quoted(leaf)}.");
+                Take(
+                    path,
+                    leaf,
+                    ValueOf(leaf, each),
+                    $"It is called '{leaf.Path.LastName}'{(leaf.Path.Steps.Length > 1 ? $" in {leaf.Path.Text}" : "")}: {Quoted(leaf)}."
+                );
             }
         }
     }
@@ -201,9 +302,15 @@ public sealed class ReadingProposal
     private LinesReading? LinesOf(BodyPath? each)
     {
         var from = each ?? BodyPath.Root;
-        var list = leaves.Where(l => l.Path.After(from) is { IsMany: true }).Select(l => from.Steps.Length + FirstAll(l.Path.After(from)!) + 1 is var to ? l.Path.First(to) : from).Distinct()
+        var list = leaves
+            .Where(l => l.Path.After(from) is { IsMany: true })
+            .Select(l => from.Steps.Length + FirstAll(l.Path.After(from)!) + 1 is var to ? l.Path.First(to) : from)
+            .Distinct()
             .Select(p => (Path: p, Inner: leaves.Where(l => l.Path.After(p) is { IsMany: false }).ToList()))
-            .Select(x => (x.Path, x.Inner, Score: x.Inner.Sum(l => Hint(l, Lexicon.LineOnly)))).Where(x => x.Score > 0).OrderByDescending(x => x.Score).FirstOrDefault();
+            .Select(x => (x.Path, x.Inner, Score: x.Inner.Sum(l => Hint(l, Lexicon.LineOnly))))
+            .Where(x => x.Score > 0)
+            .OrderByDescending(x => x.Score)
+            .FirstOrDefault();
         if (list.Path is null)
         {
             return null;
@@ -213,7 +320,15 @@ public sealed class ReadingProposal
         foreach (var (member, lexicon) in Lexicon.Lines)
         {
             var field = ReadingField.Line.First(f => f.Path == member);
-            if (list.Inner.Where(l => !l.Used).Select(l => (Leaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l))).Where(x => x.Hint > 0 && (field.As != ReadAs.Number || x.How is not null)).OrderByDescending(x => x.Hint).FirstOrDefault() is { Leaf: { } leaf } best)
+            if (
+                list
+                    .Inner.Where(l => !l.Used)
+                    .Select(l => (Leaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l)))
+                    .Where(x => x.Hint > 0 && (field.As != ReadAs.Number || x.How is not null))
+                    .OrderByDescending(x => x.Hint)
+                    .FirstOrDefault() is
+                { Leaf: { } leaf } best
+            )
             {
                 leaf.Used = true;
                 var value = new ValueReading { Path = leaf.Path.After(list.Path) };
@@ -300,7 +415,12 @@ public sealed class ReadingProposal
         public void Add(JsonElement value)
         {
             Values.Add(value);
-            var text = value.ValueKind switch { JsonValueKind.String => value.GetString()!.Trim(), JsonValueKind.Number => value.GetRawText(), _ => "" };
+            var text = value.ValueKind switch
+            {
+                JsonValueKind.String => value.GetString()!.Trim(),
+                JsonValueKind.Number => value.GetRawText(),
+                _ => "",
+            };
             if (text.Length > 0)
             {
                 Texts.Add(text);
@@ -344,9 +464,17 @@ public sealed class ReadingProposal
             var (comma, point) = (leaf.Texts.All(t => DecimalText.Read(t, ',') is not null), leaf.Texts.All(t => DecimalText.Read(t, '.') is not null));
             return (comma, point) switch
             {
-                (true, false) => new NumberGuess(',', 0, $"its decimals stand behind a comma, as in '{leaf.Texts.First(t => t.Contains(',', StringComparison.Ordinal))}'"),
+                (true, false) => new NumberGuess(
+                    ',',
+                    0,
+                    $"its decimals stand behind a comma, as in '{leaf.Texts.First(t => t.Contains(',', StringComparison.Ordinal))}'"
+                ),
                 (false, true) => new NumberGuess('.', 0, $"its decimals stand behind a point, as in '{leaf.Texts[0]}'"),
-                (true, true) => new NumberGuess(',', 0, "its values can be read with a comma or a point before the decimals; nothing in these bodies decides it, so look at this one"),
+                (true, true) => new NumberGuess(
+                    ',',
+                    0,
+                    "its values can be read with a comma or a point before the decimals; nothing in these bodies decides it, so look at this one"
+                ),
                 _ => null,
             };
         }
@@ -378,19 +506,28 @@ internal sealed record DateGuess(IReadOnlyList<TimeForm> Forms, bool NeedsZone, 
 
         if (texts.All(t => t.All(char.IsAsciiDigit)))
         {
-            return texts.All(t => t.Length == 10) ? Epoch(TimeForm.EpochSeconds, "seconds") : texts.All(t => t.Length == 13) ? Epoch(TimeForm.EpochMilliseconds, "milliseconds") : Written(texts, ["uuuuMMdd"], null);
+            return texts.All(t => t.Length == 10) ? Epoch(TimeForm.EpochSeconds, "seconds")
+                : texts.All(t => t.Length == 13) ? Epoch(TimeForm.EpochMilliseconds, "milliseconds")
+                : Written(texts, ["uuuuMMdd"], null);
         }
 
         foreach (var mark in "/.-".Where(m => texts.All(t => t.Contains(m, StringComparison.Ordinal))))
         {
-            var (day, month) = (Written(texts, WithClocks($"dd{mark}MM{mark}uuuu", $"d{mark}M{mark}uuuu", $"dd{mark}MM{mark}yy"), null), Written(texts, WithClocks($"MM{mark}dd{mark}uuuu", $"M{mark}d{mark}uuuu", $"MM{mark}dd{mark}yy"), null));
+            var (day, month) = (
+                Written(texts, WithClocks($"dd{mark}MM{mark}uuuu", $"d{mark}M{mark}uuuu", $"dd{mark}MM{mark}yy"), null),
+                Written(texts, WithClocks($"MM{mark}dd{mark}uuuu", $"M{mark}d{mark}uuuu", $"MM{mark}dd{mark}yy"), null)
+            );
             if ((day ?? month) is not null)
             {
                 return (day, month) switch
                 {
                     ({ } only, null) => only with { Why = $"the day stands first: {Deciding(texts, mark, 0)}" },
                     (null, { } only) => only with { Why = $"the month stands first: {Deciding(texts, mark, 1)}" },
-                    _ => day! with { Why = "it is not decided whether the day or the month stands first, no value has a number over 12; the day is taken, so look at this one" },
+                    _ => day! with
+                    {
+                        Why =
+                            "it is not decided whether the day or the month stands first, no value has a number over 12; the day is taken, so look at this one",
+                    },
                 };
             }
         }
@@ -404,8 +541,14 @@ internal sealed record DateGuess(IReadOnlyList<TimeForm> Forms, bool NeedsZone, 
 
     private static DateGuess? Written(IReadOnlyList<string> texts, string[] forms, string? why) =>
         forms.Select(f => TimeForm.Parse(f).Form).FirstOrDefault(f => f is not null && texts.All(t => f.Read(t, DateTimeZone.Utc) is not null)) is { } form
-            ? new DateGuess([form], true, why ?? $"its values have the form {form.Text}") : null;
+            ? new DateGuess([form], true, why ?? $"its values have the form {form.Text}")
+            : null;
 
     private static string Deciding(IReadOnlyList<string> texts, char mark, int place) =>
-        texts.FirstOrDefault(t => t.Split(mark) is { } parts && parts.Length > place && int.TryParse(parts[place], CultureInfo.InvariantCulture, out var number) && number > 12) is { } text ? $"'{text}' leaves no other way" : "no other way fits all values";
+        texts.FirstOrDefault(t =>
+            t.Split(mark) is { } parts && parts.Length > place && int.TryParse(parts[place], CultureInfo.InvariantCulture, out var number) && number > 12
+        )
+            is { } text
+            ? $"'{text}' leaves no other way"
+            : "no other way fits all values";
 }

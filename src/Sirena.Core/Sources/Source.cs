@@ -202,7 +202,8 @@ public sealed class Source
     public string EventSource => "/sources/" + Id;
 
     /// <summary>Whether a text can be an id: small letters, digits and hyphens, 1 to 60.</summary>
-    public static bool IsId(string text) => text.Length is > 0 and <= 60 && text.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c == '-') && text[0] != '-';
+    public static bool IsId(string text) =>
+        text.Length is > 0 and <= 60 && text.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c == '-') && text[0] != '-';
 }
 
 /// <summary>A reading as it was saved.</summary>

@@ -21,7 +21,8 @@ public sealed class TimeForm
     private readonly IPattern<OffsetDateTime>? withOffset;
     private readonly IPattern<LocalDateTime>? local;
 
-    private TimeForm(string text, IPattern<OffsetDateTime>? withOffset, IPattern<LocalDateTime>? local) => (Text, this.withOffset, this.local) = (text, withOffset, local);
+    private TimeForm(string text, IPattern<OffsetDateTime>? withOffset, IPattern<LocalDateTime>? local) =>
+        (Text, this.withOffset, this.local) = (text, withOffset, local);
 
     /// <summary>As it is written.</summary>
     public string Text { get; }
@@ -46,9 +47,12 @@ public sealed class TimeForm
 
         try
         {
-            return (hasOffset
-                ? new TimeForm(text, OffsetDateTimePattern.CreateWithInvariantCulture(pattern), null)
-                : new TimeForm(text, null, LocalDateTimePattern.CreateWithInvariantCulture(pattern)), null);
+            return (
+                hasOffset
+                    ? new TimeForm(text, OffsetDateTimePattern.CreateWithInvariantCulture(pattern), null)
+                    : new TimeForm(text, null, LocalDateTimePattern.CreateWithInvariantCulture(pattern)),
+                null
+            );
         }
         catch (InvalidPatternException e)
         {
@@ -67,15 +71,19 @@ public sealed class TimeForm
             (EpochSeconds, _, _) => Epoch(text, 1_000),
             (EpochMilliseconds, _, _) => Epoch(text, 1),
             (_, { } pattern, _) => pattern.Parse(text) is { Success: true } parsed ? parsed.Value.ToInstant() : (Instant?)null,
-            (_, _, { } pattern) => pattern.Parse(text) is { Success: true } parsed && KnownTime.Holds(parsed.Value.Date) ? parsed.Value.InZone(zone, Lenient).ToInstant() : null,
+            (_, _, { } pattern) => pattern.Parse(text) is { Success: true } parsed && KnownTime.Holds(parsed.Value.Date)
+                ? parsed.Value.InZone(zone, Lenient).ToInstant()
+                : null,
             _ => null,
         };
         return at is { } instant && KnownTime.Holds(instant) ? instant : null;
     }
 
     private static Instant? Epoch(string text, int milliseconds) =>
-        decimal.TryParse(text, System.Globalization.NumberStyles.AllowDecimalPoint, System.Globalization.CultureInfo.InvariantCulture, out var number) && number * milliseconds is > 0 and < 7_300_000_000_000
-            ? Instant.FromUnixTimeMilliseconds((long)(number * milliseconds)) : null;
+        decimal.TryParse(text, System.Globalization.NumberStyles.AllowDecimalPoint, System.Globalization.CultureInfo.InvariantCulture, out var number)
+        && number * milliseconds is > 0 and < 7_300_000_000_000
+            ? Instant.FromUnixTimeMilliseconds((long)(number * milliseconds))
+            : null;
 
     // Letters of UTS 35 as NodaTime's patterns have them.
     private static (string? Pattern, bool HasOffset, string? Problem) Translate(string text)
@@ -119,7 +127,11 @@ public sealed class TimeForm
             }
             else
             {
-                return (null, false, $"The letter '{new string(letter, run)}' of the date pattern '{text}' is not taken. Taken are y u M L d E H h m s S a X x Z; other letters stand in quotation marks.");
+                return (
+                    null,
+                    false,
+                    $"The letter '{new string(letter, run)}' of the date pattern '{text}' is not taken. Taken are y u M L d E H h m s S a X x Z; other letters stand in quotation marks."
+                );
             }
 
             at += run;
@@ -128,24 +140,25 @@ public sealed class TimeForm
         return (pattern.ToString(), hasOffset, null);
     }
 
-    private static string? Piece(char letter, int run) => (letter, run) switch
-    {
-        ('y' or 'u', 2) => "yy",
-        ('y' or 'u', 1 or 4) => "uuuu",
-        ('M' or 'L', <= 4) => new string('M', run),
-        ('d', <= 2) => new string('d', run),
-        ('E', <= 3) => "ddd",
-        ('E', 4) => "dddd",
-        ('H' or 'h' or 'm' or 's', <= 2) => new string(letter, run),
-        ('S', <= 9) => new string('f', run),
-        ('a', 1) => "tt",
-        ('X', 1) => "o<Z+HH>",
-        ('X', 2) => "o<Z+HHmm>",
-        ('X', 3) => "o<Z+HH:mm>",
-        ('x', 1) => "o<+HH>",
-        ('x', 2) or ('Z', <= 3) => "o<+HHmm>",
-        ('x', 3) => "o<+HH:mm>",
-        ('Z', 5) => "o<Z+HH:mm>",
-        _ => null,
-    };
+    private static string? Piece(char letter, int run) =>
+        (letter, run) switch
+        {
+            ('y' or 'u', 2) => "yy",
+            ('y' or 'u', 1 or 4) => "uuuu",
+            ('M' or 'L', <= 4) => new string('M', run),
+            ('d', <= 2) => new string('d', run),
+            ('E', <= 3) => "ddd",
+            ('E', 4) => "dddd",
+            ('H' or 'h' or 'm' or 's', <= 2) => new string(letter, run),
+            ('S', <= 9) => new string('f', run),
+            ('a', 1) => "tt",
+            ('X', 1) => "o<Z+HH>",
+            ('X', 2) => "o<Z+HHmm>",
+            ('X', 3) => "o<Z+HH:mm>",
+            ('x', 1) => "o<+HH>",
+            ('x', 2) or ('Z', <= 3) => "o<+HHmm>",
+            ('x', 3) => "o<+HH:mm>",
+            ('Z', 5) => "o<Z+HH:mm>",
+            _ => null,
+        };
 }

@@ -82,30 +82,44 @@ public sealed partial class Composer(MessageFacts about)
     // What lay here, not read or not decided, and is told of only now, says so to the staff: they must not take it for news.
     private string Marked(string text, string between) => Late is { } late ? late + between + text : text;
 
-    private string? Late => !happened.DecidedLate || about.Audience != Audience.Staff ? null
-        : happened.Received.InZone(about.Facts.Zone).ToString("dd'/'MM HH:mm", System.Globalization.CultureInfo.InvariantCulture) is var came ? Say($"Late: it came {came}, and is told only now.", $"Atrasado: chegou a {came} e só agora é comunicado.") : null;
+    private string? Late =>
+        !happened.DecidedLate || about.Audience != Audience.Staff ? null
+        : happened.Received.InZone(about.Facts.Zone).ToString("dd'/'MM HH:mm", System.Globalization.CultureInfo.InvariantCulture) is var came
+            ? Say($"Late: it came {came}, and is told only now.", $"Atrasado: chegou a {came} e só agora é comunicado.")
+        : null;
 
     /// <summary>The value at a path as a text shows it; <see langword="null"/> where this event has none.</summary>
     public string? Value(string path)
     {
         foreach (var lines in new[] { "order.lines.now.", "order.lines.later.", "order.lines." })
         {
-            if (path.StartsWith(lines, StringComparison.Ordinal) && path[lines.Length..] is var member && WordingFields.OfLine.Any(f => f.Path == member) && MessageWriter.Find([new TextMap(Root)], lines[..^1])?.Items is { } items)
+            if (
+                path.StartsWith(lines, StringComparison.Ordinal)
+                && path[lines.Length..] is var member
+                && WordingFields.OfLine.Any(f => f.Path == member)
+                && MessageWriter.Find([new TextMap(Root)], lines[..^1])?.Items is { } items
+            )
             {
                 return items.Count == 0 ? null : string.Join(", ", items.Take(5).Select(i => MessageWriter.Find([i], member)?.Show()));
             }
         }
 
-        return MessageWriter.Find([new TextMap(Root)], path) is { } found && (found.Holds || found.Show().Length > 0) ? found.Show().Trim(MessageWriter.RawBegin, MessageWriter.RawEnd) : null;
+        return MessageWriter.Find([new TextMap(Root)], path) is { } found && (found.Holds || found.Show().Length > 0)
+            ? found.Show().Trim(MessageWriter.RawBegin, MessageWriter.RawEnd)
+            : null;
     }
 
-    private string Part(WordingParts parts, string name, ValueForm form = ValueForm.Text) => parts.Used(name) is not { } used ? MessageWriter.Fit(Headline(), form)
-        : MessageWriter.Write(ParsedText.Of(used == "mail.html" ? Bare(parts[used]!) : parts[used]!), Root, form);
+    private string Part(WordingParts parts, string name, ValueForm form = ValueForm.Text) =>
+        parts.Used(name) is not { } used
+            ? MessageWriter.Fit(Headline(), form)
+            : MessageWriter.Write(ParsedText.Of(used == "mail.html" ? Bare(parts[used]!) : parts[used]!), Root, form);
 
     private FinishedText Mail(WordingParts parts, string subject)
     {
         var text = Marked(Part(parts, "mail.text").Trim(), "\n\n");
-        var body = parts.Html is { } own ? (Late is { } late ? Paragraphs(late) : "") + MessageWriter.Write(ParsedText.Of(own), RootHtml, ValueForm.Html) : Paragraphs(text);
+        var body = parts.Html is { } own
+            ? (Late is { } late ? Paragraphs(late) : "") + MessageWriter.Write(ParsedText.Of(own), RootHtml, ValueForm.Html)
+            : Paragraphs(text);
         var written = new StringBuilder(text.ReplaceLineEndings("\r\n")).Append("\r\n");
         foreach (var (label, link) in Links().Where(l => !text.Contains(l.Link, StringComparison.Ordinal)))
         {
@@ -117,11 +131,16 @@ public sealed partial class Composer(MessageFacts about)
             written.Append("\r\n\r\n").Append(about.Branding.Footer);
         }
 
-        return new FinishedText(subject, written.Append("\r\n\r\n").Append(about.Business).Append(about.Audience == Audience.Customer ? "" : ", by Sirena").Append("\r\n").ToString(), Layout(subject, body));
+        return new FinishedText(
+            subject,
+            written.Append("\r\n\r\n").Append(about.Business).Append(about.Audience == Audience.Customer ? "" : ", by Sirena").Append("\r\n").ToString(),
+            Layout(subject, body)
+        );
     }
 
     // Chat and push carry the way to answer wherever the wording does not say it itself.
-    private string WithAnswer(string text) => about.Answer is not { } ways || text.Contains(ways.Link, StringComparison.Ordinal) ? text : $"{text}\n{Say("I have it", "Fico com isto")}: {ways.Link}";
+    private string WithAnswer(string text) =>
+        about.Answer is not { } ways || text.Contains(ways.Link, StringComparison.Ordinal) ? text : $"{text}\n{Say("I have it", "Fico com isto")}: {ways.Link}";
 
     private IEnumerable<(string Label, string Link)> Links()
     {
@@ -154,38 +173,91 @@ public sealed partial class Composer(MessageFacts about)
     private TextValue? Root(string name) => Own(name, plain);
 
     // Only lines look otherwise in HTML: what the plain text has read is not read again.
-    private TextValue? RootHtml(string name) => name == "order" ? new TextMap(part => (part == "lines" ? html : plain).Root("order")?.Part(part)) : Own(name, html);
+    private TextValue? RootHtml(string name) =>
+        name == "order" ? new TextMap(part => (part == "lines" ? html : plain).Root("order")?.Part(part)) : Own(name, html);
 
-    private TextValue? Own(string name, OrderValues values) => name switch
-    {
-        "business" => Map(p => p switch { "name" => about.Business, "footer" => about.Branding.Footer, _ => null }),
-        "recipient" => Map(p => p == "name" ? about.Reader : null),
-        "answer" => about.Answer is { } ways ? Map(p => p switch { "link" => ways.Link, "code" => ways.Code, _ => null }) : null,
-        "links" => Map(p => p switch { "order" => OrderLink, "why" => about.Delivery is null ? "" : WhyLink, "settings" => about.ReaderId is null ? "" : SettingsLink, _ => null }),
-        "next" => about.Next is { } next ? new TextMap(p => p switch { "who" => new PlainValue(next.Who), "at" => new FieldValue(JsonSerializer.SerializeToElement(NodaTime.Text.InstantPattern.ExtendedIso.Format(next.At)), FieldType.Time, about.Language, about.Facts.Zone, about.Now, ""), _ => null }) : null,
-        "alert" => new TextMap(p => p switch
+    private TextValue? Own(string name, OrderValues values) =>
+        name switch
         {
-            "rule" => new PlainValue(about.Rule.Length > 0 ? about.Rule : values.Root("alert")?.Part("ruleName")?.Show() ?? ""),
-            "case" => new PlainValue(about.Case),
-            "urgency" => new PlainValue(about.Urgency),
-            "because" => new PlainValue(about.Because),
-            "also" => new TextList([.. about.Others.Select(o => (TextValue)new PlainValue(o))]),
-            _ => values.Root("alert")?.Part(p),
-        }),
-        "event" => new TextMap(p => p switch { "name" => new PlainValue(EventWords.Name(happened.Type, about.Language)), "what" => new PlainValue(What()), _ => values.Root("event")?.Part(p) }),
-        _ => values.Root(name),
-    };
+            "business" => Map(p =>
+                p switch
+                {
+                    "name" => about.Business,
+                    "footer" => about.Branding.Footer,
+                    _ => null,
+                }
+            ),
+            "recipient" => Map(p => p == "name" ? about.Reader : null),
+            "answer" => about.Answer is { } ways
+                ? Map(p =>
+                    p switch
+                    {
+                        "link" => ways.Link,
+                        "code" => ways.Code,
+                        _ => null,
+                    }
+                )
+                : null,
+            "links" => Map(p =>
+                p switch
+                {
+                    "order" => OrderLink,
+                    "why" => about.Delivery is null ? "" : WhyLink,
+                    "settings" => about.ReaderId is null ? "" : SettingsLink,
+                    _ => null,
+                }
+            ),
+            "next" => about.Next is { } next
+                ? new TextMap(p =>
+                    p switch
+                    {
+                        "who" => new PlainValue(next.Who),
+                        "at" => new FieldValue(
+                            JsonSerializer.SerializeToElement(NodaTime.Text.InstantPattern.ExtendedIso.Format(next.At)),
+                            FieldType.Time,
+                            about.Language,
+                            about.Facts.Zone,
+                            about.Now,
+                            ""
+                        ),
+                        _ => null,
+                    }
+                )
+                : null,
+            "alert" => new TextMap(p =>
+                p switch
+                {
+                    "rule" => new PlainValue(about.Rule.Length > 0 ? about.Rule : values.Root("alert")?.Part("ruleName")?.Show() ?? ""),
+                    "case" => new PlainValue(about.Case),
+                    "urgency" => new PlainValue(about.Urgency),
+                    "because" => new PlainValue(about.Because),
+                    "also" => new TextList([.. about.Others.Select(o => (TextValue)new PlainValue(o))]),
+                    _ => values.Root("alert")?.Part(p),
+                }
+            ),
+            "event" => new TextMap(p =>
+                p switch
+                {
+                    "name" => new PlainValue(EventWords.Name(happened.Type, about.Language)),
+                    "what" => new PlainValue(What()),
+                    _ => values.Root("event")?.Part(p),
+                }
+            ),
+            _ => values.Root(name),
+        };
 
     private static TextMap Map(Func<string, string?> part) => new(p => part(p) is { } text ? new PlainValue(text) : null);
 
-    private string Headline() => happened.OrderNumber is { } number ? $"{number}: {What()}" : $"{EventWords.Name(happened.Type, about.Language)} {happened.Subject}".Trim();
+    private string Headline() =>
+        happened.OrderNumber is { } number ? $"{number}: {What()}" : $"{EventWords.Name(happened.Type, about.Language)} {happened.Subject}".Trim();
 
     // What happened, with the detail that matters; to a customer never why.
     private string What()
     {
         var name = EventWords.Name(happened.Type, about.Language);
         name = happened.OrderNumber is null || name.Length == 0 ? name : char.ToLowerInvariant(name[0]) + name[1..];
-        string? Read(params string[] path) => MessageWriter.Find([new TextMap(plain.Root)], string.Join('.', path)) is { } found && found.Show() is { Length: > 0 } text ? text : null;
+        string? Read(params string[] path) =>
+            MessageWriter.Find([new TextMap(plain.Root)], string.Join('.', path)) is { } found && found.Show() is { Length: > 0 } text ? text : null;
         return happened.Type switch
         {
             EventTypes.StatusChanged => Read("order", "status") is { } status ? $"{name} {Say("to", "para")} {status}" : name,
@@ -201,23 +273,53 @@ public sealed partial class Composer(MessageFacts about)
     private static string Bare(string html) => Tags().Replace(Breaks().Replace(html, "\n"), "");
 
     // Plain text as HTML: an empty line parts paragraphs, a bare link can be pressed.
-    private string Paragraphs(string text) => string.Concat(text.ReplaceLineEndings("\n").Split("\n\n", StringSplitOptions.RemoveEmptyEntries)
-        .Select(p => $"<p style=\"margin:0 0 14px\">{Linked().Replace(MessageWriter.Escape(p.Trim('\n')), m => $"<a href=\"{m.Value}\" style=\"color:{about.Branding.Accent}\">{m.Value}</a>").Replace("\n", "<br>", StringComparison.Ordinal)}</p>"));
+    private string Paragraphs(string text) =>
+        string.Concat(
+            text.ReplaceLineEndings("\n")
+                .Split("\n\n", StringSplitOptions.RemoveEmptyEntries)
+                .Select(p =>
+                    $"<p style=\"margin:0 0 14px\">{Linked().Replace(MessageWriter.Escape(p.Trim('\n')), m => $"<a href=\"{m.Value}\" style=\"color:{about.Branding.Accent}\">{m.Value}</a>").Replace("\n", "<br>", StringComparison.Ordinal)}</p>"
+                )
+        );
 
     private string Layout(string subject, string body)
     {
         var colour = about.Branding.Colour;
-        var page = new StringBuilder($"<!doctype html><html lang=\"{about.Language.Code}\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" content=\"width=device-width\"><meta name=\"color-scheme\" content=\"light dark\"><title>").Append(MessageWriter.Escape(subject))
-            .Append("</title></head><body style=\"margin:0;font-family:Helvetica,Arial,sans-serif;font-size:15px;line-height:22px\"><div style=\"max-width:600px;margin:0 auto;padding:0 20px\"><div style=\"border-top:5px solid ").Append(colour).Append(";padding:14px 0\">");
+        var page = new StringBuilder(
+            $"<!doctype html><html lang=\"{about.Language.Code}\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" content=\"width=device-width\"><meta name=\"color-scheme\" content=\"light dark\"><title>"
+        )
+            .Append(MessageWriter.Escape(subject))
+            .Append(
+                "</title></head><body style=\"margin:0;font-family:Helvetica,Arial,sans-serif;font-size:15px;line-height:22px\"><div style=\"max-width:600px;margin:0 auto;padding:0 20px\"><div style=\"border-top:5px solid "
+            )
+            .Append(colour)
+            .Append(";padding:14px 0\">");
         if (about.Branding.Logo is { } logo)
         {
-            page.Append("<img src=\"").Append(MessageWriter.Escape(logo)).Append("\" alt=\"").Append(MessageWriter.Escape(about.Business)).Append("\" style=\"max-height:48px;max-width:200px\"><br>");
+            page.Append("<img src=\"")
+                .Append(MessageWriter.Escape(logo))
+                .Append("\" alt=\"")
+                .Append(MessageWriter.Escape(about.Business))
+                .Append("\" style=\"max-height:48px;max-width:200px\"><br>");
         }
 
-        page.Append("<b>").Append(MessageWriter.Escape(about.Branding.Header.Length > 0 ? about.Branding.Header : about.Business)).Append("</b></div><h1 style=\"font-size:19px;line-height:26px;margin:0 0 12px\">").Append(MessageWriter.Escape(subject)).Append("</h1>").Append(body);
+        page.Append("<b>")
+            .Append(MessageWriter.Escape(about.Branding.Header.Length > 0 ? about.Branding.Header : about.Business))
+            .Append("</b></div><h1 style=\"font-size:19px;line-height:26px;margin:0 0 12px\">")
+            .Append(MessageWriter.Escape(subject))
+            .Append("</h1>")
+            .Append(body);
         if (about.Answer is { } ways && !body.Contains(ways.Link, StringComparison.Ordinal))
         {
-            page.Append("<p style=\"margin:18px 0\"><a href=\"").Append(MessageWriter.Escape(ways.Link)).Append("\" style=\"display:inline-block;padding:11px 20px;background:").Append(colour).Append(";color:").Append(about.Branding.OnColour).Append(";text-decoration:none;border-radius:4px\">").Append(Say("I have it", "Fico com isto")).Append("</a></p>");
+            page.Append("<p style=\"margin:18px 0\"><a href=\"")
+                .Append(MessageWriter.Escape(ways.Link))
+                .Append("\" style=\"display:inline-block;padding:11px 20px;background:")
+                .Append(colour)
+                .Append(";color:")
+                .Append(about.Branding.OnColour)
+                .Append(";text-decoration:none;border-radius:4px\">")
+                .Append(Say("I have it", "Fico com isto"))
+                .Append("</a></p>");
         }
 
         page.Append("<p style=\"margin:18px 0 24px;padding-top:10px;border-top:1px solid #D8D0C0;font-size:13px;line-height:19px;opacity:.8\">");
@@ -231,7 +333,10 @@ public sealed partial class Composer(MessageFacts about)
             page.Append(MessageWriter.Escape(about.Branding.Footer).Replace("\n", "<br>", StringComparison.Ordinal)).Append("<br>");
         }
 
-        return page.Append(MessageWriter.Escape(about.Business)).Append(about.Audience == Audience.Customer ? "" : ", by Sirena").Append("</p></div></body></html>").ToString();
+        return page.Append(MessageWriter.Escape(about.Business))
+            .Append(about.Audience == Audience.Customer ? "" : ", by Sirena")
+            .Append("</p></div></body></html>")
+            .ToString();
     }
 
     [GeneratedRegex(@"\s+")]

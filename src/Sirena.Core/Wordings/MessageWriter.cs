@@ -43,7 +43,9 @@ public static partial class MessageWriter
         var written = new StringBuilder(text.Source.Length + 200);
         var work = MostWork;
         Write(text.Pieces, [new TextMap(root)], form, written, ref work);
-        return work < 0 ? written.Append(TooMuch).ToString() : written.Length > MostOutput ? written.ToString(0, MostOutput) + "…" : written.ToString();
+        return work < 0 ? written.Append(TooMuch).ToString()
+            : written.Length > MostOutput ? written.ToString(0, MostOutput) + "…"
+            : written.ToString();
     }
 
     /// <summary>The value at a path, from the innermost of the values in hand outwards; <see langword="null"/> where there is none.</summary>
@@ -144,13 +146,14 @@ public static partial class MessageWriter
     }
 
     /// <summary>A value as a text of this form carries it.</summary>
-    public static string Fit(string value, ValueForm form) => form switch
-    {
-        ValueForm.Html => Escape(value),
-        ValueForm.Line => OneLine(value),
-        ValueForm.Chat when !Link().IsMatch(value) => Crier().Replace(Markup().Replace(value, @"\$0"), "@\u2060"),
-        _ => value,
-    };
+    public static string Fit(string value, ValueForm form) =>
+        form switch
+        {
+            ValueForm.Html => Escape(value),
+            ValueForm.Line => OneLine(value),
+            ValueForm.Chat when !Link().IsMatch(value) => Crier().Replace(Markup().Replace(value, @"\$0"), "@\u2060"),
+            _ => value,
+        };
 
     /// <summary>Without line breaks; a space stands for each run of them.</summary>
     public static string OneLine(string value) => LineBreaks().Replace(value, " ");

@@ -44,12 +44,15 @@ public sealed record ShippedLine(JsonElement Line, decimal Quantity, decimal Shi
         return lines;
     }
 
-    private static string Key(JsonElement line) => Facts.Member(line, "sku") is { ValueKind: JsonValueKind.String } sku ? sku.GetString()! : Facts.InWords(Facts.Member(line, "title"));
+    private static string Key(JsonElement line) =>
+        Facts.Member(line, "sku") is { ValueKind: JsonValueKind.String } sku ? sku.GetString()! : Facts.InWords(Facts.Member(line, "title"));
 
-    private static IEnumerable<JsonElement> Lines(JsonElement order) => Facts.Member(order, "lines") is { ValueKind: JsonValueKind.Array } lines ? lines.EnumerateArray() : [];
+    private static IEnumerable<JsonElement> Lines(JsonElement order) =>
+        Facts.Member(order, "lines") is { ValueKind: JsonValueKind.Array } lines ? lines.EnumerateArray() : [];
 
     /// <summary>A number of a line; 0 where it has none.</summary>
-    public static decimal Number(JsonElement line, string name) => Facts.Member(line, name) is { ValueKind: JsonValueKind.Number } v && v.TryGetDecimal(out var d) ? d : 0;
+    public static decimal Number(JsonElement line, string name) =>
+        Facts.Member(line, name) is { ValueKind: JsonValueKind.Number } v && v.TryGetDecimal(out var d) ? d : 0;
 }
 
 /// <summary>The values of an event and its order, for one reader: in a language, for an audience, fitted to a channel.</summary>
@@ -60,24 +63,30 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
     private TextMap? order;
 
     /// <summary>The value at the first name of a path; <see langword="null"/> where the event has none.</summary>
-    public TextValue? Root(string name) => name switch
-    {
-        "order" => order ??= new TextMap(part => Order(part, "order." + part, facts.Event.After), kept: true),
-        "event" => new TextMap(Event),
-        _ when Facts.Member(facts.Event.DataJson, name) is { ValueKind: not JsonValueKind.Undefined } own => Of(own, name),
-        _ => null,
-    };
+    public TextValue? Root(string name) =>
+        name switch
+        {
+            "order" => order ??= new TextMap(part => Order(part, "order." + part, facts.Event.After), kept: true),
+            "event" => new TextMap(Event),
+            _ when Facts.Member(facts.Event.DataJson, name) is { ValueKind: not JsonValueKind.Undefined } own => Of(own, name),
+            _ => null,
+        };
 
     private TextValue? Event(string part)
     {
         if (part == "extra")
         {
             var extra = Facts.Member(Facts.Member(facts.Event.DataJson, "event"), "extra");
-            return new TextMap(name => Facts.Member(extra, name) is { ValueKind: not JsonValueKind.Undefined } own ? Of(own, "event.extra." + name)
-                : facts.Read(FieldCatalogue.Find("event.extra." + name)!) is { ValueKind: not JsonValueKind.Undefined } found ? Of(found, "event.extra." + name) : null);
+            return new TextMap(name =>
+                Facts.Member(extra, name) is { ValueKind: not JsonValueKind.Undefined } own ? Of(own, "event.extra." + name)
+                : facts.Read(FieldCatalogue.Find("event.extra." + name)!) is { ValueKind: not JsonValueKind.Undefined } found ? Of(found, "event.extra." + name)
+                : null
+            );
         }
 
-        return FieldCatalogue.Find("event." + part) is { } field && facts.Read(field) is { ValueKind: not JsonValueKind.Undefined } value ? Of(value, "event." + part) : null;
+        return FieldCatalogue.Find("event." + part) is { } field && facts.Read(field) is { ValueKind: not JsonValueKind.Undefined } value
+            ? Of(value, "event." + part)
+            : null;
     }
 
     private TextValue? Order(string name, string path, JsonElement order)
@@ -85,24 +94,47 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
         var value = Facts.Member(order, name);
         switch (name)
         {
-            case "lines": return Lines(l => l.Quantity, _ => true, ["now", "later"]);
-            case "shipped-now": return new PlainValue(language.Number(AllLines.Sum(l => l.Now)));
-            case "extra": return new TextMap(part => FieldCatalogue.Find("order.extra." + part) is { } field && facts.Read(field) is { ValueKind: not JsonValueKind.Undefined } found ? Of(found, "order.extra." + part) : null);
-            case "status" when value.ValueKind == JsonValueKind.String: return Named(value.GetString()!, audience == Audience.Staff ? names.Name : names.CustomerSees);
-            case "site" when value.ValueKind == JsonValueKind.String: return Named(value.GetString()!, names.Name);
-            case "salesperson" when value.ValueKind == JsonValueKind.String: return Salesperson(value.GetString()!);
-            case "age" or "until-due": return facts.Read(FieldCatalogue.Find(path)!) is { ValueKind: not JsonValueKind.Undefined } span ? Of(span, path) : null;
-            default: return value.ValueKind == JsonValueKind.Undefined ? null : Of(value, path);
+            case "lines":
+                return Lines(l => l.Quantity, _ => true, ["now", "later"]);
+            case "shipped-now":
+                return new PlainValue(language.Number(AllLines.Sum(l => l.Now)));
+            case "extra":
+                return new TextMap(part =>
+                    FieldCatalogue.Find("order.extra." + part) is { } field && facts.Read(field) is { ValueKind: not JsonValueKind.Undefined } found
+                        ? Of(found, "order.extra." + part)
+                        : null
+                );
+            case "status" when value.ValueKind == JsonValueKind.String:
+                return Named(value.GetString()!, audience == Audience.Staff ? names.Name : names.CustomerSees);
+            case "site" when value.ValueKind == JsonValueKind.String:
+                return Named(value.GetString()!, names.Name);
+            case "salesperson" when value.ValueKind == JsonValueKind.String:
+                return Salesperson(value.GetString()!);
+            case "age" or "until-due":
+                return facts.Read(FieldCatalogue.Find(path)!) is { ValueKind: not JsonValueKind.Undefined } span ? Of(span, path) : null;
+            default:
+                return value.ValueKind == JsonValueKind.Undefined ? null : Of(value, path);
         }
     }
 
-    private static TextMap Named(string id, Func<string, string> name) => new(part => part == "plain" ? new PlainValue(FieldValue.Clean(id)) : null, () => FieldValue.Clean(name(id)));
+    private static TextMap Named(string id, Func<string, string> name) =>
+        new(part => part == "plain" ? new PlainValue(FieldValue.Clean(id)) : null, () => FieldValue.Clean(name(id)));
 
     private TextMap Salesperson(string code)
     {
         var person = names.Person(code);
         string Contact(Deliveries.Channel channel) => person?.Contacts.FirstOrDefault(c => c.Channel == channel)?.Address ?? "";
-        return new TextMap(part => part switch { "plain" => new PlainValue(FieldValue.Clean(code)), "email" => new PlainValue(Contact(Deliveries.Channel.Mail)), "phone" => new PlainValue(Contact(Deliveries.Channel.Sms)), _ => null }, () => FieldValue.Clean(person?.Name ?? code));
+        return new TextMap(
+            part =>
+                part switch
+                {
+                    "plain" => new PlainValue(FieldValue.Clean(code)),
+                    "email" => new PlainValue(Contact(Deliveries.Channel.Mail)),
+                    "phone" => new PlainValue(Contact(Deliveries.Channel.Sms)),
+                    _ => null,
+                },
+            () => FieldValue.Clean(person?.Name ?? code)
+        );
     }
 
     private IReadOnlyList<ShippedLine> AllLines => lines ??= ShippedLine.Of(facts.Event);
@@ -112,39 +144,60 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
         ShippedLine[] chosen = [.. AllLines.Where(which)];
         var list = new TextList([.. chosen.Select(Line)], () => Table(chosen, count));
         return new LineList(list, part => part switch
-        {
-            "now" when parts.Contains(part) => Lines(l => l.Now, l => l.Now > 0, []),
-            "later" when parts.Contains(part) => Lines(l => l.Later, l => l.Later > 0, []),
-            "sum" => new TextMap(what => what switch { "quantity" => new PlainValue(language.Number(chosen.Sum(count))), "value" => new PlainValue(language.Money(chosen.Sum(l => count(l) * ShippedLine.Number(l.Line, "unitPrice")), facts.OrderCurrency)), _ => null }),
-            _ => list.Part(part),
-        });
+            {
+                "now" when parts.Contains(part) => Lines(l => l.Now, l => l.Now > 0, []),
+                "later" when parts.Contains(part) => Lines(l => l.Later, l => l.Later > 0, []),
+                "sum" => new TextMap(what =>
+                    what switch
+                    {
+                        "quantity" => new PlainValue(language.Number(chosen.Sum(count))),
+                        "value" => new PlainValue(language.Money(chosen.Sum(l => count(l) * ShippedLine.Number(l.Line, "unitPrice")), facts.OrderCurrency)),
+                        _ => null,
+                    }
+                ),
+                _ => list.Part(part),
+            });
     }
 
-    private TextMap Line(ShippedLine line) => new(part => part switch
-    {
-        "now" => new PlainValue(language.Number(line.Now)),
-        "later" => new PlainValue(language.Number(line.Later)),
-        "value" => Amount(line.Quantity * ShippedLine.Number(line.Line, "unitPrice")),
-        "unitPrice" when Facts.Member(line.Line, part) is { ValueKind: JsonValueKind.Number } => Amount(ShippedLine.Number(line.Line, "unitPrice")),
-        "site" when Facts.Member(line.Line, part) is { ValueKind: JsonValueKind.String } site => Named(site.GetString()!, names.Name),
-        _ => Facts.Member(line.Line, part) is { ValueKind: not JsonValueKind.Undefined } value ? Of(value, "order.lines.any." + part) : null,
-    });
+    private TextMap Line(ShippedLine line) =>
+        new(part =>
+            part switch
+            {
+                "now" => new PlainValue(language.Number(line.Now)),
+                "later" => new PlainValue(language.Number(line.Later)),
+                "value" => Amount(line.Quantity * ShippedLine.Number(line.Line, "unitPrice")),
+                "unitPrice" when Facts.Member(line.Line, part) is { ValueKind: JsonValueKind.Number } => Amount(ShippedLine.Number(line.Line, "unitPrice")),
+                "site" when Facts.Member(line.Line, part) is { ValueKind: JsonValueKind.String } site => Named(site.GetString()!, names.Name),
+                _ => Facts.Member(line.Line, part) is { ValueKind: not JsonValueKind.Undefined } value ? Of(value, "order.lines.any." + part) : null,
+            }
+        );
 
-    private FieldValue Amount(decimal amount) => new(JsonSerializer.SerializeToElement(amount), FieldType.Money, language, facts.Zone, now, facts.OrderCurrency);
+    private FieldValue Amount(decimal amount) =>
+        new(JsonSerializer.SerializeToElement(amount), FieldType.Money, language, facts.Zone, now, facts.OrderCurrency);
 
     // Fitted to what carries it: a table for a mail, lines of text elsewhere.
     private string Table(IReadOnlyList<ShippedLine> rows, Func<ShippedLine, decimal> count)
     {
-        static string Title(ShippedLine l) => FieldValue.CleanLine(Facts.Member(l.Line, "title") is { ValueKind: JsonValueKind.String } t ? t.GetString()! : Facts.InWords(Facts.Member(l.Line, "sku")));
+        static string Title(ShippedLine l) =>
+            FieldValue.CleanLine(
+                Facts.Member(l.Line, "title") is { ValueKind: JsonValueKind.String } t ? t.GetString()! : Facts.InWords(Facts.Member(l.Line, "sku"))
+            );
         if (!html)
         {
             return MessageWriter.Raw(string.Join("\n", rows.Take(500).Select(l => $"{language.Number(count(l)),4} x {Title(l)}")));
         }
 
-        var table = new StringBuilder($"<table cellpadding=\"4\" cellspacing=\"0\"><tr><td align=\"right\"><b>{language.Word("Quantity")}</b></td><td><b>{language.Word("Article")}</b></td></tr>");
+        var table = new StringBuilder(
+            $"<table cellpadding=\"4\" cellspacing=\"0\"><tr><td align=\"right\"><b>{language.Word("Quantity")}</b></td><td><b>{language.Word("Article")}</b></td></tr>"
+        );
         foreach (var l in rows.Take(500))
         {
-            table.Append("<tr><td align=\"right\">").Append(language.Number(count(l))).Append("</td><td>").Append(MessageWriter.Escape(Title(l))).Append("</td></tr>");
+            table
+                .Append("<tr><td align=\"right\">")
+                .Append(language.Number(count(l)))
+                .Append("</td><td>")
+                .Append(MessageWriter.Escape(Title(l)))
+                .Append("</td></tr>");
         }
 
         return MessageWriter.Raw(table.Append("</table>").ToString());
@@ -154,7 +207,11 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
     {
         if (value.ValueKind == JsonValueKind.Object)
         {
-            return new TextMap(part => path == "note" && part is "public" or "from" ? Note(value, part) : Facts.Member(value, part) is { ValueKind: not JsonValueKind.Undefined } inner ? Of(inner, $"{path}.{part}") : null);
+            return new TextMap(part =>
+                path == "note" && part is "public" or "from" ? Note(value, part)
+                : Facts.Member(value, part) is { ValueKind: not JsonValueKind.Undefined } inner ? Of(inner, $"{path}.{part}")
+                : null
+            );
         }
 
         if (value.ValueKind == JsonValueKind.Array)
@@ -163,16 +220,22 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
         }
 
         var type = TypeOf(path, value);
-        return path is "change.before" or "change.after" && value.ValueKind == JsonValueKind.String ? Named(value.GetString()!, names.Name)
+        return path is "change.before" or "change.after" && value.ValueKind == JsonValueKind.String
+            ? Named(value.GetString()!, names.Name)
             : new FieldValue(value, type, language, facts.Zone, now, facts.OrderCurrency, lines: HasLines(path));
     }
 
     // A note, and what a business sends beside the contract's members, may be a text of several lines; names, places and reasons are none.
     private static bool HasLines(string path) => path == "note.text" || path.Contains(".extra.", StringComparison.Ordinal);
 
-    private TextValue? Note(JsonElement note, string part) => part == "from"
-        ? Facts.Member(note, "by") is { ValueKind: JsonValueKind.String } by ? new PlainValue(FieldValue.Clean(names.Name(by.GetString()!))) : null
-        : Facts.Member(note, "visibleToCustomer").ValueKind == JsonValueKind.True && Facts.Member(note, "text") is { ValueKind: JsonValueKind.String } text ? new PlainValue(FieldValue.Clean(text.GetString()!)) : null;
+    private TextValue? Note(JsonElement note, string part) =>
+        part == "from"
+            ? Facts.Member(note, "by") is { ValueKind: JsonValueKind.String } by
+                ? new PlainValue(FieldValue.Clean(names.Name(by.GetString()!)))
+                : null
+            : Facts.Member(note, "visibleToCustomer").ValueKind == JsonValueKind.True && Facts.Member(note, "text") is { ValueKind: JsonValueKind.String } text
+                ? new PlainValue(FieldValue.Clean(text.GetString()!))
+                : null;
 
     private FieldType TypeOf(string path, JsonElement value)
     {
@@ -181,7 +244,11 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
             fields[path] = field = FieldCatalogue.Find(path) ?? new Field(path, FieldType.Any, path, []);
         }
 
-        return field.Type is FieldType.Any or FieldType.Thing or FieldType.List ? value.ValueKind == JsonValueKind.Number && path.EndsWith("otal", StringComparison.Ordinal) ? FieldType.Money : FieldType.Any : field.Type;
+        return field.Type is FieldType.Any or FieldType.Thing or FieldType.List
+            ? value.ValueKind == JsonValueKind.Number && path.EndsWith("otal", StringComparison.Ordinal)
+                ? FieldType.Money
+                : FieldType.Any
+            : field.Type;
     }
 
     /// <summary>The lines, with what is shipped now and later as parts.</summary>

@@ -102,7 +102,10 @@ public sealed class ParsedText
     /// <summary>A mistake at an offset.</summary>
     public TextMistake At(int offset, int length, string problem) => TextMistake.At(Source, offset, length, problem);
 
-    private static IEnumerable<(string Path, int At, int Length, IReadOnlyList<string> Within)> Fields(IEnumerable<MustacheToken> tokens, IReadOnlyList<string> within)
+    private static IEnumerable<(string Path, int At, int Length, IReadOnlyList<string> Within)> Fields(
+        IEnumerable<MustacheToken> tokens,
+        IReadOnlyList<string> within
+    )
     {
         foreach (var token in tokens)
         {
@@ -132,16 +135,20 @@ public sealed class ParsedText
     }
 
     private static IReadOnlyList<TextPiece> PiecesOf(IEnumerable<MustacheToken> tokens) =>
-    [
-        .. tokens.Select(token => token switch
-        {
-            LiteralToken literal => new TextPiece(PieceKind.Words, string.Concat(literal.Content.Select(c => c.ToString())), []),
-            InterpolationToken field => new TextPiece(PieceKind.Field, field.Content.ToString().Trim(), []),
-            SectionToken section => new TextPiece(PieceKind.Section, section.SectionName, PiecesOf(section.Children)),
-            InvertedSectionToken section => new TextPiece(PieceKind.Inverted, section.SectionName, PiecesOf(section.Children)),
-            _ => null,
-        }).OfType<TextPiece>(),
-    ];
+        [
+            .. tokens
+                .Select(token =>
+                    token switch
+                    {
+                        LiteralToken literal => new TextPiece(PieceKind.Words, string.Concat(literal.Content.Select(c => c.ToString())), []),
+                        InterpolationToken field => new TextPiece(PieceKind.Field, field.Content.ToString().Trim(), []),
+                        SectionToken section => new TextPiece(PieceKind.Section, section.SectionName, PiecesOf(section.Children)),
+                        InvertedSectionToken section => new TextPiece(PieceKind.Inverted, section.SectionName, PiecesOf(section.Children)),
+                        _ => null,
+                    }
+                )
+                .OfType<TextPiece>(),
+        ];
 
     private void Walk(IEnumerable<MustacheToken> tokens, int depth, List<TextMistake> mistakes)
     {
@@ -150,19 +157,45 @@ public sealed class ParsedText
             switch (token)
             {
                 case InterpolationToken { EscapeResult: false } raw:
-                    mistakes.Add(At(raw.TagStartPosition, raw.TagEndPosition - raw.TagStartPosition, $"'{raw.Content.ToString().Trim()}' is to be put in unescaped, which is not done: what a customer typed could become part of the page. Use two braces."));
+                    mistakes.Add(
+                        At(
+                            raw.TagStartPosition,
+                            raw.TagEndPosition - raw.TagStartPosition,
+                            $"'{raw.Content.ToString().Trim()}' is to be put in unescaped, which is not done: what a customer typed could become part of the page. Use two braces."
+                        )
+                    );
                     break;
                 case InterpolationToken { IsClosed: true } empty when empty.Content.ToString().Trim().Length == 0:
-                    mistakes.Add(At(empty.TagStartPosition, empty.TagEndPosition - empty.TagStartPosition, "These braces name no field. Write a field's name between them, or take them out."));
+                    mistakes.Add(
+                        At(
+                            empty.TagStartPosition,
+                            empty.TagEndPosition - empty.TagStartPosition,
+                            "These braces name no field. Write a field's name between them, or take them out."
+                        )
+                    );
                     break;
                 case PartialToken partial:
-                    mistakes.Add(At(partial.TagStartPosition, partial.TagEndPosition - partial.TagStartPosition, $"'{partial.Content.ToString().Trim()}' would take in another text, which wordings cannot. Write it out here."));
+                    mistakes.Add(
+                        At(
+                            partial.TagStartPosition,
+                            partial.TagEndPosition - partial.TagStartPosition,
+                            $"'{partial.Content.ToString().Trim()}' would take in another text, which wordings cannot. Write it out here."
+                        )
+                    );
                     break;
                 case DelimiterToken delimiter:
-                    mistakes.Add(At(delimiter.TagStartPosition, delimiter.TagEndPosition - delimiter.TagStartPosition, "The braces cannot be changed for other marks. Use {{ and }}."));
+                    mistakes.Add(
+                        At(
+                            delimiter.TagStartPosition,
+                            delimiter.TagEndPosition - delimiter.TagStartPosition,
+                            "The braces cannot be changed for other marks. Use {{ and }}."
+                        )
+                    );
                     break;
                 case SectionToken or InvertedSectionToken:
-                    var (start, name) = token is SectionToken s ? (s.StartPosition, s.SectionName) : (((InvertedSectionToken)token).StartPosition, ((InvertedSectionToken)token).SectionName);
+                    var (start, name) = token is SectionToken s
+                        ? (s.StartPosition, s.SectionName)
+                        : (((InvertedSectionToken)token).StartPosition, ((InvertedSectionToken)token).SectionName);
                     if (depth + 1 > MostDeep)
                     {
                         mistakes.Add(At(start, name.Length + 5, $"Sections are nested more than {MostDeep} deep here. Take some of them apart."));
@@ -178,7 +211,8 @@ public sealed class ParsedText
     private TextMistake Explain(string message)
     {
         var digits = message.LastIndexOf(" at ", StringComparison.Ordinal);
-        var at = digits >= 0 && int.TryParse(new string([.. message[(digits + 4)..].TakeWhile(char.IsAsciiDigit)]), out var p) ? Math.Clamp(p, 0, Source.Length) : 0;
+        var at =
+            digits >= 0 && int.TryParse(new string([.. message[(digits + 4)..].TakeWhile(char.IsAsciiDigit)]), out var p) ? Math.Clamp(p, 0, Source.Length) : 0;
         string Name() => message.Split('\'') is { Length: > 1 } parts ? parts[1] : "";
         if (message.StartsWith("Unclosed Tag", StringComparison.Ordinal))
         {
@@ -188,13 +222,19 @@ public sealed class ParsedText
 
         if (message.StartsWith("Unclosed Block", StringComparison.Ordinal))
         {
-            var open = Source.IndexOf("{{#" + Name(), StringComparison.Ordinal) is >= 0 and var i ? i : Source.IndexOf("{{^" + Name(), StringComparison.Ordinal);
+            var open = Source.IndexOf("{{#" + Name(), StringComparison.Ordinal) is >= 0 and var i
+                ? i
+                : Source.IndexOf("{{^" + Name(), StringComparison.Ordinal);
             return At(Math.Max(0, open), Name().Length + 5, $"The section '{Name()}' is not closed. Write {{{{/{Name()}}}}} where it ends.");
         }
 
         if (message.StartsWith("Unopened Block", StringComparison.Ordinal))
         {
-            return At(Source.IndexOf("{{/" + Name(), StringComparison.Ordinal) is >= 0 and var i ? i : at, Name().Length + 5, $"{{{{/{Name()}}}}} ends a section that does not begin. Write {{{{#{Name()}}}}} before it, or take it out.");
+            return At(
+                Source.IndexOf("{{/" + Name(), StringComparison.Ordinal) is >= 0 and var i ? i : at,
+                Name().Length + 5,
+                $"{{{{/{Name()}}}}} ends a section that does not begin. Write {{{{#{Name()}}}}} before it, or take it out."
+            );
         }
 
         return message.StartsWith("Cannot close Block", StringComparison.Ordinal)

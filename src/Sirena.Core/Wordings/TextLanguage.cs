@@ -14,46 +14,69 @@ public sealed class TextLanguage
     private TextLanguage(string code, string name, string[] days, string[] months, string group, string point, Dictionary<string, string> words)
     {
         (Code, Name, this.days, this.months, this.words) = (code, name, days, months, words);
-        numbers = new NumberFormatInfo { NumberGroupSeparator = group, NumberDecimalSeparator = point, NegativeSign = "-" };
+        numbers = new NumberFormatInfo
+        {
+            NumberGroupSeparator = group,
+            NumberDecimalSeparator = point,
+            NegativeSign = "-",
+        };
     }
 
     /// <summary>English.</summary>
-    public static TextLanguage En { get; } = new("en", "English", ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"], ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"], ",", ".", []);
+    public static TextLanguage En { get; } =
+        new(
+            "en",
+            "English",
+            ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"],
+            ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"],
+            ",",
+            ".",
+            []
+        );
 
     /// <summary>Portuguese.</summary>
-    public static TextLanguage Pt { get; } = new("pt", "Português", ["seg", "ter", "qua", "qui", "sex", "sáb", "dom"], ["jan", "fev", "mar", "abr", "mai", "jun", "jul", "ago", "set", "out", "nov", "dez"], ".", ",", new()
-    {
-        ["yes"] = "sim",
-        ["no"] = "não",
-        ["in"] = "em",
-        ["ago"] = "há",
-        ["low"] = "baixo",
-        ["medium"] = "médio",
-        ["high"] = "alto",
-        ["days"] = "dias",
-        ["day"] = "dia",
-        ["Quantity"] = "Quantidade",
-        ["Article"] = "Artigo",
-        ["To follow"] = "Segue depois",
-        ["Price"] = "Preço",
-        ["Order confirmation"] = "Confirmação de encomenda",
-        ["Shipping note"] = "Guia de remessa",
-        ["Picking list"] = "Lista de recolha",
-        ["Order"] = "Encomenda",
-        ["Customer"] = "Cliente",
-        ["Due"] = "Para",
-        ["Total"] = "Total",
-        ["Site"] = "Local",
-        ["Page"] = "Página",
-        ["of"] = "de",
-        ["Now"] = "Agora",
-        ["Follows later"] = "Segue mais tarde",
-        ["To pick"] = "A recolher",
-        ["Ordered"] = "Encomendado",
-        ["Shipped"] = "Enviado",
-        ["Nothing is left to pick here."] = "Aqui já não falta nada.",
-        ["Everything is in this shipment."] = "Tudo vai nesta remessa.",
-    });
+    public static TextLanguage Pt { get; } =
+        new(
+            "pt",
+            "Português",
+            ["seg", "ter", "qua", "qui", "sex", "sáb", "dom"],
+            ["jan", "fev", "mar", "abr", "mai", "jun", "jul", "ago", "set", "out", "nov", "dez"],
+            ".",
+            ",",
+            new()
+            {
+                ["yes"] = "sim",
+                ["no"] = "não",
+                ["in"] = "em",
+                ["ago"] = "há",
+                ["low"] = "baixo",
+                ["medium"] = "médio",
+                ["high"] = "alto",
+                ["days"] = "dias",
+                ["day"] = "dia",
+                ["Quantity"] = "Quantidade",
+                ["Article"] = "Artigo",
+                ["To follow"] = "Segue depois",
+                ["Price"] = "Preço",
+                ["Order confirmation"] = "Confirmação de encomenda",
+                ["Shipping note"] = "Guia de remessa",
+                ["Picking list"] = "Lista de recolha",
+                ["Order"] = "Encomenda",
+                ["Customer"] = "Cliente",
+                ["Due"] = "Para",
+                ["Total"] = "Total",
+                ["Site"] = "Local",
+                ["Page"] = "Página",
+                ["of"] = "de",
+                ["Now"] = "Agora",
+                ["Follows later"] = "Segue mais tarde",
+                ["To pick"] = "A recolher",
+                ["Ordered"] = "Encomendado",
+                ["Shipped"] = "Enviado",
+                ["Nothing is left to pick here."] = "Aqui já não falta nada.",
+                ["Everything is in this shipment."] = "Tudo vai nesta remessa.",
+            }
+        );
 
     /// <summary>The languages that ship.</summary>
     public static IReadOnlyList<TextLanguage> All { get; } = [En, Pt];
@@ -65,7 +88,10 @@ public sealed class TextLanguage
     public string Name { get; }
 
     /// <summary>The language of a code such as <c>pt-PT</c>; English for any that does not ship.</summary>
-    public static TextLanguage Of(string? code) => All.FirstOrDefault(l => code is not null && (code.Equals(l.Code, StringComparison.OrdinalIgnoreCase) || code.StartsWith(l.Code + "-", StringComparison.OrdinalIgnoreCase))) ?? En;
+    public static TextLanguage Of(string? code) =>
+        All.FirstOrDefault(l =>
+            code is not null && (code.Equals(l.Code, StringComparison.OrdinalIgnoreCase) || code.StartsWith(l.Code + "-", StringComparison.OrdinalIgnoreCase))
+        ) ?? En;
 
     /// <summary>A fixed word in it; the English one where it has none.</summary>
     public string Word(string english) => words.GetValueOrDefault(english, english);
@@ -92,12 +118,17 @@ public sealed class TextLanguage
     public string Span(Duration span)
     {
         var d = span < Duration.Zero ? -span : span;
-        List<string> parts = d.TotalDays >= 1 ? [$"{(int)d.TotalDays} {Word((int)d.TotalDays == 1 ? "day" : "days")}", d.Hours > 0 ? $"{d.Hours} h" : ""]
+        List<string> parts =
+            d.TotalDays >= 1 ? [$"{(int)d.TotalDays} {Word((int)d.TotalDays == 1 ? "day" : "days")}", d.Hours > 0 ? $"{d.Hours} h" : ""]
             : d.TotalHours >= 1 ? [$"{d.Hours} h", d.Minutes > 0 ? $"{d.Minutes} min" : ""]
-            : d.TotalMinutes >= 1 ? [$"{d.Minutes} min"] : [$"{(int)d.TotalSeconds} s"];
+            : d.TotalMinutes >= 1 ? [$"{d.Minutes} min"]
+            : [$"{(int)d.TotalSeconds} s"];
         return string.Join(' ', parts.Where(p => p.Length > 0));
     }
 
     /// <summary>How far off a moment is: <c>in 3 h 20 min</c>, <c>20 min ago</c>.</summary>
-    public string Until(Duration ahead) => ahead >= Duration.Zero ? $"{Word("in")} {Span(ahead)}" : Code == "pt" ? $"{Word("ago")} {Span(ahead)}" : $"{Span(ahead)} ago";
+    public string Until(Duration ahead) =>
+        ahead >= Duration.Zero ? $"{Word("in")} {Span(ahead)}"
+        : Code == "pt" ? $"{Word("ago")} {Span(ahead)}"
+        : $"{Span(ahead)} ago";
 }

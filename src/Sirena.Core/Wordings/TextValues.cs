@@ -48,12 +48,13 @@ public sealed class TextList(IReadOnlyList<TextValue> items, Func<string>? table
     public override string Show() => string.Join(", ", items.Select(i => i.Show()).Where(t => t.Length > 0));
 
     /// <inheritdoc/>
-    public override TextValue? Part(string name) => name switch
-    {
-        "table" when table is not null => new PlainValue(table()),
-        "count" => new CountValue(items.Count),
-        _ => null,
-    };
+    public override TextValue? Part(string name) =>
+        name switch
+        {
+            "table" when table is not null => new PlainValue(table()),
+            "count" => new CountValue(items.Count),
+            _ => null,
+        };
 }
 
 /// <summary>Parts by name.</summary>
@@ -68,7 +69,10 @@ public sealed class TextMap(Func<string, TextValue?> part, Func<string>? show = 
     public override string Show() => show?.Invoke() ?? "";
 
     /// <inheritdoc/>
-    public override TextValue? Part(string name) => parts is null ? part(name) : parts.TryGetValue(name, out var known) ? known : parts[name] = part(name);
+    public override TextValue? Part(string name) =>
+        parts is null ? part(name)
+        : parts.TryGetValue(name, out var known) ? known
+        : parts[name] = part(name);
 
     /// <inheritdoc/>
     public override bool Holds => true;
@@ -82,34 +86,41 @@ public sealed class TextMap(Func<string, TextValue?> part, Func<string>? show = 
 /// <param name="now">The moment from which 'until' counts.</param>
 /// <param name="currency">For amounts.</param>
 /// <param name="lines">It may be a text of several lines; of any other a line break becomes a space, so that no name can pose as a line of the message.</param>
-public sealed class FieldValue(JsonElement value, FieldType type, TextLanguage language, DateTimeZone zone, Instant now, string currency, bool lines = false) : TextValue
+public sealed class FieldValue(JsonElement value, FieldType type, TextLanguage language, DateTimeZone zone, Instant now, string currency, bool lines = false)
+    : TextValue
 {
     private string? shown;
 
     /// <inheritdoc/>
-    public override string Show() => shown ??= type switch
-    {
-        FieldType.Money when Amount is { } d => language.Money(d, currency),
-        FieldType.Number when Amount is { } d => language.Number(d),
-        FieldType.Time when At is { } at => language.Moment(at.InZone(zone)),
-        FieldType.Duration when Span is { } span => language.Span(span),
-        FieldType.Choice => language.Word(Clean(Raw(value))),
-        FieldType.YesNo when value.ValueKind is JsonValueKind.True or JsonValueKind.False => language.Word(value.ValueKind == JsonValueKind.True ? "yes" : "no"),
-        FieldType.Any or FieldType.Text when value.ValueKind == JsonValueKind.Number && Amount is { } d => language.Number(d),
-        FieldType.Any when value.ValueKind is JsonValueKind.True or JsonValueKind.False => language.Word(value.ValueKind == JsonValueKind.True ? "yes" : "no"),
-        FieldType.Any when value.ValueKind == JsonValueKind.String && At is { } at => language.Moment(at.InZone(zone)),
-        _ => lines ? Clean(Raw(value)) : CleanLine(Raw(value)),
-    };
+    public override string Show() =>
+        shown ??= type switch
+        {
+            FieldType.Money when Amount is { } d => language.Money(d, currency),
+            FieldType.Number when Amount is { } d => language.Number(d),
+            FieldType.Time when At is { } at => language.Moment(at.InZone(zone)),
+            FieldType.Duration when Span is { } span => language.Span(span),
+            FieldType.Choice => language.Word(Clean(Raw(value))),
+            FieldType.YesNo when value.ValueKind is JsonValueKind.True or JsonValueKind.False => language.Word(
+                value.ValueKind == JsonValueKind.True ? "yes" : "no"
+            ),
+            FieldType.Any or FieldType.Text when value.ValueKind == JsonValueKind.Number && Amount is { } d => language.Number(d),
+            FieldType.Any when value.ValueKind is JsonValueKind.True or JsonValueKind.False => language.Word(
+                value.ValueKind == JsonValueKind.True ? "yes" : "no"
+            ),
+            FieldType.Any when value.ValueKind == JsonValueKind.String && At is { } at => language.Moment(at.InZone(zone)),
+            _ => lines ? Clean(Raw(value)) : CleanLine(Raw(value)),
+        };
 
     /// <inheritdoc/>
-    public override TextValue? Part(string name) => name switch
-    {
-        "plain" => new PlainValue(lines ? Clean(Raw(value)) : CleanLine(Raw(value))),
-        "date" when At is { } at => new PlainValue(language.Date(at.InZone(zone).Date)),
-        "time" when At is { } at => new PlainValue(TextLanguage.Time(at.InZone(zone).TimeOfDay)),
-        "until" when At is { } at => new PlainValue(language.Until(at - now)),
-        _ => null,
-    };
+    public override TextValue? Part(string name) =>
+        name switch
+        {
+            "plain" => new PlainValue(lines ? Clean(Raw(value)) : CleanLine(Raw(value))),
+            "date" when At is { } at => new PlainValue(language.Date(at.InZone(zone).Date)),
+            "time" when At is { } at => new PlainValue(TextLanguage.Time(at.InZone(zone).TimeOfDay)),
+            "until" when At is { } at => new PlainValue(language.Until(at - now)),
+            _ => null,
+        };
 
     private decimal? Amount => value.ValueKind == JsonValueKind.Number && value.TryGetDecimal(out var d) ? d : null;
 
@@ -120,7 +131,10 @@ public sealed class FieldValue(JsonElement value, FieldType type, TextLanguage l
     /// <inheritdoc/>
     public override bool Holds => value.ValueKind != JsonValueKind.False && Show().Length > 0;
 
-    private static string Raw(JsonElement value) => value.ValueKind is JsonValueKind.Undefined or JsonValueKind.Null ? "" : value.ValueKind is JsonValueKind.True or JsonValueKind.False ? value.GetRawText() : Facts.InWords(value);
+    private static string Raw(JsonElement value) =>
+        value.ValueKind is JsonValueKind.Undefined or JsonValueKind.Null ? ""
+        : value.ValueKind is JsonValueKind.True or JsonValueKind.False ? value.GetRawText()
+        : Facts.InWords(value);
 
     /// <summary>Without control characters: printers obey them and headers break on them. A half of a surrogate pair becomes the replacement character.</summary>
     public static string Clean(string text)
@@ -128,7 +142,11 @@ public sealed class FieldValue(JsonElement value, FieldType type, TextLanguage l
         for (var i = 0; i < text.Length; i++)
         {
             var c = text[i];
-            if ((char.IsControl(c) && c is not '\n') || c is MessageWriter.RawBegin or MessageWriter.RawEnd || (char.IsSurrogate(c) && !(i + 1 < text.Length && char.IsSurrogatePair(c, text[i + 1]))))
+            if (
+                (char.IsControl(c) && c is not '\n')
+                || c is MessageWriter.RawBegin or MessageWriter.RawEnd
+                || (char.IsSurrogate(c) && !(i + 1 < text.Length && char.IsSurrogatePair(c, text[i + 1])))
+            )
             {
                 return Cleaned(text);
             }
@@ -147,7 +165,9 @@ public sealed class FieldValue(JsonElement value, FieldType type, TextLanguage l
         var clean = new System.Text.StringBuilder(text.Length);
         foreach (var rune in text.EnumerateRunes())
         {
-            clean.Append((System.Text.Rune.IsControl(rune) && rune.Value != '\n') || rune.Value is MessageWriter.RawBegin or MessageWriter.RawEnd ? " " : rune.ToString());
+            clean.Append(
+                (System.Text.Rune.IsControl(rune) && rune.Value != '\n') || rune.Value is MessageWriter.RawBegin or MessageWriter.RawEnd ? " " : rune.ToString()
+            );
         }
 
         return clean.ToString();

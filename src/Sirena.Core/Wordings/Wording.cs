@@ -36,18 +36,19 @@ public sealed record WordingParts
 
     /// <summary>The part of that name.</summary>
     /// <exception cref="ArgumentException">There is no such part.</exception>
-    public string? this[string name] => name switch
-    {
-        "mail.subject" => Subject,
-        "mail.text" => Text,
-        "mail.html" => Html,
-        "sms" => Sms,
-        "chat" => Chat,
-        "push" => Push,
-        "screen" => Screen,
-        "ticket" => Ticket,
-        _ => throw new ArgumentException($"There is no part '{name}'.", nameof(name)),
-    };
+    public string? this[string name] =>
+        name switch
+        {
+            "mail.subject" => Subject,
+            "mail.text" => Text,
+            "mail.html" => Html,
+            "sms" => Sms,
+            "chat" => Chat,
+            "push" => Push,
+            "screen" => Screen,
+            "ticket" => Ticket,
+            _ => throw new ArgumentException($"There is no part '{name}'.", nameof(name)),
+        };
 
     /// <summary>The same with another text for one part; an empty text takes it away.</summary>
     /// <exception cref="ArgumentException">There is no such part.</exception>
@@ -153,7 +154,10 @@ public sealed record Branding(string Colour, string Header, string Footer, strin
 
     private static double Luminance(string colour)
     {
-        if (colour.Length != 7 || !int.TryParse(colour.AsSpan(1), System.Globalization.NumberStyles.HexNumber, System.Globalization.CultureInfo.InvariantCulture, out var rgb))
+        if (
+            colour.Length != 7
+            || !int.TryParse(colour.AsSpan(1), System.Globalization.NumberStyles.HexNumber, System.Globalization.CultureInfo.InvariantCulture, out var rgb)
+        )
         {
             return 0;
         }

@@ -35,11 +35,28 @@ public static class WordingCheck
             }
             else if (audience != Audience.Staff && Forbidden(path, within, audience))
             {
-                mistakes.Add(text.At(at, length, $"'{path}' is internal: {(audience == Audience.Customer ? "a customer" : "somebody outside")} may not read it. Take it out, or say it in your own words."));
+                mistakes.Add(
+                    text.At(
+                        at,
+                        length,
+                        $"'{path}' is internal: {(audience == Audience.Customer ? "a customer" : "somebody outside")} may not read it. Take it out, or say it in your own words."
+                    )
+                );
             }
-            else if (html && InAddress(source, at) && !path.StartsWith("answer.link", StringComparison.Ordinal) && !path.StartsWith("links.", StringComparison.Ordinal))
+            else if (
+                html
+                && InAddress(source, at)
+                && !path.StartsWith("answer.link", StringComparison.Ordinal)
+                && !path.StartsWith("links.", StringComparison.Ordinal)
+            )
             {
-                mistakes.Add(text.At(at, length, $"'{path}' stands inside an address here, where only links of Sirena's own may stand (answer.link, links.order): another could lead anywhere."));
+                mistakes.Add(
+                    text.At(
+                        at,
+                        length,
+                        $"'{path}' stands inside an address here, where only links of Sirena's own may stand (answer.link, links.order): another could lead anywhere."
+                    )
+                );
             }
         }
 
@@ -49,9 +66,17 @@ public static class WordingCheck
     /// <summary>The fields that a text names, each once, as full paths: those inside a section of lines as <c>order.lines.title</c>.</summary>
     public static IEnumerable<string> Used(string source) => ParsedText.Of(source).Fields().Select(f => Full(f.Path, f.Within)).Distinct();
 
-    private static string Full(string path, IReadOnlyList<string> within) => path == "." ? within.Count > 0 ? within[^1] : path : IsLine(path, within) ? $"{LineSection(within)}.{path}" : path;
+    private static string Full(string path, IReadOnlyList<string> within) =>
+        path == "."
+            ? within.Count > 0
+                ? within[^1]
+                : path
+            : IsLine(path, within)
+                ? $"{LineSection(within)}.{path}"
+                : path;
 
-    private static string? LineSection(IReadOnlyList<string> within) => within.LastOrDefault(w => w is "order.lines" or "order.lines.now" or "order.lines.later");
+    private static string? LineSection(IReadOnlyList<string> within) =>
+        within.LastOrDefault(w => w is "order.lines" or "order.lines.now" or "order.lines.later");
 
     private static bool IsLine(string path, IReadOnlyList<string> within) => LineSection(within) is not null && WordingFields.OfLine.Any(f => f.Path == path);
 
@@ -62,12 +87,20 @@ public static class WordingCheck
             return within.Count > 0 ? null : "The dot stands for an item of a list, so it belongs into a section over one.";
         }
 
-        if (IsLine(path, within) || WordingFields.Find(path, seen) is not null || (within.Count > 0 && WordingFields.Find($"{within[^1]}.{path}", seen) is not null))
+        if (
+            IsLine(path, within)
+            || WordingFields.Find(path, seen) is not null
+            || (within.Count > 0 && WordingFields.Find($"{within[^1]}.{path}", seen) is not null)
+        )
         {
             return null;
         }
 
-        var known = WordingFields.All.Select(f => f.Path).Concat(LineSection(within) is null ? [] : WordingFields.OfLine.Select(f => f.Path)).Concat(seen ?? Enumerable.Empty<string>()).ToArray();
+        var known = WordingFields
+            .All.Select(f => f.Path)
+            .Concat(LineSection(within) is null ? [] : WordingFields.OfLine.Select(f => f.Path))
+            .Concat(seen ?? Enumerable.Empty<string>())
+            .ToArray();
         return $"There is no field '{path}'.{Closest.Hint(path, known)}";
     }
 
@@ -77,7 +110,8 @@ public static class WordingCheck
     private static bool Forbidden(string path, IReadOnlyList<string> within, Audience audience)
     {
         var full = path == "." && within.Count > 0 ? within[^1] : path;
-        return (audience != Audience.Outside || !Outside.Contains(full)) && (WordingFields.IsInternal(full) || (within.Count > 0 && WordingFields.IsInternal($"{within[^1]}.{full}")));
+        return (audience != Audience.Outside || !Outside.Contains(full))
+            && (WordingFields.IsInternal(full) || (within.Count > 0 && WordingFields.IsInternal($"{within[^1]}.{full}")));
     }
 
     // Inside the quotes of href or src.
@@ -91,6 +125,9 @@ public static class WordingCheck
 
         var before = source[tag..at];
         var equals = before.LastIndexOf('=');
-        return equals > 0 && before[..equals].TrimEnd() is var name && (name.EndsWith("href", StringComparison.OrdinalIgnoreCase) || name.EndsWith("src", StringComparison.OrdinalIgnoreCase)) && before[(equals + 1)..].Count(c => c == '"') < 2;
+        return equals > 0
+            && before[..equals].TrimEnd() is var name
+            && (name.EndsWith("href", StringComparison.OrdinalIgnoreCase) || name.EndsWith("src", StringComparison.OrdinalIgnoreCase))
+            && before[(equals + 1)..].Count(c => c == '"') < 2;
     }
 }

@@ -11,37 +11,47 @@ namespace Sirena.Demo.OrderSystem;
 public static class LedgerShape
 {
     /// <summary>Its words for what happened.</summary>
-    public static IReadOnlyDictionary<string, string> Events { get; } = new Dictionary<string, string>
-    {
-        ["order.placed"] = "ORD_NEW",
-        ["order.status-changed"] = "ORD_MOVE",
-        ["order.held"] = "ORD_HOLD",
-        ["order.released"] = "ORD_REL",
-        ["order.risk-flagged"] = "ORD_RISK",
-        ["order.note-added"] = "ORD_NOTE",
-        ["order.cancelled"] = "ORD_VOID",
-        ["order.changed"] = "ORD_EDIT",
-        ["order.paid"] = "ORD_PAID",
-        ["order.refunded"] = "ORD_BACK",
-        ["intake.closed"] = "DESK_SHUT",
-        ["intake.opened"] = "DESK_OPEN",
-    };
+    public static IReadOnlyDictionary<string, string> Events { get; } =
+        new Dictionary<string, string>
+        {
+            ["order.placed"] = "ORD_NEW",
+            ["order.status-changed"] = "ORD_MOVE",
+            ["order.held"] = "ORD_HOLD",
+            ["order.released"] = "ORD_REL",
+            ["order.risk-flagged"] = "ORD_RISK",
+            ["order.note-added"] = "ORD_NOTE",
+            ["order.cancelled"] = "ORD_VOID",
+            ["order.changed"] = "ORD_EDIT",
+            ["order.paid"] = "ORD_PAID",
+            ["order.refunded"] = "ORD_BACK",
+            ["intake.closed"] = "DESK_SHUT",
+            ["intake.opened"] = "DESK_OPEN",
+        };
 
     /// <summary>Its figures for the statuses.</summary>
-    public static IReadOnlyDictionary<string, string> Stages { get; } = new Dictionary<string, string>
-    {
-        ["received"] = "10",
-        ["credit-check"] = "20",
-        ["picking"] = "30",
-        ["in-galley"] = "40",
-        ["loaded"] = "50",
-        ["alongside"] = "60",
-        ["signed-for"] = "70",
-        ["cancelled"] = "90",
-    };
+    public static IReadOnlyDictionary<string, string> Stages { get; } =
+        new Dictionary<string, string>
+        {
+            ["received"] = "10",
+            ["credit-check"] = "20",
+            ["picking"] = "30",
+            ["in-galley"] = "40",
+            ["loaded"] = "50",
+            ["alongside"] = "60",
+            ["signed-for"] = "70",
+            ["cancelled"] = "90",
+        };
 
     /// <summary>Its depots.</summary>
-    public static IReadOnlyDictionary<string, string> Depots { get; } = new Dictionary<string, string> { ["galley"] = "GK", ["cold-store"] = "CS", ["bonded-store"] = "BO", ["chandlery"] = "CH", ["quay-office"] = "QO" };
+    public static IReadOnlyDictionary<string, string> Depots { get; } =
+        new Dictionary<string, string>
+        {
+            ["galley"] = "GK",
+            ["cold-store"] = "CS",
+            ["bonded-store"] = "BO",
+            ["chandlery"] = "CH",
+            ["quay-office"] = "QO",
+        };
 
     private static readonly LocalDateTimePattern Time = LocalDateTimePattern.CreateWithInvariantCulture("dd'/'MM'/'uuuu HH':'mm':'ss");
     private static readonly DateTimeZone Zone = DateTimeZoneProviders.Tzdb["Europe/Lisbon"];
@@ -87,7 +97,12 @@ public static class LedgerShape
 
         if (order["risk"] is JsonObject risk)
         {
-            doc["risk"] = new JsonObject { ["level"] = risk["level"]?.DeepClone(), ["points"] = risk["score"]?.DeepClone(), ["reasons"] = risk["reasons"]?.DeepClone() };
+            doc["risk"] = new JsonObject
+            {
+                ["level"] = risk["level"]?.DeepClone(),
+                ["points"] = risk["score"]?.DeepClone(),
+                ["reasons"] = risk["reasons"]?.DeepClone(),
+            };
         }
 
         if (order["payment"] is JsonObject payment)
@@ -103,22 +118,40 @@ public static class LedgerShape
 
         if (order["lines"] is JsonArray lines)
         {
-            doc["rows"] = new JsonArray([.. lines.OfType<JsonObject>().Select(l => (JsonNode)new JsonObject
-            {
-                ["art"] = l["sku"]?.DeepClone(),
-                ["txt"] = l["title"]?.DeepClone(),
-                ["qty"] = Amount(Number(l["quantity"]!)),
-                ["price"] = Amount(Number(l["unitPrice"]!)),
-                ["depot"] = Depots.GetValueOrDefault(l["site"]?.ToString() ?? "", ""),
-            })]);
+            doc["rows"] = new JsonArray([
+                .. lines
+                    .OfType<JsonObject>()
+                    .Select(l =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["art"] = l["sku"]?.DeepClone(),
+                                ["txt"] = l["title"]?.DeepClone(),
+                                ["qty"] = Amount(Number(l["quantity"]!)),
+                                ["price"] = Amount(Number(l["unitPrice"]!)),
+                                ["depot"] = Depots.GetValueOrDefault(l["site"]?.ToString() ?? "", ""),
+                            }
+                    ),
+            ]);
         }
 
         if (data["note"] is JsonObject note)
         {
-            doc["remark"] = new JsonObject { ["by"] = note["by"]?.DeepClone(), ["text"] = note["text"]?.DeepClone(), ["open"] = note["visibleToCustomer"]?.DeepClone() };
+            doc["remark"] = new JsonObject
+            {
+                ["by"] = note["by"]?.DeepClone(),
+                ["text"] = note["text"]?.DeepClone(),
+                ["open"] = note["visibleToCustomer"]?.DeepClone(),
+            };
         }
 
-        return new JsonObject { ["msg"] = Events.GetValueOrDefault(type, type), ["id"] = id, ["sent"] = Time.Format(now.InZone(Zone).LocalDateTime), [other ? "order" : "doc"] = doc };
+        return new JsonObject
+        {
+            ["msg"] = Events.GetValueOrDefault(type, type),
+            ["id"] = id,
+            ["sent"] = Time.Format(now.InZone(Zone).LocalDateTime),
+            [other ? "order" : "doc"] = doc,
+        };
     }
 
     /// <summary>A row of its own list.</summary>
@@ -135,7 +168,8 @@ public static class LedgerShape
 
     private static decimal Number(JsonNode value) => decimal.Parse(value.ToJsonString(), NumberStyles.Float, CultureInfo.InvariantCulture);
 
-    private static string Amount(decimal amount) => amount.ToString("#,##0.00", CultureInfo.InvariantCulture).Replace(",", " ", StringComparison.Ordinal).Replace('.', ',').Replace(' ', '.');
+    private static string Amount(decimal amount) =>
+        amount.ToString("#,##0.00", CultureInfo.InvariantCulture).Replace(",", " ", StringComparison.Ordinal).Replace('.', ',').Replace(' ', '.');
 
     private static string? Local(string? at) => Core.Orders.Fields.Facts.Time(at) is { } time ? Time.Format(time.InZone(Zone).LocalDateTime) : null;
 }

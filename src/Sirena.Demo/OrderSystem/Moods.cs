@@ -103,12 +103,18 @@ public sealed class Moods(IClock clock)
             if (kind == "late")
             {
                 // Its seconds say how late, not for how long.
-                Lateness = TimeSpan.FromSeconds(root.TryGetProperty("seconds", out var by) && by.TryGetDouble(out var late) && late is > 0 and < 86_400 ? late : 8);
+                Lateness = TimeSpan.FromSeconds(
+                    root.TryGetProperty("seconds", out var by) && by.TryGetDouble(out var late) && late is > 0 and < 86_400 ? late : 8
+                );
                 Set(kind, root.TryGetProperty("times", out var often) && often.TryGetInt32(out var n) && n > 0 ? n : null, null);
                 return null;
             }
 
-            Set(kind, root.TryGetProperty("times", out var times) && times.TryGetInt32(out var count) && count > 0 ? count : null, root.TryGetProperty("seconds", out var span) && span.TryGetDouble(out var seconds) && seconds > 0 ? seconds : null);
+            Set(
+                kind,
+                root.TryGetProperty("times", out var times) && times.TryGetInt32(out var count) && count > 0 ? count : null,
+                root.TryGetProperty("seconds", out var span) && span.TryGetDouble(out var seconds) && seconds > 0 ? seconds : null
+            );
             return null;
         }
         catch (Exception e) when (e is JsonException or InvalidOperationException)

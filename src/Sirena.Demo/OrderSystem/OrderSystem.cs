@@ -37,7 +37,16 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
                 nextNumber = nextNumber == 0 ? await FirstNumberAsync(cancel) : nextNumber;
                 await (chance.NextDouble() < 0.18 ? PlaceAsync(cancel) : MoveAsync(cancel));
             }
-            catch (Exception e) when (!cancel.IsCancellationRequested && (e is HttpRequestException or OperationCanceledException or System.Data.Common.DbException or InvalidOperationException { InnerException: System.Data.Common.DbException }))
+            catch (Exception e)
+                when (!cancel.IsCancellationRequested
+                    && (
+                        e
+                        is HttpRequestException
+                            or OperationCanceledException
+                            or System.Data.Common.DbException
+                            or InvalidOperationException { InnerException: System.Data.Common.DbException }
+                    )
+                )
             {
                 // The books cannot be looked into just now: they are again in a moment.
             }
@@ -46,7 +55,12 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
 
     /// <summary>The orders that it moves: those of which nobody else has told. Whoever tries the demo with events of their own keeps those orders to themselves.</summary>
     public static IQueryable<Order> Own(SirenaDb db) =>
-        db.Orders.AsNoTracking().Where(o => o.Number.StartsWith("AQ-") && !db.Events.Any(e => e.OrderNumber == o.Number && e.Source != Source && e.Source != "/sources/ledger" && e.Source != OwnEvents.Source));
+        db
+            .Orders.AsNoTracking()
+            .Where(o =>
+                o.Number.StartsWith("AQ-")
+                && !db.Events.Any(e => e.OrderNumber == o.Number && e.Source != Source && e.Source != "/sources/ledger" && e.Source != OwnEvents.Source)
+            );
 
     private async Task<int> FirstNumberAsync(CancellationToken cancel)
     {
@@ -65,7 +79,20 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
     public async Task<string> ListAsync(CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var known = await db.Orders.AsNoTracking().Where(o => o.Number.StartsWith("AQ-") && o.Open).OrderBy(o => o.Number).Select(o => new { o.Number, o.Status, o.ChangedAt, o.DueAt, o.Total, o.Customer }).ToListAsync(cancel);
+        var known = await db
+            .Orders.AsNoTracking()
+            .Where(o => o.Number.StartsWith("AQ-") && o.Open)
+            .OrderBy(o => o.Number)
+            .Select(o => new
+            {
+                o.Number,
+                o.Status,
+                o.ChangedAt,
+                o.DueAt,
+                o.Total,
+                o.Customer,
+            })
+            .ToListAsync(cancel);
         var text = new StringBuilder("no;stage;moved;wanted;amount;account\n");
         foreach (var order in known)
         {
@@ -76,7 +103,16 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
 
         foreach (var (number, (order, at)) in moods.Untold.Where(u => known.All(k => k.Number != u.Key) && u.Value.Order["total"] is not null))
         {
-            text.Append(LedgerShape.Row(number["AQ-".Length..], order["status"]?.ToString(), at, Core.Orders.Fields.Facts.Time(order["dueAt"]?.ToString()), order["total"] is { } sum ? decimal.Parse(sum.ToJsonString(), System.Globalization.CultureInfo.InvariantCulture) : null, order["customer"]?["name"]?.ToString()));
+            text.Append(
+                LedgerShape.Row(
+                    number["AQ-".Length..],
+                    order["status"]?.ToString(),
+                    at,
+                    Core.Orders.Fields.Facts.Time(order["dueAt"]?.ToString()),
+                    order["total"] is { } sum ? decimal.Parse(sum.ToJsonString(), System.Globalization.CultureInfo.InvariantCulture) : null,
+                    order["customer"]?["name"]?.ToString()
+                )
+            );
         }
 
         return text.ToString();
@@ -108,12 +144,30 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
         }
         else if (dice < 0.09 && order.Risk < 2)
         {
-            named["risk"] = new JsonObject { ["level"] = dice < 0.065 ? "high" : "medium", ["score"] = chance.Next(45, 95), ["reasons"] = new JsonArray("first order on this card") };
+            named["risk"] = new JsonObject
+            {
+                ["level"] = dice < 0.065 ? "high" : "medium",
+                ["score"] = chance.Next(45, 95),
+                ["reasons"] = new JsonArray("first order on this card"),
+            };
             await SayAsync("order.risk-flagged", new JsonObject { ["order"] = named }, cancel);
         }
         else if (dice < 0.12)
         {
-            await SayAsync("order.note-added", new JsonObject { ["order"] = named, ["note"] = new JsonObject { ["by"] = "ines.calder", ["text"] = "Shellfish allergy in the crew mess.", ["visibleToCustomer"] = false } }, cancel);
+            await SayAsync(
+                "order.note-added",
+                new JsonObject
+                {
+                    ["order"] = named,
+                    ["note"] = new JsonObject
+                    {
+                        ["by"] = "ines.calder",
+                        ["text"] = "Shellfish allergy in the crew mess.",
+                        ["visibleToCustomer"] = false,
+                    },
+                },
+                cancel
+            );
         }
         else
         {
@@ -124,7 +178,20 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
             }
 
             named["status"] = to;
-            await SayAsync("order.status-changed", new JsonObject { ["order"] = named, ["change"] = new JsonObject { ["field"] = "status", ["before"] = order.Status, ["after"] = to } }, cancel);
+            await SayAsync(
+                "order.status-changed",
+                new JsonObject
+                {
+                    ["order"] = named,
+                    ["change"] = new JsonObject
+                    {
+                        ["field"] = "status",
+                        ["before"] = order.Status,
+                        ["after"] = to,
+                    },
+                },
+                cancel
+            );
         }
     }
 
@@ -168,7 +235,14 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
         try
         {
             await Task.Delay(moods.Takes("late") ? moods.Lateness : TimeSpan.FromMilliseconds(200 + chance.Next(400)));
-            name = moods.Takes("opposite") ? name switch { "hold" => "release", "release" => "hold", _ => "hold" } : name;
+            name = moods.Takes("opposite")
+                ? name switch
+                {
+                    "hold" => "release",
+                    "release" => "hold",
+                    _ => "hold",
+                }
+                : name;
             if (InstructionKinds.Find(name) is not { } kind)
             {
                 return;
@@ -177,7 +251,14 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
             await using var db = await factory.CreateDbContextAsync();
             var order = number is null ? null : await db.Orders.AsNoTracking().FirstOrDefaultAsync(o => o.Number == number);
             var statuses = await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync();
-            var known = new OrderEvent { EventId = "", Source = "", Type = "", Data = "{}", OrderAfter = order?.Document };
+            var known = new OrderEvent
+            {
+                EventId = "",
+                Source = "",
+                Type = "",
+                Data = "{}",
+                OrderAfter = order?.Document,
+            };
             var (type, change, beside) = kind.Imagine(new InstructionSight(new Core.Orders.Fields.Facts(known, DateTimeZone.Utc, "EUR"), statuses), with);
             if (type.StartsWith("order.", StringComparison.Ordinal))
             {
@@ -196,8 +277,21 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
     // By key, as a CloudEvent.
     private async Task TellAsync(string type, string? number, JsonObject data)
     {
-        var happened = new JsonObject { ["specversion"] = "1.0", ["id"] = Guid.CreateVersion7().ToString(), ["source"] = "/order-system", ["type"] = type, ["subject"] = number ?? "events", ["time"] = NodaTime.Text.InstantPattern.ExtendedIso.Format(SystemClock.Instance.GetCurrentInstant()), ["datacontenttype"] = "application/json", ["data"] = data };
-        using var request = new HttpRequestMessage(HttpMethod.Post, $"{demo.Url}/api/events") { Content = new StringContent(happened.ToJsonString(), Encoding.UTF8, "application/cloudevents+json") };
+        var happened = new JsonObject
+        {
+            ["specversion"] = "1.0",
+            ["id"] = Guid.CreateVersion7().ToString(),
+            ["source"] = "/order-system",
+            ["type"] = type,
+            ["subject"] = number ?? "events",
+            ["time"] = NodaTime.Text.InstantPattern.ExtendedIso.Format(SystemClock.Instance.GetCurrentInstant()),
+            ["datacontenttype"] = "application/json",
+            ["data"] = data,
+        };
+        using var request = new HttpRequestMessage(HttpMethod.Post, $"{demo.Url}/api/events")
+        {
+            Content = new StringContent(happened.ToJsonString(), Encoding.UTF8, "application/cloudevents+json"),
+        };
         request.Headers.Authorization = new System.Net.Http.Headers.AuthenticationHeaderValue("Bearer", demo.SourceKey);
         using var answer = await http.SendAsync(request);
     }
@@ -215,12 +309,18 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
             return;
         }
 
-        var body = LedgerShape.Write(Guid.CreateVersion7().ToString(), type, data, SystemClock.Instance.GetCurrentInstant(), moods.Takes("other-shape")).ToJsonString();
+        var body = LedgerShape
+            .Write(Guid.CreateVersion7().ToString(), type, data, SystemClock.Instance.GetCurrentInstant(), moods.Takes("other-shape"))
+            .ToJsonString();
         body = moods.Takes("broken-body") ? body[..(body.Length / 2)] : body;
-        var signature = "sha256=" + Convert.ToHexStringLower(HMACSHA256.HashData(Encoding.UTF8.GetBytes(SourceSetup.Secret(demo)), Encoding.UTF8.GetBytes(body)));
+        var signature =
+            "sha256=" + Convert.ToHexStringLower(HMACSHA256.HashData(Encoding.UTF8.GetBytes(SourceSetup.Secret(demo)), Encoding.UTF8.GetBytes(body)));
         for (var pause = TimeSpan.FromSeconds(1); ; pause = pause < TimeSpan.FromSeconds(10) ? pause * 2 : pause)
         {
-            using var request = new HttpRequestMessage(HttpMethod.Post, $"{demo.Url}/api/in/{SourceSetup.Ledger}") { Content = new StringContent(body, Encoding.UTF8, "application/json") };
+            using var request = new HttpRequestMessage(HttpMethod.Post, $"{demo.Url}/api/in/{SourceSetup.Ledger}")
+            {
+                Content = new StringContent(body, Encoding.UTF8, "application/json"),
+            };
             request.Headers.Add(SourceSetup.Signature, signature);
             try
             {

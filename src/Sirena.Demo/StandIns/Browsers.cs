@@ -57,7 +57,10 @@ public sealed class Browsers(Faults faults) : IDisposable
             return;
         }
 
-        if (!context.Request.Headers.Authorization.ToString().StartsWith("vapid t=", StringComparison.Ordinal) && !context.Request.Headers.Authorization.ToString().StartsWith("WebPush ", StringComparison.Ordinal))
+        if (
+            !context.Request.Headers.Authorization.ToString().StartsWith("vapid t=", StringComparison.Ordinal)
+            && !context.Request.Headers.Authorization.ToString().StartsWith("WebPush ", StringComparison.Ordinal)
+        )
         {
             context.Response.StatusCode = 401;
             await context.Response.WriteAsync("Who sends this is not said.");
@@ -142,7 +145,13 @@ public sealed class Browsers(Faults faults) : IDisposable
                 throw new CryptographicException("not one record");
             }
 
-            using var theirs = ECDiffieHellman.Create(new ECParameters { Curve = ECCurve.NamedCurves.nistP256, Q = new ECPoint { X = sender[1..33], Y = sender[33..65] } });
+            using var theirs = ECDiffieHellman.Create(
+                new ECParameters
+                {
+                    Curve = ECCurve.NamedCurves.nistP256,
+                    Q = new ECPoint { X = sender[1..33], Y = sender[33..65] },
+                }
+            );
             var shared = Key.DeriveRawSecretAgreement(theirs.PublicKey);
             byte[] info = [.. "WebPush: info\0"u8, .. Point(Key.ExportParameters(false)), .. sender];
             var ikm = HKDF.Expand(HashAlgorithmName.SHA256, HKDF.Extract(HashAlgorithmName.SHA256, shared, Auth), 32, info);

@@ -98,7 +98,18 @@ public sealed class Carrier(string channel, bool receipts, Faults faults) : IDis
             lastReceipts = address;
             if (receipts && fault?.Kind != "drop")
             {
-                _ = ReportAsync(address, fault?.Kind == "bounce" ? new { type = "failed", id, reason = "the handset is not reachable" } : (object)new { type = "delivered", id }, TimeSpan.FromMilliseconds(150));
+                _ = ReportAsync(
+                    address,
+                    fault?.Kind == "bounce"
+                        ? new
+                        {
+                            type = "failed",
+                            id,
+                            reason = "the handset is not reachable",
+                        }
+                        : (object)new { type = "delivered", id },
+                    TimeSpan.FromMilliseconds(150)
+                );
             }
         }
 
@@ -113,7 +124,19 @@ public sealed class Carrier(string channel, bool receipts, Faults faults) : IDis
 
     /// <summary>Somebody answers from a handset.</summary>
     /// <returns>What Sirena said to it, or <see langword="null"/> when it knows no address to tell.</returns>
-    public async Task<int?> ReplyAsync(string from, string text) => (lastReceipts ?? Receipts) is { } address ? await ReportAsync(address, new { type = "reply", from, text }, TimeSpan.Zero) : null;
+    public async Task<int?> ReplyAsync(string from, string text) =>
+        (lastReceipts ?? Receipts) is { } address
+            ? await ReportAsync(
+                address,
+                new
+                {
+                    type = "reply",
+                    from,
+                    text,
+                },
+                TimeSpan.Zero
+            )
+            : null;
 
     /// <inheritdoc/>
     public void Dispose() => http.Dispose();

@@ -15,7 +15,10 @@ public sealed record Fault(string Channel, string Match, string Kind, double Sec
     /// <summary>The kinds.</summary>
     public static readonly string[] Kinds = ["refuse", "defer", "bounce", "delay", "drop", "close", "close-after", "junk", .. OfServer];
 
-    private readonly Regex pattern = new("^" + Regex.Escape(Match).Replace("\\*", ".*", StringComparison.Ordinal) + "$", RegexOptions.IgnoreCase | RegexOptions.CultureInvariant);
+    private readonly Regex pattern = new(
+        "^" + Regex.Escape(Match).Replace("\\*", ".*", StringComparison.Ordinal) + "$",
+        RegexOptions.IgnoreCase | RegexOptions.CultureInvariant
+    );
 
     /// <summary>Attempts that it still concerns, or <see langword="null"/> for all until it is lifted.</summary>
     public int? TimesLeft { get; set; }

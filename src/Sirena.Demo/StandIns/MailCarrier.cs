@@ -72,8 +72,24 @@ public sealed class MailCarrier(Faults faults)
         await Task.Delay(150);
         var status = new MessageDeliveryStatus();
         status.StatusGroups.Add(new HeaderList { { "Reporting-MTA", "dns; mail.port-averil.example" }, { "Original-Envelope-Id", envelope ?? "" } });
-        status.StatusGroups.Add(new HeaderList { { "Final-Recipient", $"rfc822; {reader}" }, { "Action", delivered ? "delivered" : "failed" }, { "Status", delivered ? "2.1.5" : "5.1.1" }, { "Diagnostic-Code", delivered ? "smtp; 250 2.1.5 Delivered to the mailbox" : "smtp; 550 5.1.1 The mailbox does not exist" } });
-        var report = new MimeMessage { Subject = delivered ? "Delivered" : "Returned to sender", Body = new MultipartReport("delivery-status") { new TextPart("plain") { Text = delivered ? "Your message was delivered." : "Your message could not be delivered." }, status } };
+        status.StatusGroups.Add(
+            new HeaderList
+            {
+                { "Final-Recipient", $"rfc822; {reader}" },
+                { "Action", delivered ? "delivered" : "failed" },
+                { "Status", delivered ? "2.1.5" : "5.1.1" },
+                { "Diagnostic-Code", delivered ? "smtp; 250 2.1.5 Delivered to the mailbox" : "smtp; 550 5.1.1 The mailbox does not exist" },
+            }
+        );
+        var report = new MimeMessage
+        {
+            Subject = delivered ? "Delivered" : "Returned to sender",
+            Body = new MultipartReport("delivery-status")
+            {
+                new TextPart("plain") { Text = delivered ? "Your message was delivered." : "Your message could not be delivered." },
+                status,
+            },
+        };
         report.From.Add(new MailboxAddress("Mail carrier", "mailer-daemon@port-averil.example"));
         report.To.Add(MailboxAddress.Parse(sender));
         for (var tries = 0; tries < 5; tries++)
@@ -100,7 +116,15 @@ public sealed class MailCarrier(Faults faults)
         var mail = MimeMessage.Load(stream);
         foreach (var to in transaction.To)
         {
-            var arrived = new ArrivedMail(DateTimeOffset.UtcNow, to.AsAddress(), transaction.From.AsAddress(), mail.Subject ?? "", mail.TextBody ?? "", folder, raw);
+            var arrived = new ArrivedMail(
+                DateTimeOffset.UtcNow,
+                to.AsAddress(),
+                transaction.From.AsAddress(),
+                mail.Subject ?? "",
+                mail.TextBody ?? "",
+                folder,
+                raw
+            );
             lock (gate)
             {
                 mails.Add(arrived);
@@ -117,7 +141,8 @@ public sealed class MailCarrier(Faults faults)
     /// <summary>Offers delivery status notifications (RFC 3461).</summary>
     private sealed class Commands(Faults faults, string name) : SmtpCommandFactory
     {
-        public override SmtpCommand CreateEhlo(string domainOrAddress) => new Offer(domainOrAddress, faults.OfServer(name, "size") is { } size ? [$"SIZE {Bytes(size)}", "DSN"] : ["DSN"]);
+        public override SmtpCommand CreateEhlo(string domainOrAddress) =>
+            new Offer(domainOrAddress, faults.OfServer(name, "size") is { } size ? [$"SIZE {Bytes(size)}", "DSN"] : ["DSN"]);
 
         private sealed class Offer(string domain, string[] more) : EhloCommand(domain)
         {
@@ -130,8 +155,10 @@ public sealed class MailCarrier(Faults faults)
     private sealed class Filter(Faults faults, string name) : MailboxFilter
     {
         public override Task<bool> CanAcceptFromAsync(ISessionContext context, IMailbox from, int size, CancellationToken cancellationToken) =>
-            faults.IsDown(name) ? throw new SmtpResponseException(new SmtpResponse(SmtpReplyCode.ServiceUnavailable, "4.3.2 This server is closed for maintenance"), quit: true)
-            : faults.OfServer(name, "starttls") is not null ? throw new SmtpResponseException(new SmtpResponse((SmtpReplyCode)530, "5.7.0 Must issue a STARTTLS command first"))
+            faults.IsDown(name)
+                ? throw new SmtpResponseException(new SmtpResponse(SmtpReplyCode.ServiceUnavailable, "4.3.2 This server is closed for maintenance"), quit: true)
+            : faults.OfServer(name, "starttls") is not null
+                ? throw new SmtpResponseException(new SmtpResponse((SmtpReplyCode)530, "5.7.0 Must issue a STARTTLS command first"))
             : Task.FromResult(true);
 
         public override Task<bool> CanDeliverToAsync(ISessionContext context, IMailbox to, IMailbox from, CancellationToken cancellationToken)
@@ -149,7 +176,12 @@ public sealed class MailCarrier(Faults faults)
 
     private sealed class Store(MailCarrier carrier, Faults faults, string name) : MessageStore
     {
-        public override async Task<SmtpResponse> SaveAsync(ISessionContext context, IMessageTransaction transaction, ReadOnlySequence<byte> buffer, CancellationToken cancellationToken)
+        public override async Task<SmtpResponse> SaveAsync(
+            ISessionContext context,
+            IMessageTransaction transaction,
+            ReadOnlySequence<byte> buffer,
+            CancellationToken cancellationToken
+        )
         {
             if (faults.OfServer(name, "size") is { } size && buffer.Length > Bytes(size))
             {

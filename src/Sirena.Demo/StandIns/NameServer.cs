@@ -81,7 +81,10 @@ public sealed class NameServer : IDisposable
         var end = at + 5;
         var type = BinaryPrimitives.ReadUInt16BigEndian(question.AsSpan(at + 1));
         var name = string.Join('.', labels);
-        byte[][] known = type == Text && Texts.TryGetValue(name, out var texts) ? [.. texts.Select(OfText)] : type == Service && Services.TryGetValue(name, out var service) ? [OfService(service.Host, service.Port)] : [];
+        byte[][] known =
+            type == Text && Texts.TryGetValue(name, out var texts) ? [.. texts.Select(OfText)]
+            : type == Service && Services.TryGetValue(name, out var service) ? [OfService(service.Host, service.Port)]
+            : [];
         var answer = new List<byte>(question[..end]);
         (answer[2], answer[3]) = (0x85, (byte)(known.Length > 0 || Texts.ContainsKey(name) || Services.ContainsKey(name) ? 0x80 : 0x83));
         (answer[6], answer[7], answer[8], answer[9], answer[10], answer[11]) = (0, (byte)known.Length, 0, 0, 0, 0);

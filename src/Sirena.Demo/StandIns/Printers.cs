@@ -94,7 +94,10 @@ public sealed class Printers : IDisposable
                             }
 
                             asked++;
-                            await stream.WriteAsync(new[] { (byte)(fault?.Kind == "refuse" || (fault?.Kind == "defer" && asked > 1) ? 0x72 : 0x12) }, stop.Token);
+                            await stream.WriteAsync(
+                                new[] { (byte)(fault?.Kind == "refuse" || (fault?.Kind == "defer" && asked > 1) ? 0x72 : 0x12) },
+                                stop.Token
+                            );
                         }
                         else if (buffer[i] == 0x1D && i + 3 < read)
                         {
@@ -111,7 +114,16 @@ public sealed class Printers : IDisposable
                             i++;
                             if (i + 1 < read && buffer[i] == 0x74)
                             {
-                                page = Encoding.GetEncoding(buffer[++i] switch { 0 => 437, 2 => 850, 16 => 1252, 19 => 858, _ => 20127 });
+                                page = Encoding.GetEncoding(
+                                    buffer[++i] switch
+                                    {
+                                        0 => 437,
+                                        2 => 850,
+                                        16 => 1252,
+                                        19 => 858,
+                                        _ => 20127,
+                                    }
+                                );
                             }
                         }
                         else

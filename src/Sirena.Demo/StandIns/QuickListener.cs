@@ -95,9 +95,7 @@ internal sealed class ImpatientStream(TcpClient client, Faults faults, string na
         return await read;
     }
 
-    public override void Flush()
-    {
-    }
+    public override void Flush() { }
 
     public override int Read(byte[] buffer, int offset, int count) => ReadAsync(buffer.AsMemory(offset, count)).AsTask().GetAwaiter().GetResult();
 
@@ -138,13 +136,9 @@ internal sealed partial class PlainReplies(Stream stream, Faults faults, string 
         return default;
     }
 
-    public override void CancelPendingFlush()
-    {
-    }
+    public override void CancelPendingFlush() { }
 
-    public override void Complete(Exception? exception = null)
-    {
-    }
+    public override void Complete(Exception? exception = null) { }
 
     [GeneratedRegex(@", \d+ retry\(ies\) remaining\.")]
     private static partial Regex Remaining();

@@ -10,9 +10,31 @@ public sealed class StandInHost : IAsyncDisposable
     private readonly Task mail;
     private readonly Task relay;
 
-    private StandInHost(WebApplication app, MailCarrier carrier, Carrier phone, Carrier chat, Printers printers, Browsers browsers, Faults faults, int smtpPort, int relayPort, NameServer names)
+    private StandInHost(
+        WebApplication app,
+        MailCarrier carrier,
+        Carrier phone,
+        Carrier chat,
+        Printers printers,
+        Browsers browsers,
+        Faults faults,
+        int smtpPort,
+        int relayPort,
+        NameServer names
+    )
     {
-        (this.app, Mail, Phone, Chat, Printers, Browsers, Faults, SmtpPort, RelayPort, Names) = (app, carrier, phone, chat, printers, browsers, faults, smtpPort, relayPort, names);
+        (this.app, Mail, Phone, Chat, Printers, Browsers, Faults, SmtpPort, RelayPort, Names) = (
+            app,
+            carrier,
+            phone,
+            chat,
+            printers,
+            browsers,
+            faults,
+            smtpPort,
+            relayPort,
+            names
+        );
         mail = carrier.ServeAsync(new IPEndPoint(IPAddress.Loopback, smtpPort), "mail", stop.Token);
         relay = carrier.ServeAsync(new IPEndPoint(IPAddress.Loopback, relayPort), "relay", stop.Token);
     }
@@ -61,7 +83,11 @@ public sealed class StandInHost : IAsyncDisposable
         builder.WebHost.UseUrls($"http://127.0.0.1:{httpPort}");
         var (faults, app) = (new Faults(), builder.Build());
         var carrier = new MailCarrier(faults);
-        var (phone, chat, printers) = (new Carrier("phone", receipts: true, faults), new Carrier("chat", receipts: true, faults), new Printers(faults, "galley", "cold-store", "bonded-store"));
+        var (phone, chat, printers) = (
+            new Carrier("phone", receipts: true, faults),
+            new Carrier("chat", receipts: true, faults),
+            new Printers(faults, "galley", "cold-store", "bonded-store")
+        );
         var browsers = new Browsers(faults);
         var names = new NameServer(namePort);
         names.Texts["averilquay.example"] = ["v=spf1 mx a:mail.port-averil.example -all"];
@@ -71,28 +97,54 @@ public sealed class StandInHost : IAsyncDisposable
         app.MapPost("/order-system", async (HttpRequest request) =>
         {
             using var reader = new StreamReader(request.Body);
-            return host.Moods.Read(await reader.ReadToEndAsync()) is { } problem ? Results.Problem(problem, statusCode: 422, title: "The order system cannot do that.") : Results.NoContent();
+            return host.Moods.Read(await reader.ReadToEndAsync()) is { } problem
+                ? Results.Problem(problem, statusCode: 422, title: "The order system cannot do that.")
+                : Results.NoContent();
         });
-        app.MapGet("/order-system/list.csv", async (CancellationToken cancel) => host.Moods.List is { } list ? Results.Text(await list(cancel), "text/csv") : Results.Problem("No order system runs here.", statusCode: 503));
+        app.MapGet("/order-system/list.csv", async (CancellationToken cancel) =>
+            host.Moods.List is { } list ? Results.Text(await list(cancel), "text/csv") : Results.Problem("No order system runs here.", statusCode: 503)
+        );
         app.MapPost("/order-system/instructions/{source}", async (string source, HttpRequest request, CancellationToken cancel) =>
         {
             using var reader = new StreamReader(request.Body);
             var text = await reader.ReadToEndAsync(cancel);
             var (status, body) = await host.TakeAsync(source, text, cancel);
-            host.Moods.Calls.Enqueue(new OrderSystem.InstructionCall(NodaTime.SystemClock.Instance.GetCurrentInstant(), source, request.Headers.ToDictionary(h => h.Key.ToLowerInvariant(), h => h.Value.ToString()), text, status));
-            while (host.Moods.Calls.Count > 500 && host.Moods.Calls.TryDequeue(out _))
-            {
-            }
+            host.Moods.Calls.Enqueue(
+                new OrderSystem.InstructionCall(
+                    NodaTime.SystemClock.Instance.GetCurrentInstant(),
+                    source,
+                    request.Headers.ToDictionary(h => h.Key.ToLowerInvariant(), h => h.Value.ToString()),
+                    text,
+                    status
+                )
+            );
+            while (host.Moods.Calls.Count > 500 && host.Moods.Calls.TryDequeue(out _)) { }
 
             return Results.Json(body, statusCode: status, contentType: status >= 400 ? "application/problem+json" : "application/json");
         });
-        app.MapGet("/order-system/calls", () => Results.Json(host.Moods.Calls.Select(c => new { at = c.At.ToString(), source = c.Source, headers = c.Headers, body = c.Body, status = c.Status })));
+        app.MapGet("/order-system/calls", () => Results.Json(
+                host.Moods.Calls.Select(c => new
+                {
+                    at = c.At.ToString(),
+                    source = c.Source,
+                    headers = c.Headers,
+                    body = c.Body,
+                    status = c.Status,
+                })
+            ));
         app.MapDelete("/order-system/calls", () =>
         {
             host.Moods.Calls.Clear();
             return Results.NoContent();
         });
-        app.MapGet("/order-system", () => Results.Json(host.Moods.All.Select(m => new { @do = m.Key, times = m.Value.Times, until = m.Value.Until?.ToString() })));
+        app.MapGet("/order-system", () => Results.Json(
+                host.Moods.All.Select(m => new
+                {
+                    @do = m.Key,
+                    times = m.Value.Times,
+                    until = m.Value.Until?.ToString(),
+                })
+            ));
         await app.StartAsync();
         return host;
     }
@@ -109,7 +161,9 @@ public sealed class StandInHost : IAsyncDisposable
             // Said below.
         }
 
-        return call is null ? (400, new() { ["title"] = "This is no CloudEvent." }) : Moods.Do is { } work ? await work(source, call, cancel) : (503, new() { ["title"] = "No order system runs here." });
+        return call is null ? (400, new() { ["title"] = "This is no CloudEvent." })
+            : Moods.Do is { } work ? await work(source, call, cancel)
+            : (503, new() { ["title"] = "No order system runs here." });
     }
 
     /// <summary>A port that was free a moment ago.</summary>
@@ -141,7 +195,8 @@ public sealed class StandInHost : IAsyncDisposable
     private static readonly HashSet<int> Given = [];
 
     /// <summary>Waits until it is told to stop.</summary>
-    public Task WaitAsync(CancellationToken cancel) => Task.Delay(Timeout.Infinite, cancel).ContinueWith(_ => { }, CancellationToken.None, TaskContinuationOptions.None, TaskScheduler.Default);
+    public Task WaitAsync(CancellationToken cancel) =>
+        Task.Delay(Timeout.Infinite, cancel).ContinueWith(_ => { }, CancellationToken.None, TaskContinuationOptions.None, TaskScheduler.Default);
 
     /// <inheritdoc/>
     public async ValueTask DisposeAsync()

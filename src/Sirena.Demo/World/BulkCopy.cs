@@ -12,7 +12,9 @@ public static class BulkCopy
     /// <summary>Copies the rows.</summary>
     public static async Task CopyAsync<T>(this NpgsqlConnection connection, string table, IEnumerable<T> rows, params Column<T>[] columns)
     {
-        await using var writer = await connection.BeginBinaryImportAsync($"copy {table} ({string.Join(", ", columns.Select(c => $"\"{c.Name}\""))}) from stdin (format binary)");
+        await using var writer = await connection.BeginBinaryImportAsync(
+            $"copy {table} ({string.Join(", ", columns.Select(c => $"\"{c.Name}\""))}) from stdin (format binary)"
+        );
         foreach (var row in rows)
         {
             await writer.StartRowAsync();

@@ -8,7 +8,11 @@ public sealed record DemoUser(string Name, string Email, string Password, string
 /// <summary>What <c>.sirena/demo.json</c> says: where the demo is and how to get in. Readable by its owner only.</summary>
 public sealed record DemoFile(string Url, string SourceKey, string Token, string StandIns, string Smtp, string Database, IReadOnlyList<DemoUser> Users)
 {
-    private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web) { WriteIndented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web)
+    {
+        WriteIndented = true,
+        Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+    };
 
     /// <summary>Reads it; <see langword="null"/> when it is not there or not whole.</summary>
     public static DemoFile? Read(string path)

@@ -11,23 +11,57 @@ namespace Sirena.Demo.World;
 /// <summary>Who works when at Averil Quay: the rotas, this week's leave, and what people wish.</summary>
 public static class Duty
 {
-    private static readonly IsoDayOfWeek[] Week = [IsoDayOfWeek.Monday, IsoDayOfWeek.Tuesday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday];
+    private static readonly IsoDayOfWeek[] Week =
+    [
+        IsoDayOfWeek.Monday,
+        IsoDayOfWeek.Tuesday,
+        IsoDayOfWeek.Wednesday,
+        IsoDayOfWeek.Thursday,
+        IsoDayOfWeek.Friday,
+    ];
     private static readonly IsoDayOfWeek[] Weekend = [IsoDayOfWeek.Saturday, IsoDayOfWeek.Sunday];
 
     // Team, person, days on which the shift begins, begin, end, place. Nobody of Credit control is there from Sunday 23:00 to Monday 07:00: a dark hour to be found.
     private static readonly (string Team, string Person, IsoDayOfWeek[] Days, int From, int To, string? Place)[] Pattern =
     [
-        ("kitchen", "tomas.reyle", Week, 6, 14, null), ("kitchen", "noor.haddad", [IsoDayOfWeek.Tuesday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday, IsoDayOfWeek.Saturday], 8, 16, null),
-        ("kitchen", "emil.sorensen", Week, 14, 22, null), ("kitchen", "alba.ferro", [IsoDayOfWeek.Monday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Friday, IsoDayOfWeek.Sunday], 4, 12, null),
+        ("kitchen", "tomas.reyle", Week, 6, 14, null),
+        (
+            "kitchen",
+            "noor.haddad",
+            [IsoDayOfWeek.Tuesday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday, IsoDayOfWeek.Saturday],
+            8,
+            16,
+            null
+        ),
+        ("kitchen", "emil.sorensen", Week, 14, 22, null),
+        ("kitchen", "alba.ferro", [IsoDayOfWeek.Monday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Friday, IsoDayOfWeek.Sunday], 4, 12, null),
         ("kitchen", "jonas.weil", [IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday, IsoDayOfWeek.Saturday, IsoDayOfWeek.Sunday, IsoDayOfWeek.Monday], 10, 18, null),
-        ("warehouse", "signe.aalto", Week, 6, 14, "cold-store"), ("warehouse", "petra.lindqvist", Week, 7, 15, "bonded-store"), ("warehouse", "ruben.achterberg", [IsoDayOfWeek.Saturday], 8, 14, "bonded-store"),
-        ("warehouse", "lena.okonjo", Week, 9, 17, "chandlery"), ("warehouse", "milo.trask", Week, 6, 14, null), ("warehouse", "bram.osei", Week, 14, 22, null), ("warehouse", "kaia.lund", Week, 22, 6, null),
+        ("warehouse", "signe.aalto", Week, 6, 14, "cold-store"),
+        ("warehouse", "petra.lindqvist", Week, 7, 15, "bonded-store"),
+        ("warehouse", "ruben.achterberg", [IsoDayOfWeek.Saturday], 8, 14, "bonded-store"),
+        ("warehouse", "lena.okonjo", Week, 9, 17, "chandlery"),
+        ("warehouse", "milo.trask", Week, 6, 14, null),
+        ("warehouse", "bram.osei", Week, 14, 22, null),
+        ("warehouse", "kaia.lund", Week, 22, 6, null),
         ("warehouse", "teo.marchetti", Weekend, 7, 19, null),
-        ("account-managers", "ines.calder", Week, 8, 17, null), ("account-managers", "odile.varga", Week, 9, 18, null), ("account-managers", "hugo.brandt", Week, 8, 16, null), ("account-managers", "ansel.roe", Week, 7, 15, null),
-        ("credit-control", "farah.mensah", Week, 7, 15, null), ("credit-control", "wanda.petrov", Weekend, 7, 15, null), ("credit-control", "wanda.petrov", [IsoDayOfWeek.Tuesday, IsoDayOfWeek.Thursday], 11, 19, null),
-        ("credit-control", "joost.hale", [.. Week, .. Weekend], 15, 23, null), ("credit-control", "ivo.kranz", [.. Week, IsoDayOfWeek.Saturday], 23, 7, null),
-        ("quayside-drivers", "yusuf.adeyemi", Week, 6, 14, null), ("quayside-drivers", "sanna.rautio", Week, 14, 22, null), ("quayside-drivers", "okke.brandsma", Weekend, 6, 18, null), ("quayside-drivers", "dario.neves", Week, 22, 6, null),
-        ("desk", "maren.holt", Week, 8, 17, null), ("desk", "maria.vasconcelos", Week, 7, 15, null), ("desk", "finn.ashby", Week, 12, 20, null), ("desk", "greta.solheim", Weekend, 8, 20, null), ("desk", "ivo.kranz", [.. Week, .. Weekend], 22, 6, null),
+        ("account-managers", "ines.calder", Week, 8, 17, null),
+        ("account-managers", "odile.varga", Week, 9, 18, null),
+        ("account-managers", "hugo.brandt", Week, 8, 16, null),
+        ("account-managers", "ansel.roe", Week, 7, 15, null),
+        ("credit-control", "farah.mensah", Week, 7, 15, null),
+        ("credit-control", "wanda.petrov", Weekend, 7, 15, null),
+        ("credit-control", "wanda.petrov", [IsoDayOfWeek.Tuesday, IsoDayOfWeek.Thursday], 11, 19, null),
+        ("credit-control", "joost.hale", [.. Week, .. Weekend], 15, 23, null),
+        ("credit-control", "ivo.kranz", [.. Week, IsoDayOfWeek.Saturday], 23, 7, null),
+        ("quayside-drivers", "yusuf.adeyemi", Week, 6, 14, null),
+        ("quayside-drivers", "sanna.rautio", Week, 14, 22, null),
+        ("quayside-drivers", "okke.brandsma", Weekend, 6, 18, null),
+        ("quayside-drivers", "dario.neves", Week, 22, 6, null),
+        ("desk", "maren.holt", Week, 8, 17, null),
+        ("desk", "maria.vasconcelos", Week, 7, 15, null),
+        ("desk", "finn.ashby", Week, 12, 20, null),
+        ("desk", "greta.solheim", Weekend, 8, 20, null),
+        ("desk", "ivo.kranz", [.. Week, .. Weekend], 22, 6, null),
     ];
 
     /// <summary>The shifts, weekly since before the history begins.</summary>
@@ -39,7 +73,16 @@ public static class Duty
             var person = people.First(p => p.Id == id);
             var first = days.Select(d => monday.PlusDays((int)d - 1)).Min();
             var begin = first.At(new LocalTime(from, 0));
-            yield return ShiftText.Make(team, (person.Id, person.Name, RotaDesk.AddressOf(person)), begin, (to > from ? first : first.PlusDays(1)).At(new LocalTime(to, 0)), days, zone, place, now);
+            yield return ShiftText.Make(
+                team,
+                (person.Id, person.Name, RotaDesk.AddressOf(person)),
+                begin,
+                (to > from ? first : first.PlusDays(1)).At(new LocalTime(to, 0)),
+                days,
+                zone,
+                place,
+                now
+            );
         }
     }
 

@@ -23,48 +23,116 @@ public static class GatewaySetup
             if (await db.People.FirstOrDefaultAsync(p => p.Id == person, cancel) is { } keeper)
             {
                 keeper.Contacts.RemoveAll(c => c.Channel == Channel.Ticket);
-                keeper.Contacts.Add(new ContactPoint { Channel = Channel.Ticket, Address = address, Verified = true });
+                keeper.Contacts.Add(
+                    new ContactPoint
+                    {
+                        Channel = Channel.Ticket,
+                        Address = address,
+                        Verified = true,
+                    }
+                );
                 keeper.NumberContacts();
             }
         }
 
         await db.SaveChangesAsync(cancel);
-        using var http = new HttpClient { BaseAddress = new Uri(url), DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", token) } };
+        using var http = new HttpClient
+        {
+            BaseAddress = new Uri(url),
+            DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", token) },
+        };
         if (whole)
         {
-            await PutAsync(http, "mail", new { channel = "mail", name = "Averil mail carrier", address = $"127.0.0.1:{standIns.SmtpPort}", width = 8, position = 1, echoMinutes = 15, echoTo = "echo@averilquay.example" }, cancel);
-            await PutAsync(http, "relay", new { channel = "mail", name = "Harbour relay", address = $"127.0.0.1:{standIns.RelayPort}", width = 4, position = 2, perMinute = 600, echoMinutes = 60, echoTo = "echo@averilquay.example" }, cancel);
+            await PutAsync(
+                http,
+                "mail",
+                new
+                {
+                    channel = "mail",
+                    name = "Averil mail carrier",
+                    address = $"127.0.0.1:{standIns.SmtpPort}",
+                    width = 8,
+                    position = 1,
+                    echoMinutes = 15,
+                    echoTo = "echo@averilquay.example",
+                },
+                cancel
+            );
+            await PutAsync(
+                http,
+                "relay",
+                new
+                {
+                    channel = "mail",
+                    name = "Harbour relay",
+                    address = $"127.0.0.1:{standIns.RelayPort}",
+                    width = 4,
+                    position = 2,
+                    perMinute = 600,
+                    echoMinutes = 60,
+                    echoTo = "echo@averilquay.example",
+                },
+                cancel
+            );
         }
 
         foreach (var person in new[] { "maren.holt", "ines.calder" })
         {
             var (endpoint, p256dh, auth) = standIns.Browsers.Of(person, standIns.Url);
-            await SendAsync(http, HttpMethod.Post, "/api/push/subscriptions", new { person, endpoint, keys = new { p256dh, auth }, name = "Chromium on the desk" }, cancel);
+            await SendAsync(
+                http,
+                HttpMethod.Post,
+                "/api/push/subscriptions",
+                new
+                {
+                    person,
+                    endpoint,
+                    keys = new { p256dh, auth },
+                    name = "Chromium on the desk",
+                },
+                cancel
+            );
         }
 
-        foreach (var (id, channel, name, carrier) in new[] { ("phone", "sms", "Averil phone network", standIns.Phone), ("chat", "chat", "Quay team chat", standIns.Chat) })
+        foreach (
+            var (id, channel, name, carrier) in new[]
+            {
+                ("phone", "sms", "Averil phone network", standIns.Phone),
+                ("chat", "chat", "Quay team chat", standIns.Chat),
+            }
+        )
         {
             carrier.Receipts = new Uri($"{url}/api/receipts/{id}");
-            await PutAsync(http, id, new
-            {
-                channel,
-                name,
-                address = $"{standIns.Url}/{carrier.Channel}/messages",
-                body = Body,
-                idAt = "message.id",
-                errorAt = "error.message",
-                secret = carrier.Key,
-                receiptSecret = carrier.Key,
-                width = 8,
-                segmentCost = whole && channel == "sms" ? 0.07m : (decimal?)null,
-                monthlyBudget = whole && channel == "sms" ? 60m : (decimal?)null,
-                echoMinutes = whole ? 30 : (int?)null,
-                echoTo = whole ? channel == "sms" ? "+447700900999" : "echo" : null,
-            }, cancel);
+            await PutAsync(
+                http,
+                id,
+                new
+                {
+                    channel,
+                    name,
+                    address = $"{standIns.Url}/{carrier.Channel}/messages",
+                    body = Body,
+                    idAt = "message.id",
+                    errorAt = "error.message",
+                    secret = carrier.Key,
+                    receiptSecret = carrier.Key,
+                    width = 8,
+                    segmentCost = whole && channel == "sms" ? 0.07m : (decimal?)null,
+                    monthlyBudget = whole && channel == "sms" ? 60m : (decimal?)null,
+                    echoMinutes = whole ? 30 : (int?)null,
+                    echoTo = whole
+                        ? channel == "sms"
+                            ? "+447700900999"
+                            : "echo"
+                        : null,
+                },
+                cancel
+            );
         }
     }
 
-    private static Task PutAsync(HttpClient http, string id, object gateway, CancellationToken cancel) => SendAsync(http, HttpMethod.Put, $"/api/gateways/{id}", gateway, cancel);
+    private static Task PutAsync(HttpClient http, string id, object gateway, CancellationToken cancel) =>
+        SendAsync(http, HttpMethod.Put, $"/api/gateways/{id}", gateway, cancel);
 
     // The application may still be starting.
     private static async Task SendAsync(HttpClient http, HttpMethod method, string path, object body, CancellationToken cancel)

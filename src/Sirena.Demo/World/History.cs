@@ -47,7 +47,12 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
     public void Fill(Instant from, Instant to, int firstNumber, long firstEvent, int aDay)
     {
         var plan = new OrderPlan(chance);
-        var planned = Moments(from, to, aDay).SelectMany((at, i) => plan.Make(firstNumber + i, at)).Concat(Stock(from, to)).Where(e => e.At < to).OrderBy(e => e.At).ToList();
+        var planned = Moments(from, to, aDay)
+            .SelectMany((at, i) => plan.Make(firstNumber + i, at))
+            .Concat(Stock(from, to))
+            .Where(e => e.At < to)
+            .OrderBy(e => e.At)
+            .ToList();
         var id = firstEvent;
         foreach (var said in planned)
         {
@@ -67,12 +72,17 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
     {
         for (var day = from.InZone(around.Business.Zone).Date; day <= to.InZone(around.Business.Zone).Date; day = day.PlusDays(1))
         {
-            var count = day.DayOfWeek is IsoDayOfWeek.Sunday ? aDay / 3 : day.DayOfWeek is IsoDayOfWeek.Saturday ? aDay / 2 : aDay + chance.Next(-aDay / 8, aDay / 8);
-            var times = Enumerable.Range(0, count).Select(_ =>
-            {
-                var hour = chance.NextDouble() < 0.85 ? 6 + (12 * (chance.NextDouble() + chance.NextDouble()) / 2) : chance.NextDouble() * 24;
-                return day.AtStartOfDayInZone(around.Business.Zone).ToInstant() + Duration.FromHours(hour);
-            });
+            var count =
+                day.DayOfWeek is IsoDayOfWeek.Sunday ? aDay / 3
+                : day.DayOfWeek is IsoDayOfWeek.Saturday ? aDay / 2
+                : aDay + chance.Next(-aDay / 8, aDay / 8);
+            var times = Enumerable
+                .Range(0, count)
+                .Select(_ =>
+                {
+                    var hour = chance.NextDouble() < 0.85 ? 6 + (12 * (chance.NextDouble() + chance.NextDouble()) / 2) : chance.NextDouble() * 24;
+                    return day.AtStartOfDayInZone(around.Business.Zone).ToInstant() + Duration.FromHours(hour);
+                });
             foreach (var at in times.Where(t => t >= from && t < to).Order())
             {
                 yield return at;
@@ -86,10 +96,21 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
         {
             var goods = Port.Goods[chance.Next(Port.Goods.Length)];
             var below = chance.NextDouble() < 0.25;
-            yield return new PlannedEvent(at, below ? "stock.negative" : "stock.low", new JsonObject
-            {
-                ["stock"] = new JsonObject { ["sku"] = goods.Sku, ["title"] = goods.Title, ["site"] = goods.Site, ["onHand"] = below ? -chance.Next(1, 9) : chance.Next(0, 5), ["threshold"] = 5 },
-            });
+            yield return new PlannedEvent(
+                at,
+                below ? "stock.negative" : "stock.low",
+                new JsonObject
+                {
+                    ["stock"] = new JsonObject
+                    {
+                        ["sku"] = goods.Sku,
+                        ["title"] = goods.Title,
+                        ["site"] = goods.Site,
+                        ["onHand"] = below ? -chance.Next(1, 9) : chance.Next(0, 5),
+                        ["threshold"] = 5,
+                    },
+                }
+            );
         }
     }
 
@@ -127,7 +148,9 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
         };
         Events.Add(happened);
         Withdraw(happened, said.At);
-        var raised = new EventDecision(around, happened.DecidedAt!.Value).Decide(happened, book, rule => open.LastOrDefault(a => a.Subject == happened.Subject && a.RuleId == rule));
+        var raised = new EventDecision(around, happened.DecidedAt!.Value).Decide(happened, book, rule =>
+            open.LastOrDefault(a => a.Subject == happened.Subject && a.RuleId == rule)
+        );
         Raised.Matches.AddRange(raised.Matches);
         Raised.Alerts.AddRange(raised.Alerts);
         Raised.Steps.AddRange(raised.Steps);
@@ -154,7 +177,14 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
     private void Withdraw(OrderEvent happened, Instant at)
     {
         var status = happened.OrderAfter is null ? null : (string?)orders[happened.OrderNumber!].State.Document["status"];
-        foreach (var alert in open.Where(a => a.OrderNumber is not null && a.OrderNumber == happened.OrderNumber && a.State is AlertState.Open or AlertState.Taken && a.OrderNumber == happened.OrderNumber))
+        foreach (
+            var alert in open.Where(a =>
+                a.OrderNumber is not null
+                && a.OrderNumber == happened.OrderNumber
+                && a.State is AlertState.Open or AlertState.Taken
+                && a.OrderNumber == happened.OrderNumber
+            )
+        )
         {
             if (book.Rules.FirstOrDefault(r => r.Rule.Id == alert.RuleId)?.Rule.WithdrawAt.Contains(status ?? "") == true && !(alert.TakenAt > at))
             {
@@ -174,16 +204,33 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
             // A phone network tells soon what became of a message; now and then a handset is off.
             var (by, id) = (delivery.Channel == Channel.Sms ? "Averil phone network" : "Quay team chat", $"p-{chance.Next(0x100000, 0xFFFFFF):x}");
             Note(delivery, at, by, AttemptOutcome.Accepted, "202", $"{{\"message\":{{\"id\":\"{id}\"}}}}");
-            (delivery.State, delivery.HandedOverAt, delivery.FarId, delivery.LandedAt) = (dice < 0.97 ? DeliveryState.Landed : DeliveryState.Failed, at, id, dice < 0.97 ? at + Duration.FromMilliseconds(chance.Next(700, 6_000)) : null);
+            (delivery.State, delivery.HandedOverAt, delivery.FarId, delivery.LandedAt) = (
+                dice < 0.97 ? DeliveryState.Landed : DeliveryState.Failed,
+                at,
+                id,
+                dice < 0.97 ? at + Duration.FromMilliseconds(chance.Next(700, 6_000)) : null
+            );
             delivery.Reason = dice < 0.97 ? null : "the handset is not reachable";
-            Receipts.Add(new Receipt { DeliveryId = delivery.Id, At = delivery.LandedAt ?? at + Duration.FromSeconds(30), Kind = dice < 0.97 ? "delivered" : "failed", Text = dice < 0.97 ? $"{by} reported: delivered" : "the handset is not reachable" });
+            Receipts.Add(
+                new Receipt
+                {
+                    DeliveryId = delivery.Id,
+                    At = delivery.LandedAt ?? at + Duration.FromSeconds(30),
+                    Kind = dice < 0.97 ? "delivered" : "failed",
+                    Text = dice < 0.97 ? $"{by} reported: delivered" : "the handset is not reachable",
+                }
+            );
             return;
         }
 
         if (delivery.To.StartsWith("kaia.lund@", StringComparison.Ordinal))
         {
             Note(delivery, at, gateway, AttemptOutcome.Permanent, "550", "5.1.1 The mailbox does not exist");
-            (delivery.State, delivery.Reason, delivery.Evidence) = (DeliveryState.Failed, "refused for good: 5.1.1 The mailbox does not exist", "5.1.1 The mailbox does not exist");
+            (delivery.State, delivery.Reason, delivery.Evidence) = (
+                DeliveryState.Failed,
+                "refused for good: 5.1.1 The mailbox does not exist",
+                "5.1.1 The mailbox does not exist"
+            );
             return;
         }
 
@@ -202,7 +249,11 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
                 at += pause;
             }
 
-            (delivery.State, delivery.Reason, delivery.Evidence) = (DeliveryState.Expired, $"gave up after {delivery.Tries} tries: 4.2.2 The mailbox is full", "4.2.2 The mailbox is full");
+            (delivery.State, delivery.Reason, delivery.Evidence) = (
+                DeliveryState.Expired,
+                $"gave up after {delivery.Tries} tries: 4.2.2 The mailbox is full",
+                "4.2.2 The mailbox is full"
+            );
             return;
         }
 
@@ -212,19 +263,41 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
         if (dice < 0.9 && end - at > Duration.FromMinutes(1))
         {
             (delivery.State, delivery.LandedAt) = (DeliveryState.Landed, at + Duration.FromMilliseconds(chance.Next(900, 9_000)));
-            Receipts.Add(new Receipt { DeliveryId = delivery.Id, At = delivery.LandedAt!.Value, Kind = "delivered", Text = "2.1.5 Delivered to the mailbox" });
+            Receipts.Add(
+                new Receipt
+                {
+                    DeliveryId = delivery.Id,
+                    At = delivery.LandedAt!.Value,
+                    Kind = "delivered",
+                    Text = "2.1.5 Delivered to the mailbox",
+                }
+            );
         }
     }
 
     private void Note(Delivery delivery, Instant at, string gateway, AttemptOutcome outcome, string code, string reply)
     {
         delivery.Tries++;
-        Attempts.Add(new Attempt { DeliveryId = delivery.Id, Number = delivery.Tries, At = at, EndedAt = at + Duration.FromMilliseconds(chance.Next(3, 20)), Gateway = gateway, Outcome = outcome, Code = code, Reply = reply });
+        Attempts.Add(
+            new Attempt
+            {
+                DeliveryId = delivery.Id,
+                Number = delivery.Tries,
+                At = at,
+                EndedAt = at + Duration.FromMilliseconds(chance.Next(3, 20)),
+                Gateway = gateway,
+                Outcome = outcome,
+                Code = code,
+                Reply = reply,
+            }
+        );
     }
 
     private void Answer(Alert alert, Delivery[] deliveries, Instant end)
     {
-        var readers = deliveries.Where(d => d.Person is not null && d.State is DeliveryState.Landed or DeliveryState.HandedOver && d.Person is not null).ToArray();
+        var readers = deliveries
+            .Where(d => d.Person is not null && d.State is DeliveryState.Landed or DeliveryState.HandedOver && d.Person is not null)
+            .ToArray();
         if (readers.Length == 0 || chance.NextDouble() < 0.08)
         {
             return;
@@ -240,12 +313,30 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
         alert.Answer(new AnswerGiven(AnswerKind.Taken, reader.Person!), [], LadderFacts.None, taken, id => id);
         (reader.Answered, reader.State) = (true, DeliveryState.Landed);
         reader.LandedAt = reader.LandedAt is { } landed && landed < taken ? landed : taken;
-        Answers.Add(new Answer { AlertId = alert.Id, Person = reader.Person!, Kind = "taken", At = taken, Via = "mail link" });
+        Answers.Add(
+            new Answer
+            {
+                AlertId = alert.Id,
+                Person = reader.Person!,
+                Kind = "taken",
+                At = taken,
+                Via = "mail link",
+            }
+        );
         var done = taken + Duration.FromMinutes(chance.Next(6, 50));
         if (done < end && chance.NextDouble() < 0.9)
         {
             alert.Answer(new AnswerGiven(AnswerKind.Done, reader.Person!), [], LadderFacts.None, done, id => id);
-            Answers.Add(new Answer { AlertId = alert.Id, Person = reader.Person!, Kind = "done", At = done, Via = "mail link" });
+            Answers.Add(
+                new Answer
+                {
+                    AlertId = alert.Id,
+                    Person = reader.Person!,
+                    Kind = "done",
+                    At = done,
+                    Via = "mail link",
+                }
+            );
         }
     }
 
@@ -263,8 +354,21 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
             }
 
             var rule = book.Rules.First(r => r.Rule.Id == alert.RuleId);
-            var without = AlertLives.Without(alert, Raised.Steps.Where(s => s.AlertId == alert.Id), step, Raised.Deliveries.Where(d => d.AlertId == alert.Id), [], around.Business.Zone);
-            var fired = new EventDecision(around, step.DueAt).Fire(events[alert.EventId], new Decision(rule.Rule, rule.Version, Outcome.Matched, rule.Rule.Cases.First(c => c.Name == alert.Case), []), alert, step, without);
+            var without = AlertLives.Without(
+                alert,
+                Raised.Steps.Where(s => s.AlertId == alert.Id),
+                step,
+                Raised.Deliveries.Where(d => d.AlertId == alert.Id),
+                [],
+                around.Business.Zone
+            );
+            var fired = new EventDecision(around, step.DueAt).Fire(
+                events[alert.EventId],
+                new Decision(rule.Rule, rule.Version, Outcome.Matched, rule.Rule.Cases.First(c => c.Name == alert.Case), []),
+                alert,
+                step,
+                without
+            );
             (step.Told, step.Left) = (fired.Steps[0].Told, fired.Steps[0].Left);
             alert.Fired([(step, null)], [], LadderFacts.None, step.DueAt);
             Raised.Deliveries.AddRange(fired.Deliveries);

@@ -12,7 +12,14 @@ public sealed class OrderPlan(Random chance)
 {
     private static readonly string[] HoldReasons = ["account over its credit limit", "duty papers missing", "customer asked to wait"];
     private static readonly string[] RiskReasons = ["first order on this card", "address differs from the card's", "unusual amount for this vessel"];
-    private static readonly string[] Notes = ["No sesame for 2 of 12 lunches, cabin 3.", "Master asks for delivery at the stern ramp.", "Shellfish allergy in the crew mess.", "Call the agent before coming alongside.", "@bram.osei sealed stores for this one"];
+    private static readonly string[] Notes =
+    [
+        "No sesame for 2 of 12 lunches, cabin 3.",
+        "Master asks for delivery at the stern ramp.",
+        "Shellfish allergy in the crew mess.",
+        "Call the agent before coming alongside.",
+        "@bram.osei sealed stores for this one",
+    ];
 
     /// <summary>An order that is placed at an instant: its events in time, the first being that it is placed.</summary>
     public IReadOnlyList<PlannedEvent> Make(int number, Instant placed)
@@ -38,8 +45,18 @@ public sealed class OrderPlan(Random chance)
 
         void Move(string to, Duration after)
         {
-            var change = new JsonObject { ["field"] = "status", ["before"] = status, ["after"] = to };
-            Say(after, to == "cancelled" ? "order.cancelled" : "order.status-changed", new JsonObject { ["status"] = to }, new JsonObject { ["change"] = change });
+            var change = new JsonObject
+            {
+                ["field"] = "status",
+                ["before"] = status,
+                ["after"] = to,
+            };
+            Say(
+                after,
+                to == "cancelled" ? "order.cancelled" : "order.status-changed",
+                new JsonObject { ["status"] = to },
+                new JsonObject { ["change"] = change }
+            );
             status = to;
         }
 
@@ -68,7 +85,20 @@ public sealed class OrderPlan(Random chance)
 
         if (chance.NextDouble() < 0.09)
         {
-            say(Minutes(2, 12), "order.note-added", [], new JsonObject { ["note"] = new JsonObject { ["by"] = "ines.calder", ["text"] = Notes[chance.Next(Notes.Length)], ["visibleToCustomer"] = false } });
+            say(
+                Minutes(2, 12),
+                "order.note-added",
+                [],
+                new JsonObject
+                {
+                    ["note"] = new JsonObject
+                    {
+                        ["by"] = "ines.calder",
+                        ["text"] = Notes[chance.Next(Notes.Length)],
+                        ["visibleToCustomer"] = false,
+                    },
+                }
+            );
         }
 
         if (chance.NextDouble() < 0.012)
@@ -95,13 +125,42 @@ public sealed class OrderPlan(Random chance)
         {
             var high = chance.NextDouble() < 0.35;
             var score = high ? chance.Next(72, 97) : chance.Next(42, 70);
-            say(Minutes(1, 3), "order.risk-flagged", new JsonObject { ["risk"] = new JsonObject { ["level"] = high ? "high" : "medium", ["score"] = score, ["reasons"] = new JsonArray(RiskReasons[chance.Next(RiskReasons.Length)]) } }, null);
+            say(
+                Minutes(1, 3),
+                "order.risk-flagged",
+                new JsonObject
+                {
+                    ["risk"] = new JsonObject
+                    {
+                        ["level"] = high ? "high" : "medium",
+                        ["score"] = score,
+                        ["reasons"] = new JsonArray(RiskReasons[chance.Next(RiskReasons.Length)]),
+                    },
+                },
+                null
+            );
         }
 
         if (chance.NextDouble() < 0.02)
         {
-            say(Minutes(1, 4), "order.payment-failed", new JsonObject { ["payment"] = new JsonObject { ["method"] = "card", ["state"] = "failed" } }, null);
-            say(Minutes(10, 60), "order.paid", new JsonObject { ["payment"] = new JsonObject { ["method"] = "card", ["state"] = "paid" } }, null);
+            say(
+                Minutes(1, 4),
+                "order.payment-failed",
+                new JsonObject
+                {
+                    ["payment"] = new JsonObject { ["method"] = "card", ["state"] = "failed" },
+                },
+                null
+            );
+            say(
+                Minutes(10, 60),
+                "order.paid",
+                new JsonObject
+                {
+                    ["payment"] = new JsonObject { ["method"] = "card", ["state"] = "paid" },
+                },
+                null
+            );
         }
 
         if (chance.NextDouble() < (total > 3000 ? 0.14 : 0.04))
@@ -120,16 +179,18 @@ public sealed class OrderPlan(Random chance)
         {
             var quantity = chance.NextDouble() < 0.15 ? chance.Next(12, 48) : chance.Next(1, 10);
             total += quantity * goods.Price;
-            lines.Add(new JsonObject
-            {
-                ["sku"] = goods.Sku,
-                ["title"] = goods.Title,
-                ["quantity"] = quantity,
-                ["shipped"] = 0,
-                ["unitPrice"] = goods.Price,
-                ["site"] = goods.Site,
-                ["tags"] = new JsonArray([.. goods.Tags.Select(t => (JsonNode)t)]),
-            });
+            lines.Add(
+                new JsonObject
+                {
+                    ["sku"] = goods.Sku,
+                    ["title"] = goods.Title,
+                    ["quantity"] = quantity,
+                    ["shipped"] = 0,
+                    ["unitPrice"] = goods.Price,
+                    ["site"] = goods.Site,
+                    ["tags"] = new JsonArray([.. goods.Tags.Select(t => (JsonNode)t)]),
+                }
+            );
         }
 
         return new JsonObject
@@ -141,7 +202,15 @@ public sealed class OrderPlan(Random chance)
             ["via"] = chance.NextDouble() < 0.7 ? "web" : "desk",
             ["currency"] = "EUR",
             ["total"] = total,
-            ["customer"] = new JsonObject { ["code"] = vessel.Code, ["name"] = vessel.Name, ["group"] = vessel.Group, ["email"] = $"purser@{vessel.Code.ToLowerInvariant()}.example", ["language"] = "en", ["tags"] = new JsonArray() },
+            ["customer"] = new JsonObject
+            {
+                ["code"] = vessel.Code,
+                ["name"] = vessel.Name,
+                ["group"] = vessel.Group,
+                ["email"] = $"purser@{vessel.Code.ToLowerInvariant()}.example",
+                ["language"] = "en",
+                ["tags"] = new JsonArray(),
+            },
             ["salesperson"] = vessel.Salesperson,
             ["site"] = (string)lines[0]!["site"]!,
             ["payment"] = new JsonObject { ["method"] = "account", ["state"] = "authorised" },

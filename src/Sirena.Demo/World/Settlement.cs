@@ -16,7 +16,13 @@ namespace Sirena.Demo.World;
 /// <summary>Settles Averil Quay Provisions in a database: who and what there is, its rules, 30 days of history, and the ways in.</summary>
 public sealed class Settlement(IServiceProvider services, IClock clock)
 {
-    private static readonly (string Person, Role Role)[] SignIns = [("maren.holt", Role.Supervisor), ("ines.calder", Role.Staff), ("tomas.reyle", Role.Staff), ("clara.bonnet", Role.Reader)];
+    private static readonly (string Person, Role Role)[] SignIns =
+    [
+        ("maren.holt", Role.Supervisor),
+        ("ines.calder", Role.Staff),
+        ("tomas.reyle", Role.Staff),
+        ("clara.bonnet", Role.Reader),
+    ];
 
     /// <summary>A service provider that knows the database and the rules, and works on nothing by itself.</summary>
     public static ServiceProvider Services(string database, IClock clock)
@@ -61,7 +67,9 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
             await HistoryAsync(db, now - Duration.FromDays(days), now, 16_001, aDay, seed);
 
             // The mailbox that refused all through the history is known as broken by now.
-            await db.Database.ExecuteSqlAsync($"update contact_points set broken_at = {now - Duration.FromDays(1)}, broken_because = '5.1.1 The mailbox does not exist', verified = false where address = 'kaia.lund@averilquay.example'");
+            await db.Database.ExecuteSqlAsync(
+                $"update contact_points set broken_at = {now - Duration.FromDays(1)}, broken_because = '5.1.1 The mailbox does not exist', verified = false where address = 'kaia.lund@averilquay.example'"
+            );
         }
 
         await EchoesWaitAsync(db, now);
@@ -69,12 +77,20 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
         {
             await CloseStaleAsync(db, now);
             var next = await db.Orders.Where(o => o.Number.StartsWith("AQ-")).Select(o => o.Number).ToListAsync();
-            await HistoryAsync(db, Instant.Max(at, now - Duration.FromDays(30)), now, next.Select(n => int.TryParse(n[3..], out var i) && i < 90_000 ? i : 0).DefaultIfEmpty(16_000).Max() + 1, aDay, seed + (int)(now.ToUnixTimeSeconds() / 3600));
+            await HistoryAsync(
+                db,
+                Instant.Max(at, now - Duration.FromDays(30)),
+                now,
+                next.Select(n => int.TryParse(n[3..], out var i) && i < 90_000 ? i : 0).DefaultIfEmpty(16_000).Max() + 1,
+                aDay,
+                seed + (int)(now.ToUnixTimeSeconds() / 3600)
+            );
         }
     }
 
     // The stand-ins come up after the application: echoes wait a minute for them.
-    private static Task EchoesWaitAsync(SirenaDb db, Instant now) => db.Database.ExecuteSqlAsync($"update schedules set next_at = greatest(next_at, {now + Duration.FromMinutes(1)}) where id = 'echo'");
+    private static Task EchoesWaitAsync(SirenaDb db, Instant now) =>
+        db.Database.ExecuteSqlAsync($"update schedules set next_at = greatest(next_at, {now + Duration.FromMinutes(1)}) where id = 'echo'");
 
     /// <summary>The ways in: those of the file where they still work, new ones where they do not.</summary>
     public async Task<DemoFile> OpenAsync(DemoFile? known, string url, string standIns, string smtp, string database)
@@ -91,19 +107,23 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
             if (user is null || password is null)
             {
                 password = $"{person.Split('.')[0]}-{Convert.ToHexStringLower(System.Security.Cryptography.RandomNumberGenerator.GetBytes(5))}";
-                user ??= db.Users.Add(new User
-                {
-                    Id = Guid.CreateVersion7(),
-                    Name = who.Name,
-                    Person = person,
-                    Role = role,
-                    Email = email,
-                    NormalizedEmail = email.ToUpperInvariant(),
-                    UserName = email,
-                    NormalizedUserName = email.ToUpperInvariant(),
-                    EmailConfirmed = true,
-                    LockoutEnabled = true,
-                }).Entity;
+                user ??= db
+                    .Users.Add(
+                        new User
+                        {
+                            Id = Guid.CreateVersion7(),
+                            Name = who.Name,
+                            Person = person,
+                            Role = role,
+                            Email = email,
+                            NormalizedEmail = email.ToUpperInvariant(),
+                            UserName = email,
+                            NormalizedUserName = email.ToUpperInvariant(),
+                            EmailConfirmed = true,
+                            LockoutEnabled = true,
+                        }
+                    )
+                    .Entity;
                 user.PasswordHash = new PasswordHasher<User>().HashPassword(user, password);
                 user.SecurityStamp = Guid.NewGuid().ToString("N");
             }
@@ -119,17 +139,44 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
             key = Secrets.New("sk-");
             if (!await db.Sources.AnyAsync(s => s.Id == "events"))
             {
-                db.Sources.Add(new Core.Sources.Source { Id = "events", Name = "Events by key", Kind = Core.Sources.SourceKind.Events, Limit = 100_000, CreatedAt = now });
+                db.Sources.Add(
+                    new Core.Sources.Source
+                    {
+                        Id = "events",
+                        Name = "Events by key",
+                        Kind = Core.Sources.SourceKind.Events,
+                        Limit = 100_000,
+                        CreatedAt = now,
+                    }
+                );
             }
 
-            db.SourceKeys.Add(new SourceKey { Id = Guid.CreateVersion7(), Source = "events", Hash = Secrets.Hash(key), Start = key[..8], CreatedAt = now });
+            db.SourceKeys.Add(
+                new SourceKey
+                {
+                    Id = Guid.CreateVersion7(),
+                    Source = "events",
+                    Hash = Secrets.Hash(key),
+                    Start = key[..8],
+                    CreatedAt = now,
+                }
+            );
         }
 
         var token = known?.Token is { } t && await db.ApiTokens.AnyAsync(s => s.Hash == Secrets.Hash(t) && s.RevokedAt == null) ? t : null;
         if (token is null)
         {
             token = Secrets.New("pt-");
-            db.ApiTokens.Add(new ApiToken { Id = Guid.CreateVersion7(), UserId = supervisor.Id, Name = "demo.json", Hash = Secrets.Hash(token), CreatedAt = now });
+            db.ApiTokens.Add(
+                new ApiToken
+                {
+                    Id = Guid.CreateVersion7(),
+                    UserId = supervisor.Id,
+                    Name = "demo.json",
+                    Hash = Secrets.Hash(token),
+                    CreatedAt = now,
+                }
+            );
         }
 
         await db.SaveChangesAsync();
@@ -154,7 +201,9 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
             var saved = await desk.SaveAsync(await reader.ReadToEndAsync(), yaml: true, null, "Maren Holt", CancellationToken.None);
             if (saved.Saved is null)
             {
-                throw new InvalidOperationException($"The demo's rule {name} has a mistake: {string.Join("; ", saved.Errors.Select(e => $"{e.Path} {e.Problem}"))}{saved.Conflict}");
+                throw new InvalidOperationException(
+                    $"The demo's rule {name} has a mistake: {string.Join("; ", saved.Errors.Select(e => $"{e.Path} {e.Problem}"))}{saved.Conflict}"
+                );
             }
         }
     }
@@ -164,7 +213,23 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
         var around = (await services.GetRequiredService<SurroundingsCache>().GetAsync(CancellationToken.None)) with
         {
             // The stand-ins' gateways are connected when the application runs; the past had them.
-            Gateways = [new Gateway { Id = "phone", Channel = Channel.Sms, Name = "Averil phone network", Address = "" }, new Gateway { Id = "chat", Channel = Channel.Chat, Name = "Quay team chat", Address = "" }],
+            Gateways =
+            [
+                new Gateway
+                {
+                    Id = "phone",
+                    Channel = Channel.Sms,
+                    Name = "Averil phone network",
+                    Address = "",
+                },
+                new Gateway
+                {
+                    Id = "chat",
+                    Channel = Channel.Chat,
+                    Name = "Quay team chat",
+                    Address = "",
+                },
+            ],
         };
         var book = await services.GetRequiredService<RuleShelf>().BookAsync((await db.RuleBook.SingleAsync()).Version);
         var history = new History(new Random(seed), around, book);
@@ -177,7 +242,11 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
     private static async Task CloseStaleAsync(SirenaDb db, Instant now)
     {
         await db.Database.ExecuteSqlAsync($"update alerts set state = 'lapsed', ended_at = raised_at + interval '45 minutes' where state in ('open', 'taken')");
-        await db.Database.ExecuteSqlAsync($"update deliveries set state = 'expired', reason = 'the demo stood still', lease = null where state = 'waiting' and deadline < {now}");
-        await db.Database.ExecuteSqlAsync($"update orders set open = false, status = 'signed-for', document = jsonb_set(document::jsonb, array['status'], '\"signed-for\"')::json where open and due_at < {now}");
+        await db.Database.ExecuteSqlAsync(
+            $"update deliveries set state = 'expired', reason = 'the demo stood still', lease = null where state = 'waiting' and deadline < {now}"
+        );
+        await db.Database.ExecuteSqlAsync(
+            $"update orders set open = false, status = 'signed-for', document = jsonb_set(document::jsonb, array['status'], '\"signed-for\"')::json where open and due_at < {now}"
+        );
     }
 }

@@ -30,55 +30,105 @@ public static class SourceSetup
     /// <returns>Whether they were connected for the first time.</returns>
     public static async Task<bool> ConnectAsync(DemoFile demo, SirenaDb db, CancellationToken cancel, string? folder = null)
     {
-        using var http = new HttpClient { BaseAddress = new Uri(demo.Url), DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", demo.Token) } };
+        using var http = new HttpClient
+        {
+            BaseAddress = new Uri(demo.Url),
+            DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", demo.Token) },
+        };
         var isNew = !await db.Sources.AnyAsync(s => s.Id == Ledger, cancel);
-        await PutAsync(http, Ledger, new JsonObject
-        {
-            ["name"] = "Quay ledger",
-            ["kind"] = "calls",
-            ["proof"] = new JsonObject { ["signature"] = new JsonObject { ["header"] = Signature, ["before"] = "sha256=" }, ["secret"] = Secret(demo) },
-            ["reading"] = isNew ? LedgerReading() : null,
-            ["takes"] = isNew ? Takes() : null,
-            ["instructionsTo"] = demo.StandIns.Length > 0 ? $"{demo.StandIns}/order-system/instructions/{Ledger}" : null,
-        }, cancel);
-        await PutAsync(http, "events", new JsonObject
-        {
-            ["kind"] = "events",
-            ["takes"] = isNew ? Takes() : null,
-            ["instructionsTo"] = demo.StandIns.Length > 0 ? $"{demo.StandIns}/order-system/instructions/events" : null,
-            ["instructionsSecret"] = Secret(demo),
-        }, cancel);
-        await PutAsync(http, "contact-form", new JsonObject
-        {
-            ["name"] = "Contact form",
-            ["kind"] = "calls",
-            ["proof"] = new JsonObject { ["inAddress"] = true, ["secret"] = Secret(demo)[..24] },
-            ["reading"] = isNew ? ContactReading() : null,
-            ["silence"] = new JsonObject { ["watch"] = false },
-        }, cancel);
-        await PutAsync(http, "ledger-list", new JsonObject
-        {
-            ["name"] = "Quay ledger, its own list",
-            ["kind"] = "listing",
-            ["prefix"] = "AQ-",
-            ["listing"] = new JsonObject { ["role"] = "check", ["key"] = "no", ["stands"] = 1, ["schedule"] = "15 2 * * *", ["url"] = demo.StandIns.Length > 0 ? demo.StandIns + "/order-system/list.csv" : null },
-            ["reading"] = isNew ? ListReading() : null,
-        }, cancel);
-        await PutAsync(http, "documents", new JsonObject
-        {
-            ["name"] = "Order documents",
-            ["kind"] = "documents",
-            ["listing"] = folder is null ? null : new JsonObject { ["folder"] = Path.Combine(folder, "ubl") },
-            ["proof"] = new JsonObject { ["inAddress"] = true, ["secret"] = Secret(demo)[..20] },
-            ["silence"] = new JsonObject { ["watch"] = false },
-        }, cancel);
-        await PutAsync(http, "stock-list", new JsonObject
-        {
-            ["name"] = "Stock list",
-            ["kind"] = "listing",
-            ["listing"] = new JsonObject { ["role"] = "things", ["key"] = "Article", ["charset"] = "windows-1252" },
-            ["reading"] = isNew ? StockReading() : null,
-        }, cancel);
+        await PutAsync(
+            http,
+            Ledger,
+            new JsonObject
+            {
+                ["name"] = "Quay ledger",
+                ["kind"] = "calls",
+                ["proof"] = new JsonObject
+                {
+                    ["signature"] = new JsonObject { ["header"] = Signature, ["before"] = "sha256=" },
+                    ["secret"] = Secret(demo),
+                },
+                ["reading"] = isNew ? LedgerReading() : null,
+                ["takes"] = isNew ? Takes() : null,
+                ["instructionsTo"] = demo.StandIns.Length > 0 ? $"{demo.StandIns}/order-system/instructions/{Ledger}" : null,
+            },
+            cancel
+        );
+        await PutAsync(
+            http,
+            "events",
+            new JsonObject
+            {
+                ["kind"] = "events",
+                ["takes"] = isNew ? Takes() : null,
+                ["instructionsTo"] = demo.StandIns.Length > 0 ? $"{demo.StandIns}/order-system/instructions/events" : null,
+                ["instructionsSecret"] = Secret(demo),
+            },
+            cancel
+        );
+        await PutAsync(
+            http,
+            "contact-form",
+            new JsonObject
+            {
+                ["name"] = "Contact form",
+                ["kind"] = "calls",
+                ["proof"] = new JsonObject { ["inAddress"] = true, ["secret"] = Secret(demo)[..24] },
+                ["reading"] = isNew ? ContactReading() : null,
+                ["silence"] = new JsonObject { ["watch"] = false },
+            },
+            cancel
+        );
+        await PutAsync(
+            http,
+            "ledger-list",
+            new JsonObject
+            {
+                ["name"] = "Quay ledger, its own list",
+                ["kind"] = "listing",
+                ["prefix"] = "AQ-",
+                ["listing"] = new JsonObject
+                {
+                    ["role"] = "check",
+                    ["key"] = "no",
+                    ["stands"] = 1,
+                    ["schedule"] = "15 2 * * *",
+                    ["url"] = demo.StandIns.Length > 0 ? demo.StandIns + "/order-system/list.csv" : null,
+                },
+                ["reading"] = isNew ? ListReading() : null,
+            },
+            cancel
+        );
+        await PutAsync(
+            http,
+            "documents",
+            new JsonObject
+            {
+                ["name"] = "Order documents",
+                ["kind"] = "documents",
+                ["listing"] = folder is null ? null : new JsonObject { ["folder"] = Path.Combine(folder, "ubl") },
+                ["proof"] = new JsonObject { ["inAddress"] = true, ["secret"] = Secret(demo)[..20] },
+                ["silence"] = new JsonObject { ["watch"] = false },
+            },
+            cancel
+        );
+        await PutAsync(
+            http,
+            "stock-list",
+            new JsonObject
+            {
+                ["name"] = "Stock list",
+                ["kind"] = "listing",
+                ["listing"] = new JsonObject
+                {
+                    ["role"] = "things",
+                    ["key"] = "Article",
+                    ["charset"] = "windows-1252",
+                },
+                ["reading"] = isNew ? StockReading() : null,
+            },
+            cancel
+        );
         if (isNew)
         {
             await RulesAsync(http, cancel);
@@ -96,12 +146,38 @@ public static class SourceSetup
     private static async Task QuietAsync(HttpClient http, SirenaDb db, CancellationToken cancel)
     {
         const string id = "yacht-desk";
-        await PutAsync(http, id, new JsonObject { ["name"] = "Yacht desk", ["kind"] = "calls", ["prefix"] = "YD-", ["proof"] = new JsonObject { ["key"] = true } }, cancel);
+        await PutAsync(
+            http,
+            id,
+            new JsonObject
+            {
+                ["name"] = "Yacht desk",
+                ["kind"] = "calls",
+                ["prefix"] = "YD-",
+                ["proof"] = new JsonObject { ["key"] = true },
+            },
+            cancel
+        );
         var now = SystemClock.Instance.GetCurrentInstant();
         var hour = Instant.FromUnixTimeSeconds(now.ToUnixTimeSeconds() / 3_600 * 3_600);
-        db.SourceHours.AddRange(Enumerable.Range(27, 24 * 35).Select(h => hour - Duration.FromHours(h)).Select(h => new SourceHour { Source = id, Hour = h, Events = 2 + (h.InUtc().Hour is > 6 and < 19 ? 5 : 0) }));
+        db.SourceHours.AddRange(
+            Enumerable
+                .Range(27, 24 * 35)
+                .Select(h => hour - Duration.FromHours(h))
+                .Select(h => new SourceHour
+                {
+                    Source = id,
+                    Hour = h,
+                    Events = 2 + (h.InUtc().Hour is > 6 and < 19 ? 5 : 0),
+                })
+        );
         await db.SaveChangesAsync(cancel);
-        await db.Sources.Where(s => s.Id == id).ExecuteUpdateAsync(u => u.SetProperty(s => s.LastAt, now - Duration.FromHours(26)).SetProperty(s => s.CreatedAt, now - Duration.FromDays(36)), cancel);
+        await db
+            .Sources.Where(s => s.Id == id)
+            .ExecuteUpdateAsync(
+                u => u.SetProperty(s => s.LastAt, now - Duration.FromHours(26)).SetProperty(s => s.CreatedAt, now - Duration.FromDays(36)),
+                cancel
+            );
     }
 
     private static JsonArray Takes() => [.. Core.Instructions.InstructionKinds.Names.Select(n => (JsonNode)n)];
@@ -136,7 +212,8 @@ public static class SourceSetup
             return value;
         }
 
-        static JsonObject Words(IEnumerable<KeyValuePair<string, string>> ours) => new(ours.Select(w => KeyValuePair.Create(w.Value, (JsonNode?)JsonValue.Create(w.Key))));
+        static JsonObject Words(IEnumerable<KeyValuePair<string, string>> ours) =>
+            new(ours.Select(w => KeyValuePair.Create(w.Value, (JsonNode?)JsonValue.Create(w.Key))));
         (string, JsonNode)[] time = [("form", "dd/MM/uuuu HH:mm:ss"), ("zone", "Europe/Lisbon")];
         return new JsonObject
         {
@@ -153,11 +230,23 @@ public static class SourceSetup
                 ["total"] = At("$.doc.amount", ("decimal", ",")),
                 ["currency"] = At("$.doc.cur"),
                 ["via"] = At("$.doc.via"),
-                ["customer"] = new JsonObject { ["code"] = At("$.doc.account.code"), ["name"] = At("$.doc.account.name"), ["group"] = At("$.doc.account.kind"), ["email"] = At("$.doc.account.mail"), ["tags"] = At("$.doc.account.labels") },
+                ["customer"] = new JsonObject
+                {
+                    ["code"] = At("$.doc.account.code"),
+                    ["name"] = At("$.doc.account.name"),
+                    ["group"] = At("$.doc.account.kind"),
+                    ["email"] = At("$.doc.account.mail"),
+                    ["tags"] = At("$.doc.account.labels"),
+                },
                 ["salesperson"] = At("$.doc.rep"),
                 ["payment"] = new JsonObject { ["method"] = At("$.doc.pays"), ["state"] = At("$.doc.paid") },
                 ["tags"] = At("$.doc.labels"),
-                ["risk"] = new JsonObject { ["level"] = At("$.doc.risk.level"), ["score"] = At("$.doc.risk.points"), ["reasons"] = At("$.doc.risk.reasons") },
+                ["risk"] = new JsonObject
+                {
+                    ["level"] = At("$.doc.risk.level"),
+                    ["score"] = At("$.doc.risk.points"),
+                    ["reasons"] = At("$.doc.risk.reasons"),
+                },
                 ["hold"] = new JsonObject { ["reason"] = At("$.doc.why") },
                 ["lines"] = new JsonObject
                 {
@@ -170,7 +259,12 @@ public static class SourceSetup
                 },
                 ["extra"] = new JsonObject { ["vessel"] = At("$.doc.ship"), ["berth"] = At("$.doc.berth") },
             },
-            ["note"] = new JsonObject { ["by"] = At("$.doc.remark.by"), ["text"] = At("$.doc.remark.text"), ["visibleToCustomer"] = At("$.doc.remark.open") },
+            ["note"] = new JsonObject
+            {
+                ["by"] = At("$.doc.remark.by"),
+                ["text"] = At("$.doc.remark.text"),
+                ["visibleToCustomer"] = At("$.doc.remark.open"),
+            },
             ["keep"] = "rest",
         };
     }
@@ -186,45 +280,81 @@ public static class SourceSetup
         return read;
     }
 
-    private static JsonObject ListReading() => new()
-    {
-        ["time"] = new JsonObject { ["column"] = "moved", ["form"] = "dd/MM/uuuu HH:mm:ss", ["zone"] = "Europe/Lisbon" },
-        ["order"] = new JsonObject
+    private static JsonObject ListReading() =>
+        new()
         {
-            ["number"] = Column("no"),
-            ["status"] = new JsonObject { ["column"] = "stage", ["words"] = new JsonObject(LedgerShape.Stages.Select(w => KeyValuePair.Create(w.Value, (JsonNode?)JsonValue.Create(w.Key)))) },
-            ["dueAt"] = new JsonObject { ["column"] = "wanted", ["form"] = "dd/MM/uuuu HH:mm:ss", ["zone"] = "Europe/Lisbon" },
-            ["total"] = Column("amount", "decimal", ","),
-            ["currency"] = new JsonObject { ["always"] = "EUR" },
-            ["customer"] = new JsonObject { ["name"] = Column("account") },
-        },
-        ["keep"] = "none",
-    };
+            ["time"] = new JsonObject
+            {
+                ["column"] = "moved",
+                ["form"] = "dd/MM/uuuu HH:mm:ss",
+                ["zone"] = "Europe/Lisbon",
+            },
+            ["order"] = new JsonObject
+            {
+                ["number"] = Column("no"),
+                ["status"] = new JsonObject
+                {
+                    ["column"] = "stage",
+                    ["words"] = new JsonObject(LedgerShape.Stages.Select(w => KeyValuePair.Create(w.Value, (JsonNode?)JsonValue.Create(w.Key)))),
+                },
+                ["dueAt"] = new JsonObject
+                {
+                    ["column"] = "wanted",
+                    ["form"] = "dd/MM/uuuu HH:mm:ss",
+                    ["zone"] = "Europe/Lisbon",
+                },
+                ["total"] = Column("amount", "decimal", ","),
+                ["currency"] = new JsonObject { ["always"] = "EUR" },
+                ["customer"] = new JsonObject { ["name"] = Column("account") },
+            },
+            ["keep"] = "none",
+        };
 
-    private static JsonObject StockReading() => new()
-    {
-        ["stock"] = new JsonObject { ["sku"] = Column("Article"), ["title"] = Column("Title"), ["site"] = Column("Depot"), ["onHand"] = Column("On hand", "decimal", ","), ["threshold"] = Column("Least", "decimal", ",") },
-        ["keep"] = "none",
-    };
-
-    private static JsonObject ContactReading() => new()
-    {
-        ["event"] = new JsonObject { ["always"] = "contact.received" },
-        ["contact"] = new JsonObject
+    private static JsonObject StockReading() =>
+        new()
         {
-            ["name"] = new JsonObject { ["field"] = "name" },
-            ["email"] = new JsonObject { ["field"] = "email" },
-            ["subject"] = new JsonObject { ["field"] = "subject" },
-            ["text"] = new JsonObject { ["field"] = "message" },
-        },
-        ["keep"] = "none",
-    };
+            ["stock"] = new JsonObject
+            {
+                ["sku"] = Column("Article"),
+                ["title"] = Column("Title"),
+                ["site"] = Column("Depot"),
+                ["onHand"] = Column("On hand", "decimal", ","),
+                ["threshold"] = Column("Least", "decimal", ","),
+            },
+            ["keep"] = "none",
+        };
+
+    private static JsonObject ContactReading() =>
+        new()
+        {
+            ["event"] = new JsonObject { ["always"] = "contact.received" },
+            ["contact"] = new JsonObject
+            {
+                ["name"] = new JsonObject { ["field"] = "name" },
+                ["email"] = new JsonObject { ["field"] = "email" },
+                ["subject"] = new JsonObject { ["field"] = "subject" },
+                ["text"] = new JsonObject { ["field"] = "message" },
+            },
+            ["keep"] = "none",
+        };
 
     // What the ledger sent in the history counts as its rhythm.
     private static async Task RhythmAsync(SirenaDb db, CancellationToken cancel)
     {
-        var hours = await db.Database.SqlQueryRaw<HourOfHistory>("select date_trunc('hour', received) as hour, count(*)::int as events from events where source = {0} group by 1", OrderSystem.OrderSystem.Source).ToListAsync(cancel);
-        db.SourceHours.AddRange(hours.Select(h => new SourceHour { Source = Ledger, Hour = h.Hour, Events = h.Events }));
+        var hours = await db
+            .Database.SqlQueryRaw<HourOfHistory>(
+                "select date_trunc('hour', received) as hour, count(*)::int as events from events where source = {0} group by 1",
+                OrderSystem.OrderSystem.Source
+            )
+            .ToListAsync(cancel);
+        db.SourceHours.AddRange(
+            hours.Select(h => new SourceHour
+            {
+                Source = Ledger,
+                Hour = h.Hour,
+                Events = h.Events,
+            })
+        );
         await db.SaveChangesAsync(cancel);
         if (hours.Count > 0)
         {

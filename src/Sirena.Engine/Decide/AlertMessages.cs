@@ -24,7 +24,13 @@ namespace Sirena.Engine.Decide;
 public sealed record Telling(Decision Decision, Alert Alert, Resolution Who, int Step, bool Storm = false);
 
 /// <summary>Makes the deliveries and messages of the alerts of one event: one message a reader, gathered, held or paused as the rules and pauses say.</summary>
-public sealed class AlertMessages(Surroundings around, Instant now, Facts facts, Raised raised, Func<string, (Channel Channel, string Reader), Delivery?>? gathering)
+public sealed class AlertMessages(
+    Surroundings around,
+    Instant now,
+    Facts facts,
+    Raised raised,
+    Func<string, (Channel Channel, string Reader), Delivery?>? gathering
+)
 {
     private readonly IReadOnlySet<Channel> reachable = around.Reachable;
 
@@ -37,17 +43,37 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
         foreach (var (decision, alert, who, step, storm) in telling)
         {
             var paused = alert.PausedBy is not null;
-            var span = storm ? decision.Rule.Storm!.Within : decision.Rule.Urgency != Urgency.Urgent ? decision.Rule.Gather : Duration.Zero;
+            var span =
+                storm ? decision.Rule.Storm!.Within
+                : decision.Rule.Urgency != Urgency.Urgent ? decision.Rule.Gather
+                : Duration.Zero;
             var gathers = gathering is not null && step == 0 && span > Duration.Zero && !paused;
             var release = gathers || who.Held.Count > 0 ? ReleaseBy(facts.Event, raised, alert, decision.Case!) : Instant.MaxValue;
             var soonest = Instant.MaxValue;
             foreach (var told in who.Told.Concat(who.Held))
             {
                 var reader = told.Reader;
-                var turn = decision.Case!.By is { FirstThatLands: true } first ? (Chain: chains.TryGetValue((alert.Id, told.Person ?? told.Contact), out var known) ? known.Chain : Guid.NewGuid(), known.Place, first.Wait) : default;
+                var turn = decision.Case!.By is { FirstThatLands: true } first
+                    ? (
+                        Chain: chains.TryGetValue((alert.Id, told.Person ?? told.Contact), out var known) ? known.Chain : Guid.NewGuid(),
+                        known.Place,
+                        first.Wait
+                    )
+                    : default;
                 var together = gathers && told.Channel is Channel.Mail or Channel.Sms or Channel.Chat or Channel.Push && gathers;
                 var into = together && !carriers.ContainsKey(reader) ? gathering!(decision.Rule.Id, reader) : null;
-                var delivery = Make(facts.Event, decision, alert, told, paused ? default : carriers.GetValueOrDefault(reader), turn, Math.Max(0, step), together ? span : Duration.Zero, into, release);
+                var delivery = Make(
+                    facts.Event,
+                    decision,
+                    alert,
+                    told,
+                    paused ? default : carriers.GetValueOrDefault(reader),
+                    turn,
+                    Math.Max(0, step),
+                    together ? span : Duration.Zero,
+                    into,
+                    release
+                );
                 soonest = Instant.Min(soonest, into?.DueAt ?? (delivery.CarriedBy is null ? delivery.DueAt : now));
                 if (turn.Chain != default && delivery.State == DeliveryState.Waiting)
                 {
@@ -71,20 +97,44 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
                     carriers[reader] = (delivery, decision.Rule);
                 }
 
-                string[] others = paused ? [] : [.. telling.Where(t => t.Alert != alert && t.Alert.PausedBy is null && t.Who.Told.Concat(t.Who.Held).Any(o => o.Reader == reader)).Select(t => t.Decision.Rule.Name)];
+                string[] others = paused
+                    ? []
+                    :
+                    [
+                        .. telling
+                            .Where(t => t.Alert != alert && t.Alert.PausedBy is null && t.Who.Told.Concat(t.Who.Held).Any(o => o.Reader == reader))
+                            .Select(t => t.Decision.Rule.Name),
+                    ];
                 var (link, key) = decision.Case!.Name == OwnRules.Tells ? (null, null) : Link(alert, delivery, told);
                 if (link is not null)
                 {
                     raised.Links.Add(link);
                 }
 
-                var text = Write(about, decision, told, others, key is null ? null : new AnswerWays($"{around.Business.BaseAddress}/a/{key}", link!.Code), NextOf(alert, decision.Case!), delivery.Id);
+                var text = Write(
+                    about,
+                    decision,
+                    told,
+                    others,
+                    key is null ? null : new AnswerWays($"{around.Business.BaseAddress}/a/{key}", link!.Code),
+                    NextOf(alert, decision.Case!),
+                    delivery.Id
+                );
                 if (storm && together)
                 {
                     text = Stormy(text, decision.Rule);
                 }
 
-                raised.Messages.Add(new Message { DeliveryId = delivery.Id, Subject = text.Subject, Text = text.Text, Html = text.Html, Attach = told.Channel == Channel.Mail ? Packing.Of(decision.Rule, told, facts, around) : null });
+                raised.Messages.Add(
+                    new Message
+                    {
+                        DeliveryId = delivery.Id,
+                        Subject = text.Subject,
+                        Text = text.Text,
+                        Html = text.Html,
+                        Attach = told.Channel == Channel.Mail ? Packing.Of(decision.Rule, told, facts, around) : null,
+                    }
+                );
             }
 
             // When all are held, the clock stands still until the first is released.
@@ -97,7 +147,14 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
             alert.Unreached += who.Unreached;
             if (step == 0)
             {
-                var first = new AlertStep { AlertId = alert.Id, Index = 0, DueAt = alert.RaisedAt, Told = JsonSerializer.Serialize(who.Told, EventDecision.Json), Left = JsonSerializer.Serialize(who.Left, EventDecision.Json) };
+                var first = new AlertStep
+                {
+                    AlertId = alert.Id,
+                    Index = 0,
+                    DueAt = alert.RaisedAt,
+                    Told = JsonSerializer.Serialize(who.Told, EventDecision.Json),
+                    Left = JsonSerializer.Serialize(who.Left, EventDecision.Json),
+                };
                 List<AlertStep> steps = [.. raised.Steps.Where(s => s.AlertId == alert.Id), first];
                 raised.Steps.RemoveAll(s => s.AlertId == alert.Id);
                 alert.Fired([(first, held)], steps, AlertLives.FactsOf(around, decision.Rule, decision.Case, DueTime.Of(facts.Event)), now);
@@ -105,12 +162,23 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
             }
             else if (step > 0)
             {
-                raised.Steps.Add(new AlertStep { AlertId = alert.Id, Index = step, FiredAt = now, Told = JsonSerializer.Serialize(who.Told, EventDecision.Json), Left = JsonSerializer.Serialize(who.Left, EventDecision.Json) });
+                raised.Steps.Add(
+                    new AlertStep
+                    {
+                        AlertId = alert.Id,
+                        Index = step,
+                        FiredAt = now,
+                        Told = JsonSerializer.Serialize(who.Told, EventDecision.Json),
+                        Left = JsonSerializer.Serialize(who.Left, EventDecision.Json),
+                    }
+                );
                 continue;
             }
             else
             {
-                raised.ToldAnew.Add(new ToldAnew(alert.Id, JsonSerializer.Serialize(who.Told, EventDecision.Json), JsonSerializer.Serialize(who.Left, EventDecision.Json)));
+                raised.ToldAnew.Add(
+                    new ToldAnew(alert.Id, JsonSerializer.Serialize(who.Told, EventDecision.Json), JsonSerializer.Serialize(who.Left, EventDecision.Json))
+                );
             }
 
             alert.Case = decision.Case!.Name;
@@ -119,46 +187,66 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
         }
     }
 
-    private FinishedText Write(MessageFacts about, Decision decision, Told told, IReadOnlyList<string> others, AnswerWays? answer, (string Who, Instant At)? next, Guid? delivery)
+    private FinishedText Write(
+        MessageFacts about,
+        Decision decision,
+        Told told,
+        IReadOnlyList<string> others,
+        AnswerWays? answer,
+        (string Who, Instant At)? next,
+        Guid? delivery
+    )
     {
         var person = told.Person is { } id ? around.Staff.Person(id) : null;
         var language = Surroundings.LanguageOf(told.Audience, person, facts);
         var parts = around.TextsFor(decision.Case!.Wording, facts.Event.Type, told.Audience, language);
-        return new Composer(about with
-        {
-            Audience = told.Audience,
-            Language = TextLanguage.Of(language),
-            Reader = person?.Name ?? told.Contact,
-            ReaderId = told.Person,
-            Rule = decision.Rule.Name,
-            Case = decision.Case.Name,
-            Urgency = decision.Rule.Urgency.Name(),
-            Because = told.Because,
-            Others = others,
-            Answer = answer,
-            Next = next,
-            Delivery = delivery,
-        }).For(told.Channel, parts);
+        return new Composer(
+            about with
+            {
+                Audience = told.Audience,
+                Language = TextLanguage.Of(language),
+                Reader = person?.Name ?? told.Contact,
+                ReaderId = told.Person,
+                Rule = decision.Rule.Name,
+                Case = decision.Case.Name,
+                Urgency = decision.Rule.Urgency.Name(),
+                Because = told.Because,
+                Others = others,
+                Answer = answer,
+                Next = next,
+                Delivery = delivery,
+            }
+        ).For(told.Channel, parts);
     }
 
     // Who is told next while nobody answers, as the steps stand now.
     private (string Who, Instant At)? NextOf(Alert alert, RuleCase one)
     {
         var next = raised.Steps.Where(s => s.AlertId == alert.Id && s.FiredAt is null).MinBy(s => s.DueAt);
-        return next is null || next.Rung < 1 || next.Rung > one.Ladder.Length ? null : (string.Join(", ", one.Ladder[next.Rung - 1].Tell.Select(new RuleSentence(around.NameOf).Of)), next.DueAt);
+        return next is null || next.Rung < 1 || next.Rung > one.Ladder.Length
+            ? null
+            : (string.Join(", ", one.Ladder[next.Rung - 1].Tell.Select(new RuleSentence(around.NameOf).Of)), next.DueAt);
     }
 
     // The message into which the rest is gathered says why it is one.
     private static FinishedText Stormy(FinishedText text, Rule rule)
     {
         var why = $"More than {rule.Storm!.Alerts} alerts of '{rule.Name}' within {rule.Storm.Within.InWords()}: this one and the next are gathered here.";
-        return text with { Subject = text.Subject.Length > 0 ? $"Many alerts: {text.Subject}" : "", Text = $"{why}\n{text.Text}", Html = text.Html?.Replace("<h1", $"<p><b>{System.Net.WebUtility.HtmlEncode(why)}</b></p><h1", StringComparison.Ordinal) };
+        return text with
+        {
+            Subject = text.Subject.Length > 0 ? $"Many alerts: {text.Subject}" : "",
+            Text = $"{why}\n{text.Text}",
+            Html = text.Html?.Replace("<h1", $"<p><b>{System.Net.WebUtility.HtmlEncode(why)}</b></p><h1", StringComparison.Ordinal),
+        };
     }
 
     // Held at the latest until the first step before the order is due, else until it is due; an order that is over its time holds nothing up.
     private Instant ReleaseBy(OrderEvent happened, Raised raised, Alert alert, RuleCase one)
     {
-        var before = raised.Steps.Where(s => s.AlertId == alert.Id && s.Index > 0 && one.Ladder[s.Rung - 1].Clock == StepClock.BeforeDue).Select(s => (Instant?)s.DueAt).Min();
+        var before = raised
+            .Steps.Where(s => s.AlertId == alert.Id && s.Index > 0 && one.Ladder[s.Rung - 1].Clock == StepClock.BeforeDue)
+            .Select(s => (Instant?)s.DueAt)
+            .Min();
         return (before ?? DueTime.Of(happened)) is { } at && at > now ? at : Instant.MaxValue;
     }
 
@@ -171,24 +259,42 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
         }
 
         var key = Base64Url.EncodeToString(RandomNumberGenerator.GetBytes(16));
-        return (new AnswerLink
-        {
-            Hash = Secrets.Hash(key),
-            AlertId = alert.Id,
-            DeliveryId = delivery.Id,
-            Person = told.Person,
-            Contact = told.Contact,
-            Code = RandomNumberGenerator.GetInt32(1000, 10_000).ToString(System.Globalization.CultureInfo.InvariantCulture),
-            ExpiresAt = delivery.PausedBy is null ? delivery.DueAt + AnswerLink.Lifetime : delivery.Deadline,
-        }, key);
+        return (
+            new AnswerLink
+            {
+                Hash = Secrets.Hash(key),
+                AlertId = alert.Id,
+                DeliveryId = delivery.Id,
+                Person = told.Person,
+                Contact = told.Contact,
+                Code = RandomNumberGenerator.GetInt32(1000, 10_000).ToString(System.Globalization.CultureInfo.InvariantCulture),
+                ExpiresAt = delivery.PausedBy is null ? delivery.DueAt + AnswerLink.Lifetime : delivery.Deadline,
+            },
+            key
+        );
     }
 
-    private Delivery Make(OrderEvent happened, Decision decision, Alert alert, Told told, (Delivery Delivery, Rule Rule) carrier, (Guid Chain, int Place, Duration Wait) turn, int step, Duration gather, Delivery? into, Instant release)
+    private Delivery Make(
+        OrderEvent happened,
+        Decision decision,
+        Alert alert,
+        Told told,
+        (Delivery Delivery, Rule Rule) carrier,
+        (Guid Chain, int Place, Duration Wait) turn,
+        int step,
+        Duration gather,
+        Delivery? into,
+        Instant release
+    )
     {
         var paused = alert.PausedBy is null ? null : around.Pauses.FirstOrDefault(p => p.Id == alert.PausedBy);
         var from = Instant.Max(now, Instant.Min(release, Instant.Max(told.HeldUntil ?? now, now + gather)));
         string At(Instant at) => at.InZone(around.Business.Zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture);
-        var reason = into is not null ? $"gathered into the message that goes at {At(into.DueAt)}" : carrier.Delivery is not null ? $"told by rule {carrier.Rule.Name}" : reachable.Contains(told.Channel) ? null : $"no {RuleSentence.Word(told.Channel)} gateway is set up";
+        var reason =
+            into is not null ? $"gathered into the message that goes at {At(into.DueAt)}"
+            : carrier.Delivery is not null ? $"told by rule {carrier.Rule.Name}"
+            : reachable.Contains(told.Channel) ? null
+            : $"no {RuleSentence.Word(told.Channel)} gateway is set up";
         var held = reason is null && alert.PausedBy is not null;
         return new Delivery
         {
@@ -202,11 +308,24 @@ public sealed class AlertMessages(Surroundings around, Instant now, Facts facts,
             Channel = told.Channel,
             Urgent = decision.Rule.Urgency == Urgency.Urgent,
             To = told.Contact,
-            State = reason is not null ? DeliveryState.Skipped : told.Channel == Channel.Screen && !held ? DeliveryState.HandedOver : DeliveryState.Waiting,
+            State =
+                reason is not null ? DeliveryState.Skipped
+                : told.Channel == Channel.Screen && !held ? DeliveryState.HandedOver
+                : DeliveryState.Waiting,
             PausedBy = held ? alert.PausedBy : null,
-            Reason = reason ?? (held ? $"held back by a pause{(paused is null ? "" : $" until {At(paused.Until)}: {paused.Reason}")}" : told.HeldUntil is { } quiet ? $"held by quiet hours until {quiet.InZone(around.Business.Zone).ToString("ddd HH:mm", System.Globalization.CultureInfo.InvariantCulture)}" : gather > Duration.Zero ? "gathered until " + At(from) : null),
+            Reason = reason
+                ?? (
+                    held ? $"held back by a pause{(paused is null ? "" : $" until {At(paused.Until)}: {paused.Reason}")}"
+                    : told.HeldUntil is { } quiet
+                        ? $"held by quiet hours until {quiet.InZone(around.Business.Zone).ToString("ddd HH:mm", System.Globalization.CultureInfo.InvariantCulture)}"
+                    : gather > Duration.Zero ? "gathered until " + At(from)
+                    : null
+                ),
             CreatedAt = now,
-            DueAt = held ? Pause.Held : reason is null ? from + (turn.Wait * turn.Place) : now,
+            DueAt =
+                held ? Pause.Held
+                : reason is null ? from + (turn.Wait * turn.Place)
+                : now,
             HandedOverAt = reason is null && !held && told.Channel == Channel.Screen ? now : null,
             Chain = turn.Chain == default ? null : turn.Chain,
             Deadline = held ? Pause.Held : from + decision.Rule.Urgency.Deadline(),

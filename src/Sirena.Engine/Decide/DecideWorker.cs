@@ -20,8 +20,18 @@ namespace Sirena.Engine.Decide;
 /// Decides events, those of one order strictly in their order. All that an event's rules raise and the mark that it was decided go into one transaction, so
 /// that an event is decided exactly once however often a node dies.
 /// </summary>
-public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, AlertLives lives, SurroundingsCache surroundings, Dispatcher mail, OwnNews news, FieldWatch fields, Signals signals, IClock clock, ILogger<DecideWorker> log)
-    : Worker(log)
+public sealed class DecideWorker(
+    IDbContextFactory<SirenaDb> factory,
+    RuleShelf shelf,
+    AlertLives lives,
+    SurroundingsCache surroundings,
+    Dispatcher mail,
+    OwnNews news,
+    FieldWatch fields,
+    Signals signals,
+    IClock clock,
+    ILogger<DecideWorker> log
+) : Worker(log)
 {
     private const int AtOnce = 50;
     private const int MostTries = 3;
@@ -81,7 +91,8 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
     /// <param name="atMost">How many.</param>
     /// <param name="crowd">Those that came as a crowd, and what has waited for long; else those that came alone of late. <see langword="null"/> for all.</param>
     /// <returns>How many there were.</returns>
-    public Task<int> DecideAsync(int atMost, CancellationToken cancel, bool? crowd = null) => DecideAsync(db => db.ClaimAsync(atMost, crowd, clock.GetCurrentInstant(), cancel), cancel);
+    public Task<int> DecideAsync(int atMost, CancellationToken cancel, bool? crowd = null) =>
+        DecideAsync(db => db.ClaimAsync(atMost, crowd, clock.GetCurrentInstant(), cancel), cancel);
 
     private async Task<int> DecideAsync(Func<SirenaDb, Task<List<OrderEvent>>> claim, CancellationToken cancel)
     {
@@ -110,7 +121,10 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             await db.SaveChangesAsync(cancel);
             foreach (var told in anew)
             {
-                await db.Database.ExecuteSqlAsync($"""update alert_steps set told = told || {told.Told}::jsonb, "left" = "left" || {told.Left}::jsonb where alert_id = {told.Alert} and index = 0""", cancel);
+                await db.Database.ExecuteSqlAsync(
+                    $"""update alert_steps set told = told || {told.Told}::jsonb, "left" = "left" || {told.Left}::jsonb where alert_id = {told.Alert} and index = 0""",
+                    cancel
+                );
             }
 
             await transaction.CommitAsync(cancel);
@@ -152,7 +166,11 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         return events.Count;
     }
 
-    private async Task<(List<ToldAnew> Anew, List<(OrderEvent Event, Alert Alert)> Missing, List<Rule> Storms, bool Asked)> DecideAsync(SirenaDb db, List<OrderEvent> events, CancellationToken cancel)
+    private async Task<(List<ToldAnew> Anew, List<(OrderEvent Event, Alert Alert)> Missing, List<Rule> Storms, bool Asked)> DecideAsync(
+        SirenaDb db,
+        List<OrderEvent> events,
+        CancellationToken cancel
+    )
     {
         var (anew, missing, storms) = (new List<ToldAnew>(), new List<(OrderEvent, Alert)>(), new List<Rule>());
         var asked = false;
@@ -167,8 +185,16 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             var now = clock.GetCurrentInstant();
             asked |= await InstructionSeen.LookAsync(db, happened, shown, around, now, cancel);
             await MoveAsync(db, happened, alerts, around, now, cancel);
-            var raised = new EventDecision(around, now).Decide(happened, await shelf.BookAsync(happened.Book), rule => alerts.FirstOrDefault(a => a.Subject == happened.Subject && a.RuleId == rule),
-                (rule, reader) => gathering.LastOrDefault(d => d.RuleId == rule && d.Channel == reader.Channel && (d.Person ?? d.To.ToLowerInvariant()) == reader.Reader && d.DueAt > now), rule => recent.GetValueOrDefault(rule.Id));
+            var raised = new EventDecision(around, now).Decide(
+                happened,
+                await shelf.BookAsync(happened.Book),
+                rule => alerts.FirstOrDefault(a => a.Subject == happened.Subject && a.RuleId == rule),
+                (rule, reader) =>
+                    gathering.LastOrDefault(d =>
+                        d.RuleId == rule && d.Channel == reader.Channel && (d.Person ?? d.To.ToLowerInvariant()) == reader.Reader && d.DueAt > now
+                    ),
+                rule => recent.GetValueOrDefault(rule.Id)
+            );
             await JoinAsync(db, raised, happened, around, now, cancel);
             gathering.AddRange(raised.Deliveries.Where(d => d.GathersUntil is not null));
             alerts.InsertRange(0, raised.Alerts);
@@ -208,8 +234,16 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         }
 
         // Plan: ix_alerts_subject_rule_id_raised_at for both.
-        var open = await db.Alerts.FromSql($"select * from alerts where subject = any({subjects}) and state in ('open', 'taken', 'lapsed') and rule_id not like 'sirena.%' order by id for update").ToListAsync(cancel);
-        var over = await db.Alerts.FromSql($"select distinct on (subject, rule_id) * from alerts where subject = any({subjects}) and state in ('done', 'withdrawn') order by subject, rule_id, raised_at desc").ToListAsync(cancel);
+        var open = await db
+            .Alerts.FromSql(
+                $"select * from alerts where subject = any({subjects}) and state in ('open', 'taken', 'lapsed') and rule_id not like 'sirena.%' order by id for update"
+            )
+            .ToListAsync(cancel);
+        var over = await db
+            .Alerts.FromSql(
+                $"select distinct on (subject, rule_id) * from alerts where subject = any({subjects}) and state in ('done', 'withdrawn') order by subject, rule_id, raised_at desc"
+            )
+            .ToListAsync(cancel);
         return [.. open.Concat(over).OrderByDescending(a => a.RaisedAt).ThenByDescending(a => a.Id)];
     }
 
@@ -219,7 +253,9 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         var counts = new Dictionary<string, int>();
         foreach (var version in events.Select(e => e.Book).Distinct())
         {
-            foreach (var rule in (await shelf.BookAsync(version)).Guarded.Where(r => r.When.Any(w => events.Exists(e => e.Type == w)) && !counts.ContainsKey(r.Id)))
+            foreach (
+                var rule in (await shelf.BookAsync(version)).Guarded.Where(r => r.When.Any(w => events.Exists(e => e.Type == w)) && !counts.ContainsKey(r.Id))
+            )
             {
                 var since = clock.GetCurrentInstant() - rule.Storm!.Within;
                 counts[rule.Id] = await db.Alerts.CountAsync(a => a.RuleId == rule.Id && a.RaisedAt > since, cancel);
@@ -237,7 +273,11 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
             if ((await shelf.BookAsync(version)).Gathers)
             {
                 // Plan: ix_deliveries_gathering, which has only those that still wait.
-                return await db.Deliveries.FromSql($"select * from deliveries where gathers_until > {clock.GetCurrentInstant()} and state = 'waiting' and due_at = gathers_until and lease is null order by due_at for update skip locked").ToListAsync(cancel);
+                return await db
+                    .Deliveries.FromSql(
+                        $"select * from deliveries where gathers_until > {clock.GetCurrentInstant()} and state = 'waiting' and due_at = gathers_until and lease is null order by due_at for update skip locked"
+                    )
+                    .ToListAsync(cancel);
             }
         }
 
@@ -263,7 +303,12 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
 
         var status = Facts.Member(happened.After, "status").ToString();
         var (before, after) = (DueTime.Of(happened, before: true), DueTime.Of(happened));
-        foreach (var alert in alerts.Where(a => a.OrderNumber == happened.OrderNumber && a.State is AlertState.Open or AlertState.Taken or AlertState.Lapsed).OrderBy(a => a.Id).ToArray())
+        foreach (
+            var alert in alerts
+                .Where(a => a.OrderNumber == happened.OrderNumber && a.State is AlertState.Open or AlertState.Taken or AlertState.Lapsed)
+                .OrderBy(a => a.Id)
+                .ToArray()
+        )
         {
             if (await shelf.OfAsync(alert, cancel) is not ({ } rule, var one))
             {
@@ -295,14 +340,30 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         foreach (var (alert, decision) in raised.Rejoined)
         {
             var life = await lives.OfAsync(db, alert, cancel);
-            alert.Rejoin(life.Steps, AlertLives.FactsOf(around, decision.Rule, decision.Case, DueTime.Of(happened)), raised.Held.TryGetValue(alert.Id, out var held) ? held : null, now);
+            alert.Rejoin(
+                life.Steps,
+                AlertLives.FactsOf(around, decision.Rule, decision.Case, DueTime.Of(happened)),
+                raised.Held.TryGetValue(alert.Id, out var held) ? held : null,
+                now
+            );
             await life.StoreAsync(db, cancel);
         }
 
         foreach (var (alert, decision) in raised.Joined)
         {
-            var told = await db.Deliveries.AsNoTracking().Where(d => d.AlertId == alert.Id && d.Person == alert.TakenBy).OrderBy(d => d.CreatedAt).Take(200).ToListAsync(cancel);
-            new OneLine(around, now).Tell(alert, told, $"{alert.OrderNumber ?? alert.Subject}: {around.EventName(happened.Type)} as well; you have it", "tells whoever has the alert that another match joined it", raised);
+            var told = await db
+                .Deliveries.AsNoTracking()
+                .Where(d => d.AlertId == alert.Id && d.Person == alert.TakenBy)
+                .OrderBy(d => d.CreatedAt)
+                .Take(200)
+                .ToListAsync(cancel);
+            new OneLine(around, now).Tell(
+                alert,
+                told,
+                $"{alert.OrderNumber ?? alert.Subject}: {around.EventName(happened.Type)} as well; you have it",
+                "tells whoever has the alert that another match joined it",
+                raised
+            );
         }
     }
 
@@ -322,7 +383,13 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         }
 
         var raised = new Raised();
-        new OneLine(around, now).Tell(alert, told, $"{alert.OrderNumber}: nothing more to do, the order is {around.NameOf(status)}", "tells that the alert is withdrawn", raised);
+        new OneLine(around, now).Tell(
+            alert,
+            told,
+            $"{alert.OrderNumber}: nothing more to do, the order is {around.NameOf(status)}",
+            "tells that the alert is withdrawn",
+            raised
+        );
         db.Deliveries.AddRange(raised.Deliveries);
         db.Messages.AddRange(raised.Messages);
     }
@@ -392,7 +459,12 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         List<long> aside;
         await using (var db = await factory.CreateDbContextAsync(cancel))
         {
-            aside = await db.Events.Where(e => e.SetAsideAt != null && (id == null || e.Id == id)).OrderBy(e => e.Id).Select(e => e.Id).Take(MostAgain).ToListAsync(cancel);
+            aside = await db
+                .Events.Where(e => e.SetAsideAt != null && (id == null || e.Id == id))
+                .OrderBy(e => e.Id)
+                .Select(e => e.Id)
+                .Take(MostAgain)
+                .ToListAsync(cancel);
         }
 
         var decided = 0;
@@ -400,13 +472,16 @@ public sealed class DecideWorker(IDbContextFactory<SirenaDb> factory, RuleShelf 
         {
             try
             {
-                decided += await DecideAsync(async db =>
-                {
-                    var events = await db.ClaimAsideAsync(one, cancel);
-                    var book = (await db.RuleBook.AsNoTracking().SingleAsync(cancel)).Version;
-                    events.ForEach(e => (e.Book, e.SetAsideAt, e.DecidedLate, e.Problem) = (book, null, true, null));
-                    return events;
-                }, cancel);
+                decided += await DecideAsync(
+                    async db =>
+                    {
+                        var events = await db.ClaimAsideAsync(one, cancel);
+                        var book = (await db.RuleBook.AsNoTracking().SingleAsync(cancel)).Version;
+                        events.ForEach(e => (e.Book, e.SetAsideAt, e.DecidedLate, e.Problem) = (book, null, true, null));
+                        return events;
+                    },
+                    cancel
+                );
             }
             catch (Exception e) when (!DatabaseFault.OfSurroundings(e) && !cancel.IsCancellationRequested)
             {

@@ -25,7 +25,11 @@ public sealed class EventDecision(Surroundings around, Instant now)
 {
     /// <summary>JSON in the stored resolutions.</summary>
     public static JsonSerializerOptions Json { get; } =
-        new JsonSerializerOptions(JsonSerializerDefaults.Web) { Converters = { new ChannelJson() }, DefaultIgnoreCondition = System.Text.Json.Serialization.JsonIgnoreCondition.WhenWritingNull }.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
+        new JsonSerializerOptions(JsonSerializerDefaults.Web)
+        {
+            Converters = { new ChannelJson() },
+            DefaultIgnoreCondition = System.Text.Json.Serialization.JsonIgnoreCondition.WhenWritingNull,
+        }.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
 
     /// <summary>Decides.</summary>
     /// <param name="happened">The event.</param>
@@ -33,7 +37,13 @@ public sealed class EventDecision(Surroundings around, Instant now)
     /// <param name="latest">The newest alert of a rule for the event's subject; it is changed where the event joins it.</param>
     /// <param name="gathering">The message of a rule to a reader that is still being gathered; <see langword="null"/> where nothing is gathered.</param>
     /// <param name="recent">How many alerts a rule with a storm guard raised within its span; <see langword="null"/> where no guard holds.</param>
-    public Raised Decide(OrderEvent happened, RuleBook book, Func<string, Alert?> latest, Func<string, (Channel Channel, string Reader), Delivery?>? gathering = null, Func<Rule, int>? recent = null)
+    public Raised Decide(
+        OrderEvent happened,
+        RuleBook book,
+        Func<string, Alert?> latest,
+        Func<string, (Channel Channel, string Reader), Delivery?>? gathering = null,
+        Func<Rule, int>? recent = null
+    )
     {
         var facts = new Facts(happened, around.Business.Zone, around.Business.Currency);
         var raised = new Raised();
@@ -42,20 +52,33 @@ public sealed class EventDecision(Surroundings around, Instant now)
         {
             var joining = Joining.Of(decision, happened, happened.Subject is null || OwnRules.IsOwn(decision.Rule.Id) ? null : latest(decision.Rule.Id), now);
             var alert = joining.Alert ?? (joining.Tells && !(decision.Case!.Tell.IsEmpty && decision.Case.Ladder.IsEmpty) ? Raise(happened, decision) : null);
-            raised.Matches.Add(new Match
-            {
-                EventId = happened.Id,
-                RuleId = decision.Rule.Id,
-                Version = decision.Version,
-                Case = decision.Case!.Name,
-                Outcome = joining.Outcome,
-                AlertId = alert?.Id,
-                At = now,
-            });
+            raised.Matches.Add(
+                new Match
+                {
+                    EventId = happened.Id,
+                    RuleId = decision.Rule.Id,
+                    Version = decision.Version,
+                    Case = decision.Case!.Name,
+                    Outcome = joining.Outcome,
+                    AlertId = alert?.Id,
+                    At = now,
+                }
+            );
             if (joining.Tells)
             {
-                var paused = alert is null ? !OwnRules.IsOwn(decision.Rule.Id) && around.PauseOf(decision.Rule.Id, decision.Case.Tell, now) is not null : alert.PausedBy is not null;
-                raised.Asks.AddRange(decision.Case.Do.Select(ask => new RuleAsk(decision.Rule, decision.Version, ask, alert?.Id, paused, $"{around.EventName(happened.Type)}, {decision.Case.Name}")));
+                var paused = alert is null
+                    ? !OwnRules.IsOwn(decision.Rule.Id) && around.PauseOf(decision.Rule.Id, decision.Case.Tell, now) is not null
+                    : alert.PausedBy is not null;
+                raised.Asks.AddRange(
+                    decision.Case.Do.Select(ask => new RuleAsk(
+                        decision.Rule,
+                        decision.Version,
+                        ask,
+                        alert?.Id,
+                        paused,
+                        $"{around.EventName(happened.Type)}, {decision.Case.Name}"
+                    ))
+                );
             }
 
             if (alert is null)
@@ -84,13 +107,39 @@ public sealed class EventDecision(Surroundings around, Instant now)
                 raised.Rejoined.AddRange(joining.Alert is null ? [] : [new Joined(alert, decision)]);
                 var storm = joining.Alert is null && decision.Rule.Storm is { } guard && recent is not null && recent(decision.Rule) >= guard.Alerts;
                 raised.Storms.AddRange(storm && recent!(decision.Rule) == decision.Rule.Storm!.Alerts ? [decision.Rule] : []);
-                telling.Add(new Telling(decision, alert, new WhoIsTold(around.Staff, around.Business, facts).Resolve(
-                    new TellQuestion(decision.Case.Tell, decision.Case.By, decision.Rule.Urgency, happened.Type, decision.Rule.Id, decision.Rule.MayOptOut, now)).Chosen(happened.Tell), joining.Alert is null ? 0 : -1, storm));
+                telling.Add(
+                    new Telling(
+                        decision,
+                        alert,
+                        new WhoIsTold(around.Staff, around.Business, facts)
+                            .Resolve(
+                                new TellQuestion(
+                                    decision.Case.Tell,
+                                    decision.Case.By,
+                                    decision.Rule.Urgency,
+                                    happened.Type,
+                                    decision.Rule.Id,
+                                    decision.Rule.MayOptOut,
+                                    now
+                                )
+                            )
+                            .Chosen(happened.Tell),
+                        joining.Alert is null ? 0 : -1,
+                        storm
+                    )
+                );
             }
         }
 
         Tell(facts, telling, raised, gathering);
-        foreach (var told in telling.Where(t => t.Step == 0 && t.Decision.Case!.Ladder.IsEmpty && t.Alert is { Unreached: 0, PausedBy: null } && (t.Decision.Case!.Name == OwnRules.Tells || (t.Who.Told.Count > 0 && t.Who.Told.Concat(t.Who.Held).All(w => w.Customer)))))
+        foreach (
+            var told in telling.Where(t =>
+                t.Step == 0
+                && t.Decision.Case!.Ladder.IsEmpty
+                && t.Alert is { Unreached: 0, PausedBy: null }
+                && (t.Decision.Case!.Name == OwnRules.Tells || (t.Who.Told.Count > 0 && t.Who.Told.Concat(t.Who.Held).All(w => w.Customer)))
+            )
+        )
         {
             // Customers read and do not answer: nothing is left to wait for, and the next event tells them anew.
             told.Alert.Settle(now);
@@ -120,7 +169,9 @@ public sealed class EventDecision(Surroundings around, Instant now)
         var (one, asks) = (decision.Case!, System.Collections.Immutable.ImmutableArray<Core.Instructions.InstructionAsk>.Empty);
         if (fired.Aim is { } aim)
         {
-            Recipient to = aim.StartsWith("team:", StringComparison.Ordinal) ? new TeamRecipient(aim["team:".Length..]) : new PersonRecipient(aim["person:".Length..]);
+            Recipient to = aim.StartsWith("team:", StringComparison.Ordinal)
+                ? new TeamRecipient(aim["team:".Length..])
+                : new PersonRecipient(aim["person:".Length..]);
             one = one with { Tell = [to] };
         }
         else
@@ -132,7 +183,9 @@ public sealed class EventDecision(Surroundings around, Instant now)
 
         var facts = new Facts(happened, around.Business.Zone, around.Business.Currency);
         var raised = new Raised();
-        var who = new WhoIsTold(around.Staff, around.Business, facts).Resolve(new TellQuestion(one.Tell, one.By, decision.Rule.Urgency, happened.Type, decision.Rule.Id, decision.Rule.MayOptOut, now)).Chosen(happened.Tell);
+        var who = new WhoIsTold(around.Staff, around.Business, facts)
+            .Resolve(new TellQuestion(one.Tell, one.By, decision.Rule.Urgency, happened.Type, decision.Rule.Id, decision.Rule.MayOptOut, now))
+            .Chosen(happened.Tell);
         raised.Asks.AddRange(asks.Select(ask => new RuleAsk(decision.Rule, decision.Version, ask, alert.Id, Paused: false, $"step {fired.Rung}")));
         Tell(facts, [new Telling(decision with { Case = one }, alert, without is { Count: > 0 } ? who.Without(without) : who, fired.Index)], raised);
         return raised;
@@ -165,7 +218,8 @@ public sealed class EventDecision(Surroundings around, Instant now)
 
     private LadderFacts FactsOf(OrderEvent happened, Decision decision) => AlertLives.FactsOf(around, decision.Rule, decision.Case, DueTime.Of(happened));
 
-    private void Tell(Facts facts, List<Telling> tellings, Raised raised, Func<string, (Channel Channel, string Reader), Delivery?>? gathering = null) => new AlertMessages(around, now, facts, raised, gathering).Tell(tellings);
+    private void Tell(Facts facts, List<Telling> tellings, Raised raised, Func<string, (Channel Channel, string Reader), Delivery?>? gathering = null) =>
+        new AlertMessages(around, now, facts, raised, gathering).Tell(tellings);
 
     /// <summary>A channel by its outside name.</summary>
     private sealed class ChannelJson : System.Text.Json.Serialization.JsonConverter<Channel>

@@ -18,7 +18,8 @@ namespace Sirena.Engine.Decide;
 /// Gathers what came too late to tell anybody into one notice to the supervisors, once nothing more has come for a minute (or a quarter of an hour has gone by). The rows are locked
 /// while it is sent, so that two nodes never send it both; one that could not be handed over is sent again.
 /// </summary>
-public sealed class LateNotice(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Gateways gateways, IClock clock, ILogger<LateNotice> log) : Worker(log)
+public sealed class LateNotice(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Gateways gateways, IClock clock, ILogger<LateNotice> log)
+    : Worker(log)
 {
     private const int Most = 2_000;
     private const int Listed = 40;
@@ -37,14 +38,20 @@ public sealed class LateNotice(IDbContextFactory<SirenaDb> factory, Surroundings
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        var late = await db.Matches.FromSql($"select * from matches where outcome = 'too-late' and noticed_at is null order by at limit {Most} for update skip locked").ToListAsync(cancel);
+        var late = await db
+            .Matches.FromSql($"select * from matches where outcome = 'too-late' and noticed_at is null order by at limit {Most} for update skip locked")
+            .ToListAsync(cancel);
         var now = clock.GetCurrentInstant();
         if (late.Count == 0 || (now - late[^1].At < quiet && now - late[0].At < Duration.FromMinutes(15)))
         {
             return 0;
         }
 
-        var supervisors = await db.Users.AsNoTracking().Where(u => u.Role == Role.Supervisor && u.RemovedAt == null && u.EmailConfirmed).Select(u => u.Email!).ToListAsync(cancel);
+        var supervisors = await db
+            .Users.AsNoTracking()
+            .Where(u => u.Role == Role.Supervisor && u.RemovedAt == null && u.EmailConfirmed)
+            .Select(u => u.Email!)
+            .ToListAsync(cancel);
         long[] ids = [.. late.Select(m => m.EventId)];
         var events = await db.Events.AsNoTracking().Where(e => ids.Contains(e.Id)).ToDictionaryAsync(e => e.Id, cancel);
         var around = await surroundings.GetAsync(cancel);
@@ -73,14 +80,26 @@ public sealed class LateNotice(IDbContextFactory<SirenaDb> factory, Surroundings
         foreach (var match in late.Take(Listed))
         {
             var happened = events[match.EventId];
-            text.Append(happened.OrderNumber ?? happened.Subject ?? happened.EventId).Append(": ").Append(around.EventName(happened.Type)).Append(", rule '").Append(around.RuleName(match.RuleId)).Append("', happened ")
-                .Append(happened.Time.InZone(around.Business.Zone).ToString("ddd d MMM HH:mm", CultureInfo.InvariantCulture)).Append(", came ").Append((match.At - happened.Time).InWords()).Append(" later\r\n");
+            text.Append(happened.OrderNumber ?? happened.Subject ?? happened.EventId)
+                .Append(": ")
+                .Append(around.EventName(happened.Type))
+                .Append(", rule '")
+                .Append(around.RuleName(match.RuleId))
+                .Append("', happened ")
+                .Append(happened.Time.InZone(around.Business.Zone).ToString("ddd d MMM HH:mm", CultureInfo.InvariantCulture))
+                .Append(", came ")
+                .Append((match.At - happened.Time).InWords())
+                .Append(" later\r\n");
             if (happened.OrderNumber is { } order)
             {
                 text.Append("  ").Append(around.Business.BaseAddress).Append("/orders/").Append(Uri.EscapeDataString(order)).Append("\r\n");
             }
         }
 
-        return text.Append(late.Count > Listed ? $"and {late.Count - Listed} more\r\n" : "").Append("\r\n").Append(around.Business.Name).Append(", by Sirena\r\n").ToString();
+        return text.Append(late.Count > Listed ? $"and {late.Count - Listed} more\r\n" : "")
+            .Append("\r\n")
+            .Append(around.Business.Name)
+            .Append(", by Sirena\r\n")
+            .ToString();
     }
 }

@@ -19,28 +19,42 @@ public sealed class OneLine(Surroundings around, Instant now)
     /// <param name="raised">Where the messages go.</param>
     public void Tell(Alert alert, IEnumerable<Delivery> told, string line, string reason, Raised raised)
     {
-        foreach (var d in told.Where(d => d.Audience != Audience.Customer && d.Channel != Channel.Ticket && d.State is DeliveryState.HandedOver or DeliveryState.Landed).DistinctBy(d => (d.Channel, d.To)))
+        foreach (
+            var d in told.Where(d =>
+                    d.Audience != Audience.Customer && d.Channel != Channel.Ticket && d.State is DeliveryState.HandedOver or DeliveryState.Landed
+                )
+                .DistinctBy(d => (d.Channel, d.To))
+        )
         {
             var id = Guid.CreateVersion7(now.ToDateTimeOffset());
-            raised.Deliveries.Add(new Delivery
-            {
-                Id = id,
-                AlertId = alert.Id,
-                OrderNumber = alert.OrderNumber,
-                RuleId = alert.RuleId,
-                Step = d.Step,
-                Person = d.Person,
-                Audience = d.Audience,
-                Channel = d.Channel,
-                To = d.To,
-                State = d.Channel == Channel.Screen ? DeliveryState.HandedOver : DeliveryState.Waiting,
-                Reason = reason,
-                CreatedAt = now,
-                DueAt = now,
-                HandedOverAt = d.Channel == Channel.Screen ? now : null,
-                Deadline = now + Urgency.Prompt.Deadline(),
-            });
-            raised.Messages.Add(new Message { DeliveryId = id, Subject = line, Text = $"{line}. (Rule '{around.RuleName(alert.RuleId)}')" });
+            raised.Deliveries.Add(
+                new Delivery
+                {
+                    Id = id,
+                    AlertId = alert.Id,
+                    OrderNumber = alert.OrderNumber,
+                    RuleId = alert.RuleId,
+                    Step = d.Step,
+                    Person = d.Person,
+                    Audience = d.Audience,
+                    Channel = d.Channel,
+                    To = d.To,
+                    State = d.Channel == Channel.Screen ? DeliveryState.HandedOver : DeliveryState.Waiting,
+                    Reason = reason,
+                    CreatedAt = now,
+                    DueAt = now,
+                    HandedOverAt = d.Channel == Channel.Screen ? now : null,
+                    Deadline = now + Urgency.Prompt.Deadline(),
+                }
+            );
+            raised.Messages.Add(
+                new Message
+                {
+                    DeliveryId = id,
+                    Subject = line,
+                    Text = $"{line}. (Rule '{around.RuleName(alert.RuleId)}')",
+                }
+            );
         }
     }
 }

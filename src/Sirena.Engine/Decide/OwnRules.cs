@@ -35,7 +35,14 @@ public static class OwnRules
     public static bool IsOwn(string rule) => rule is Note or Notice or Instruction;
 
     /// <summary>Its name, or <see langword="null"/> for another id.</summary>
-    public static string? NameOf(string rule) => rule switch { Note => "Note", Notice => "Notice", Instruction => "Instruction", _ => null };
+    public static string? NameOf(string rule) =>
+        rule switch
+        {
+            Note => "Note",
+            Notice => "Notice",
+            Instruction => "Instruction",
+            _ => null,
+        };
 
     /// <summary>What an event tells by itself.</summary>
     public static IEnumerable<Decision> Matches(OrderEvent happened, Surroundings around)
@@ -64,9 +71,13 @@ public static class OwnRules
 
     // Whose yes an instruction needs, and whoever is to know that rules go in a circle.
     private static Rule? OfInstruction(OrderEvent happened) =>
-        Facts.Member(happened.DataJson, "instruction") is { ValueKind: JsonValueKind.Object } said && Facts.Member(said, "tell") is { ValueKind: JsonValueKind.Array } tell && tell.GetArrayLength() > 0
-            && RuleReader.ReadTelling(new System.Text.Json.Nodes.JsonObject { ["tell"] = System.Text.Json.Nodes.JsonNode.Parse(tell.GetRawText()) }.ToJsonString()) is { Errors.Count: 0 } telling
-            ? Of(Instruction, happened.Type, Urgency.Prompt, telling.Tell, EveryChannel, Instruction) : null;
+        Facts.Member(happened.DataJson, "instruction") is { ValueKind: JsonValueKind.Object } said
+        && Facts.Member(said, "tell") is { ValueKind: JsonValueKind.Array } tell
+        && tell.GetArrayLength() > 0
+        && RuleReader.ReadTelling(new System.Text.Json.Nodes.JsonObject { ["tell"] = System.Text.Json.Nodes.JsonNode.Parse(tell.GetRawText()) }.ToJsonString())
+            is { Errors.Count: 0 } telling
+            ? Of(Instruction, happened.Type, Urgency.Prompt, telling.Tell, EveryChannel, Instruction)
+            : null;
 
     private static Rule? OfNotice(OrderEvent happened)
     {
@@ -77,8 +88,28 @@ public static class OwnRules
         }
 
         var asks = Facts.Member(notice, "ask").ValueKind != JsonValueKind.False;
-        var rule = Of(Notice, happened.Type, Names.Parse<Urgency>(Facts.InWords(Facts.Member(notice, "urgency"))) ?? Urgency.Prompt, telling.Tell, telling.By ?? EveryChannel, Notice);
-        return rule with { Cases = [rule.Cases[0] with { Name = asks ? "asks" : Tells, Ladder = asks && Facts.Member(notice, "remindMinutes") is { ValueKind: JsonValueKind.Number } remind && remind.TryGetInt32(out var minutes) ? Reminders(telling.Tell, minutes, Facts.InWords(Facts.Member(notice, "then"))) : [] }] };
+        var rule = Of(
+            Notice,
+            happened.Type,
+            Names.Parse<Urgency>(Facts.InWords(Facts.Member(notice, "urgency"))) ?? Urgency.Prompt,
+            telling.Tell,
+            telling.By ?? EveryChannel,
+            Notice
+        );
+        return rule with
+        {
+            Cases =
+            [
+                rule.Cases[0] with
+                {
+                    Name = asks ? "asks" : Tells,
+                    Ladder =
+                        asks && Facts.Member(notice, "remindMinutes") is { ValueKind: JsonValueKind.Number } remind && remind.TryGetInt32(out var minutes)
+                            ? Reminders(telling.Tell, minutes, Facts.InWords(Facts.Member(notice, "then")))
+                            : [],
+                },
+            ],
+        };
     }
 
     /// <summary>The name of the case that asks for no answer.</summary>
@@ -87,17 +118,29 @@ public static class OwnRules
     private static ImmutableArray<LadderStep> Reminders(IEnumerable<Recipient> tell, int minutes, string then)
     {
         var first = new LadderStep(StepClock.After, Duration.FromMinutes(minutes), [.. tell], null, null);
-        return then.Length == 0 ? [first] : [first, new LadderStep(StepClock.After, Duration.FromMinutes(2 * minutes), [new PersonRecipient(then)], null, null)];
+        return then.Length == 0
+            ? [first]
+            : [first, new LadderStep(StepClock.After, Duration.FromMinutes(2 * minutes), [new PersonRecipient(then)], null, null)];
     }
 
-    private static Rule Of(string id, string type, Urgency urgency, IEnumerable<Recipient> tell, Ways by, string wording) => new()
-    {
-        Id = id,
-        Name = NameOf(id)!,
-        When = [type],
-        Urgency = urgency,
-        MayOptOut = false,
-        Short = true,
-        Cases = [new RuleCase { Name = "always", Tell = [.. tell], By = by, Wording = wording }],
-    };
+    private static Rule Of(string id, string type, Urgency urgency, IEnumerable<Recipient> tell, Ways by, string wording) =>
+        new()
+        {
+            Id = id,
+            Name = NameOf(id)!,
+            When = [type],
+            Urgency = urgency,
+            MayOptOut = false,
+            Short = true,
+            Cases =
+            [
+                new RuleCase
+                {
+                    Name = "always",
+                    Tell = [.. tell],
+                    By = by,
+                    Wording = wording,
+                },
+            ],
+        };
 }

@@ -19,7 +19,13 @@ public static class Packing
         {
             if (one.Document is { } document)
             {
-                wanted.Add(new JsonObject { ["document"] = document.Name(), ["sites"] = new JsonArray([.. document == DocumentKind.PickingList ? SitesOf(person, facts, around).Select(s => (JsonNode)s) : []]) });
+                wanted.Add(
+                    new JsonObject
+                    {
+                        ["document"] = document.Name(),
+                        ["sites"] = new JsonArray([.. document == DocumentKind.PickingList ? SitesOf(person, facts, around).Select(s => (JsonNode)s) : []]),
+                    }
+                );
             }
             else if (FieldCatalogue.Find(one.File!) is { } field && facts.Read(field) is { ValueKind: JsonValueKind.String } address)
             {
@@ -32,13 +38,28 @@ public static class Packing
             wanted.Add(new JsonObject { ["picture"] = picture.GetString() });
         }
 
-        return wanted.Count == 0 ? null : new JsonObject { ["event"] = facts.Event.Id, ["audience"] = told.Audience.Name(), ["language"] = Surroundings.LanguageOf(told.Audience, person, facts), ["wanted"] = wanted }.ToJsonString();
+        return wanted.Count == 0
+            ? null
+            : new JsonObject
+            {
+                ["event"] = facts.Event.Id,
+                ["audience"] = told.Audience.Name(),
+                ["language"] = Surroundings.LanguageOf(told.Audience, person, facts),
+                ["wanted"] = wanted,
+            }.ToJsonString();
     }
 
     // The sites of the order that the reader manages, or whose team they are of; none for all.
     private static IEnumerable<string> SitesOf(Person? person, Facts facts, Surroundings around)
     {
-        var sites = facts.Lines.Select(l => Facts.Member(l, "site")).Append(Facts.Member(facts.Event.After, "site")).Where(s => s.ValueKind == JsonValueKind.String).Select(s => s.GetString()!).Distinct();
-        return person is null ? [] : sites.Where(s => around.Staff.Site(s) is { } site && (site.Manager == person.Id || (site.Team is { } team && person.Teams.Contains(team))));
+        var sites = facts
+            .Lines.Select(l => Facts.Member(l, "site"))
+            .Append(Facts.Member(facts.Event.After, "site"))
+            .Where(s => s.ValueKind == JsonValueKind.String)
+            .Select(s => s.GetString()!)
+            .Distinct();
+        return person is null
+            ? []
+            : sites.Where(s => around.Staff.Site(s) is { } site && (site.Manager == person.Id || (site.Team is { } team && person.Teams.Contains(team))));
     }
 }

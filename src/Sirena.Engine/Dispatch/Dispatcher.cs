@@ -36,10 +36,30 @@ public sealed class Dispatcher : Worker
     private CancellationToken stopping;
 
     /// <summary>A dispatcher.</summary>
-    public Dispatcher(DeliveryQueue queue, ContactPoints contacts, Gateways gateways, Spending spending, Packer packer, ReceiptDesk receipts, Signals signals, IClock clock, ILogger<Dispatcher> log)
+    public Dispatcher(
+        DeliveryQueue queue,
+        ContactPoints contacts,
+        Gateways gateways,
+        Spending spending,
+        Packer packer,
+        ReceiptDesk receipts,
+        Signals signals,
+        IClock clock,
+        ILogger<Dispatcher> log
+    )
         : base(log)
     {
-        (this.receipts, this.queue, this.contacts, this.gateways, this.spending, this.packer, this.signals, this.clock, this.log) = (receipts, queue, contacts, gateways, spending, packer, signals, clock, log);
+        (this.receipts, this.queue, this.contacts, this.gateways, this.spending, this.packer, this.signals, this.clock, this.log) = (
+            receipts,
+            queue,
+            contacts,
+            gateways,
+            spending,
+            packer,
+            signals,
+            clock,
+            log
+        );
         outcomes = new Outcomes(queue, clock, log);
     }
 
@@ -88,7 +108,9 @@ public sealed class Dispatcher : Worker
     public async Task<IReadOnlyList<Delivery>> TakeAsync(IEnumerable<Delivery> fresh, CancellationToken cancel)
     {
         var taken = new List<Delivery>();
-        foreach (var of in fresh.Where(d => Dispatched.Contains(d.Channel) && d.State == DeliveryState.Waiting && d.DueAt <= d.CreatedAt).GroupBy(d => d.Channel))
+        foreach (
+            var of in fresh.Where(d => Dispatched.Contains(d.Channel) && d.State == DeliveryState.Waiting && d.DueAt <= d.CreatedAt).GroupBy(d => d.Channel)
+        )
         {
             if (await gateways.PickAsync(of.Key, cancel) is not { } line)
             {
@@ -117,12 +139,39 @@ public sealed class Dispatcher : Worker
     }
 
     /// <summary>The first attempt of a taken delivery, as it is to be stored with it.</summary>
-    public Attempt First(Delivery taken) => new() { DeliveryId = taken.Id, Number = 1, At = clock.GetCurrentInstant(), Gateway = lines[taken.Id].Gateway.Name, GatewayId = lines[taken.Id].Id, Outcome = AttemptOutcome.Unknown };
+    public Attempt First(Delivery taken) =>
+        new()
+        {
+            DeliveryId = taken.Id,
+            Number = 1,
+            At = clock.GetCurrentInstant(),
+            Gateway = lines[taken.Id].Gateway.Name,
+            GatewayId = lines[taken.Id].Id,
+            Outcome = AttemptOutcome.Unknown,
+        };
 
     /// <summary>Begins a taken delivery whose claim is stored.</summary>
     public void Begin(Delivery taken, Message message)
     {
-        var claimed = new Claimed(taken.Id, taken.Lease!.Value, taken.To, taken.OrderNumber, 1, taken.Deadline, message.Subject, message.Text, message.Html, MayArriveTwice: false, taken.Channel, taken.Chain is not null, taken.Audience, message.Attach is not null) { Urgent = taken.Urgent };
+        var claimed = new Claimed(
+            taken.Id,
+            taken.Lease!.Value,
+            taken.To,
+            taken.OrderNumber,
+            1,
+            taken.Deadline,
+            message.Subject,
+            message.Text,
+            message.Html,
+            MayArriveTwice: false,
+            taken.Channel,
+            taken.Chain is not null,
+            taken.Audience,
+            message.Attach is not null
+        )
+        {
+            Urgent = taken.Urgent,
+        };
         var line = lines[taken.Id];
         Hold(LaneOf(line, taken.Channel), line, claimed);
         GiveBack(taken);
@@ -247,14 +296,22 @@ public sealed class Dispatcher : Worker
             return new HandOver(AttemptOutcome.Gateway, null, dear);
         }
 
-        var result = await line.Gateway.HandOverAsync(claimed.Packs && !claimed.Bare ? await packer.PackAsync(claimed, stopping) : Packer.Bare(claimed), stopping);
+        var result = await line.Gateway.HandOverAsync(
+            claimed.Packs && !claimed.Bare ? await packer.PackAsync(claimed, stopping) : Packer.Bare(claimed),
+            stopping
+        );
         if (result.Outcome == AttemptOutcome.Accepted && line.Settings is { } counted)
         {
             spending.Note(counted, claimed.Text);
         }
 
         // What a far end says is text from outside.
-        return result with { Reply = FarText.Clean(result.Reply), Code = result.Code is null ? null : FarText.Clean(result.Code, 60), FarId = result.FarId is { } far && FarText.Clean(far, 200) is { Length: > 0 } clean ? clean : null };
+        return result with
+        {
+            Reply = FarText.Clean(result.Reply),
+            Code = result.Code is null ? null : FarText.Clean(result.Code, 60),
+            FarId = result.FarId is { } far && FarText.Clean(far, 200) is { Length: > 0 } clean ? clean : null,
+        };
     }
 
     private async Task NoteAsync(Line line, Claimed claimed, HandOver result)
@@ -262,14 +319,28 @@ public sealed class Dispatcher : Worker
         var now = clock.GetCurrentInstant();
         NodeFigures.Tried(claimed.Channel, line.Id ?? "-", result.Outcome, claimed.Id, now);
         var noted = await gateways.NoteAsync(line, claimed.Channel, claimed.Id, claimed.To, result, CancellationToken.None);
-        var left = (await gateways.OfAsync(claimed.Channel, CancellationToken.None)).Any(l => l.Id is not null && l.Id != line.Id && !claimed.PassedOver.Contains(l.Id));
+        var left = (await gateways.OfAsync(claimed.Channel, CancellationToken.None)).Any(l =>
+            l.Id is not null && l.Id != line.Id && !claimed.PassedOver.Contains(l.Id)
+        );
         var course = Course.After(result, claimed.Bare || !claimed.Packs, noted.Before.Believed(claimed.To), left, noted.OthersWork);
         var verdict = result.After(claimed.Attempt, now, claimed.Deadline, (Random.Shared.NextDouble() * 2) - 1);
         verdict = course switch
         {
-            Course.Next when now < claimed.Deadline => new Verdict(DeliveryState.Waiting, $"{line.Gateway.Name} would not send it, the next gateway is asked: {result.Reply}", now),
-            Course.Over when now < claimed.Deadline => new Verdict(DeliveryState.Waiting, $"{line.Gateway.Name} could not be used, the next gateway takes over: {result.Reply}", now),
-            Course.Bare when now < claimed.Deadline => new Verdict(DeliveryState.Waiting, $"too large for {line.Gateway.Name}, it goes again without its documents: {result.Reply}", now),
+            Course.Next when now < claimed.Deadline => new Verdict(
+                DeliveryState.Waiting,
+                $"{line.Gateway.Name} would not send it, the next gateway is asked: {result.Reply}",
+                now
+            ),
+            Course.Over when now < claimed.Deadline => new Verdict(
+                DeliveryState.Waiting,
+                $"{line.Gateway.Name} could not be used, the next gateway takes over: {result.Reply}",
+                now
+            ),
+            Course.Bare when now < claimed.Deadline => new Verdict(
+                DeliveryState.Waiting,
+                $"too large for {line.Gateway.Name}, it goes again without its documents: {result.Reply}",
+                now
+            ),
             _ => verdict,
         };
         if (verdict.State == DeliveryState.Waiting && noted.OthersWork && noted.After.PutOffSince(claimed.Id) is { } since && since + OneMinute > now)
@@ -289,7 +360,13 @@ public sealed class Dispatcher : Worker
         }
 
         var marks = course == Course.Refused && result is { Outcome: AttemptOutcome.Permanent, Blame: Blame.Address };
-        var ended = new Ended(claimed, result, verdict, now) { Gateway = line.Gateway.Name, GatewayId = line.Id, PassOver = course == Course.Next ? line.Id : null, Bare = course == Course.Bare };
+        var ended = new Ended(claimed, result, verdict, now)
+        {
+            Gateway = line.Gateway.Name,
+            GatewayId = line.Id,
+            PassOver = course == Course.Next ? line.Id : null,
+            Bare = course == Course.Bare,
+        };
         _ = AfterAsync(claimed, result, verdict, marks, outcomes.NoteAsync(ended));
     }
 
@@ -305,7 +382,11 @@ public sealed class Dispatcher : Worker
             {
                 await receipts.ApplyEarlyAsync(far, claimed.Id, CancellationToken.None);
             }
-            else if (verdict.State == DeliveryState.Failed && marks && await contacts.BrokeAsync(claimed.Id, result.Reply ?? "refused", clock.GetCurrentInstant(), CancellationToken.None))
+            else if (
+                verdict.State == DeliveryState.Failed
+                && marks
+                && await contacts.BrokeAsync(claimed.Id, result.Reply ?? "refused", clock.GetCurrentInstant(), CancellationToken.None)
+            )
             {
                 signals.Raise(Topic.Setup);
                 signals.Raise(Topic.Deliveries);

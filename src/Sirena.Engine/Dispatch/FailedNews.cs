@@ -22,11 +22,15 @@ public sealed class FailedNews(QueueSource queue, IntakeDesk desk, IClock clock,
     {
         // What failed before this node started and has no event is told too, unless it is old.
         var from = clock.GetCurrentInstant() - Back;
-        return TurnsAsync(Turn, () =>
-        {
-            var now = clock.GetCurrentInstant();
-            return TellAsync(from > now - Back ? from : now - Back, stopping);
-        }, stopping);
+        return TurnsAsync(
+            Turn,
+            () =>
+            {
+                var now = clock.GetCurrentInstant();
+                return TellAsync(from > now - Back ? from : now - Back, stopping);
+            },
+            stopping
+        );
     }
 
     // Plan: ix_deliveries_state for both states, the event by its unique key.
@@ -39,7 +43,8 @@ public sealed class FailedNews(QueueSource queue, IntakeDesk desk, IClock clock,
                 and not exists (select from events e where e.source = '/sirena' and e.event_id = 'delivery.failed-' || d.id)
                 and not exists (select from alerts a join events e on e.id = a.event_id where a.id = d.alert_id and e.source = '/sirena')
             order by d.created_at limit 100
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = from });
         var arrivals = new List<Arrival>();
         var now = clock.GetCurrentInstant();
@@ -48,7 +53,19 @@ public sealed class FailedNews(QueueSource queue, IntakeDesk desk, IClock clock,
             while (await reader.ReadAsync(cancel))
             {
                 string? Text(int i) => reader.IsDBNull(i) ? null : reader.GetString(i);
-                var data = new JsonObject { ["delivery"] = new JsonObject { ["id"] = reader.GetGuid(0).ToString(), ["channel"] = Text(2), ["to"] = Text(3), ["person"] = Text(4), ["reason"] = Text(5), ["rule"] = Text(6), ["state"] = Text(7) } };
+                var data = new JsonObject
+                {
+                    ["delivery"] = new JsonObject
+                    {
+                        ["id"] = reader.GetGuid(0).ToString(),
+                        ["channel"] = Text(2),
+                        ["to"] = Text(3),
+                        ["person"] = Text(4),
+                        ["reason"] = Text(5),
+                        ["rule"] = Text(6),
+                        ["state"] = Text(7),
+                    },
+                };
                 arrivals.Add(OwnEvents.Make($"delivery.failed-{reader.GetGuid(0)}", "delivery.failed", Text(1) ?? Text(3), data, now, Text(1)));
             }
         }

@@ -25,8 +25,38 @@ public sealed record GatewaySave(Gateway? Gateway, bool Created, string? NewRece
 /// <summary>Saves gateways. Secrets go in and never come out.</summary>
 public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways gateways, OutsideHosts hosts, DeliveryQueue queue, Signals signals, IClock clock)
 {
-    private static readonly string[] Members = ["id", "channel", "name", "position", "on", "address", "width", "encryption", "user", "sender", "headers", "body", "idAt", "errorAt", "secret", "receiptSecret",
-        "ehlo", "certificateAuthority", "certificatePin", "perMinute", "tokenAddress", "clientId", "scope", "dkimSelector", "dkimKey", "segmentCost", "monthlyBudget", "echoMinutes", "echoTo"];
+    private static readonly string[] Members =
+    [
+        "id",
+        "channel",
+        "name",
+        "position",
+        "on",
+        "address",
+        "width",
+        "encryption",
+        "user",
+        "sender",
+        "headers",
+        "body",
+        "idAt",
+        "errorAt",
+        "secret",
+        "receiptSecret",
+        "ehlo",
+        "certificateAuthority",
+        "certificatePin",
+        "perMinute",
+        "tokenAddress",
+        "clientId",
+        "scope",
+        "dkimSelector",
+        "dkimKey",
+        "segmentCost",
+        "monthlyBudget",
+        "echoMinutes",
+        "echoTo",
+    ];
 
     /// <summary>Creates or replaces a gateway. An absent member of a known one stays as it is; an empty secret takes it away.</summary>
     public async Task<GatewaySave> SaveAsync(string id, JsonObject document, string by, CancellationToken cancel)
@@ -40,14 +70,21 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
             Wrong(member, $"There is no member '{member}'.{Closest.Hint(member, Members)}");
         }
 
-        string? Text(string name, string? or) => !document.ContainsKey(name) ? or : document[name] is JsonValue v && v.TryGetValue<string>(out var s) ? s.Trim() : document[name] is null ? null : Bad(name);
+        string? Text(string name, string? or) =>
+            !document.ContainsKey(name) ? or
+            : document[name] is JsonValue v && v.TryGetValue<string>(out var s) ? s.Trim()
+            : document[name] is null ? null
+            : Bad(name);
         string? Bad(string name)
         {
             Wrong(name, $"'{name}' must be a text.");
             return null;
         }
 
-        int Number(string name, int or) => document[name] is null ? or : document[name] is JsonValue v && v.TryGetValue<int>(out var n) ? n : -1;
+        int Number(string name, int or) =>
+            document[name] is null ? or
+            : document[name] is JsonValue v && v.TryGetValue<int>(out var n) ? n
+            : -1;
         // Null takes it away, what is no number is a mistake.
         T? Maybe<T>(string name, T? or, Func<T, bool> good, string problem)
             where T : struct
@@ -78,7 +115,14 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
             Wrong("id", "An id is made of lower-case letters, digits and hyphens, 40 at most.");
         }
 
-        var gateway = known ?? new Gateway { Id = id, Channel = channel, Name = id, Address = "" };
+        var gateway = known
+            ?? new Gateway
+            {
+                Id = id,
+                Channel = channel,
+                Name = id,
+                Address = "",
+            };
         var (address, wasOn, way) = (gateway.Address, gateway.On, Way(gateway));
         var before = known is null ? null : SettingsOf(gateway);
         gateway.Name = Text("name", gateway.Name) is { Length: > 0 and <= 60 } name ? name : id;
@@ -94,7 +138,12 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
         gateway.Width = Number("width", gateway.Width);
         var usual = known is null && MailSettings.Server(gateway.Address) is var (_, port) ? MailSettings.UsualEncryption(port) : gateway.Encryption;
         gateway.Encryption = Text("encryption", usual) ?? usual;
-        gateway.PerMinute = Maybe("perMinute", gateway.PerMinute, n => n is >= 1 and <= 60_000, "The rate is a number of messages a minute, from 1 to 60,000; leave it out for none.");
+        gateway.PerMinute = Maybe(
+            "perMinute",
+            gateway.PerMinute,
+            n => n is >= 1 and <= 60_000,
+            "The rate is a number of messages a minute, from 1 to 60,000; leave it out for none."
+        );
         gateway.Ehlo = Filled("ehlo", gateway.Ehlo);
         gateway.Authority = Filled("certificateAuthority", gateway.Authority);
         gateway.Pin = Filled("certificatePin", gateway.Pin);
@@ -102,9 +151,24 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
         gateway.ClientId = Filled("clientId", gateway.ClientId);
         gateway.Scope = Filled("scope", gateway.Scope);
         gateway.DkimSelector = Filled("dkimSelector", gateway.DkimSelector);
-        gateway.SegmentCost = Maybe("segmentCost", gateway.SegmentCost, n => n is >= 0 and <= 100, "The cost of a segment is an amount from 0 to 100 in the business's currency.");
-        gateway.MonthlyBudget = Maybe("monthlyBudget", gateway.MonthlyBudget, n => n is >= 0 and <= 1_000_000, "The month's budget is an amount in the business's currency; leave it out for none.");
-        gateway.EchoMinutes = Maybe("echoMinutes", gateway.EchoMinutes, n => n is >= 1 and <= 10_080, "The echo goes every 1 to 10,080 minutes; leave it out for never.");
+        gateway.SegmentCost = Maybe(
+            "segmentCost",
+            gateway.SegmentCost,
+            n => n is >= 0 and <= 100,
+            "The cost of a segment is an amount from 0 to 100 in the business's currency."
+        );
+        gateway.MonthlyBudget = Maybe(
+            "monthlyBudget",
+            gateway.MonthlyBudget,
+            n => n is >= 0 and <= 1_000_000,
+            "The month's budget is an amount in the business's currency; leave it out for none."
+        );
+        gateway.EchoMinutes = Maybe(
+            "echoMinutes",
+            gateway.EchoMinutes,
+            n => n is >= 1 and <= 10_080,
+            "The echo goes every 1 to 10,080 minutes; leave it out for never."
+        );
         gateway.EchoTo = Filled("echoTo", gateway.EchoTo);
         gateway.User = Text("user", gateway.User) is { Length: > 0 } user ? user : null;
         gateway.Sender = Text("sender", gateway.Sender) is { Length: > 0 } sender ? sender : null;
@@ -117,9 +181,17 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
         }
 
         Check(gateway, Wrong);
-        if (gateway.Channel != Channel.Mail && Uri.TryCreate(gateway.Address, UriKind.Absolute, out var called) && called.Scheme is "http" or "https" && !hosts.May(called))
+        if (
+            gateway.Channel != Channel.Mail
+            && Uri.TryCreate(gateway.Address, UriKind.Absolute, out var called)
+            && called.Scheme is "http" or "https"
+            && !hosts.May(called)
+        )
         {
-            Wrong("address", $"{called.Host} lies inside this network, and such addresses are not called. Where that is meant, name the host in SIRENA_INSIDE when Sirena is started.");
+            Wrong(
+                "address",
+                $"{called.Host} lies inside this network, and such addresses are not called. Where that is meant, name the host in SIRENA_INSIDE when Sirena is started."
+            );
         }
 
         CheckDkim(gateway, Text("dkimKey", null), Wrong);
@@ -151,7 +223,16 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
             (gateway.FailingSince, gateway.LastError) = (null, null);
         }
 
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = $"gateway:{id}", What = $"{(known is null ? "Set up" : "Changed")} the gateway '{gateway.Name}' ({id}): {gateway.Channel.Name()} to {gateway.Address}, place {gateway.Position}, {(gateway.On ? "on" : "off")}.{Differences(before, SettingsOf(gateway))}" });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = clock.GetCurrentInstant(),
+                By = by,
+                Thing = $"gateway:{id}",
+                What =
+                    $"{(known is null ? "Set up" : "Changed")} the gateway '{gateway.Name}' ({id}): {gateway.Channel.Name()} to {gateway.Address}, place {gateway.Position}, {(gateway.On ? "on" : "off")}.{Differences(before, SettingsOf(gateway))}",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         await queue.HurryAsync(gateway.Channel, clock.GetCurrentInstant(), cancel);
         signals.Raise(Topic.Setup);
@@ -162,7 +243,10 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
     /// <summary>What is set of a gateway, each setting by its name; a secret by nothing but a digest of it. What the audit log compares, and the version of a gateway.</summary>
     public Dictionary<string, string> SettingsOf(Gateway g)
     {
-        static string Sealed(string? value) => string.IsNullOrEmpty(value) ? "" : "secret " + Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(value)));
+        static string Sealed(string? value) =>
+            string.IsNullOrEmpty(value)
+                ? ""
+                : "secret " + Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(value)));
         static string Said(IFormattable? value) => value?.ToString(null, System.Globalization.CultureInfo.InvariantCulture) ?? "";
         var told = new Dictionary<string, string>
         {
@@ -203,9 +287,16 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
 
     private static string Differences(Dictionary<string, string>? before, Dictionary<string, string> after)
     {
-        static string Word(string? value) => string.IsNullOrEmpty(value) ? "nothing" : value.StartsWith("secret ", StringComparison.Ordinal) ? "a secret" : $"“{Quoting.Cut(value, 200)}”";
-        string[] changed = before is null ? [] : [.. before.Keys.Union(after.Keys).Where(k => before.GetValueOrDefault(k, "") != after.GetValueOrDefault(k, ""))];
-        return changed.Length == 0 ? "" : $" Changed: {string.Join("; ", changed.Select(k => Word(before!.GetValueOrDefault(k)) is "a secret" && Word(after.GetValueOrDefault(k)) is "a secret" ? $"{k} is another secret" : $"{k} was {Word(before!.GetValueOrDefault(k))}, is {Word(after.GetValueOrDefault(k))}"))}.";
+        static string Word(string? value) =>
+            string.IsNullOrEmpty(value) ? "nothing"
+            : value.StartsWith("secret ", StringComparison.Ordinal) ? "a secret"
+            : $"“{Quoting.Cut(value, 200)}”";
+        string[] changed = before is null
+            ? []
+            : [.. before.Keys.Union(after.Keys).Where(k => before.GetValueOrDefault(k, "") != after.GetValueOrDefault(k, ""))];
+        return changed.Length == 0
+            ? ""
+            : $" Changed: {string.Join("; ", changed.Select(k => Word(before!.GetValueOrDefault(k)) is "a secret" && Word(after.GetValueOrDefault(k)) is "a secret" ? $"{k} is another secret" : $"{k} was {Word(before!.GetValueOrDefault(k))}, is {Word(after.GetValueOrDefault(k))}"))}.";
     }
 
     /// <summary>Takes a gateway away; what went through it keeps its name.</summary>
@@ -218,13 +309,22 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
             return false;
         }
 
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = $"gateway:{id}", What = $"Removed the gateway '{id}'." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = clock.GetCurrentInstant(),
+                By = by,
+                Thing = $"gateway:{id}",
+                What = $"Removed the gateway '{id}'.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         return true;
     }
 
-    private static string Way(Gateway g) => $"{g.Address}|{g.Encryption}|{g.User}|{g.Secret}|{g.TokenAddress}|{g.ClientId}|{g.Ehlo}|{g.Authority}|{g.Pin}|{g.Sender}|{string.Join(';', g.Headers.Values)}";
+    private static string Way(Gateway g) =>
+        $"{g.Address}|{g.Encryption}|{g.User}|{g.Secret}|{g.TokenAddress}|{g.ClientId}|{g.Ehlo}|{g.Authority}|{g.Pin}|{g.Sender}|{string.Join(';', g.Headers.Values)}";
 
     private static void Check(Gateway g, Action<string, string> wrong)
     {
@@ -318,7 +418,8 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
                 using var pem = new MemoryStream(System.Text.Encoding.ASCII.GetBytes(key));
                 _ = new MimeKit.Cryptography.DkimSigner(pem, "a.example", "s");
             }
-            catch (Exception e) when (e is FormatException or ArgumentException or IOException or InvalidCastException or Org.BouncyCastle.Security.GeneralSecurityException)
+            catch (Exception e)
+                when (e is FormatException or ArgumentException or IOException or InvalidCastException or Org.BouncyCastle.Security.GeneralSecurityException)
             {
                 wrong("dkimKey", "This is no private key: paste the PEM text from -----BEGIN to -----END.");
             }
@@ -332,7 +433,12 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
 
     private static void CheckBody(string body, Action<string, string> wrong)
     {
-        if (body.Contains("{{{", StringComparison.Ordinal) || body.Contains("{{&", StringComparison.Ordinal) || body.Contains("{{>", StringComparison.Ordinal) || body.Contains("{{=", StringComparison.Ordinal))
+        if (
+            body.Contains("{{{", StringComparison.Ordinal)
+            || body.Contains("{{&", StringComparison.Ordinal)
+            || body.Contains("{{>", StringComparison.Ordinal)
+            || body.Contains("{{=", StringComparison.Ordinal)
+        )
         {
             wrong("body", "The body has unescaped tags, partials or other delimiters. Use {{to}}, {{text}}, {{subject}}, {{id}} and {{receipts}} only.");
             return;
@@ -340,7 +446,13 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
 
         try
         {
-            using var _ = JsonDocument.Parse(HttpGateway.Render(body, new OutgoingMessage(Guid.Empty, "+447700900123", null, "A \"subject\"", "A text with \"quotes\"\nand lines", null), "https://a.example"));
+            using var _ = JsonDocument.Parse(
+                HttpGateway.Render(
+                    body,
+                    new OutgoingMessage(Guid.Empty, "+447700900123", null, "A \"subject\"", "A text with \"quotes\"\nand lines", null),
+                    "https://a.example"
+                )
+            );
         }
         catch (Exception e) when (e is JsonException or Stubble.Core.Exceptions.StubbleException)
         {

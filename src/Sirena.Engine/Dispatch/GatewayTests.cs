@@ -79,11 +79,11 @@ public sealed class GatewayTests(Gateways gateways, MarkedMessages marked, ICloc
             await marked.BeginAsync(id, gateway?.Id ?? "", echo: false, CancellationToken.None);
             var named = false;
             var result = await gateways.TestAsync(gateway, id, test.To, new ProbeWays(test.Add, async far =>
-            {
-                named = true;
-                await marked.TakenAsync(id, far, CancellationToken.None);
-                return await marked.WaitAsync(id, Patience, CancellationToken.None);
-            }), CancellationToken.None);
+                {
+                    named = true;
+                    await marked.TakenAsync(id, far, CancellationToken.None);
+                    return await marked.WaitAsync(id, Patience, CancellationToken.None);
+                }), CancellationToken.None);
             if (result.Good && !named)
             {
                 // Taken, by a far end that gave it no number of its own: it counts as evidence all the same.

@@ -36,7 +36,16 @@ public sealed record Line(string? Id, IGateway Gateway, bool Trial = false)
 public sealed record Noted(GatewayHealth Before, GatewayHealth After, bool OthersWork);
 
 /// <summary>The gateways as they are set, in order, made anew when the settings change. One that fails rests for a growing pause; then a few messages try it again.</summary>
-public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<SirenaDb> factory, IServiceProvider services, OutsideHosts hosts, DeliveryQueue queue, TimeProvider time, IClock clock, Signals signals) : IAsyncDisposable
+public sealed class Gateways(
+    SurroundingsCache surroundings,
+    IDbContextFactory<SirenaDb> factory,
+    IServiceProvider services,
+    OutsideHosts hosts,
+    DeliveryQueue queue,
+    TimeProvider time,
+    IClock clock,
+    Signals signals
+) : IAsyncDisposable
 {
     private readonly ConcurrentDictionary<string, (string Print, IGateway Gateway)> made = [];
     private readonly ConcurrentDictionary<string, GatewayHealth> health = [];
@@ -75,7 +84,14 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
             return [new Line(null, push)];
         }
 
-        return [.. around.AllGateways.Where(g => g.Channel == channel && g.On).OrderBy(g => g.Position).ThenBy(g => g.Id, StringComparer.Ordinal).Select(g => new Line(g.Id, Make(g, around)) { Settings = g, Pace = Pace(g) })];
+        return
+        [
+            .. around
+                .AllGateways.Where(g => g.Channel == channel && g.On)
+                .OrderBy(g => g.Position)
+                .ThenBy(g => g.Id, StringComparer.Ordinal)
+                .Select(g => new Line(g.Id, Make(g, around)) { Settings = g, Pace = Pace(g) }),
+        ];
     }
 
     /// <summary>The gateway that is to take the next message: the first that works; <see langword="null"/> when all rest.</summary>
@@ -119,7 +135,8 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
     public GatewayHealth HealthOf(string id) => health.GetOrAdd(id, GatewayHealth.New);
 
     /// <summary>The first mail gateway that does not rest, else the first at all.</summary>
-    public async Task<IGateway> MailAsync(CancellationToken cancel) => (await PickAsync(Channel.Mail, cancel) ?? (await OfAsync(Channel.Mail, cancel))[0]).Gateway;
+    public async Task<IGateway> MailAsync(CancellationToken cancel) =>
+        (await PickAsync(Channel.Mail, cancel) ?? (await OfAsync(Channel.Mail, cancel))[0]).Gateway;
 
     /// <summary>Notes how a try with a gateway went.</summary>
     /// <param name="line">The gateway.</param>
@@ -134,15 +151,17 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
             return new Noted(GatewayHealth.New, GatewayHealth.New, false);
         }
 
-        GatewayHealth before, after;
+        GatewayHealth before,
+            after;
         do
         {
             before = HealthOf(id);
             after = before.After(message, address, result, clock.GetCurrentInstant());
-        }
-        while (!health.TryUpdate(id, after, before));
+        } while (!health.TryUpdate(id, after, before));
         var now = clock.GetCurrentInstant();
-        var others = (await OfAsync(channel, cancel)).Any(l => l.Id is not null && l.Id != id && HealthOf(l.Id) is var other && other.Works && other.RestsUntil <= now);
+        var others = (await OfAsync(channel, cancel)).Any(l =>
+            l.Id is not null && l.Id != id && HealthOf(l.Id) is var other && other.Works && other.RestsUntil <= now
+        );
         if (!after.Works && (before.Works || before.Because != after.Because))
         {
             await MarkAsync(id, after.Because ?? result.Reply, cancel);
@@ -176,7 +195,8 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
     public string CloseHeader(string plain) => Close(plain) is { } closed ? Closed + closed : "";
 
     /// <summary>A secret as it is kept.</summary>
-    public string? Close(string? plain) => string.IsNullOrEmpty(plain) ? null : (Protector ?? throw new InvalidOperationException("No key is set with which secrets are kept.")).Protect(plain);
+    public string? Close(string? plain) =>
+        string.IsNullOrEmpty(plain) ? null : (Protector ?? throw new InvalidOperationException("No key is set with which secrets are kept.")).Protect(plain);
 
     /// <inheritdoc/>
     public async ValueTask DisposeAsync()
@@ -215,15 +235,35 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
         }
     }
 
-    private static async Task<(int First, int Again)> MarkRowAsync(SirenaDb db, string id, string? error, Instant now, CancellationToken cancel) => error is null
-        ? (await db.Gateways.Where(g => g.Id == id && g.FailingSince != null).ExecuteUpdateAsync(s => s.SetProperty(g => g.FailingSince, (Instant?)null).SetProperty(g => g.LastGoodAt, now), cancel), 0)
-        : (await db.Gateways.Where(g => g.Id == id && g.FailingSince == null).ExecuteUpdateAsync(s => s.SetProperty(g => g.FailingSince, now).SetProperty(g => g.LastError, error), cancel),
-            await db.Gateways.Where(g => g.Id == id && g.LastError != error).ExecuteUpdateAsync(s => s.SetProperty(g => g.LastError, error), cancel));
+    private static async Task<(int First, int Again)> MarkRowAsync(SirenaDb db, string id, string? error, Instant now, CancellationToken cancel) =>
+        error is null
+            ? (
+                await db
+                    .Gateways.Where(g => g.Id == id && g.FailingSince != null)
+                    .ExecuteUpdateAsync(s => s.SetProperty(g => g.FailingSince, (Instant?)null).SetProperty(g => g.LastGoodAt, now), cancel),
+                0
+            )
+            : (
+                await db
+                    .Gateways.Where(g => g.Id == id && g.FailingSince == null)
+                    .ExecuteUpdateAsync(s => s.SetProperty(g => g.FailingSince, now).SetProperty(g => g.LastError, error), cancel),
+                await db.Gateways.Where(g => g.Id == id && g.LastError != error).ExecuteUpdateAsync(s => s.SetProperty(g => g.LastError, error), cancel)
+            );
 
-    private static async Task<(int First, int Again)> MarkSettingsAsync(SirenaDb db, string? error, Instant now, CancellationToken cancel) => error is null
-        ? (await db.Businesses.Where(b => b.MailFailingSince != null).ExecuteUpdateAsync(s => s.SetProperty(b => b.MailFailingSince, (Instant?)null).SetProperty(b => b.MailLastGoodAt, now), cancel), 0)
-        : (await db.Businesses.Where(b => b.MailFailingSince == null).ExecuteUpdateAsync(s => s.SetProperty(b => b.MailFailingSince, now).SetProperty(b => b.MailLastError, error), cancel),
-            await db.Businesses.Where(b => b.MailLastError != error).ExecuteUpdateAsync(s => s.SetProperty(b => b.MailLastError, error), cancel));
+    private static async Task<(int First, int Again)> MarkSettingsAsync(SirenaDb db, string? error, Instant now, CancellationToken cancel) =>
+        error is null
+            ? (
+                await db
+                    .Businesses.Where(b => b.MailFailingSince != null)
+                    .ExecuteUpdateAsync(s => s.SetProperty(b => b.MailFailingSince, (Instant?)null).SetProperty(b => b.MailLastGoodAt, now), cancel),
+                0
+            )
+            : (
+                await db
+                    .Businesses.Where(b => b.MailFailingSince == null)
+                    .ExecuteUpdateAsync(s => s.SetProperty(b => b.MailFailingSince, now).SetProperty(b => b.MailLastError, error), cancel),
+                await db.Businesses.Where(b => b.MailLastError != error).ExecuteUpdateAsync(s => s.SetProperty(b => b.MailLastError, error), cancel)
+            );
 
     /// <summary>The key of return addresses, of links that end a customer's mail, and of what push messages call back; <see langword="null"/> before the first start.</summary>
     public byte[]? LinkKey(Business business) => Open(business.ReportKey) is { } key ? Convert.FromBase64String(key) : null;
@@ -233,7 +273,13 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
 
     private static string Print(byte[]? logo) => logo is null ? "" : Convert.ToHexString(System.Security.Cryptography.SHA256.HashData(logo))[..16];
 
-    private static string Print(IEnumerable<Sender> senders) => string.Join(';', senders.Where(s => s.VerifiedAt is not null).Select(s => $"{s.Id},{s.Name},{s.Address},{s.ReplyTo},{string.Join(' ', s.Purposes)},{string.Join(' ', s.Gateways)}"));
+    private static string Print(IEnumerable<Sender> senders) =>
+        string.Join(
+            ';',
+            senders
+                .Where(s => s.VerifiedAt is not null)
+                .Select(s => $"{s.Id},{s.Name},{s.Address},{s.ReplyTo},{string.Join(' ', s.Purposes)},{string.Join(' ', s.Gateways)}")
+        );
 
     private System.Threading.RateLimiting.RateLimiter? Pace(Gateway g)
     {
@@ -245,20 +291,24 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
         return paces.AddOrUpdate(g.Id, _ => (rate, Limiter(rate)), (_, old) => old.PerMinute == rate ? old : (rate, Limiter(rate))).Limiter;
 
         // A tenth of a minute's worth at once, the rest as the minute goes.
-        static System.Threading.RateLimiting.TokenBucketRateLimiter Limiter(int perMinute) => new(new()
-        {
-            TokenLimit = Math.Max(1, perMinute / 10),
-            TokensPerPeriod = 1,
-            ReplenishmentPeriod = TimeSpan.FromMinutes(1.0 / perMinute),
-            QueueLimit = int.MaxValue,
-            AutoReplenishment = true,
-        });
+        static System.Threading.RateLimiting.TokenBucketRateLimiter Limiter(int perMinute) =>
+            new(
+                new()
+                {
+                    TokenLimit = Math.Max(1, perMinute / 10),
+                    TokensPerPeriod = 1,
+                    ReplenishmentPeriod = TimeSpan.FromMinutes(1.0 / perMinute),
+                    QueueLimit = int.MaxValue,
+                    AutoReplenishment = true,
+                }
+            );
     }
 
     private IGateway Make(Gateway g, Surroundings around)
     {
         var business = around.Business;
-        var print = $"{g.Name}|{g.Ehlo}|{g.Authority}|{g.Pin}|{g.TokenAddress}|{g.ClientId}|{g.Scope}|{g.DkimSelector}|{g.DkimKey}|{Print(around.Senders)}|{g.Address}|{g.Width}|{g.Encryption}|{g.User}|{g.Sender}|{g.Body}|{g.IdAt}|{g.ErrorAt}|{g.Secret}|{string.Join(';', g.Headers.Select(h => $"{h.Key}={h.Value}"))}|{business.BaseAddress}|{business.MailFrom}|{business.Name}|{Takes(business)}|{Print(business.Logo)}";
+        var print =
+            $"{g.Name}|{g.Ehlo}|{g.Authority}|{g.Pin}|{g.TokenAddress}|{g.ClientId}|{g.Scope}|{g.DkimSelector}|{g.DkimKey}|{Print(around.Senders)}|{g.Address}|{g.Width}|{g.Encryption}|{g.User}|{g.Sender}|{g.Body}|{g.IdAt}|{g.ErrorAt}|{g.Secret}|{string.Join(';', g.Headers.Select(h => $"{h.Key}={h.Value}"))}|{business.BaseAddress}|{business.MailFrom}|{business.Name}|{Takes(business)}|{Print(business.Logo)}";
         return Make(g.Id, print, () => g.Channel == Channel.Mail ? new MailGateway(Mail(g, around), time) : new HttpGateway(Http(g, business), hosts, time));
     }
 
@@ -272,14 +322,23 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
         var around = await surroundings.GetAsync(cancel);
         var business = around.Business;
         var message = new OutgoingMessage(id, to, null, $"A test from {business.Name}", TestText(business), null);
-        return g is null || g.Channel == Channel.Mail ? await MailProbe.RunAsync(g is null ? OfSettings(around) : Mail(g, around), message, time.GetUtcNow(), time, ways, cancel) : await HttpProbe.RunAsync(Http(g, business), hosts, message, time, ways, cancel);
+        return g is null || g.Channel == Channel.Mail
+            ? await MailProbe.RunAsync(g is null ? OfSettings(around) : Mail(g, around), message, time.GetUtcNow(), time, ways, cancel)
+            : await HttpProbe.RunAsync(Http(g, business), hosts, message, time, ways, cancel);
     }
 
     /// <summary>Sends one message from a sender that may not be verified yet, by the first gateway that it may use.</summary>
     public async Task<HandOver> SendAsAsync(Sender sender, OutgoingMessage message, Surroundings around, CancellationToken cancel)
     {
-        var g = around.Gateways.Where(x => x is { Channel: Channel.Mail, On: true } && (sender.Gateways.Count == 0 || sender.Gateways.Contains(x.Id))).MinBy(x => x.Position);
-        var settings = (g is null ? OfSettings(around) : Mail(g, around)) with { From = sender.Address, FromName = sender.Name, Senders = new Dictionary<Audience, MailSender>() };
+        var g = around
+            .Gateways.Where(x => x is { Channel: Channel.Mail, On: true } && (sender.Gateways.Count == 0 || sender.Gateways.Contains(x.Id)))
+            .MinBy(x => x.Position);
+        var settings = (g is null ? OfSettings(around) : Mail(g, around)) with
+        {
+            From = sender.Address,
+            FromName = sender.Name,
+            Senders = new Dictionary<Audience, MailSender>(),
+        };
         await using var gateway = new MailGateway(settings, time);
         return await gateway.HandOverAsync(message, cancel);
     }
@@ -291,18 +350,38 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
     public async Task<MimeKit.MimeMessage> LetterAsync(string? gateway, OutgoingMessage message, Instant at, CancellationToken cancel)
     {
         var around = await surroundings.GetAsync(cancel);
-        return AlertMail.Make(message, around.Gateways.FirstOrDefault(g => g.Channel == Channel.Mail && g.Name == gateway) is { } g ? Mail(g, around) : OfSettings(around), at.ToDateTimeOffset());
+        return AlertMail.Make(
+            message,
+            around.Gateways.FirstOrDefault(g => g.Channel == Channel.Mail && g.Name == gateway) is { } g ? Mail(g, around) : OfSettings(around),
+            at.ToDateTimeOffset()
+        );
     }
 
-    private MailSettings Mail(Gateway g, Surroundings around) => g.Id != Gateway.OfSettings && MailSettings.Server(g.Address) is var (host, port)
-        ? Common(new MailSettings(host, port, g.Sender ?? around.Business.MailFrom, around.Business.Name, g.Encryption, g.User, g.TokenAddress is null ? Open(g.Secret) : null, g.Width, g.Name), around, g) with
-        {
-            Authority = g.Authority,
-            Pin = g.Pin,
-            Dkim = g.DkimSelector is { } selector && Open(g.DkimKey) is { } key ? new DkimSettings(selector, key) : null,
-            Token = g.TokenAddress is { } token && g.ClientId is { } client ? new TokenSettings(new Uri(token), client, Open(g.Secret) ?? "", g.Scope) : null,
-        }
-        : OfSettings(around);
+    private MailSettings Mail(Gateway g, Surroundings around) =>
+        g.Id != Gateway.OfSettings && MailSettings.Server(g.Address) is var (host, port)
+            ? Common(
+                new MailSettings(
+                    host,
+                    port,
+                    g.Sender ?? around.Business.MailFrom,
+                    around.Business.Name,
+                    g.Encryption,
+                    g.User,
+                    g.TokenAddress is null ? Open(g.Secret) : null,
+                    g.Width,
+                    g.Name
+                ),
+                around,
+                g
+            ) with
+            {
+                Authority = g.Authority,
+                Pin = g.Pin,
+                Dkim = g.DkimSelector is { } selector && Open(g.DkimKey) is { } key ? new DkimSettings(selector, key) : null,
+                Token =
+                    g.TokenAddress is { } token && g.ClientId is { } client ? new TokenSettings(new Uri(token), client, Open(g.Secret) ?? "", g.Scope) : null,
+            }
+            : OfSettings(around);
 
     private MailSettings Common(MailSettings mail, Surroundings around, Gateway? gateway)
     {
@@ -313,12 +392,26 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
             Ehlo = gateway?.Ehlo ?? MailSettings.NameIn(around.Business.BaseAddress),
             ReturnKey = Takes(around.Business) ? key : null,
             Unsubscribe = key is null ? null : to => $"{around.Business.BaseAddress}/u/{LinkMac.For(to.ToLowerInvariant(), key)}",
-            Senders = Enum.GetValues<Audience>().Select(a => (Audience: a, Sender: Sender.For(around.Senders, a, gateway?.Id))).Where(s => s.Sender is not null).ToDictionary(s => s.Audience, s => new MailSender(s.Sender!.Address, s.Sender.Name, s.Sender.ReplyTo)),
+            Senders = Enum.GetValues<Audience>()
+                .Select(a => (Audience: a, Sender: Sender.For(around.Senders, a, gateway?.Id)))
+                .Where(s => s.Sender is not null)
+                .ToDictionary(s => s.Audience, s => new MailSender(s.Sender!.Address, s.Sender.Name, s.Sender.ReplyTo)),
         };
     }
 
     private HttpSettings Http(Gateway g, Business business) =>
-        new(g.Channel, g.Name, new Uri(g.Address), g.Headers.ToDictionary(h => h.Key, h => OpenHeader(h.Value)), g.Body ?? DefaultBody, g.IdAt, g.ErrorAt, Open(g.Secret), $"{business.BaseAddress}/api/receipts/{g.Id}", g.Width);
+        new(
+            g.Channel,
+            g.Name,
+            new Uri(g.Address),
+            g.Headers.ToDictionary(h => h.Key, h => OpenHeader(h.Value)),
+            g.Body ?? DefaultBody,
+            g.IdAt,
+            g.ErrorAt,
+            Open(g.Secret),
+            $"{business.BaseAddress}/api/receipts/{g.Id}",
+            g.Width
+        );
 
     /// <summary>What a test says.</summary>
     public static string TestText(Business business) => $"A test from {business.Name}, by Sirena. Nothing is to be done.";
@@ -333,17 +426,22 @@ public sealed class Gateways(SurroundingsCache surroundings, IDbContextFactory<S
     }
 
     // The one that a change replaced is not disposed of at once: messages may be on their way through it. A failing one is tried at once with its new settings.
-    private IGateway Make(string id, string print, Func<IGateway> make) => made.AddOrUpdate(id, _ => (print, make()), (_, old) =>
-    {
-        if (old.Print == print)
-        {
-            return old;
-        }
+    private IGateway Make(string id, string print, Func<IGateway> make) =>
+        made.AddOrUpdate(
+            id,
+            _ => (print, make()),
+            (_, old) =>
+            {
+                if (old.Print == print)
+                {
+                    return old;
+                }
 
-        // What was known of it was known of its old settings.
-        health[id] = GatewayHealth.New;
-        return (print, make());
-    }).Gateway;
+                // What was known of it was known of its old settings.
+                health[id] = GatewayHealth.New;
+                return (print, make());
+            }
+        ).Gateway;
 
     /// <summary>The lines as they follow from one reading of the settings.</summary>
     private sealed class Kept(Surroundings around)

@@ -124,9 +124,7 @@ internal sealed class Lane(Func<Line, Claimed, Task> send)
             handsOfOthers -= claimed.Urgent ? 0 : 1;
         }
 
-        while (Begin())
-        {
-        }
+        while (Begin()) { }
     }
 
     private void Let(Claimed claimed)

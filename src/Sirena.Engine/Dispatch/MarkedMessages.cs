@@ -13,7 +13,15 @@ public sealed class MarkedMessages(IDbContextFactory<SirenaDb> factory, IClock c
     public async Task BeginAsync(Guid id, string gateway, bool echo, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        db.MarkedMessages.Add(new MarkedMessage { Id = id, Gateway = gateway, Echo = echo, SentAt = clock.GetCurrentInstant() });
+        db.MarkedMessages.Add(
+            new MarkedMessage
+            {
+                Id = id,
+                Gateway = gateway,
+                Echo = echo,
+                SentAt = clock.GetCurrentInstant(),
+            }
+        );
         await db.SaveChangesAsync(cancel);
     }
 
@@ -38,12 +46,17 @@ public sealed class MarkedMessages(IDbContextFactory<SirenaDb> factory, IClock c
         var own = Guid.TryParse(id, out var guid) ? guid : Guid.Empty;
         var now = clock.GetCurrentInstant();
         await using var db = await factory.CreateDbContextAsync(cancel);
-        if (await db.MarkedMessages.AsNoTracking().FirstOrDefaultAsync(m => (m.Id == own || m.FarId == id) && (gateway == null || m.Gateway == gateway), cancel) is not { } marked)
+        if (
+            await db.MarkedMessages.AsNoTracking().FirstOrDefaultAsync(m => (m.Id == own || m.FarId == id) && (gateway == null || m.Gateway == gateway), cancel)
+            is not { } marked
+        )
         {
             return false;
         }
 
-        await db.MarkedMessages.Where(m => m.Id == marked.Id).ExecuteUpdateAsync(s => s.SetProperty(m => m.BackAt, now).SetProperty(m => m.Arrived, arrived).SetProperty(m => m.Words, words), cancel);
+        await db
+            .MarkedMessages.Where(m => m.Id == marked.Id)
+            .ExecuteUpdateAsync(s => s.SetProperty(m => m.BackAt, now).SetProperty(m => m.Arrived, arrived).SetProperty(m => m.Words, words), cancel);
         if (marked.Echo && arrived)
         {
             await db.Gateways.Where(g => g.Id == marked.Gateway).ExecuteUpdateAsync(s => s.SetProperty(g => g.EchoBackAt, now), cancel);

@@ -46,14 +46,18 @@ public sealed class MyTrial(SurroundingsCache surroundings, RuleShelf shelf, Gat
         var texts = raised.Messages.ToDictionary(m => m.DeliveryId);
         return
         [
-            .. raised.Deliveries.Where(d => d.State != DeliveryState.Skipped && texts.ContainsKey(d.Id)).Take(Most).Select(d =>
-            {
-                var (by, to) = Address(d.Channel, me, mail);
-                var meant = d.Person ?? d.To;
-                var head = $"A trial. It would have reached {around.NameOf(meant)} by {RuleSentence.Word(d.Channel)}, by the rule '{around.RuleName(d.RuleId)}'. Nobody else is told, and its links lead nowhere.";
-                var text = texts[d.Id];
-                return new TrialMessage(d.RuleId, meant, d.Channel, by, to, $"Trial: {text.Subject}", $"{head}\n\n{text.Text}");
-            }),
+            .. raised
+                .Deliveries.Where(d => d.State != DeliveryState.Skipped && texts.ContainsKey(d.Id))
+                .Take(Most)
+                .Select(d =>
+                {
+                    var (by, to) = Address(d.Channel, me, mail);
+                    var meant = d.Person ?? d.To;
+                    var head =
+                        $"A trial. It would have reached {around.NameOf(meant)} by {RuleSentence.Word(d.Channel)}, by the rule '{around.RuleName(d.RuleId)}'. Nobody else is told, and its links lead nowhere.";
+                    var text = texts[d.Id];
+                    return new TrialMessage(d.RuleId, meant, d.Channel, by, to, $"Trial: {text.Subject}", $"{head}\n\n{text.Text}");
+                }),
         ];
     }
 
@@ -75,8 +79,17 @@ public sealed class MyTrial(SurroundingsCache surroundings, RuleShelf shelf, Gat
             else
             {
                 // The text alone: its HTML would carry buttons that answer.
-                var result = await line.Gateway.HandOverAsync(new OutgoingMessage(Guid.CreateVersion7(), to, null, message.Subject, message.Text, null), cancel);
-                sent.Add(message with { Taken = result.Outcome == AttemptOutcome.Accepted, Outcome = result.Outcome == AttemptOutcome.Accepted ? $"sent to {to}" : $"it did not go to {to}: {result.Reply}" });
+                var result = await line.Gateway.HandOverAsync(
+                    new OutgoingMessage(Guid.CreateVersion7(), to, null, message.Subject, message.Text, null),
+                    cancel
+                );
+                sent.Add(
+                    message with
+                    {
+                        Taken = result.Outcome == AttemptOutcome.Accepted,
+                        Outcome = result.Outcome == AttemptOutcome.Accepted ? $"sent to {to}" : $"it did not go to {to}: {result.Reply}",
+                    }
+                );
             }
         }
 
@@ -86,5 +99,6 @@ public sealed class MyTrial(SurroundingsCache surroundings, RuleShelf shelf, Gat
     // By the channel itself where they have an address by it, else by mail.
     private static (Channel? By, string? To) Address(Channel channel, Person? me, string? mail) =>
         channel is Channel.Mail or Channel.Sms or Channel.Chat && me?.Contacts.FirstOrDefault(c => c.Channel == channel)?.Address is { } own ? (channel, own)
-        : (me?.Contacts.FirstOrDefault(c => c.Channel == Channel.Mail)?.Address ?? mail) is { } address ? (Channel.Mail, address) : (null, null);
+        : (me?.Contacts.FirstOrDefault(c => c.Channel == Channel.Mail)?.Address ?? mail) is { } address ? (Channel.Mail, address)
+        : (null, null);
 }

@@ -12,7 +12,9 @@ internal sealed class Outcomes(DeliveryQueue queue, IClock clock, ILogger log)
     private const int MostAtOnce = 256;
     private static readonly TimeSpan Linger = TimeSpan.FromMilliseconds(8);
     private static readonly Duration Hope = Duration.FromMinutes(2);
-    private readonly Channel<(Ended Ended, TaskCompletionSource<bool> Written)> waiting = Channel.CreateUnbounded<(Ended, TaskCompletionSource<bool>)>(new UnboundedChannelOptions { SingleReader = true });
+    private readonly Channel<(Ended Ended, TaskCompletionSource<bool> Written)> waiting = Channel.CreateUnbounded<(Ended, TaskCompletionSource<bool>)>(
+        new UnboundedChannelOptions { SingleReader = true }
+    );
 
     /// <summary>Notes an outcome.</summary>
     /// <returns>Whether the lease still held when it was written.</returns>
@@ -79,7 +81,11 @@ internal sealed class Outcomes(DeliveryQueue queue, IClock clock, ILogger log)
             }
             catch (Exception e)
             {
-                log.LogError(e, "The outcome of delivery {Delivery} could not be written; it is tried again when its lease runs out.", batch[0].Ended.Claimed.Id);
+                log.LogError(
+                    e,
+                    "The outcome of delivery {Delivery} could not be written; it is tried again when its lease runs out.",
+                    batch[0].Ended.Claimed.Id
+                );
                 batch[0].Written.TrySetResult(false);
                 return;
             }

@@ -18,7 +18,8 @@ namespace Sirena.Engine.Dispatch;
 public sealed class Packer(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, FileFetcher fetcher, ILogger<Packer> log)
 {
     /// <summary>A message with nothing beside it.</summary>
-    public static OutgoingMessage Bare(Claimed claimed) => new(claimed.Id, claimed.To, claimed.OrderNumber, claimed.Subject, claimed.Text, claimed.Html, claimed.Audience);
+    public static OutgoingMessage Bare(Claimed claimed) =>
+        new(claimed.Id, claimed.To, claimed.OrderNumber, claimed.Subject, claimed.Text, claimed.Html, claimed.Audience);
 
     /// <summary>A message with its files.</summary>
     public async Task<OutgoingMessage> PackAsync(Claimed claimed, CancellationToken cancel)
@@ -32,8 +33,25 @@ public sealed class Packer(IDbContextFactory<SirenaDb> factory, SurroundingsCach
             {
                 if (file is not null)
                 {
-                    db.MessageFiles.Add(new MessageFile { DeliveryId = claimed.Id, Number = ++number, Name = file.Name, Type = file.Type, Content = file.Content, Size = file.Content.Length, Inline = file.Inline });
-                    message.Html = file.Inline ? message.Html?.Replace("</h1>", $"</h1><p><img src=\"cid:{WebUtility.HtmlEncode(file.Name)}\" alt=\"\" style=\"max-width:100%\"></p>", StringComparison.Ordinal) : message.Html;
+                    db.MessageFiles.Add(
+                        new MessageFile
+                        {
+                            DeliveryId = claimed.Id,
+                            Number = ++number,
+                            Name = file.Name,
+                            Type = file.Type,
+                            Content = file.Content,
+                            Size = file.Content.Length,
+                            Inline = file.Inline,
+                        }
+                    );
+                    message.Html = file.Inline
+                        ? message.Html?.Replace(
+                            "</h1>",
+                            $"</h1><p><img src=\"cid:{WebUtility.HtmlEncode(file.Name)}\" alt=\"\" style=\"max-width:100%\"></p>",
+                            StringComparison.Ordinal
+                        )
+                        : message.Html;
                 }
                 else
                 {
@@ -65,15 +83,33 @@ public sealed class Packer(IDbContextFactory<SirenaDb> factory, SurroundingsCach
             {
                 if (wanted["document"] is { } name && happened is not null && Names.Parse<DocumentKind>((string?)name) is { } kind)
                 {
-                    var facts = new DocumentFacts(kind, happened, around.Business.Name, around.Business.BrandFooter, TextLanguage.Of((string?)noted["language"]), around.Business.Zone, around.Business.Currency, around.NameOf, [.. wanted["sites"]!.AsArray().Select(s => (string)s!)]);
+                    var facts = new DocumentFacts(
+                        kind,
+                        happened,
+                        around.Business.Name,
+                        around.Business.BrandFooter,
+                        TextLanguage.Of((string?)noted["language"]),
+                        around.Business.Zone,
+                        around.Business.Currency,
+                        around.NameOf,
+                        [.. wanted["sites"]!.AsArray().Select(s => (string)s!)]
+                    );
                     made.Add((new Made(OrderPdf.FileName(kind, happened.OrderNumber), "application/pdf", OrderPdf.Make(facts)), null));
                 }
                 else if (wanted["file"] is { } address)
                 {
                     var (file, problem) = await fetcher.FetchAsync((string)address!, cancel);
-                    made.Add(file is null ? (null, $"The file at {(string)address!} could not be fetched: {problem}.") : (new Made(file.Name, file.Type, file.Content), null));
+                    made.Add(
+                        file is null
+                            ? (null, $"The file at {(string)address!} could not be fetched: {problem}.")
+                            : (new Made(file.Name, file.Type, file.Content), null)
+                    );
                 }
-                else if (wanted["picture"] is { } picture && Guid.TryParse((string?)picture, out var id) && await db.NotePictures.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id, cancel) is { } found)
+                else if (
+                    wanted["picture"] is { } picture
+                    && Guid.TryParse((string?)picture, out var id)
+                    && await db.NotePictures.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id, cancel) is { } found
+                )
                 {
                     made.Add((new Made($"picture-{id:N}.jpg", "image/jpeg", found.Jpeg, Inline: true), null));
                 }

@@ -13,7 +13,14 @@ using Sirena.Storage.Deliveries;
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>The browsers that show push messages, the keys with which they are reached, and what they say back.</summary>
-public sealed class PushBook(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, IServiceProvider services, LaterNews news, Signals signals, IClock clock)
+public sealed class PushBook(
+    IDbContextFactory<SirenaDb> factory,
+    SurroundingsCache surroundings,
+    IServiceProvider services,
+    LaterNews news,
+    Signals signals,
+    IClock clock
+)
 {
     private const string Seen = "push ";
 
@@ -24,8 +31,19 @@ public sealed class PushBook(IDbContextFactory<SirenaDb> factory, SurroundingsCa
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         var business = (await surroundings.GetAsync(cancel)).Business;
-        return await db.PushSubscriptions.AsNoTracking().FirstOrDefaultAsync(s => s.Endpoint == endpoint, cancel) is { } found && Keys.LinkKey(business) is { } key && business.PushPublicKey is { } open && Keys.Open(business.PushPrivateKey) is { } secret
-            ? new PushTarget(found.P256dh, Keys.Open(found.Auth)!, open, secret, $"mailto:{business.MailFrom}", $"{business.BaseAddress}/push/seen/{LinkMac.For(Seen + message, key)}")
+        return
+            await db.PushSubscriptions.AsNoTracking().FirstOrDefaultAsync(s => s.Endpoint == endpoint, cancel) is { } found
+            && Keys.LinkKey(business) is { } key
+            && business.PushPublicKey is { } open
+            && Keys.Open(business.PushPrivateKey) is { } secret
+            ? new PushTarget(
+                found.P256dh,
+                Keys.Open(found.Auth)!,
+                open,
+                secret,
+                $"mailto:{business.MailFrom}",
+                $"{business.BaseAddress}/push/seen/{LinkMac.For(Seen + message, key)}"
+            )
             : null;
     }
 
@@ -34,7 +52,12 @@ public sealed class PushBook(IDbContextFactory<SirenaDb> factory, SurroundingsCa
     public async Task<bool> SeenAsync(string link, CancellationToken cancel)
     {
         var business = (await surroundings.GetAsync(cancel)).Business;
-        if (Keys.LinkKey(business) is not { } key || LinkMac.Read(link, key) is not { } text || !text.StartsWith(Seen, StringComparison.Ordinal) || !Guid.TryParse(text[Seen.Length..], out var id))
+        if (
+            Keys.LinkKey(business) is not { } key
+            || LinkMac.Read(link, key) is not { } text
+            || !text.StartsWith(Seen, StringComparison.Ordinal)
+            || !Guid.TryParse(text[Seen.Length..], out var id)
+        )
         {
             return false;
         }
@@ -65,10 +88,27 @@ public sealed class PushBook(IDbContextFactory<SirenaDb> factory, SurroundingsCa
         }
 
         await db.PushSubscriptions.Where(s => s.Endpoint == endpoint).ExecuteDeleteAsync(cancel);
-        db.PushSubscriptions.Add(new PushSubscription { Endpoint = endpoint, Person = person, P256dh = p256dh, Auth = Keys.Close(auth)!, Name = name is { Length: > 0 and <= 80 } ? name : "a browser", Since = clock.GetCurrentInstant() });
+        db.PushSubscriptions.Add(
+            new PushSubscription
+            {
+                Endpoint = endpoint,
+                Person = person,
+                P256dh = p256dh,
+                Auth = Keys.Close(auth)!,
+                Name = name is { Length: > 0 and <= 80 } ? name : "a browser",
+                Since = clock.GetCurrentInstant(),
+            }
+        );
         if (!who.Contacts.Exists(c => c.Channel == Channel.Push && c.Address == endpoint))
         {
-            who.Contacts.Add(new ContactPoint { Channel = Channel.Push, Address = endpoint, Verified = true });
+            who.Contacts.Add(
+                new ContactPoint
+                {
+                    Channel = Channel.Push,
+                    Address = endpoint,
+                    Verified = true,
+                }
+            );
             who.NumberContacts();
         }
 
@@ -82,7 +122,10 @@ public sealed class PushBook(IDbContextFactory<SirenaDb> factory, SurroundingsCa
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         await db.PushSubscriptions.Where(s => s.Endpoint == endpoint && s.Person == person).ExecuteDeleteAsync(cancel);
-        if (await db.People.FirstOrDefaultAsync(p => p.Id == person, cancel) is { } who && who.Contacts.RemoveAll(c => c.Channel == Channel.Push && c.Address == endpoint) > 0)
+        if (
+            await db.People.FirstOrDefaultAsync(p => p.Id == person, cancel) is { } who
+            && who.Contacts.RemoveAll(c => c.Channel == Channel.Push && c.Address == endpoint) > 0
+        )
         {
             who.NumberContacts();
         }
@@ -107,7 +150,9 @@ public sealed class PushBook(IDbContextFactory<SirenaDb> factory, SurroundingsCa
             var parts = pair.ExportParameters(true);
             byte[] point = [4, .. parts.Q.X!, .. parts.Q.Y!];
             var (open, secret) = (Base64Url.EncodeToString(point), Keys.Close(Base64Url.EncodeToString(parts.D!)));
-            await db.Businesses.Where(b => b.PushPublicKey == null).ExecuteUpdateAsync(s => s.SetProperty(b => b.PushPublicKey, open).SetProperty(b => b.PushPrivateKey, secret), cancel);
+            await db
+                .Businesses.Where(b => b.PushPublicKey == null)
+                .ExecuteUpdateAsync(s => s.SetProperty(b => b.PushPublicKey, open).SetProperty(b => b.PushPrivateKey, secret), cancel);
         }
 
         signals.Wake(Topic.Setup);

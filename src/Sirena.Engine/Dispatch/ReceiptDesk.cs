@@ -20,7 +20,15 @@ public sealed record Received(int Status, string? Problem);
 /// Takes what gateways report: signed as Standard Webhooks says, each once, only for their own deliveries. A receipt is <c>{ "type": "delivered" | "failed" | "read", "id": "…", "reason": "…" }</c> with the id that the
 /// gateway gave or the delivery's; a reply is <c>{ "type": "reply", "from": "+44…", "text": "OK 4821" }</c>; both also as <c>{ "type": "message.delivered", "timestamp": "…", "data": { … } }</c>.
 /// </summary>
-public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gateways gateways, LaterNews news, MarkedMessages marked, AnswerDesk answers, Signals signals, IClock clock)
+public sealed partial class ReceiptDesk(
+    IDbContextFactory<SirenaDb> factory,
+    Gateways gateways,
+    LaterNews news,
+    MarkedMessages marked,
+    AnswerDesk answers,
+    Signals signals,
+    IClock clock
+)
 {
     private const int MostWrong = 5;
     private static readonly Duration LockedFor = Duration.FromHours(1);
@@ -58,7 +66,21 @@ public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gat
             return new Received(401, "The signature is not that of this gateway's receipt key.");
         }
 
-        return await db.SeenCalls.AnyAsync(c => c.Gateway == gateway && c.CallId == id, cancel) ? new Received(204, null) : await ReadAsync(db, from, new SeenCall { Gateway = gateway, CallId = id, At = now }, body, now, cancel);
+        return await db.SeenCalls.AnyAsync(c => c.Gateway == gateway && c.CallId == id, cancel)
+            ? new Received(204, null)
+            : await ReadAsync(
+                db,
+                from,
+                new SeenCall
+                {
+                    Gateway = gateway,
+                    CallId = id,
+                    At = now,
+                },
+                body,
+                now,
+                cancel
+            );
     }
 
     // A call is remembered with what it does, never before: one that meets trouble is taken when it comes again.
@@ -89,10 +111,18 @@ public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gat
         }
 
         var own = Guid.TryParse(said.Id, out var guid) ? guid : Guid.Empty;
-        var delivery = await db.Deliveries.AsNoTracking()
-            .Where(d => (d.FarId == said.Id || d.Id == own) && db.Attempts.Any(a => a.DeliveryId == d.Id && (a.GatewayId == from.Id || (a.GatewayId == null && a.Gateway == from.Name))))
-            .OrderByDescending(d => d.Id).FirstOrDefaultAsync(cancel);
-        var words = said.Reason.Length > 0 ? said.Reason : said.Kind == "failed" ? "the gateway reported that it failed" : $"{from.Name} reported: {said.Kind}";
+        var delivery = await db
+            .Deliveries.AsNoTracking()
+            .Where(d =>
+                (d.FarId == said.Id || d.Id == own)
+                && db.Attempts.Any(a => a.DeliveryId == d.Id && (a.GatewayId == from.Id || (a.GatewayId == null && a.Gateway == from.Name)))
+            )
+            .OrderByDescending(d => d.Id)
+            .FirstOrDefaultAsync(cancel);
+        var words =
+            said.Reason.Length > 0 ? said.Reason
+            : said.Kind == "failed" ? "the gateway reported that it failed"
+            : $"{from.Name} reported: {said.Kind}";
         if (delivery is null && await marked.HeardAsync(said.Id, from.Id, said.Kind != "failed", words, cancel))
         {
             return await DoneAsync(db, call, cancel);
@@ -124,7 +154,15 @@ public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gat
     }
 
     // While a message is on its way through the gateway, a receipt may come before the id of its answer is stored.
-    private static async Task<Received> EarlyAsync(SirenaDb db, Gateway from, SeenCall call, ReceiptText said, string words, Instant now, CancellationToken cancel)
+    private static async Task<Received> EarlyAsync(
+        SirenaDb db,
+        Gateway from,
+        SeenCall call,
+        ReceiptText said,
+        string words,
+        Instant now,
+        CancellationToken cancel
+    )
     {
         var since = now - UnderWay;
         if (said.Id.Length is 0 or > 200 || !await db.Attempts.AnyAsync(a => a.GatewayId == from.Id && a.EndedAt == null && a.At > since, cancel))
@@ -132,7 +170,16 @@ public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gat
             return new Received(404, $"No delivery that went through '{from.Id}' has the id '{FarText.Clean(said.Id, 60)}'.");
         }
 
-        db.EarlyReceipts.Add(new EarlyReceipt { Gateway = from.Id, FarId = said.Id, Kind = said.Kind!, Words = FarText.Clean(words), At = now });
+        db.EarlyReceipts.Add(
+            new EarlyReceipt
+            {
+                Gateway = from.Id,
+                FarId = said.Id,
+                Kind = said.Kind!,
+                Words = FarText.Clean(words),
+                At = now,
+            }
+        );
         return await DoneAsync(db, call, cancel, 202);
     }
 
@@ -151,7 +198,10 @@ public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gat
     {
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         await db.SaveChangesAsync(cancel);
-        await db.Database.ExecuteSqlAsync($"insert into seen_calls (gateway, call_id, at) values ({call.Gateway}, {call.CallId}, {call.At}) on conflict do nothing", cancel);
+        await db.Database.ExecuteSqlAsync(
+            $"insert into seen_calls (gateway, call_id, at) values ({call.Gateway}, {call.CallId}, {call.At}) on conflict do nothing",
+            cancel
+        );
         await transaction.CommitAsync(cancel);
         return new Received(status, null);
     }
@@ -174,7 +224,14 @@ public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gat
 
         var code = Code().Match(text) is { Success: true } match ? match.Value : "";
         var number = Core.People.PhoneNumber.TryParse(from, out var read, out _) ? read.Value : from;
-        var link = code.Length == 0 ? null : await db.AnswerLinks.AsNoTracking().Where(l => l.Contact == number && l.Code == code && l.ExpiresAt > now).OrderByDescending(l => l.ExpiresAt).FirstOrDefaultAsync(cancel);
+        var link =
+            code.Length == 0
+                ? null
+                : await db
+                    .AnswerLinks.AsNoTracking()
+                    .Where(l => l.Contact == number && l.Code == code && l.ExpiresAt > now)
+                    .OrderByDescending(l => l.ExpiresAt)
+                    .FirstOrDefaultAsync(cancel);
         if (link is null)
         {
             wrong.AddOrUpdate(from, _ => (1, now), (_, old) => now - old.Since > LockedFor ? (1, now) : (old.Wrong + 1, now));
@@ -182,8 +239,22 @@ public sealed partial class ReceiptDesk(IDbContextFactory<SirenaDb> factory, Gat
         }
 
         wrong.TryRemove(from, out _);
-        var kind = Words().Match(text.Trim()).Value.ToLowerInvariant() switch { "no" or "cannot" => AnswerKind.Declined, "done" => AnswerKind.Done, _ => AnswerKind.Taken };
-        await answers.AnswerAsync(link.AlertId, link.Person ?? link.Contact, kind, "reply", null, text.Length > 200 ? text[..200] : text, link.DeliveryId, cancel);
+        var kind = Words().Match(text.Trim()).Value.ToLowerInvariant() switch
+        {
+            "no" or "cannot" => AnswerKind.Declined,
+            "done" => AnswerKind.Done,
+            _ => AnswerKind.Taken,
+        };
+        await answers.AnswerAsync(
+            link.AlertId,
+            link.Person ?? link.Contact,
+            kind,
+            "reply",
+            null,
+            text.Length > 200 ? text[..200] : text,
+            link.DeliveryId,
+            cancel
+        );
     }
 
     [GeneratedRegex(@"\b\d{4}\b")]

@@ -17,17 +17,33 @@ internal sealed record ReceiptText(string Type, string? Kind, string Id, string 
         var type = Member(root, "type");
         var inner = root.ValueKind == JsonValueKind.Object && root.TryGetProperty("data", out var data) && data.ValueKind == JsonValueKind.Object ? data : root;
         string First(params string[] names) => names.Select(n => Member(inner, n)).FirstOrDefault(v => v.Length > 0) ?? "";
-        return new ReceiptText(type, KindOf(type) ?? KindOf(First("status", "event")), First("id", "messageId", "message_id"), First("reason", "error", "description"), First("from", "sender"), First("text", "body", "message"));
+        return new ReceiptText(
+            type,
+            KindOf(type) ?? KindOf(First("status", "event")),
+            First("id", "messageId", "message_id"),
+            First("reason", "error", "description"),
+            First("from", "sender"),
+            First("text", "body", "message")
+        );
     }
 
-    private static string? KindOf(string type) => type.ToLowerInvariant().Split('.', '_', '-', '/')[^1] switch
-    {
-        "delivered" or "landed" => "delivered",
-        "failed" or "undelivered" or "bounced" or "rejected" or "expired" => "failed",
-        "read" or "seen" or "opened" => "read",
-        "reply" or "replied" or "received" or "inbound" => "reply",
-        _ => null,
-    };
+    private static string? KindOf(string type) =>
+        type.ToLowerInvariant().Split('.', '_', '-', '/')[^1] switch
+        {
+            "delivered" or "landed" => "delivered",
+            "failed" or "undelivered" or "bounced" or "rejected" or "expired" => "failed",
+            "read" or "seen" or "opened" => "read",
+            "reply" or "replied" or "received" or "inbound" => "reply",
+            _ => null,
+        };
 
-    private static string Member(JsonElement of, string name) => of.ValueKind == JsonValueKind.Object && of.TryGetProperty(name, out var v) ? v.ValueKind switch { JsonValueKind.String => v.GetString()!, JsonValueKind.Number => v.GetRawText(), _ => "" } : "";
+    private static string Member(JsonElement of, string name) =>
+        of.ValueKind == JsonValueKind.Object && of.TryGetProperty(name, out var v)
+            ? v.ValueKind switch
+            {
+                JsonValueKind.String => v.GetString()!,
+                JsonValueKind.Number => v.GetRawText(),
+                _ => "",
+            }
+            : "";
 }

@@ -11,7 +11,13 @@ namespace Sirena.Engine.Dispatch;
 public sealed record ReportEndpoint(IPEndPoint? Endpoint);
 
 /// <summary>The mail server to which reports come back, where this node is one.</summary>
-public sealed class ReportMailbox(ReportEndpoint endpoint, ReturnedMail returned, IDbContextFactory<SirenaDb> factory, Signals signals, ILogger<ReportMailbox> log) : Worker(log)
+public sealed class ReportMailbox(
+    ReportEndpoint endpoint,
+    ReturnedMail returned,
+    IDbContextFactory<SirenaDb> factory,
+    Signals signals,
+    ILogger<ReportMailbox> log
+) : Worker(log)
 {
     /// <inheritdoc/>
     protected override async Task RunAsync(CancellationToken stopping)

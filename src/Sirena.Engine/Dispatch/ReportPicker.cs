@@ -13,27 +13,39 @@ using Sirena.Storage;
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>Reads the reports that come back to an IMAP mailbox (RFC 9051), where the business has one for them. A letter that was read is marked as seen and left there.</summary>
-public sealed class ReportPicker(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Gateways gateways, ReturnedMail returned, Signals signals, ILogger<ReportPicker> log) : Worker(log)
+public sealed class ReportPicker(
+    IDbContextFactory<SirenaDb> factory,
+    SurroundingsCache surroundings,
+    Gateways gateways,
+    ReturnedMail returned,
+    Signals signals,
+    ILogger<ReportPicker> log
+) : Worker(log)
 {
     private const int MostAtOnce = 200;
     private static readonly TimeSpan Turn = TimeSpan.FromSeconds(15);
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(30);
 
     /// <inheritdoc/>
-    protected override Task RunAsync(CancellationToken stopping) => TurnsAsync(Turn, async () =>
-    {
-        var business = (await surroundings.GetAsync(stopping)).Business;
-        if (business.ReportMailbox is not null)
-        {
-            var problem = await TryAsync(business, stopping);
-            if (problem != business.ReportMailboxError)
+    protected override Task RunAsync(CancellationToken stopping) =>
+        TurnsAsync(
+            Turn,
+            async () =>
             {
-                await using var db = await factory.CreateDbContextAsync(stopping);
-                await db.Businesses.ExecuteUpdateAsync(s => s.SetProperty(b => b.ReportMailboxError, problem), stopping);
-                signals.Raise(Topic.Setup);
-            }
-        }
-    }, stopping);
+                var business = (await surroundings.GetAsync(stopping)).Business;
+                if (business.ReportMailbox is not null)
+                {
+                    var problem = await TryAsync(business, stopping);
+                    if (problem != business.ReportMailboxError)
+                    {
+                        await using var db = await factory.CreateDbContextAsync(stopping);
+                        await db.Businesses.ExecuteUpdateAsync(s => s.SetProperty(b => b.ReportMailboxError, problem), stopping);
+                        signals.Raise(Topic.Setup);
+                    }
+                }
+            },
+            stopping
+        );
 
     private async Task<string?> TryAsync(Business business, CancellationToken cancel)
     {
@@ -42,7 +54,19 @@ public sealed class ReportPicker(IDbContextFactory<SirenaDb> factory, Surroundin
             await ReadAsync(business, cancel);
             return null;
         }
-        catch (Exception e) when (!cancel.IsCancellationRequested && e is IOException or System.Net.Sockets.SocketException or MailKit.ProtocolException or CommandException or AuthenticationException or SslHandshakeException or OperationCanceledException or NotSupportedException or ServiceNotConnectedException)
+        catch (Exception e)
+            when (!cancel.IsCancellationRequested
+                && e
+                    is IOException
+                        or System.Net.Sockets.SocketException
+                        or MailKit.ProtocolException
+                        or CommandException
+                        or AuthenticationException
+                        or SslHandshakeException
+                        or OperationCanceledException
+                        or NotSupportedException
+                        or ServiceNotConnectedException
+            )
         {
             return e is AuthenticationException ? $"the mailbox does not accept the name and password: {e.Message}" : e.GetBaseException().Message;
         }
@@ -59,7 +83,17 @@ public sealed class ReportPicker(IDbContextFactory<SirenaDb> factory, Surroundin
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         limit.CancelAfter(Patience);
         using var client = new ImapClient { Timeout = (int)Patience.TotalMilliseconds };
-        await client.ConnectAsync(host, port, business.ReportMailboxEncryption switch { "tls" => SecureSocketOptions.SslOnConnect, "starttls" => SecureSocketOptions.StartTls, _ => SecureSocketOptions.None }, limit.Token);
+        await client.ConnectAsync(
+            host,
+            port,
+            business.ReportMailboxEncryption switch
+            {
+                "tls" => SecureSocketOptions.SslOnConnect,
+                "starttls" => SecureSocketOptions.StartTls,
+                _ => SecureSocketOptions.None,
+            },
+            limit.Token
+        );
         await client.AuthenticateAsync(business.ReportMailboxUser ?? "", gateways.Open(business.ReportMailboxSecret) ?? "", limit.Token);
         await client.Inbox!.OpenAsync(FolderAccess.ReadWrite, limit.Token);
         foreach (var uid in (await client.Inbox.SearchAsync(SearchQuery.NotSeen, limit.Token)).Take(MostAtOnce))
@@ -82,5 +116,7 @@ public sealed class ReportPicker(IDbContextFactory<SirenaDb> factory, Surroundin
 
     // The envelope's recipient stands in one of these, as the mailbox's server writes it.
     private static IEnumerable<string> AddressesOf(MimeMessage letter) =>
-        letter.Headers.Where(h => h.Field.ToLowerInvariant() is "delivered-to" or "x-original-to" or "envelope-to" or "to").SelectMany(h => InternetAddressList.TryParse(h.Value, out var list) ? list.Mailboxes.Select(m => m.Address) : [h.Value.Trim().Trim('<', '>')]);
+        letter
+            .Headers.Where(h => h.Field.ToLowerInvariant() is "delivered-to" or "x-original-to" or "envelope-to" or "to")
+            .SelectMany(h => InternetAddressList.TryParse(h.Value, out var list) ? list.Mailboxes.Select(m => m.Address) : [h.Value.Trim().Trim('<', '>')]);
 }

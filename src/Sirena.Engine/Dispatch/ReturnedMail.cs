@@ -8,7 +8,15 @@ using Sirena.Storage.People;
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>Joins the reports that come back to their deliveries. One without a right MAC is noted in the log and applied to nothing.</summary>
-public sealed class ReturnedMail(Gateways gateways, SurroundingsCache surroundings, LaterNews news, MarkedMessages marked, Signals signals, IClock clock, ILogger<ReturnedMail> log)
+public sealed class ReturnedMail(
+    Gateways gateways,
+    SurroundingsCache surroundings,
+    LaterNews news,
+    MarkedMessages marked,
+    Signals signals,
+    IClock clock,
+    ILogger<ReturnedMail> log
+)
 {
     /// <summary>Takes a letter that somebody wrote: an answer to one of our messages shows that it landed. One that a machine sent by itself shows nothing (RFC 3834).</summary>
     public async Task TakeReplyAsync(MimeMessage letter, CancellationToken cancel)
@@ -22,7 +30,14 @@ public sealed class ReturnedMail(Gateways gateways, SurroundingsCache surroundin
         {
             if (Guid.TryParseExact(id.Split('@')[0], "N", out var delivery))
             {
-                await news.LandedAsync(delivery, "replied", $"a reply from {letter.From.Mailboxes.FirstOrDefault()?.Address}", answered: false, clock.GetCurrentInstant(), cancel);
+                await news.LandedAsync(
+                    delivery,
+                    "replied",
+                    $"a reply from {letter.From.Mailboxes.FirstOrDefault()?.Address}",
+                    answered: false,
+                    clock.GetCurrentInstant(),
+                    cancel
+                );
                 signals.Raise(Topic.Pages);
             }
         }

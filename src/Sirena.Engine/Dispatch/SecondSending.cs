@@ -27,11 +27,28 @@ public sealed partial class SecondSending(IDbContextFactory<SirenaDb> factory, S
 
         var now = clock.GetCurrentInstant();
         var deadline = now + Urgency.Prompt.Deadline();
-        db.Audit.Add(new AuditEntry { At = now, By = by, What = $"Sent the delivery {id} to {found.To} again; it was {found.State}." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = now,
+                By = by,
+                What = $"Sent the delivery {id} to {found.To} again; it was {found.State}.",
+            }
+        );
         if (found.State is DeliveryState.Failed or DeliveryState.Expired or DeliveryState.Waiting)
         {
-            await db.Deliveries.Where(d => d.Id == id && (d.State == DeliveryState.Failed || d.State == DeliveryState.Expired || (d.State == DeliveryState.Waiting && d.Lease == null)))
-                .ExecuteUpdateAsync(set => set.SetProperty(d => d.State, DeliveryState.Waiting).SetProperty(d => d.DueAt, now).SetProperty(d => d.Deadline, deadline).SetProperty(d => d.Reason, $"sent again by {by}"), cancel);
+            await db
+                .Deliveries.Where(d =>
+                    d.Id == id && (d.State == DeliveryState.Failed || d.State == DeliveryState.Expired || (d.State == DeliveryState.Waiting && d.Lease == null))
+                )
+                .ExecuteUpdateAsync(
+                    set =>
+                        set.SetProperty(d => d.State, DeliveryState.Waiting)
+                            .SetProperty(d => d.DueAt, now)
+                            .SetProperty(d => d.Deadline, deadline)
+                            .SetProperty(d => d.Reason, $"sent again by {by}"),
+                    cancel
+                );
         }
         else if (await db.Messages.AsNoTracking().FirstOrDefaultAsync(m => m.DeliveryId == id && m.Size == null, cancel) is { } message)
         {
@@ -61,21 +78,64 @@ public sealed partial class SecondSending(IDbContextFactory<SirenaDb> factory, S
         }
 
         var who = (await db.People.AsNoTracking().FirstOrDefaultAsync(p => p.Id == person && p.ArchivedAt == null, cancel))?.InOrder();
-        if (who?.Contacts.Where(c => c.Channel == found.Channel && c.BrokenAt is null && !c.Pending).OrderByDescending(c => c.Verified).FirstOrDefault() is not { } contact)
+        if (
+            who?.Contacts.Where(c => c.Channel == found.Channel && c.BrokenAt is null && !c.Pending).OrderByDescending(c => c.Verified).FirstOrDefault()
+            is not { } contact
+        )
         {
             return $"{who?.Name ?? person} has no address that works by {RuleSentence.Word(found.Channel)}.";
         }
 
         var now = clock.GetCurrentInstant();
-        var (key, code) = (System.Buffers.Text.Base64Url.EncodeToString(System.Security.Cryptography.RandomNumberGenerator.GetBytes(16)), System.Security.Cryptography.RandomNumberGenerator.GetInt32(1000, 10_000).ToString(System.Globalization.CultureInfo.InvariantCulture));
+        var (key, code) = (
+            System.Buffers.Text.Base64Url.EncodeToString(System.Security.Cryptography.RandomNumberGenerator.GetBytes(16)),
+            System.Security.Cryptography.RandomNumberGenerator.GetInt32(1000, 10_000).ToString(System.Globalization.CultureInfo.InvariantCulture)
+        );
         string Own(string text) => Code().Replace(Link().Replace(text, "/a/" + key), "OK " + code);
-        await AddAsync(db, found, new Message { DeliveryId = id, Subject = message.Subject, Text = Own(message.Text), Html = message.Html is { } html ? Own(html) : null, Attach = message.Attach, Files = message.Files }, person, Core.People.Audience.Staff, contact.Address, now, now + Urgency.Prompt.Deadline(), by, cancel);
+        await AddAsync(
+            db,
+            found,
+            new Message
+            {
+                DeliveryId = id,
+                Subject = message.Subject,
+                Text = Own(message.Text),
+                Html = message.Html is { } html ? Own(html) : null,
+                Attach = message.Attach,
+                Files = message.Files,
+            },
+            person,
+            Core.People.Audience.Staff,
+            contact.Address,
+            now,
+            now + Urgency.Prompt.Deadline(),
+            by,
+            cancel
+        );
         if (Link().IsMatch(message.Text))
         {
-            db.AnswerLinks.Add(new AnswerLink { Hash = Secrets.Hash(key), AlertId = found.AlertId, DeliveryId = db.ChangeTracker.Entries<Delivery>().Single().Entity.Id, Person = person, Contact = contact.Address, Code = code, ExpiresAt = now + AnswerLink.Lifetime });
+            db.AnswerLinks.Add(
+                new AnswerLink
+                {
+                    Hash = Secrets.Hash(key),
+                    AlertId = found.AlertId,
+                    DeliveryId = db.ChangeTracker.Entries<Delivery>().Single().Entity.Id,
+                    Person = person,
+                    Contact = contact.Address,
+                    Code = code,
+                    ExpiresAt = now + AnswerLink.Lifetime,
+                }
+            );
         }
 
-        db.Audit.Add(new AuditEntry { At = now, By = by, What = $"Sent the message of delivery {id} to {who.Name} at {contact.Address} too." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = now,
+                By = by,
+                What = $"Sent the message of delivery {id} to {who.Name} at {contact.Address} too.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Deliveries);
         signals.Raise(Topic.Pages);
@@ -97,32 +157,69 @@ public sealed partial class SecondSending(IDbContextFactory<SirenaDb> factory, S
         return sent;
     }
 
-    private static async Task AddAsync(SirenaDb db, Delivery found, Message message, string? person, Core.People.Audience audience, string to, Instant now, Instant deadline, string by, CancellationToken cancel)
+    private static async Task AddAsync(
+        SirenaDb db,
+        Delivery found,
+        Message message,
+        string? person,
+        Core.People.Audience audience,
+        string to,
+        Instant now,
+        Instant deadline,
+        string by,
+        CancellationToken cancel
+    )
     {
         var second = Guid.CreateVersion7(now.ToDateTimeOffset());
-        db.Deliveries.Add(new Delivery
-        {
-            Id = second,
-            AlertId = found.AlertId,
-            OrderNumber = found.OrderNumber,
-            RuleId = found.RuleId,
-            Step = found.Step,
-            Person = person,
-            Audience = audience,
-            Channel = found.Channel,
-            Urgent = found.Urgent,
-            To = to,
-            State = DeliveryState.Waiting,
-            Reason = $"sent again by {by}",
-            CreatedAt = now,
-            DueAt = now,
-            Deadline = deadline,
-        });
+        db.Deliveries.Add(
+            new Delivery
+            {
+                Id = second,
+                AlertId = found.AlertId,
+                OrderNumber = found.OrderNumber,
+                RuleId = found.RuleId,
+                Step = found.Step,
+                Person = person,
+                Audience = audience,
+                Channel = found.Channel,
+                Urgent = found.Urgent,
+                To = to,
+                State = DeliveryState.Waiting,
+                Reason = $"sent again by {by}",
+                CreatedAt = now,
+                DueAt = now,
+                Deadline = deadline,
+            }
+        );
 
         // What went with it goes again as it was kept, or is still to be made.
-        var files = message.Files > 0 ? await db.MessageFiles.AsNoTracking().Where(f => f.DeliveryId == message.DeliveryId && f.Content.Length > 0).ToListAsync(cancel) : [];
-        db.MessageFiles.AddRange(files.Select(f => new MessageFile { DeliveryId = second, Number = f.Number, Name = f.Name, Type = f.Type, Content = f.Content, Size = f.Size, Inline = f.Inline }));
-        db.Messages.Add(new Message { DeliveryId = second, Subject = message.Subject, Text = message.Text, Html = message.Html, Attach = message.Attach, Files = files.Count });
+        var files =
+            message.Files > 0
+                ? await db.MessageFiles.AsNoTracking().Where(f => f.DeliveryId == message.DeliveryId && f.Content.Length > 0).ToListAsync(cancel)
+                : [];
+        db.MessageFiles.AddRange(
+            files.Select(f => new MessageFile
+            {
+                DeliveryId = second,
+                Number = f.Number,
+                Name = f.Name,
+                Type = f.Type,
+                Content = f.Content,
+                Size = f.Size,
+                Inline = f.Inline,
+            })
+        );
+        db.Messages.Add(
+            new Message
+            {
+                DeliveryId = second,
+                Subject = message.Subject,
+                Text = message.Text,
+                Html = message.Html,
+                Attach = message.Attach,
+                Files = files.Count,
+            }
+        );
     }
 
     [GeneratedRegex("/a/[A-Za-z0-9_-]{22}")]

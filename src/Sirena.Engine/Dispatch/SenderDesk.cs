@@ -11,13 +11,29 @@ using Sirena.Storage.Access;
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>The names and addresses that mail comes from: set, verified by a code that a mail to and from the address itself brings, and looked up in the domain's published records.</summary>
-public sealed class SenderDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Gateways gateways, SenderRecords records, Signals signals, IClock clock)
+public sealed class SenderDesk(
+    IDbContextFactory<SirenaDb> factory,
+    SurroundingsCache surroundings,
+    Gateways gateways,
+    SenderRecords records,
+    Signals signals,
+    IClock clock
+)
 {
     private static readonly Duration CodeLasts = Duration.FromHours(1);
 
     /// <summary>Sets a sender; a changed address is to be verified again.</summary>
     /// <returns>The mistakes by member; none when it is saved.</returns>
-    public async Task<(int? Id, IReadOnlyDictionary<string, string> Errors)> SaveAsync(int? id, string name, string address, string? replyTo, IReadOnlyList<Audience> purposes, IReadOnlyList<string> usable, string by, CancellationToken cancel)
+    public async Task<(int? Id, IReadOnlyDictionary<string, string> Errors)> SaveAsync(
+        int? id,
+        string name,
+        string address,
+        string? replyTo,
+        IReadOnlyList<Audience> purposes,
+        IReadOnlyList<string> usable,
+        string by,
+        CancellationToken cancel
+    )
     {
         var errors = new Dictionary<string, string>();
         if (!MailAddress.TryParse(address, out var good, out var problem))
@@ -66,8 +82,22 @@ public sealed class SenderDesk(IDbContextFactory<SirenaDb> factory, Surroundings
             (sender.VerifiedAt, sender.CodeHash) = (null, null);
         }
 
-        (sender.Name, sender.Address, sender.ReplyTo, sender.Purposes, sender.Gateways) = (name.Trim(), good.ToString()!, replies, [.. purposes.Distinct()], [.. usable.Distinct()]);
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = "senders", What = $"Set the sender '{sender.Name}' <{sender.Address}>." });
+        (sender.Name, sender.Address, sender.ReplyTo, sender.Purposes, sender.Gateways) = (
+            name.Trim(),
+            good.ToString()!,
+            replies,
+            [.. purposes.Distinct()],
+            [.. usable.Distinct()]
+        );
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = clock.GetCurrentInstant(),
+                By = by,
+                Thing = "senders",
+                What = $"Set the sender '{sender.Name}' <{sender.Address}>.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         return (sender.Id, errors);
@@ -80,7 +110,15 @@ public sealed class SenderDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         if (await db.Senders.FirstOrDefaultAsync(s => s.Id == id, cancel) is { } sender)
         {
             db.Senders.Remove(sender);
-            db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = "senders", What = $"Removed the sender '{sender.Name}' <{sender.Address}>." });
+            db.Audit.Add(
+                new AuditEntry
+                {
+                    At = clock.GetCurrentInstant(),
+                    By = by,
+                    Thing = "senders",
+                    What = $"Removed the sender '{sender.Name}' <{sender.Address}>.",
+                }
+            );
             await db.SaveChangesAsync(cancel);
             signals.Raise(Topic.Setup);
         }
@@ -98,7 +136,14 @@ public sealed class SenderDesk(IDbContextFactory<SirenaDb> factory, Surroundings
 
         var code = RandomNumberGenerator.GetInt32(100_000, 1_000_000).ToString(System.Globalization.CultureInfo.InvariantCulture);
         var around = await surroundings.GetAsync(cancel);
-        var message = new OutgoingMessage(Guid.CreateVersion7(), sender.Address, null, $"Code for {sender.Address}", $"The code is {code}. It makes {sender.Address} a sender of {around.Business.Name} and counts for an hour.\r\n\r\nIf you asked for none, do nothing.\r\n", null);
+        var message = new OutgoingMessage(
+            Guid.CreateVersion7(),
+            sender.Address,
+            null,
+            $"Code for {sender.Address}",
+            $"The code is {code}. It makes {sender.Address} a sender of {around.Business.Name} and counts for an hour.\r\n\r\nIf you asked for none, do nothing.\r\n",
+            null
+        );
         var result = await gateways.SendAsAsync(sender, message, around, cancel);
         if (result.Outcome != AttemptOutcome.Accepted)
         {
@@ -116,13 +161,25 @@ public sealed class SenderDesk(IDbContextFactory<SirenaDb> factory, Surroundings
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         var now = clock.GetCurrentInstant();
-        if (await db.Senders.FirstOrDefaultAsync(s => s.Id == id, cancel) is not { CodeHash: { } hash, CodeUntil: { } until } sender || until < now || !CryptographicOperations.FixedTimeEquals(hash, Secrets.Hash(code.Trim())))
+        if (
+            await db.Senders.FirstOrDefaultAsync(s => s.Id == id, cancel) is not { CodeHash: { } hash, CodeUntil: { } until } sender
+            || until < now
+            || !CryptographicOperations.FixedTimeEquals(hash, Secrets.Hash(code.Trim()))
+        )
         {
             return false;
         }
 
         (sender.VerifiedAt, sender.CodeHash, sender.CodeUntil) = (now, null, null);
-        db.Audit.Add(new AuditEntry { At = now, By = by, Thing = "senders", What = $"Verified the sender <{sender.Address}> by its code." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = now,
+                By = by,
+                Thing = "senders",
+                What = $"Verified the sender <{sender.Address}> by its code.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         return true;

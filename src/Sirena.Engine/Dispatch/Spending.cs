@@ -11,7 +11,14 @@ using Sirena.Storage;
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>Counts what text messages cost, by gateway and calendar month, and warns once when four fifths of a budget are spent.</summary>
-public sealed class Spending(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, IntakeDesk desk, Signals signals, IClock clock, ILogger<Spending> log) : Worker(log)
+public sealed class Spending(
+    IDbContextFactory<SirenaDb> factory,
+    SurroundingsCache surroundings,
+    IntakeDesk desk,
+    Signals signals,
+    IClock clock,
+    ILogger<Spending> log
+) : Worker(log)
 {
     private const decimal WarnAt = .8m;
     private static readonly TimeSpan Turn = TimeSpan.FromSeconds(1);
@@ -37,7 +44,9 @@ public sealed class Spending(IDbContextFactory<SirenaDb> factory, SurroundingsCa
         if (gateway.Channel == Channel.Sms)
         {
             var segments = SmsText.Of(text).Segments;
-            fresh.AddOrUpdate(gateway.Id, (segments, segments * (gateway.SegmentCost ?? 0)), (_, old) => (old.Segments + segments, old.Cost + (segments * (gateway.SegmentCost ?? 0))));
+            fresh.AddOrUpdate(gateway.Id, (segments, segments * (gateway.SegmentCost ?? 0)), (_, old) =>
+                (old.Segments + segments, old.Cost + (segments * (gateway.SegmentCost ?? 0)))
+            );
         }
     }
 
@@ -47,13 +56,17 @@ public sealed class Spending(IDbContextFactory<SirenaDb> factory, SurroundingsCa
         try
         {
             var turn = 0;
-            await TurnsAsync(Turn, async () =>
-            {
-                if (turn++ % 5 == 0 || !fresh.IsEmpty)
+            await TurnsAsync(
+                Turn,
+                async () =>
                 {
-                    await WriteAsync(stopping);
-                }
-            }, stopping);
+                    if (turn++ % 5 == 0 || !fresh.IsEmpty)
+                    {
+                        await WriteAsync(stopping);
+                    }
+                },
+                stopping
+            );
         }
         finally
         {
@@ -79,7 +92,10 @@ public sealed class Spending(IDbContextFactory<SirenaDb> factory, SurroundingsCa
             fresh.TryRemove(id, out var one);
             try
             {
-                await db.Database.ExecuteSqlAsync($"insert into gateway_spend (gateway, month, segments, cost, warned) values ({id}, {first}, {one.Segments}, {one.Cost}, false) on conflict (gateway, month) do update set segments = gateway_spend.segments + excluded.segments, cost = gateway_spend.cost + excluded.cost", cancel);
+                await db.Database.ExecuteSqlAsync(
+                    $"insert into gateway_spend (gateway, month, segments, cost, warned) values ({id}, {first}, {one.Segments}, {one.Cost}, false) on conflict (gateway, month) do update set segments = gateway_spend.segments + excluded.segments, cost = gateway_spend.cost + excluded.cost",
+                    cancel
+                );
             }
             catch
             {
@@ -90,7 +106,11 @@ public sealed class Spending(IDbContextFactory<SirenaDb> factory, SurroundingsCa
 
         var all = await db.GatewaySpend.AsNoTracking().Where(s => s.Month == first).ToListAsync(cancel);
         (spent, month) = (new ConcurrentDictionary<string, decimal>(all.Select(s => KeyValuePair.Create(s.Gateway, s.Cost))), first);
-        foreach (var gateway in around.Gateways.Where(g => g.MonthlyBudget > 0 && spent.GetValueOrDefault(g.Id) >= g.MonthlyBudget * WarnAt && !all.Exists(s => s.Gateway == g.Id && s.Warned)))
+        foreach (
+            var gateway in around.Gateways.Where(g =>
+                g.MonthlyBudget > 0 && spent.GetValueOrDefault(g.Id) >= g.MonthlyBudget * WarnAt && !all.Exists(s => s.Gateway == g.Id && s.Warned)
+            )
+        )
         {
             await WarnAsync(db, gateway, around.Business, cancel);
         }
@@ -99,10 +119,27 @@ public sealed class Spending(IDbContextFactory<SirenaDb> factory, SurroundingsCa
     // One node of several gets the row: only it tells of it.
     private async Task WarnAsync(SirenaDb db, Gateway gateway, Business business, CancellationToken cancel)
     {
-        if (await db.Database.ExecuteSqlAsync($"update gateway_spend set warned = true where gateway = {gateway.Id} and month = {month} and not warned", cancel) == 1)
+        if (
+            await db.Database.ExecuteSqlAsync($"update gateway_spend set warned = true where gateway = {gateway.Id} and month = {month} and not warned", cancel)
+            == 1
+        )
         {
-            var data = new JsonObject { ["gateway"] = new JsonObject { ["id"] = gateway.Id, ["name"] = gateway.Name, ["channel"] = gateway.Channel.Name(), ["spent"] = spent.GetValueOrDefault(gateway.Id), ["budget"] = gateway.MonthlyBudget, ["currency"] = business.Currency } };
-            await desk.TakeAsync([OwnEvents.Make($"gateway.budget-low-{gateway.Id}-{month}", "gateway.budget-low", gateway.Id, data, clock.GetCurrentInstant())], cancel);
+            var data = new JsonObject
+            {
+                ["gateway"] = new JsonObject
+                {
+                    ["id"] = gateway.Id,
+                    ["name"] = gateway.Name,
+                    ["channel"] = gateway.Channel.Name(),
+                    ["spent"] = spent.GetValueOrDefault(gateway.Id),
+                    ["budget"] = gateway.MonthlyBudget,
+                    ["currency"] = business.Currency,
+                },
+            };
+            await desk.TakeAsync(
+                [OwnEvents.Make($"gateway.budget-low-{gateway.Id}-{month}", "gateway.budget-low", gateway.Id, data, clock.GetCurrentInstant())],
+                cancel
+            );
             signals.Raise(Topic.Setup);
         }
     }

@@ -114,9 +114,22 @@ public sealed class FirstDayReader(IDbContextFactory<SirenaDb> factory, Surround
         var (mail, broken) = await MailAsync(db, around, cancel);
         var people = around.Staff.People.Where(p => p.ArchivedAt is null && !p.Outside).ToArray();
         var reachable = people.Where(p => p.Contacts.Count > 0).ToArray();
-        var events = await db.Events.AsNoTracking().Where(e => e.OrderNumber != null && e.DecidedAt != null && e.Source != OwnEvents.Source).OrderByDescending(e => e.Id).Take(Looked).ToListAsync(cancel);
-        var rules = (await db.RuleVersions.AsNoTracking().Where(v => v.BookTo == null).ToListAsync(cancel)).Where(v => OwnRules.NameOf(v.RuleId) is null).ToArray();
-        string[] listens = [.. rules.SelectMany(r => (JsonNode.Parse(r.Document)?["when"] as JsonArray ?? []).Select(t => t!.ToString())).Where(t => t.StartsWith("order.", StringComparison.Ordinal)).Distinct()];
+        var events = await db
+            .Events.AsNoTracking()
+            .Where(e => e.OrderNumber != null && e.DecidedAt != null && e.Source != OwnEvents.Source)
+            .OrderByDescending(e => e.Id)
+            .Take(Looked)
+            .ToListAsync(cancel);
+        var rules = (await db.RuleVersions.AsNoTracking().Where(v => v.BookTo == null).ToListAsync(cancel))
+            .Where(v => OwnRules.NameOf(v.RuleId) is null)
+            .ToArray();
+        string[] listens =
+        [
+            .. rules
+                .SelectMany(r => (JsonNode.Parse(r.Document)?["when"] as JsonArray ?? []).Select(t => t!.ToString()))
+                .Where(t => t.StartsWith("order.", StringComparison.Ordinal))
+                .Distinct(),
+        ];
         return new FirstDayFacts
         {
             Mail = mail,
@@ -138,7 +151,14 @@ public sealed class FirstDayReader(IDbContextFactory<SirenaDb> factory, Surround
         await using var db = await factory.CreateDbContextAsync(cancel);
         var around = await surroundings.GetAsync(cancel);
         var number = 1 + await db.Events.CountAsync(e => e.Source == MadeUpOrder.Source, cancel);
-        var made = MadeUpOrder.Event(number, EventTypes.IsType(type) ? type : "order.placed", by, around.Business.Currency, around.Statuses.OrderBy(s => s.Position).FirstOrDefault()?.Id, clock.GetCurrentInstant());
+        var made = MadeUpOrder.Event(
+            number,
+            EventTypes.IsType(type) ? type : "order.placed",
+            by,
+            around.Business.Currency,
+            around.Statuses.OrderBy(s => s.Position).FirstOrDefault()?.Id,
+            clock.GetCurrentInstant()
+        );
         await intake.TakeAsync([new Arrival(made, "", clock.GetCurrentInstant())], cancel);
         return made.OrderNumber!;
     }
@@ -146,13 +166,41 @@ public sealed class FirstDayReader(IDbContextFactory<SirenaDb> factory, Surround
     private static async Task<(MailEvidence? Mail, string? Broken)> MailAsync(SirenaDb db, Surroundings around, CancellationToken cancel)
     {
         string Gateway(string? id) => around.AllGateways.FirstOrDefault(g => g.Id == (string.IsNullOrEmpty(id) ? "settings" : id))?.Name ?? "the mail server";
-        var sent = await db.Deliveries.AsNoTracking().Where(d => d.Channel == Channel.Mail && d.HandedOverAt != null && d.State != DeliveryState.Failed).OrderByDescending(d => d.HandedOverAt)
-            .Select(d => new { d.Id, d.To, At = d.HandedOverAt!.Value }).FirstOrDefaultAsync(cancel);
+        var sent = await db
+            .Deliveries.AsNoTracking()
+            .Where(d => d.Channel == Channel.Mail && d.HandedOverAt != null && d.State != DeliveryState.Failed)
+            .OrderByDescending(d => d.HandedOverAt)
+            .Select(d => new
+            {
+                d.Id,
+                d.To,
+                At = d.HandedOverAt!.Value,
+            })
+            .FirstOrDefaultAsync(cancel);
         string[] mails = ["", "settings", .. around.AllGateways.Where(g => g.Channel == Channel.Mail).Select(g => g.Id)];
-        var test = await db.MarkedMessages.AsNoTracking().Where(m => m.FarId != null && !m.Echo && mails.Contains(m.Gateway)).OrderByDescending(m => m.SentAt).FirstOrDefaultAsync(cancel);
-        var mail = sent is not null && !(test?.SentAt > sent.At) ? new MailEvidence(sent.At, Gateway(null), $"A message to {sent.To} was taken by the mail server.", sent.Id)
-            : test is null ? null : new MailEvidence(test.BackAt ?? test.SentAt, Gateway(test.Gateway), test.BackAt is null ? $"A test by {Gateway(test.Gateway)} was taken." : $"A test by {Gateway(test.Gateway)} was taken and reported back.", null);
-        var failed = mail is null ? null : await db.Deliveries.AsNoTracking().Where(d => d.Channel == Channel.Mail && d.State == DeliveryState.Failed && d.DueAt > mail.At).OrderByDescending(d => d.DueAt).Select(d => d.Reason).FirstOrDefaultAsync(cancel);
+        var test = await db
+            .MarkedMessages.AsNoTracking()
+            .Where(m => m.FarId != null && !m.Echo && mails.Contains(m.Gateway))
+            .OrderByDescending(m => m.SentAt)
+            .FirstOrDefaultAsync(cancel);
+        var mail =
+            sent is not null && !(test?.SentAt > sent.At)
+                ? new MailEvidence(sent.At, Gateway(null), $"A message to {sent.To} was taken by the mail server.", sent.Id)
+            : test is null ? null
+            : new MailEvidence(
+                test.BackAt ?? test.SentAt,
+                Gateway(test.Gateway),
+                test.BackAt is null ? $"A test by {Gateway(test.Gateway)} was taken." : $"A test by {Gateway(test.Gateway)} was taken and reported back.",
+                null
+            );
+        var failed = mail is null
+            ? null
+            : await db
+                .Deliveries.AsNoTracking()
+                .Where(d => d.Channel == Channel.Mail && d.State == DeliveryState.Failed && d.DueAt > mail.At)
+                .OrderByDescending(d => d.DueAt)
+                .Select(d => d.Reason)
+                .FirstOrDefaultAsync(cancel);
         return (mail, failed);
     }
 
@@ -163,13 +211,25 @@ public sealed class FirstDayReader(IDbContextFactory<SirenaDb> factory, Surround
             return null;
         }
 
-        var count = await db.Events.Where(e => e.OrderNumber != null && e.DecidedAt != null && e.Source != OwnEvents.Source).OrderBy(e => e.Id).Take(1_000).CountAsync(cancel);
-        return new OrderEvidence(events.FirstOrDefault(e => e.Source != MadeUpOrder.Source) ?? events[0], count, events.All(e => e.Source == MadeUpOrder.Source));
+        var count = await db
+            .Events.Where(e => e.OrderNumber != null && e.DecidedAt != null && e.Source != OwnEvents.Source)
+            .OrderBy(e => e.Id)
+            .Take(1_000)
+            .CountAsync(cancel);
+        return new OrderEvidence(
+            events.FirstOrDefault(e => e.Source != MadeUpOrder.Source) ?? events[0],
+            count,
+            events.All(e => e.Source == MadeUpOrder.Source)
+        );
     }
 
     private async Task<RuleEvidence?> RuleAsync(List<OrderEvent> events, CancellationToken cancel)
     {
-        var told = await wouldTell.OfAsync([.. events.Select(e => new IncomingEvent(e.EventId, e.Source, e.Type, e.OrderNumber, e.Time, JsonNode.Parse(e.Data) as JsonObject ?? []))], "", cancel);
+        var told = await wouldTell.OfAsync(
+            [.. events.Select(e => new IncomingEvent(e.EventId, e.Source, e.Type, e.OrderNumber, e.Time, JsonNode.Parse(e.Data) as JsonObject ?? []))],
+            "",
+            cancel
+        );
         return told.Where(t => OwnRules.NameOf(t.Rule) is null).Select(t => new RuleEvidence(t.Rule, t.Order, t.Person)).FirstOrDefault();
     }
 
@@ -177,10 +237,25 @@ public sealed class FirstDayReader(IDbContextFactory<SirenaDb> factory, Surround
     {
         var alerts = await db.Alerts.AsNoTracking().Where(a => a.OrderNumber != null).OrderByDescending(a => a.RaisedAt).Take(Looked).ToListAsync(cancel);
         Guid[] ids = [.. alerts.Select(a => a.Id)];
-        var landed = (await db.Deliveries.AsNoTracking().Where(d => ids.Contains(d.AlertId) && (d.LandedAt != null || d.HandedOverAt != null)).Select(d => new { d.AlertId, At = d.LandedAt ?? d.HandedOverAt!.Value }).ToListAsync(cancel)).ToLookup(d => d.AlertId, d => d.At);
+        var landed = (
+            await db
+                .Deliveries.AsNoTracking()
+                .Where(d => ids.Contains(d.AlertId) && (d.LandedAt != null || d.HandedOverAt != null))
+                .Select(d => new { d.AlertId, At = d.LandedAt ?? d.HandedOverAt!.Value })
+                .ToListAsync(cancel)
+        ).ToLookup(d => d.AlertId, d => d.At);
         var answers = (await db.Answers.AsNoTracking().Where(a => ids.Contains(a.AlertId)).OrderBy(a => a.Id).ToListAsync(cancel)).ToLookup(a => a.AlertId);
-        return alerts.Where(a => OwnRules.NameOf(a.RuleId) is null)
-            .Select(a => new AlertEvidence(a.OrderNumber, around.RuleName(a.RuleId), a.RaisedAt, landed[a.Id].Any() ? landed[a.Id].Min() : null, answers[a.Id].FirstOrDefault()?.At, answers[a.Id].FirstOrDefault()?.Person))
-            .OrderByDescending(a => (a.Answered is not null, a.Landed is not null, a.Raised)).FirstOrDefault();
+        return alerts
+            .Where(a => OwnRules.NameOf(a.RuleId) is null)
+            .Select(a => new AlertEvidence(
+                a.OrderNumber,
+                around.RuleName(a.RuleId),
+                a.RaisedAt,
+                landed[a.Id].Any() ? landed[a.Id].Min() : null,
+                answers[a.Id].FirstOrDefault()?.At,
+                answers[a.Id].FirstOrDefault()?.Person
+            ))
+            .OrderByDescending(a => (a.Answered is not null, a.Landed is not null, a.Raised))
+            .FirstOrDefault();
     }
 }

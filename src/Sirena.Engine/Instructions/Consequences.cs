@@ -21,16 +21,32 @@ namespace Sirena.Engine.Instructions;
 /// <param name="Left">How many would be left out by the choice of whom to tell.</param>
 /// <param name="Ends">The rules whose alerts would end.</param>
 /// <param name="Warning">What speaks against it, or <see langword="null"/>.</param>
-public sealed record Consequence(bool Undone, IReadOnlyList<(string Rule, string Who)> Told, IReadOnlyList<(string Rule, string Clause)> Asks, int Left, IReadOnlyList<string> Ends, string? Warning)
+public sealed record Consequence(
+    bool Undone,
+    IReadOnlyList<(string Rule, string Who)> Told,
+    IReadOnlyList<(string Rule, string Clause)> Asks,
+    int Left,
+    IReadOnlyList<string> Ends,
+    string? Warning
+)
 {
     /// <summary>In one sentence.</summary>
     public string Sentence
     {
         get
         {
-            var parts = Told.GroupBy(t => t.Rule).Select(g => $"'{g.Key}' tells {string.Join(", ", g.Select(t => t.Who).Distinct().Take(4))}{(g.Select(t => t.Who).Distinct().Count() is > 4 and var n ? $" and {n - 4} more" : "")}")
-                .Concat(Asks.GroupBy(a => a.Rule).Select(g => $"'{g.Key}' would {string.Join(" and ", g.Select(a => a.Clause))}")).Concat(Ends.Select(e => $"the alert of '{e}' ends")).ToArray();
-            return parts.Length == 0 ? Left > 0 ? "Nobody is told." : "No rule is set off, nobody is told." : $"{Core.Sentences.Capital(string.Join("; ", parts))}.{(Left > 0 ? $" {Left} left out." : "")}";
+            var parts = Told.GroupBy(t => t.Rule)
+                .Select(g =>
+                    $"'{g.Key}' tells {string.Join(", ", g.Select(t => t.Who).Distinct().Take(4))}{(g.Select(t => t.Who).Distinct().Count() is > 4 and var n ? $" and {n - 4} more" : "")}"
+                )
+                .Concat(Asks.GroupBy(a => a.Rule).Select(g => $"'{g.Key}' would {string.Join(" and ", g.Select(a => a.Clause))}"))
+                .Concat(Ends.Select(e => $"the alert of '{e}' ends"))
+                .ToArray();
+            return parts.Length == 0
+                ? Left > 0
+                    ? "Nobody is told."
+                    : "No rule is set off, nobody is told."
+                : $"{Core.Sentences.Capital(string.Join("; ", parts))}.{(Left > 0 ? $" {Left} left out." : "")}";
         }
     }
 }
@@ -43,14 +59,22 @@ public sealed class Consequences(IDbContextFactory<SirenaDb> factory, Surroundin
     /// <param name="asks">Each instruction, and whom its event is to tell.</param>
     /// <param name="by">Who would ask.</param>
     /// <param name="cancel">Breaks it off.</param>
-    public async Task<IReadOnlyList<Consequence>> OfAsync(Order order, IReadOnlyList<(InstructionKind Kind, JsonObject With, TellChoice? Tell)> asks, string by, CancellationToken cancel)
+    public async Task<IReadOnlyList<Consequence>> OfAsync(
+        Order order,
+        IReadOnlyList<(InstructionKind Kind, JsonObject With, TellChoice? Tell)> asks,
+        string by,
+        CancellationToken cancel
+    )
     {
         var around = await surroundings.GetAsync(cancel);
         var book = await shelf.CurrentAsync(cancel);
         var now = clock.GetCurrentInstant();
         await using var db = await factory.CreateDbContextAsync(cancel);
         var sight = InstructionDesk.Sight(order, around);
-        var open = await db.Alerts.AsNoTracking().Where(a => a.Subject == order.Number && (a.State == AlertState.Open || a.State == AlertState.Taken)).ToListAsync(cancel);
+        var open = await db
+            .Alerts.AsNoTracking()
+            .Where(a => a.Subject == order.Number && (a.State == AlertState.Open || a.State == AlertState.Taken))
+            .ToListAsync(cancel);
         var ends = new List<(Alert Alert, string[] At)>();
         foreach (var alert in open)
         {
@@ -67,13 +91,32 @@ public sealed class Consequences(IDbContextFactory<SirenaDb> factory, Surroundin
             happened.Tell = tell is { All: false } ? tell : null;
             var raised = new EventDecision(around, now).Decide(happened, book, rule => open.Find(a => a.RuleId == rule));
             var to = Core.Orders.Fields.Facts.Text(happened.After, "status");
-            found.Add(new Consequence(
-                !kind.Final,
-                [.. raised.Deliveries.Where(d => d.State != DeliveryState.Skipped || d.CarriedBy is not null).Select(d => (around.RuleName(d.RuleId), d.Audience == Audience.Customer ? "the customer" : d.Person is { } person ? around.NameOf(person) : d.To)).Distinct()],
-                [.. raised.Asks.Where(a => !a.Rule.Trial).Select(a => (a.Rule.Name, InstructionDesk.Clause(a.Ask.Kind, a.Ask.Members, around))).Distinct()],
-                raised.Steps.Sum(s => JsonSerializer.Deserialize<LeftOut[]>(s.Left, EventDecision.Json)!.Count(l => l.Because.StartsWith(TellChoice.NotToBeTold, StringComparison.Ordinal))),
-                [.. ends.Where(e => to is not null && to != order.Status && e.At.Contains(to)).Select(e => around.RuleName(e.Alert.RuleId)).Distinct()],
-                around.Status(order.Status) is { } here && around.Status(to) is { } there ? here.WhyNot(there) : null));
+            found.Add(
+                new Consequence(
+                    !kind.Final,
+                    [
+                        .. raised
+                            .Deliveries.Where(d => d.State != DeliveryState.Skipped || d.CarriedBy is not null)
+                            .Select(d =>
+                                (
+                                    around.RuleName(d.RuleId),
+                                    d.Audience == Audience.Customer ? "the customer"
+                                    : d.Person is { } person ? around.NameOf(person)
+                                    : d.To
+                                )
+                            )
+                            .Distinct(),
+                    ],
+                    [.. raised.Asks.Where(a => !a.Rule.Trial).Select(a => (a.Rule.Name, InstructionDesk.Clause(a.Ask.Kind, a.Ask.Members, around))).Distinct()],
+                    raised.Steps.Sum(s =>
+                        JsonSerializer
+                            .Deserialize<LeftOut[]>(s.Left, EventDecision.Json)!
+                            .Count(l => l.Because.StartsWith(TellChoice.NotToBeTold, StringComparison.Ordinal))
+                    ),
+                    [.. ends.Where(e => to is not null && to != order.Status && e.At.Contains(to)).Select(e => around.RuleName(e.Alert.RuleId)).Distinct()],
+                    around.Status(order.Status) is { } here && around.Status(to) is { } there ? here.WhyNot(there) : null
+                )
+            );
         }
 
         return found;

@@ -22,8 +22,17 @@ public sealed class InstructionDesk : Worker
     private const int Together = 64;
 
     // Made once: asking is often and to be quick.
-    private static readonly Func<SirenaDb, string, Task<Order?>> OrderOf = EF.CompileAsyncQuery((SirenaDb db, string number) => db.Orders.AsNoTracking().FirstOrDefault(o => o.Number == number));
-    private static readonly Func<SirenaDb, string[], IAsyncEnumerable<Instruction>> UnderWayOf = EF.CompileAsyncQuery((SirenaDb db, string[] lanes) => db.Instructions.AsNoTracking().Where(i => lanes.Contains(i.Lane) && (i.State == InstructionState.Asked || i.State == InstructionState.Taken)).OrderBy(i => i.Seq).AsQueryable());
+    private static readonly Func<SirenaDb, string, Task<Order?>> OrderOf = EF.CompileAsyncQuery(
+        (SirenaDb db, string number) => db.Orders.AsNoTracking().FirstOrDefault(o => o.Number == number)
+    );
+    private static readonly Func<SirenaDb, string[], IAsyncEnumerable<Instruction>> UnderWayOf = EF.CompileAsyncQuery(
+        (SirenaDb db, string[] lanes) =>
+            db
+                .Instructions.AsNoTracking()
+                .Where(i => lanes.Contains(i.Lane) && (i.State == InstructionState.Asked || i.State == InstructionState.Taken))
+                .OrderBy(i => i.Seq)
+                .AsQueryable()
+    );
 
     private readonly IDbContextFactory<SirenaDb> factory;
     private readonly SurroundingsCache surroundings;
@@ -71,7 +80,16 @@ public sealed class InstructionDesk : Worker
             return WishEnd.No(403, $"{wish.By.Name} may not {kind!.Button.ToLowerInvariant()}: the settings give it to {Holders(right, around)}.");
         }
 
-        var (ask, errors) = InstructionReader.ReadMembers(wish.Members, kind!, wish.Others, new InstructionNames(null, around.Statuses.Select(s => s.Id).ToHashSet(), around.Staff.People.Where(p => p.ArchivedAt is null).Select(p => p.Id).ToHashSet()));
+        var (ask, errors) = InstructionReader.ReadMembers(
+            wish.Members,
+            kind!,
+            wish.Others,
+            new InstructionNames(
+                null,
+                around.Statuses.Select(s => s.Id).ToHashSet(),
+                around.Staff.People.Where(p => p.ArchivedAt is null).Select(p => p.Id).ToHashSet()
+            )
+        );
         if (ask is null)
         {
             return new WishEnd(null, 422, "The instruction has mistakes.", errors);
@@ -82,30 +100,91 @@ public sealed class InstructionDesk : Worker
 
     private static (TakingSource? Taking, InstructionKind? Kind, WishEnd? Problem) Find(InstructionWish wish, Order? order, Surroundings around)
     {
-        var taking = order is not null ? around.TakingOf(order) : wish.Source is { } named ? around.Taking.GetValueOrDefault(named) : around.Taking.Values.Where(t => t.Kinds.ContainsKey(wish.Kind)).ToArray() is [var only] ? only : null;
+        var taking =
+            order is not null ? around.TakingOf(order)
+            : wish.Source is { } named ? around.Taking.GetValueOrDefault(named)
+            : around.Taking.Values.Where(t => t.Kinds.ContainsKey(wish.Kind)).ToArray() is [var only] ? only
+            : null;
         if (order is not null && wish.Source is { } other && other != taking?.Source.Id)
         {
-            return (null, null, WishEnd.No(422, $"The order {order.Number} is not one of the source '{other}'{(taking is null ? "" : $", but of '{taking.Source.Id}'")}. Leave 'source' out."));
+            return (
+                null,
+                null,
+                WishEnd.No(
+                    422,
+                    $"The order {order.Number} is not one of the source '{other}'{(taking is null ? "" : $", but of '{taking.Source.Id}'")}. Leave 'source' out."
+                )
+            );
         }
 
         if (order is null && InstructionKinds.Find(wish.Kind) is { OfSource: false })
         {
-            return (null, null, new WishEnd(null, 422, "The instruction cannot be asked for.", [new DocumentError("order", null, null, $"'order' is missing: {wish.Kind} needs the number of an order.")]));
+            return (
+                null,
+                null,
+                new WishEnd(
+                    null,
+                    422,
+                    "The instruction cannot be asked for.",
+                    [new DocumentError("order", null, null, $"'order' is missing: {wish.Kind} needs the number of an order.")]
+                )
+            );
         }
 
         if (taking is null)
         {
-            var whose = order is null ? wish.Source is { } s ? $"The source '{s}'" : "No source, or more than one," : order.ToldBy.Length == 0 ? "No source that is known told of this order, and so none" : $"None of the sources that told of this order ({string.Join(", ", order.ToldBy)})";
-            return (null, null, WishEnd.No(422, $"{whose} takes {(InstructionKinds.Find(wish.Kind) is null ? "instructions" : $"'{wish.Kind}'")}. A supervisor says so at the source: 'takes'."));
+            var whose = order is null
+                ? wish.Source is { } s
+                    ? $"The source '{s}'"
+                    : "No source, or more than one,"
+                : order.ToldBy.Length == 0
+                    ? "No source that is known told of this order, and so none"
+                    : $"None of the sources that told of this order ({string.Join(", ", order.ToldBy)})";
+            return (
+                null,
+                null,
+                WishEnd.No(
+                    422,
+                    $"{whose} takes {(InstructionKinds.Find(wish.Kind) is null ? "instructions" : $"'{wish.Kind}'")}. A supervisor says so at the source: 'takes'."
+                )
+            );
         }
 
         if (!taking.Kinds.TryGetValue(wish.Kind, out var kind))
         {
-            return (taking, null, new WishEnd(null, 422, "The instruction cannot be asked for.", [new DocumentError("kind", null, null, InstructionKinds.Find(wish.Kind) is null ? $"There is no instruction '{Quoting.Cut(wish.Kind)}'.{Closest.Hint(wish.Kind, taking.Kinds.Keys)}" : $"The source '{taking.Source.Id}' does not take '{wish.Kind}'; it takes {string.Join(", ", taking.Kinds.Keys)}.")]));
+            return (
+                taking,
+                null,
+                new WishEnd(
+                    null,
+                    422,
+                    "The instruction cannot be asked for.",
+                    [
+                        new DocumentError(
+                            "kind",
+                            null,
+                            null,
+                            InstructionKinds.Find(wish.Kind) is null
+                                ? $"There is no instruction '{Quoting.Cut(wish.Kind)}'.{Closest.Hint(wish.Kind, taking.Kinds.Keys)}"
+                                : $"The source '{taking.Source.Id}' does not take '{wish.Kind}'; it takes {string.Join(", ", taking.Kinds.Keys)}."
+                        ),
+                    ]
+                )
+            );
         }
 
-        return kind.OfSource == (order is null) ? (taking, kind, null)
-            : (taking, kind, WishEnd.No(422, kind.OfSource ? $"'{kind.Name}' goes to a source, not to an order: leave 'order' out." : $"'{kind.Name}' needs 'order', the number of the order."));
+        return kind.OfSource == (order is null)
+            ? (taking, kind, null)
+            : (
+                taking,
+                kind,
+                WishEnd.No(
+                    422,
+                    kind.OfSource
+                        ? $"'{kind.Name}' goes to a source, not to an order: leave 'order' out."
+                        : $"'{kind.Name}' needs 'order', the number of the order."
+                )
+            );
     }
 
     private async Task<IReadOnlyList<WishEnd>> StoreAsync(IReadOnlyList<Asking> together, CancellationToken cancel)
@@ -117,7 +196,10 @@ public sealed class InstructionDesk : Worker
         var places = new Queue<long>(await LockAsync(db, lanes, together.Count, cancel));
         var underWay = await UnderWayAsync(db, lanes, cancel);
         Guid[] alerts = [.. together.Select(a => a.Wish.Alert).OfType<Guid>()];
-        var withdrawn = alerts.Length == 0 ? [] : await db.Alerts.Where(a => alerts.Contains(a.Id) && a.State == AlertState.Withdrawn).Select(a => a.Id).ToListAsync(cancel);
+        var withdrawn =
+            alerts.Length == 0
+                ? []
+                : await db.Alerts.Where(a => alerts.Contains(a.Id) && a.State == AlertState.Withdrawn).Select(a => a.Id).ToListAsync(cancel);
         var ends = new List<WishEnd>();
         foreach (var asking in together)
         {
@@ -159,25 +241,46 @@ public sealed class InstructionDesk : Worker
             : null;
     }
 
-    private InstructionDraft Draft(Asking asking) => Make(asking.Taking, asking.Lane, asking.Ask, clock.GetCurrentInstant(), asking.Wish.Because) with
-    {
-        Order = asking.Order?.Number,
-        OrderSeq = asking.Order?.Seq ?? 0,
-        By = asking.Wish.By.Name,
-        Person = asking.Wish.By.Person,
-        Alert = asking.Wish.Alert,
-        Tell = asking.Wish.Tell is { All: false } chosen ? chosen : null,
-        Waits = asking.Right.SecondYes ? InstructionWait.SecondYes : null,
-    };
+    private InstructionDraft Draft(Asking asking) =>
+        Make(asking.Taking, asking.Lane, asking.Ask, clock.GetCurrentInstant(), asking.Wish.Because) with
+        {
+            Order = asking.Order?.Number,
+            OrderSeq = asking.Order?.Seq ?? 0,
+            By = asking.Wish.By.Name,
+            Person = asking.Wish.By.Person,
+            Alert = asking.Wish.Alert,
+            Tell = asking.Wish.Tell is { All: false } chosen ? chosen : null,
+            Waits = asking.Right.SecondYes ? InstructionWait.SecondYes : null,
+        };
 
     /// <summary>An order as it is known.</summary>
-    public static InstructionSight Sight(Order order, Surroundings around) => new(new Facts(new OrderEvent { EventId = "", Source = "", Type = "", OrderNumber = order.Number, Time = order.ChangedAt, Received = order.ChangedAt, Data = "{}", OrderAfter = order.Document }, around.Business.Zone, around.Business.Currency), around.Statuses);
+    public static InstructionSight Sight(Order order, Surroundings around) =>
+        new(
+            new Facts(
+                new OrderEvent
+                {
+                    EventId = "",
+                    Source = "",
+                    Type = "",
+                    OrderNumber = order.Number,
+                    Time = order.ChangedAt,
+                    Received = order.ChangedAt,
+                    Data = "{}",
+                    OrderAfter = order.Document,
+                },
+                around.Business.Zone,
+                around.Business.Currency
+            ),
+            around.Statuses
+        );
 
     /// <summary>Whether somebody may use a kind: by their role or team, or, where the settings say nothing of it, because a rule offered it to them.</summary>
     public static bool May(Asker asker, InstructionKind kind, Surroundings around, bool offered) =>
         (offered && around.Business.InstructionRights.TrueForAll(r => r.Kind != kind.Name)) || Holds(asker, around.Business.RightOf(kind), around);
 
-    private static bool Holds(Asker asker, InstructionRight right, Surroundings around) => asker.Role != "reader" && right.Permits(asker.Role, asker.Person is { } id && around.Staff.Person(id) is { ArchivedAt: null } person ? person.Teams : []);
+    private static bool Holds(Asker asker, InstructionRight right, Surroundings around) =>
+        asker.Role != "reader"
+        && right.Permits(asker.Role, asker.Person is { } id && around.Staff.Person(id) is { ArchivedAt: null } person ? person.Teams : []);
 
     /// <summary>What the order system says to an instruction that it fetched, or took before.</summary>
     /// <returns>The instruction as it stands now; <see langword="null"/> where the source has none of that id; with a problem where it cannot be.</returns>
@@ -192,7 +295,12 @@ public sealed class InstructionDesk : Worker
 
         var now = clock.GetCurrentInstant();
         held.Handed = true;
-        var counts = state switch { "taken" => held.Take(now, words) || held.TakenAt is not null, "seen" => held.State == InstructionState.Seen || held.See(now, null), _ => held.State == InstructionState.Refused || held.Refuse(now, words ?? "refused without a word") };
+        var counts = state switch
+        {
+            "taken" => held.Take(now, words) || held.TakenAt is not null,
+            "seen" => held.State == InstructionState.Seen || held.See(now, null),
+            _ => held.State == InstructionState.Refused || held.Refuse(now, words ?? "refused without a word"),
+        };
         if (!counts)
         {
             return (held, $"It is {held.State.Name()} already: a result can no longer change that.");
@@ -245,14 +353,22 @@ public sealed class InstructionDesk : Worker
         }
 
         var own = held.Person is not null ? held.Person == by.Person : held.RuleId is null && held.By == by.Name;
-        if (!own && by.Role != "supervisor" && !(held.Waits == InstructionWait.SecondYes && Kind(held, around) is { } kind && May(by, kind, around, offered: false)))
+        if (
+            !own
+            && by.Role != "supervisor"
+            && !(held.Waits == InstructionWait.SecondYes && Kind(held, around) is { } kind && May(by, kind, around, offered: false))
+        )
         {
             return WishEnd.No(403, "Only whoever asked, or a supervisor, can stop it.", held);
         }
 
         if (!held.Drop(clock.GetCurrentInstant(), $"stopped by {by.Name}"))
         {
-            return WishEnd.No(409, held.State == InstructionState.Asked ? "It has gone to the order system and cannot be called back." : $"It is {held.State.Name()} already.", held);
+            return WishEnd.No(
+                409,
+                held.State == InstructionState.Asked ? "It has gone to the order system and cannot be called back." : $"It is {held.State.Name()} already.",
+                held
+            );
         }
 
         await KeepAsync(db, transaction, cancel);
@@ -260,7 +376,8 @@ public sealed class InstructionDesk : Worker
     }
 
     /// <summary>The kind of an instruction as its source takes it; <see langword="null"/> where it does so no more.</summary>
-    public static InstructionKind? Kind(Instruction instruction, Surroundings around) => InstructionKinds.Find(instruction.Kind) ?? around.Taking.GetValueOrDefault(instruction.Source)?.Kinds.GetValueOrDefault(instruction.Kind);
+    public static InstructionKind? Kind(Instruction instruction, Surroundings around) =>
+        InstructionKinds.Find(instruction.Kind) ?? around.Taking.GetValueOrDefault(instruction.Source)?.Kinds.GetValueOrDefault(instruction.Kind);
 
     /// <summary>What an instruction does, as a clause.</summary>
     public static string Clause(string kind, JsonObject with, Surroundings around) => around.Kind(kind)?.Clause(with, around.NameOf) ?? kind;
@@ -273,20 +390,26 @@ public sealed class InstructionDesk : Worker
     private static Task<List<long>> LockAsync(SirenaDb db, string[] lanes, int places, CancellationToken cancel)
     {
         string[] named = [.. lanes.Select(l => "instructions " + l)];
-        return db.Database.SqlQuery<long>($"""
-            select nextval('instruction_seq') as "Value" from
-                (select count(*) from (select pg_advisory_xact_lock(lane) from (select distinct hashtextextended(n, 0) lane from unnest({named}) n order by 1) sorted offset 0) each) locked,
-                generate_series(1, {places})
-            """).ToListAsync(cancel);
+        return db
+            .Database.SqlQuery<long>(
+                $"""
+                select nextval('instruction_seq') as "Value" from
+                    (select count(*) from (select pg_advisory_xact_lock(lane) from (select distinct hashtextextended(n, 0) lane from unnest({named}) n order by 1) sorted offset 0) each) locked,
+                    generate_series(1, {places})
+                """
+            )
+            .ToListAsync(cancel);
     }
 
     /// <summary>What is under way in some lanes as it is stored, in its order.</summary>
-    internal static async Task<List<Instruction>> UnderWayAsync(SirenaDb db, string[] lanes, CancellationToken cancel) => await UnderWayOf(db, lanes).ToListAsync(cancel);
+    internal static async Task<List<Instruction>> UnderWayAsync(SirenaDb db, string[] lanes, CancellationToken cancel) =>
+        await UnderWayOf(db, lanes).ToListAsync(cancel);
 
     /// <summary>Adds one to the transaction in hand, at its place among all. Its lane is locked.</summary>
     internal static Instruction Add(SirenaDb db, InstructionDraft draft, long seq) => db.Instructions.Add(draft.Build(seq)).Entity;
 
-    internal static InstructionDraft Make(TakingSource taking, string lane, InstructionAsk ask, Instant now, string? because) => new(taking, lane, ask, now, because);
+    internal static InstructionDraft Make(TakingSource taking, string lane, InstructionAsk ask, Instant now, string? because) =>
+        new(taking, lane, ask, now, because);
 
     private async Task KeepAsync(SirenaDb db, IDbContextTransaction transaction, CancellationToken cancel)
     {
@@ -296,15 +419,28 @@ public sealed class InstructionDesk : Worker
         signals.Raise(Topic.Pages);
     }
 
-    private static async Task<Instruction?> HoldAsync(SirenaDb db, Guid id, CancellationToken cancel) => (await db.Instructions.FromSql($"select * from instructions where id = {id} for update").ToListAsync(cancel)).FirstOrDefault();
+    private static async Task<Instruction?> HoldAsync(SirenaDb db, Guid id, CancellationToken cancel) =>
+        (await db.Instructions.FromSql($"select * from instructions where id = {id} for update").ToListAsync(cancel)).FirstOrDefault();
 
-    private static string At(Instant at, Surroundings around) => at.InZone(around.Business.Zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture);
+    private static string At(Instant at, Surroundings around) =>
+        at.InZone(around.Business.Zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture);
 
     // What somebody asks for, found sound.
-    private sealed record Asking(InstructionWish Wish, Order? Order, TakingSource Taking, InstructionKind Kind, InstructionAsk Ask, InstructionRight Right, Surroundings Around)
+    private sealed record Asking(
+        InstructionWish Wish,
+        Order? Order,
+        TakingSource Taking,
+        InstructionKind Kind,
+        InstructionAsk Ask,
+        InstructionRight Right,
+        Surroundings Around
+    )
     {
         public string Lane => Order is null ? LaneOfSource(Taking.Source.Id) : LaneOf(Order.Number);
     }
 
-    private static string Holders(InstructionRight right, Surroundings around) => string.Join(", ", right.Roles.Select(r => r == "staff" ? "staff" : r + "s").Concat(right.Teams.Select(around.NameOf))) is { Length: > 0 } all ? all : "nobody";
+    private static string Holders(InstructionRight right, Surroundings around) =>
+        string.Join(", ", right.Roles.Select(r => r == "staff" ? "staff" : r + "s").Concat(right.Teams.Select(around.NameOf))) is { Length: > 0 } all
+            ? all
+            : "nobody";
 }

@@ -16,20 +16,40 @@ public static class InstructionSeen
     private static readonly Duration ClocksApart = Duration.FromSeconds(2);
 
     /// <summary>What some events may show: all that was asked for in their lanes and is not over, held within the transaction in hand.</summary>
-    public static async Task<ILookup<string, Instruction>> OpenAsync(SirenaDb db, IEnumerable<OrderEvent> events, Surroundings around, Instant now, CancellationToken cancel)
+    public static async Task<ILookup<string, Instruction>> OpenAsync(
+        SirenaDb db,
+        IEnumerable<OrderEvent> events,
+        Surroundings around,
+        Instant now,
+        CancellationToken cancel
+    )
     {
         string[] lanes = around.Taking.Count == 0 ? [] : [.. events.Select(LaneOf).OfType<string>().Distinct()];
         var since = now - Back;
 
         // Plan: ix_instructions_to_see, for each lane.
-        var open = lanes.Length == 0 ? [] : await db.Instructions.FromSql($"select * from instructions where lane = any({lanes}) and state in ('asked', 'taken', 'unseen', 'failed') and waits is null and asked_at > {since} order by seq for update").ToListAsync(cancel);
+        var open =
+            lanes.Length == 0
+                ? []
+                : await db
+                    .Instructions.FromSql(
+                        $"select * from instructions where lane = any({lanes}) and state in ('asked', 'taken', 'unseen', 'failed') and waits is null and asked_at > {since} order by seq for update"
+                    )
+                    .ToListAsync(cancel);
         return open.ToLookup(i => i.Lane);
     }
 
     /// <summary>Marks what an event shows, and notes on the event whom it is to tell. Within the transaction that decides it.</summary>
     /// <param name="open">What it may show, see <see cref="OpenAsync"/>.</param>
     /// <returns>Whether anything was seen.</returns>
-    public static async Task<bool> LookAsync(SirenaDb db, OrderEvent happened, ILookup<string, Instruction> open, Surroundings around, Instant now, CancellationToken cancel)
+    public static async Task<bool> LookAsync(
+        SirenaDb db,
+        OrderEvent happened,
+        ILookup<string, Instruction> open,
+        Surroundings around,
+        Instant now,
+        CancellationToken cancel
+    )
     {
         happened.Tell ??= Chosen(happened, around);
         if (happened.Source == OwnEvents.Source)
@@ -45,7 +65,8 @@ public static class InstructionSeen
     private static string? LaneOf(OrderEvent happened) =>
         happened.Source == OwnEvents.Source ? null
         : happened.OrderNumber is { } order ? InstructionDesk.LaneOf(order)
-        : happened is { Type: EventTypes.IntakeClosed or EventTypes.IntakeOpened, CameBy: { } source } ? InstructionDesk.LaneOfSource(source) : null;
+        : happened is { Type: EventTypes.IntakeClosed or EventTypes.IntakeOpened, CameBy: { } source } ? InstructionDesk.LaneOfSource(source)
+        : null;
 
     // The first that it shows.
     private static Instruction? See(OrderEvent happened, IEnumerable<Instruction> open, Surroundings around, Instant now)
@@ -74,7 +95,12 @@ public static class InstructionSeen
         }
 
         bool Told(string name) => Facts.Member(tell, name).ValueKind != JsonValueKind.False;
-        var by = Facts.Text(tell, "by") ?? (happened.CameBy is { } source && around.Taking.GetValueOrDefault(source) is { } taking ? taking.Source.Name : happened.CameBy ?? "the order system");
+        var by = Facts.Text(tell, "by")
+            ?? (
+                happened.CameBy is { } source && around.Taking.GetValueOrDefault(source) is { } taking
+                    ? taking.Source.Name
+                    : happened.CameBy ?? "the order system"
+            );
         return new TellChoice(Told("customer"), Told("staff"), Core.Deliveries.FarText.Clean(by, 80)) is { All: false } chosen ? chosen : null;
     }
 }

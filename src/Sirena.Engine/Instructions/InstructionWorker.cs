@@ -29,8 +29,14 @@ public sealed class InstructionWorker : Worker
     private static readonly TimeSpan Linger = TimeSpan.FromMilliseconds(5);
     private static readonly TimeSpan Renewal = TimeSpan.FromSeconds(3);
     private static readonly JsonSerializerOptions Readable = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
-    private static readonly Func<SirenaDb, Guid, Task<Known>> Find = EF.CompileAsyncQuery((SirenaDb db, Guid id) =>
-        db.Instructions.AsNoTracking().Where(i => i.Id == id).Select(i => new Known(i, db.Orders.Where(o => o.Number == i.OrderNumber).Select(o => (Instant?)o.ChangedAt).FirstOrDefault())).First());
+    private static readonly Func<SirenaDb, Guid, Task<Known>> Find = EF.CompileAsyncQuery(
+        (SirenaDb db, Guid id) =>
+            db
+                .Instructions.AsNoTracking()
+                .Where(i => i.Id == id)
+                .Select(i => new Known(i, db.Orders.Where(o => o.Number == i.OrderNumber).Select(o => (Instant?)o.ChangedAt).FirstOrDefault()))
+                .First()
+    );
 
     private readonly IDbContextFactory<SirenaDb> factory;
     private readonly InstructionQueue queue;
@@ -46,10 +52,28 @@ public sealed class InstructionWorker : Worker
     private Task? noting;
 
     /// <summary>A worker on the queue.</summary>
-    public InstructionWorker(IDbContextFactory<SirenaDb> factory, InstructionQueue queue, SurroundingsCache surroundings, SourceSecrets secrets, InstructionCalls calls, Signals signals, IClock clock, ILogger<InstructionWorker> log)
+    public InstructionWorker(
+        IDbContextFactory<SirenaDb> factory,
+        InstructionQueue queue,
+        SurroundingsCache surroundings,
+        SourceSecrets secrets,
+        InstructionCalls calls,
+        Signals signals,
+        IClock clock,
+        ILogger<InstructionWorker> log
+    )
         : base(log)
     {
-        (this.factory, this.queue, this.surroundings, this.secrets, this.calls, this.signals, this.clock, this.log) = (factory, queue, surroundings, secrets, calls, signals, clock, log);
+        (this.factory, this.queue, this.surroundings, this.secrets, this.calls, this.signals, this.clock, this.log) = (
+            factory,
+            queue,
+            surroundings,
+            secrets,
+            calls,
+            signals,
+            clock,
+            log
+        );
         outcomes = new Gathering<Ended, bool>(1, Together, _ => 1, NoteAsync, log);
     }
 
@@ -92,7 +116,9 @@ public sealed class InstructionWorker : Worker
                                 signals.Wake(Topic.Instructions);
                             }
                         }
-                    }, CancellationToken.None);
+                    },
+                    CancellationToken.None
+                );
             }
 
             if (claimed.Count == 0)
@@ -118,7 +144,13 @@ public sealed class InstructionWorker : Worker
         }
 
         var key = (taking.Source.InstructionsSecret ?? taking.Source.Secret) is { } secret ? keys.GetOrAdd(secret, secrets.Open) : null;
-        var answer = await calls.PostAsync(new Uri(taking.Source.InstructionsTo!), key, id, Body(known.Instruction, taking, known.Changed, clock.GetCurrentInstant()), cancel);
+        var answer = await calls.PostAsync(
+            new Uri(taking.Source.InstructionsTo!),
+            key,
+            id,
+            Body(known.Instruction, taking, known.Changed, clock.GetCurrentInstant()),
+            cancel
+        );
         NodeFigures.Instructed(known.Instruction.Source, answer.Outcome);
         await outcomes.TakeAsync(new Ended(id, lease, attempt, answer), cancel);
     }
@@ -130,7 +162,9 @@ public sealed class InstructionWorker : Worker
         db.Database.AutoSavepointsEnabled = false;
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         Guid[] ids = [.. ended.Select(e => e.Id)];
-        var held = await db.Instructions.FromSql($"select * from instructions where id = any({ids}) order by seq for update").ToDictionaryAsync(i => i.Id, cancel);
+        var held = await db
+            .Instructions.FromSql($"select * from instructions where id = any({ids}) order by seq for update")
+            .ToDictionaryAsync(i => i.Id, cancel);
         foreach (var (id, lease, attempt, answer) in ended)
         {
             var words = FarText.Clean(answer.Words, 500);
@@ -201,14 +235,26 @@ public sealed class InstructionWorker : Worker
         var number = NumberThere(instruction, taking);
         var data = new JsonObject
         {
-            ["instruction"] = new JsonObject { ["id"] = instruction.Id.ToString(), ["kind"] = instruction.Kind, ["with"] = instruction.Members },
-            ["order"] = number is null ? null : new JsonObject { ["number"] = number, ["time"] = known is { } time ? InstantPattern.ExtendedIso.Format(time) : null },
+            ["instruction"] = new JsonObject
+            {
+                ["id"] = instruction.Id.ToString(),
+                ["kind"] = instruction.Kind,
+                ["with"] = instruction.Members,
+            },
+            ["order"] = number is null
+                ? null
+                : new JsonObject { ["number"] = number, ["time"] = known is { } time ? InstantPattern.ExtendedIso.Format(time) : null },
             ["by"] = instruction.By,
             ["because"] = instruction.Because,
         };
         if (instruction.Tell is { } tell)
         {
-            data["tell"] = new JsonObject { ["customer"] = tell.Customer, ["staff"] = tell.Staff, ["by"] = tell.By };
+            data["tell"] = new JsonObject
+            {
+                ["customer"] = tell.Customer,
+                ["staff"] = tell.Staff,
+                ["by"] = tell.By,
+            };
         }
 
         var body = new JsonObject
@@ -227,7 +273,9 @@ public sealed class InstructionWorker : Worker
 
     /// <summary>The order's number as its source knows it, without the prefix.</summary>
     public static string? NumberThere(Instruction instruction, TakingSource taking) =>
-        instruction.OrderNumber is { } order && taking.Source.Prefix.Length > 0 && order.StartsWith(taking.Source.Prefix, StringComparison.Ordinal) ? order[taking.Source.Prefix.Length..] : instruction.OrderNumber;
+        instruction.OrderNumber is { } order && taking.Source.Prefix.Length > 0 && order.StartsWith(taking.Source.Prefix, StringComparison.Ordinal)
+            ? order[taking.Source.Prefix.Length..]
+            : instruction.OrderNumber;
 
     private async Task RenewAsync(CancellationToken cancel)
     {

@@ -15,7 +15,8 @@ namespace Sirena.Engine.Instructions;
 /// Keeps the intake of sources at what it is to be: opens it when its time is over or the backlog is gone because of which a rule closed it, closes and opens it by its hours. What somebody did by hand within a span of
 /// its hours stands until that span ends.
 /// </summary>
-public sealed class IntakeKeeper(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Signals signals, IClock clock, ILogger<IntakeKeeper> log) : Worker(log)
+public sealed class IntakeKeeper(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Signals signals, IClock clock, ILogger<IntakeKeeper> log)
+    : Worker(log)
 {
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(2);
     private static readonly Duration NotSoon = Duration.FromMinutes(10);
@@ -36,7 +37,11 @@ public sealed class IntakeKeeper(IDbContextFactory<SirenaDb> factory, Surroundin
     /// <summary>Notes on a source what an event says of its intake; within the transaction that decides the event.</summary>
     internal static async Task NoteAsync(SirenaDb db, OrderEvent happened, Instruction? shown, CancellationToken cancel)
     {
-        if (happened is not { Type: EventTypes.IntakeClosed or EventTypes.IntakeOpened, CameBy: { } id } || await db.Sources.FirstOrDefaultAsync(s => s.Id == id && s.RemovedAt == null, cancel) is not { } source || source.IntakeSince > happened.Time)
+        if (
+            happened is not { Type: EventTypes.IntakeClosed or EventTypes.IntakeOpened, CameBy: { } id }
+            || await db.Sources.FirstOrDefaultAsync(s => s.Id == id && s.RemovedAt == null, cancel) is not { } source
+            || source.IntakeSince > happened.Time
+        )
         {
             return;
         }
@@ -63,7 +68,18 @@ public sealed class IntakeKeeper(IDbContextFactory<SirenaDb> factory, Surroundin
         var lane = InstructionDesk.LaneOfSource(source.Id);
         var seq = await InstructionDesk.LockAsync(db, lane, cancel);
         var soon = now - NotSoon;
-        if (await db.Instructions.AnyAsync(i => i.Lane == lane && (i.State == InstructionState.Asked || i.State == InstructionState.Taken || (i.AskedAt > soon && i.Person == null && i.State != InstructionState.Seen)), cancel))
+        if (
+            await db.Instructions.AnyAsync(
+                i =>
+                    i.Lane == lane
+                    && (
+                        i.State == InstructionState.Asked
+                        || i.State == InstructionState.Taken
+                        || (i.AskedAt > soon && i.Person == null && i.State != InstructionState.Seen)
+                    ),
+                cancel
+            )
+        )
         {
             // It is being asked, or was asked of late and not done: the event of that says so.
             return;
@@ -75,28 +91,48 @@ public sealed class IntakeKeeper(IDbContextFactory<SirenaDb> factory, Surroundin
             with["until"] = InstantPattern.ExtendedIso.Format(at);
         }
 
-        InstructionDesk.Add(db, InstructionDesk.Make(taking, lane, new InstructionAsk("intake", with.ToJsonString()), now, reason) with { By = $"hours of {source.Name}" }, seq);
+        InstructionDesk.Add(
+            db,
+            InstructionDesk.Make(taking, lane, new InstructionAsk("intake", with.ToJsonString()), now, reason) with
+            {
+                By = $"hours of {source.Name}",
+            },
+            seq
+        );
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Instructions);
         signals.Raise(Topic.Pages);
     }
 
-    private static async Task<(string? State, Instant? Until, string? Reason)> WishAsync(SirenaDb db, Source source, Surroundings around, Instant now, CancellationToken cancel)
+    private static async Task<(string? State, Instant? Until, string? Reason)> WishAsync(
+        SirenaDb db,
+        Source source,
+        Surroundings around,
+        Instant now,
+        CancellationToken cancel
+    )
     {
         var hours = source.IntakeHours?.At(now, around.Business.Zone, around.Business.Holidays);
         if (source.IntakeClosed)
         {
             if (source.IntakeUntil <= now)
             {
-                return hours is { Open: false } shut ? source.IntakeSince is not null && shut.Until != source.IntakeUntil ? ("closed", shut.Until, shut.Because) : default : ("open", null, "its time is over");
+                return hours is { Open: false } shut
+                    ? source.IntakeSince is not null && shut.Until != source.IntakeUntil
+                        ? ("closed", shut.Until, shut.Because)
+                        : default
+                    : ("open", null, "its time is over");
             }
 
             return source.IntakeUntil is null && await BacklogIsGoneAsync(db, source, cancel) ? ("open", null, "the backlog is gone") : default;
         }
 
         // Opened by hand within this closed span: it stands until the span ends.
-        var byHand = source is { IntakeSince: { } since, IntakeHours: { } plan } && plan.At(since, around.Business.Zone, around.Business.Holidays) is { Open: false } then && then.Until == hours?.Until;
+        var byHand =
+            source is { IntakeSince: { } since, IntakeHours: { } plan }
+            && plan.At(since, around.Business.Zone, around.Business.Holidays) is { Open: false } then
+            && then.Until == hours?.Until;
         return hours is { Open: false } closed && !byHand ? ("closed", closed.Until, closed.Because) : default;
     }
 
@@ -104,8 +140,13 @@ public sealed class IntakeKeeper(IDbContextFactory<SirenaDb> factory, Surroundin
     private static async Task<bool> BacklogIsGoneAsync(SirenaDb db, Source source, CancellationToken cancel)
     {
         var lane = InstructionDesk.LaneOfSource(source.Id);
-        var last = await db.Instructions.AsNoTracking().Where(i => i.Lane == lane && i.State == InstructionState.Seen).OrderByDescending(i => i.Seq).FirstOrDefaultAsync(cancel);
-        return last is { RuleId: not null, EventId: { } id } && await db.Events.AsNoTracking().FirstOrDefaultAsync(e => e.Id == id && e.Type == "order.backlog", cancel) is { Subject: { } status }
+        var last = await db
+            .Instructions.AsNoTracking()
+            .Where(i => i.Lane == lane && i.State == InstructionState.Seen)
+            .OrderByDescending(i => i.Seq)
+            .FirstOrDefaultAsync(cancel);
+        return last is { RuleId: not null, EventId: { } id }
+            && await db.Events.AsNoTracking().FirstOrDefaultAsync(e => e.Id == id && e.Type == "order.backlog", cancel) is { Subject: { } status }
             && await db.Statuses.AnyAsync(s => s.Id == status && s.BacklogSince == null, cancel);
     }
 }

@@ -43,11 +43,23 @@ public sealed class RightsDesk(IDbContextFactory<SirenaDb> factory, Surroundings
 
         await using var db = await factory.CreateDbContextAsync(cancel);
         var business = await db.Businesses.SingleAsync(cancel);
-        static string Said(InstructionRight r) => $"{r.Kind}: {string.Join(", ", r.Roles.Concat(r.Teams).Order(StringComparer.Ordinal))}{(r.SecondYes ? ", with a second yes" : "")}";
+        static string Said(InstructionRight r) =>
+            $"{r.Kind}: {string.Join(", ", r.Roles.Concat(r.Teams).Order(StringComparer.Ordinal))}{(r.SecondYes ? ", with a second yes" : "")}";
         var kept = rights.Where(r => Said(r) != Said(InstructionRight.Usual(around.Kind(r.Kind)!))).ToList();
         var (before, after) = (business.InstructionRights.Select(Said).ToHashSet(), kept.Select(Said).ToArray());
         business.InstructionRights = kept;
-        db.Audit.Add(new Storage.Access.AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = Thing, What = after.All(before.Contains) && before.Count == after.Length ? "Saved who may ask for what as it was." : $"Changed who may ask for what. Beside what is usual: {(after.Length == 0 ? "nothing" : string.Join("; ", after))}." });
+        db.Audit.Add(
+            new Storage.Access.AuditEntry
+            {
+                At = clock.GetCurrentInstant(),
+                By = by,
+                Thing = Thing,
+                What =
+                    after.All(before.Contains) && before.Count == after.Length
+                        ? "Saved who may ask for what as it was."
+                        : $"Changed who may ask for what. Beside what is usual: {(after.Length == 0 ? "nothing" : string.Join("; ", after))}.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         return null;

@@ -20,5 +20,15 @@ public sealed record TakingSource(Source Source, IReadOnlyDictionary<string, Ins
     public Duration Patience => Source.TrySeconds is { } seconds ? Duration.FromSeconds(seconds) : Instruction.UsualDeadline;
 
     /// <summary>A source as it takes them.</summary>
-    public static TakingSource Of(Source source) => new(source, source.Takes.Select(name => InstructionKinds.Find(name) ?? source.OwnInstructions.Find(o => o.Name == name)?.Kind(RuleReader.Ask(source.OwnInstructions.Find(o => o.Name == name)!.Shows))).OfType<InstructionKind>().ToDictionary(k => k.Name));
+    public static TakingSource Of(Source source) =>
+        new(
+            source,
+            source
+                .Takes.Select(name =>
+                    InstructionKinds.Find(name)
+                    ?? source.OwnInstructions.Find(o => o.Name == name)?.Kind(RuleReader.Ask(source.OwnInstructions.Find(o => o.Name == name)!.Shows))
+                )
+                .OfType<InstructionKind>()
+                .ToDictionary(k => k.Name)
+        );
 }

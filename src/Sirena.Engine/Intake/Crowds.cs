@@ -22,6 +22,7 @@ public sealed class Crowds(IClock clock)
         }
 
         var now = clock.GetCurrentInstant();
-        return batches.AddOrUpdate(source, _ => (now, events), (_, old) => now - old.Since > Close ? (now, events) : (old.Since, old.Count + events)).Count > Many;
+        return batches.AddOrUpdate(source, _ => (now, events), (_, old) => now - old.Since > Close ? (now, events) : (old.Since, old.Count + events)).Count
+            > Many;
     }
 }

@@ -26,7 +26,8 @@ public sealed class IntakeDesk : Worker
     /// <summary>Stores a request's events.</summary>
     /// <returns>For each whether it was new.</returns>
     /// <exception cref="Npgsql.NpgsqlException">The database did not take them; none is stored.</exception>
-    public async Task<bool[]> TakeAsync(IReadOnlyList<Arrival> arrivals, CancellationToken cancel) => arrivals.Count == 0 ? [] : await gathering.TakeAsync(arrivals, cancel);
+    public async Task<bool[]> TakeAsync(IReadOnlyList<Arrival> arrivals, CancellationToken cancel) =>
+        arrivals.Count == 0 ? [] : await gathering.TakeAsync(arrivals, cancel);
 
     /// <inheritdoc/>
     protected override Task RunAsync(CancellationToken stopping) => gathering.RunAsync(stopping);

@@ -38,9 +38,23 @@ public static class OwnEvents
     /// <param name="around">For the rule's name.</param>
     /// <param name="now">When.</param>
     /// <param name="more">What else is said of the alert.</param>
-    public static Arrival OfAlert(string id, string type, Alert alert, Surroundings around, Instant now, params IEnumerable<(string Name, JsonNode? Value)> more)
+    public static Arrival OfAlert(
+        string id,
+        string type,
+        Alert alert,
+        Surroundings around,
+        Instant now,
+        params IEnumerable<(string Name, JsonNode? Value)> more
+    )
     {
-        var said = new JsonObject { ["id"] = alert.Id.ToString(), ["rule"] = alert.RuleId, ["ruleName"] = around.RuleName(alert.RuleId), ["case"] = alert.Case, ["urgency"] = alert.Urgency.Name() };
+        var said = new JsonObject
+        {
+            ["id"] = alert.Id.ToString(),
+            ["rule"] = alert.RuleId,
+            ["ruleName"] = around.RuleName(alert.RuleId),
+            ["case"] = alert.Case,
+            ["urgency"] = alert.Urgency.Name(),
+        };
         foreach (var (name, value) in more)
         {
             said[name] = value;
@@ -75,7 +89,16 @@ public static class OwnEvents
     public static Arrival OfGateway(Gateway gateway, bool failing, string words, Instant now, string? by = null)
     {
         var type = failing ? "gateway.failing" : "gateway.restored";
-        var data = new JsonObject { ["gateway"] = new JsonObject { ["id"] = gateway.Id, ["name"] = gateway.Name, ["channel"] = gateway.Channel.Name(), ["error"] = words } };
+        var data = new JsonObject
+        {
+            ["gateway"] = new JsonObject
+            {
+                ["id"] = gateway.Id,
+                ["name"] = gateway.Name,
+                ["channel"] = gateway.Channel.Name(),
+                ["error"] = words,
+            },
+        };
         return Make($"{type}{(by is null ? "" : "-" + by)}-{gateway.Id}-{now.ToUnixTimeMilliseconds()}", type, gateway.Id, data, now);
     }
 }

@@ -63,7 +63,8 @@ public sealed class AlertLives(RuleShelf shelf, SurroundingsCache surroundings)
     /// <param name="rule">The rule's version.</param>
     /// <param name="one">The case.</param>
     /// <param name="due">When the order is due.</param>
-    public static LadderFacts FactsOf(Surroundings around, Rule? rule, RuleCase? one, Instant? due) => new(one is null ? [] : one.Ladder, due, rule?.PullForward ?? true, around.HoursOf);
+    public static LadderFacts FactsOf(Surroundings around, Rule? rule, RuleCase? one, Instant? due) =>
+        new(one is null ? [] : one.Ladder, due, rule?.PullForward ?? true, around.HoursOf);
 
     /// <summary>Who is left out of a step, with the reason: nobody is told twice of an alert by its ladder, but by a step that comes again and those to whom it is passed on; and nobody who has declined.</summary>
     /// <param name="alert">The alert.</param>
@@ -73,7 +74,14 @@ public sealed class AlertLives(RuleShelf shelf, SurroundingsCache surroundings)
     /// <param name="declined">The answers of those who declined.</param>
     /// <param name="zone">The business's time zone.</param>
     /// <returns>The reason by a person's id, or the address of somebody outside.</returns>
-    public static IReadOnlyDictionary<string, string> Without(Alert alert, IEnumerable<AlertStep> steps, AlertStep step, IEnumerable<Delivery> told, IEnumerable<Answer> declined, DateTimeZone zone)
+    public static IReadOnlyDictionary<string, string> Without(
+        Alert alert,
+        IEnumerable<AlertStep> steps,
+        AlertStep step,
+        IEnumerable<Delivery> told,
+        IEnumerable<Answer> declined,
+        DateTimeZone zone
+    )
     {
         var without = new Dictionary<string, string>();
         if (step.Aim is not null)
@@ -82,9 +90,20 @@ public sealed class AlertLives(RuleShelf shelf, SurroundingsCache surroundings)
         }
 
         var same = steps.Where(s => s.Rung == step.Rung && s.FiredAt is not null).Select(s => s.Index).ToHashSet();
-        foreach (var d in told.Where(d => d.CreatedAt >= alert.BeganAt && !same.Contains(d.Step) && d.Audience != Audience.Customer && (d.CarriedBy is not null || d.State is DeliveryState.Waiting or DeliveryState.HandedOver or DeliveryState.Landed)).OrderBy(d => d.CreatedAt))
+        foreach (
+            var d in told.Where(d =>
+                    d.CreatedAt >= alert.BeganAt
+                    && !same.Contains(d.Step)
+                    && d.Audience != Audience.Customer
+                    && (d.CarriedBy is not null || d.State is DeliveryState.Waiting or DeliveryState.HandedOver or DeliveryState.Landed)
+                )
+                .OrderBy(d => d.CreatedAt)
+        )
         {
-            without.TryAdd(d.Person ?? d.To.ToLowerInvariant(), $"{ToldAlready}{d.CreatedAt.InZone(zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture)}");
+            without.TryAdd(
+                d.Person ?? d.To.ToLowerInvariant(),
+                $"{ToldAlready}{d.CreatedAt.InZone(zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture)}"
+            );
         }
 
         foreach (var answer in declined)
@@ -106,14 +125,28 @@ public sealed class AlertLives(RuleShelf shelf, SurroundingsCache surroundings)
         var stored = await db.AlertSteps.Where(s => ids.Contains(s.AlertId)).ToListAsync(cancel);
 
         // An alert that this very batch raised has its steps in hand only.
-        var steps = stored.Concat(db.ChangeTracker.Entries<AlertStep>().Where(e => e.State == EntityState.Added && ids.Contains(e.Entity.AlertId)).Select(e => e.Entity)).OrderBy(s => s.Index).ToLookup(s => s.AlertId);
-        var due = orders.Length == 0 ? [] : await db.Orders.AsNoTracking().Where(o => orders.Contains(o.Number)).ToDictionaryAsync(o => o.Number, o => o.DueAt, cancel);
+        var steps = stored
+            .Concat(db.ChangeTracker.Entries<AlertStep>().Where(e => e.State == EntityState.Added && ids.Contains(e.Entity.AlertId)).Select(e => e.Entity))
+            .OrderBy(s => s.Index)
+            .ToLookup(s => s.AlertId);
+        var due =
+            orders.Length == 0
+                ? []
+                : await db.Orders.AsNoTracking().Where(o => orders.Contains(o.Number)).ToDictionaryAsync(o => o.Number, o => o.DueAt, cancel);
         var around = await surroundings.GetAsync(cancel);
         var inHand = new List<AlertInHand>(alerts.Count);
         foreach (var alert in alerts)
         {
             var (rule, one) = await shelf.OfAsync(alert, cancel);
-            inHand.Add(new AlertInHand(alert, steps[alert.Id], rule, one, FactsOf(around, rule, one, alert.OrderNumber is { } order ? due.GetValueOrDefault(order) : null)));
+            inHand.Add(
+                new AlertInHand(
+                    alert,
+                    steps[alert.Id],
+                    rule,
+                    one,
+                    FactsOf(around, rule, one, alert.OrderNumber is { } order ? due.GetValueOrDefault(order) : null)
+                )
+            );
         }
 
         return inHand;

@@ -24,7 +24,14 @@ public sealed record Answered(Alert? Alert, string? Problem, bool Conflict)
 }
 
 /// <summary>Takes answers: from a link, a reply, a page or the API. Two that come at once meet on the alert's row; the first has it.</summary>
-public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, AlertLives lives, LaterNews news, Signals signals, IClock clock)
+public sealed class AnswerDesk(
+    IDbContextFactory<SirenaDb> factory,
+    SurroundingsCache surroundings,
+    AlertLives lives,
+    LaterNews news,
+    Signals signals,
+    IClock clock
+)
 {
     /// <summary>The link's alert and what belongs to it, while it works; <see langword="null"/> for a wrong or an expired one alike.</summary>
     public async Task<AnswerLink?> LinkAsync(string key, CancellationToken cancel)
@@ -45,14 +52,35 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
     /// <param name="to">To whom it is passed on: a person or a team, by id or by name; only for passing on.</param>
     /// <param name="until">Until when it is put off; only for later.</param>
     /// <param name="delivery">The delivery whose link or reply it was, or <see langword="null"/>.</param>
-    public async Task<Answered> AnswerAsync(Guid id, string person, AnswerKind answer, string via, string? enteredBy, string? note, Guid? delivery, CancellationToken cancel, string? to = null, Instant? until = null)
+    public async Task<Answered> AnswerAsync(
+        Guid id,
+        string person,
+        AnswerKind answer,
+        string via,
+        string? enteredBy,
+        string? note,
+        Guid? delivery,
+        CancellationToken cancel,
+        string? to = null,
+        Instant? until = null
+    )
     {
         var around = await surroundings.GetAsync(cancel);
         to = to is null ? null : around.Staff.IdOf(to) ?? to;
-        var aim = to is null ? null : around.Staff.Person(to) is { ArchivedAt: null } ? $"person:{to}" : around.Staff.Team(to) is not null ? $"team:{to}" : null;
+        var aim =
+            to is null ? null
+            : around.Staff.Person(to) is { ArchivedAt: null } ? $"person:{to}"
+            : around.Staff.Team(to) is not null ? $"team:{to}"
+            : null;
         if (answer == AnswerKind.Passed && (aim is null || to == person))
         {
-            return new Answered(null, to is null ? "Say to whom it is passed on: a person or a team." : to == person ? "It cannot be passed on to oneself." : $"There is no person and no team '{to}'.{Closest.Hint(to, around.Staff.People.SelectMany(p => new[] { p.Id, p.Name }).Concat(around.Staff.Teams.SelectMany(t => new[] { t.Id, t.Name })))}", false);
+            return new Answered(
+                null,
+                to is null ? "Say to whom it is passed on: a person or a team."
+                    : to == person ? "It cannot be passed on to oneself."
+                    : $"There is no person and no team '{to}'.{Closest.Hint(to, around.Staff.People.SelectMany(p => new[] { p.Id, p.Name }).Concat(around.Staff.Teams.SelectMany(t => new[] { t.Id, t.Name })))}",
+                false
+            );
         }
 
         await using var db = await factory.CreateDbContextAsync(cancel);
@@ -61,14 +89,21 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         Guid[] ids = [id, .. also];
 
         // The rows are locked in the order of their ids, so that two answers wait for each other and never both win.
-        var alerts = (await db.Alerts.FromSql($"select * from alerts where id = any({ids}) order by id for update").ToListAsync(cancel)).ToDictionary(a => a.Id);
+        var alerts = (await db.Alerts.FromSql($"select * from alerts where id = any({ids}) order by id for update").ToListAsync(cancel)).ToDictionary(a =>
+            a.Id
+        );
         if (!alerts.TryGetValue(id, out var alert))
         {
             return new Answered(null, "There is no such alert.", false);
         }
 
         // Staff answer what they were told of, by whichever way; a supervisor answers for anyone, and it is recorded who entered it.
-        if (enteredBy is null && delivery is null && alert.TakenBy != person && !await db.Deliveries.AnyAsync(d => d.AlertId == id && d.Person == person, cancel))
+        if (
+            enteredBy is null
+            && delivery is null
+            && alert.TakenBy != person
+            && !await db.Deliveries.AnyAsync(d => d.AlertId == id && d.Person == person, cancel)
+        )
         {
             return new Answered(alert, $"{around.NameOf(person)} was not told of this alert.", false) { NotTold = true };
         }
@@ -86,7 +121,12 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
                 continue;
             }
 
-            var given = new AnswerGiven(kind, person, life.Rule?.DoneWithin ?? one.Urgency.DoneWithin()) { Aim = aim, Until = until, NobodyLeft = kind == AnswerKind.Declined && await NobodyLeftAsync(db, one.Id, person, cancel) };
+            var given = new AnswerGiven(kind, person, life.Rule?.DoneWithin ?? one.Urgency.DoneWithin())
+            {
+                Aim = aim,
+                Until = until,
+                NobodyLeft = kind == AnswerKind.Declined && await NobodyLeftAsync(db, one.Id, person, cancel),
+            };
             var said = one.Answer(given, life.Steps, life.Facts, now, around.NameOf);
             verdict ??= said;
             if (one.Id == id && said.Problem is not null && !said.Noted)
@@ -96,12 +136,43 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
 
             if (said.Noted)
             {
-                db.Answers.Add(new Answer { AlertId = one.Id, Person = person, Kind = kind.Name(), At = now, Via = via, EnteredBy = enteredBy, Note = Words(kind, to, until, note, said.Problem, around) });
+                db.Answers.Add(
+                    new Answer
+                    {
+                        AlertId = one.Id,
+                        Person = person,
+                        Kind = kind.Name(),
+                        At = now,
+                        Via = via,
+                        EnteredBy = enteredBy,
+                        Note = Words(kind, to, until, note, said.Problem, around),
+                    }
+                );
             }
 
-            if (said is { Noted: true, Problem: null } && life.Case?.OnAnswer.FirstOrDefault(a => a.Answer == kind) is { } then && await db.Events.AsNoTracking().FirstOrDefaultAsync(e => e.Id == one.EventId, cancel) is { } happened)
+            if (
+                said is { Noted: true, Problem: null }
+                && life.Case?.OnAnswer.FirstOrDefault(a => a.Answer == kind) is { } then
+                && await db.Events.AsNoTracking().FirstOrDefaultAsync(e => e.Id == one.EventId, cancel) is { } happened
+            )
             {
-                asked |= await RuleAsks.AddAsync(db, [.. then.Do.Select(ask => new RuleAsk(life.Rule!, one.Version, ask, one.Id, one.PausedBy is not null, $"{kind.Name()} by {around.NameOf(person)}"))], happened, around, now, cancel);
+                asked |= await RuleAsks.AddAsync(
+                    db,
+                    [
+                        .. then.Do.Select(ask => new RuleAsk(
+                            life.Rule!,
+                            one.Version,
+                            ask,
+                            one.Id,
+                            one.PausedBy is not null,
+                            $"{kind.Name()} by {around.NameOf(person)}"
+                        )),
+                    ],
+                    happened,
+                    around,
+                    now,
+                    cancel
+                );
             }
 
             await life.StoreAsync(db, cancel);
@@ -134,13 +205,24 @@ public sealed class AnswerDesk(IDbContextFactory<SirenaDb> factory, Surroundings
         var words = kind switch
         {
             AnswerKind.Passed => $"to {around.NameOf(to!)}",
-            AnswerKind.Later => $"until {until!.Value.InZone(around.Business.Zone).ToString("ddd d MMM HH:mm", System.Globalization.CultureInfo.InvariantCulture)}",
+            AnswerKind.Later =>
+                $"until {until!.Value.InZone(around.Business.Zone).ToString("ddd d MMM HH:mm", System.Globalization.CultureInfo.InvariantCulture)}",
             _ => late is null ? "" : Core.Ladders.Answer.TooLate + late,
         };
-        return words.Length == 0 ? note : note is null ? words : $"{words}: {note}";
+        return words.Length == 0 ? note
+            : note is null ? words
+            : $"{words}: {note}";
     }
 
     // Whoever else was told has declined too, or was not reached.
     private static async Task<bool> NobodyLeftAsync(SirenaDb db, Guid alert, string person, CancellationToken cancel) =>
-        !await db.Deliveries.AnyAsync(d => d.AlertId == alert && d.Person != null && d.Person != person && (d.CarriedBy != null || d.State == DeliveryState.Waiting || d.State == DeliveryState.HandedOver || d.State == DeliveryState.Landed) && !db.Answers.Any(w => w.AlertId == alert && w.Person == d.Person && w.Kind == "declined"), cancel);
+        !await db.Deliveries.AnyAsync(
+            d =>
+                d.AlertId == alert
+                && d.Person != null
+                && d.Person != person
+                && (d.CarriedBy != null || d.State == DeliveryState.Waiting || d.State == DeliveryState.HandedOver || d.State == DeliveryState.Landed)
+                && !db.Answers.Any(w => w.AlertId == alert && w.Person == d.Person && w.Kind == "declined"),
+            cancel
+        );
 }

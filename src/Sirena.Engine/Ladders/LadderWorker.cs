@@ -21,7 +21,18 @@ namespace Sirena.Engine.Ladders;
 /// Climbs the ladders: fires steps that are due while the alert is open, pulls the next one forward when a step reached nobody, and lets an alert lapse when its last step has passed. Rows are locked, so that
 /// each step fires once however many nodes there are; all that a step writes commits together.
 /// </summary>
-public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives lives, RuleShelf shelf, SurroundingsCache surroundings, PauseDesk pauses, Notices.NoticeDesk notices, IntakeDesk intake, Signals signals, IClock clock, ILogger<LadderWorker> log) : Worker(log)
+public sealed class LadderWorker(
+    IDbContextFactory<SirenaDb> factory,
+    AlertLives lives,
+    RuleShelf shelf,
+    SurroundingsCache surroundings,
+    PauseDesk pauses,
+    Notices.NoticeDesk notices,
+    IntakeDesk intake,
+    Signals signals,
+    IClock clock,
+    ILogger<LadderWorker> log
+) : Worker(log)
 {
     private const int AtOnce = 100;
     private static readonly TimeSpan Poll = TimeSpan.FromMilliseconds(300);
@@ -73,7 +84,17 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
     {
         var now = clock.GetCurrentInstant();
         await using var db = await factory.CreateDbContextAsync(cancel);
-        foreach (var id in await db.AlertSteps.Where(s => s.FiredAt == null && s.DueAt <= now && db.Alerts.Any(a => a.Id == s.AlertId && a.State == AlertState.Open && a.PausedBy == null)).OrderBy(s => s.DueAt).Select(s => s.AlertId).Distinct().Take(AtOnce).ToListAsync(cancel))
+        foreach (
+            var id in await db
+                .AlertSteps.Where(s =>
+                    s.FiredAt == null && s.DueAt <= now && db.Alerts.Any(a => a.Id == s.AlertId && a.State == AlertState.Open && a.PausedBy == null)
+                )
+                .OrderBy(s => s.DueAt)
+                .Select(s => s.AlertId)
+                .Distinct()
+                .Take(AtOnce)
+                .ToListAsync(cancel)
+        )
         {
             try
             {
@@ -118,7 +139,11 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
 
         // Plan: ix_alert_steps_due, then the alert by its key. Both are locked without waiting: an alert that is just being answered is left for the next look, so that no step fires beside an answer.
-        var due = await db.AlertSteps.FromSql($"select s.* from alert_steps s join alerts a on a.id = s.alert_id where s.fired_at is null and s.due_at <= {now} and ({alone}::uuid is null or s.alert_id = {alone}) and a.state = 'open' and a.paused_by is null order by s.due_at limit {AtOnce} for update of a, s skip locked").ToListAsync(cancel);
+        var due = await db
+            .AlertSteps.FromSql(
+                $"select s.* from alert_steps s join alerts a on a.id = s.alert_id where s.fired_at is null and s.due_at <= {now} and ({alone}::uuid is null or s.alert_id = {alone}) and a.state = 'open' and a.paused_by is null order by s.due_at limit {AtOnce} for update of a, s skip locked"
+            )
+            .ToListAsync(cancel);
         if (due.Count == 0)
         {
             return 0;
@@ -129,7 +154,9 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         long[] eventIds = [.. alerts.Select(a => a.EventId).Distinct()];
         var events = await db.Events.AsNoTracking().Where(e => eventIds.Contains(e.Id)).ToDictionaryAsync(e => e.Id, cancel);
         var told = (await db.Deliveries.AsNoTracking().Where(d => ids.Contains(d.AlertId)).ToListAsync(cancel)).ToLookup(d => d.AlertId);
-        var declined = (await db.Answers.AsNoTracking().Where(a => ids.Contains(a.AlertId) && a.Kind == "declined").ToListAsync(cancel)).ToLookup(a => a.AlertId);
+        var declined = (await db.Answers.AsNoTracking().Where(a => ids.Contains(a.AlertId) && a.Kind == "declined").ToListAsync(cancel)).ToLookup(a =>
+            a.AlertId
+        );
         var around = await surroundings.GetAsync(cancel);
         var asked = false;
         foreach (var life in await lives.OfAsync(db, alerts, cancel))
@@ -138,7 +165,16 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
             var (reached, fired) = (new HashSet<(Channel, string)>(), new List<(AlertStep Step, Instant? Held)>());
             foreach (var step in due.Where(s => s.AlertId == life.Alert.Id).OrderByDescending(s => (s.DueAt, s.Index)))
             {
-                var (held, asks) = Fire(db, life, step, events[life.Alert.EventId], around, now, reached, AlertLives.Without(life.Alert, life.Steps, step, told[life.Alert.Id], declined[life.Alert.Id], around.Business.Zone));
+                var (held, asks) = Fire(
+                    db,
+                    life,
+                    step,
+                    events[life.Alert.EventId],
+                    around,
+                    now,
+                    reached,
+                    AlertLives.Without(life.Alert, life.Steps, step, told[life.Alert.Id], declined[life.Alert.Id], around.Business.Zone)
+                );
                 fired.Insert(0, (step, held));
                 asked |= await RuleAsks.AddAsync(db, asks, events[life.Alert.EventId], around, now, cancel);
             }
@@ -166,10 +202,20 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
     }
 
     // It asks the order system and tells nobody: that nobody was reached says nothing.
-    private static bool OnlyActs(AlertStep step, AlertInHand life) => step.Aim is null && step.Rung >= 1 && step.Rung <= life.Facts.Ladder.Count && life.Facts.Ladder[step.Rung - 1] is { Tell.IsEmpty: true };
+    private static bool OnlyActs(AlertStep step, AlertInHand life) =>
+        step.Aim is null && step.Rung >= 1 && step.Rung <= life.Facts.Ladder.Count && life.Facts.Ladder[step.Rung - 1] is { Tell.IsEmpty: true };
 
     // Tells those whom a step names; until when all its messages are held, or null when one went; and what it asks of the order system.
-    private static (Instant? Held, IReadOnlyList<RuleAsk> Asks) Fire(SirenaDb db, AlertInHand life, AlertStep step, OrderEvent happened, Surroundings around, Instant now, HashSet<(Channel, string)> reached, IReadOnlyDictionary<string, string> without)
+    private static (Instant? Held, IReadOnlyList<RuleAsk> Asks) Fire(
+        SirenaDb db,
+        AlertInHand life,
+        AlertStep step,
+        OrderEvent happened,
+        Surroundings around,
+        Instant now,
+        HashSet<(Channel, string)> reached,
+        IReadOnlyDictionary<string, string> without
+    )
     {
         var alert = life.Alert;
         var rule = life.Rule ?? OwnRules.Matches(happened, around).Select(d => d.Rule).FirstOrDefault(r => r.Id == alert.RuleId);
@@ -205,7 +251,11 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
 
         // Plan: ix_alerts_done_by.
-        var late = await db.Alerts.FromSql($"select * from alerts where state = 'taken' and (done_by <= {now} or exists (select from people p where p.id = taken_by and p.archived_at is not null)) and paused_by is null order by done_by limit {AtOnce} for update skip locked").ToListAsync(cancel);
+        var late = await db
+            .Alerts.FromSql(
+                $"select * from alerts where state = 'taken' and (done_by <= {now} or exists (select from people p where p.id = taken_by and p.archived_at is not null)) and paused_by is null order by done_by limit {AtOnce} for update skip locked"
+            )
+            .ToListAsync(cancel);
         if (late.Count == 0)
         {
             return 0;
@@ -241,24 +291,31 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
 
         // Plan: what failed lately (ix_deliveries_state) and who was not reached (ix_alerts_unreached), then each alert's steps and deliveries by key; the many that burn as they should are not looked at.
         var since = now - Duration.FromDays(2);
-        var doubtful = await db.Alerts.FromSql(
-            $"""
-            with doubtful as materialized (
-              select d.alert_id as id from deliveries d where d.state in ('failed', 'expired', 'skipped') and d.created_at > {since}
-              union select a.id from alerts a where a.state = 'open' and a.raised_at > {since} and a.unreached > 0)
-            select a.* from alerts a join doubtful f on f.id = a.id join alert_steps n on n.alert_id = a.id
-            where a.state = 'open' and a.paused_by is null and n.fired_at is null and n.due_at > {now}
-              and n.index = (select min(x.index) from alert_steps x where x.alert_id = n.alert_id and x.fired_at is null)
-              and not exists (select from deliveries d where d.alert_id = n.alert_id and d.step = (select max(f.index) from alert_steps f where f.alert_id = n.alert_id and f.fired_at is not null)
-                and (d.state in ('waiting', 'handed-over', 'landed') or exists (select from deliveries c where c.id = d.carried_by and c.state in ('waiting', 'handed-over', 'landed'))))
-            for update of a skip locked
-            """).ToListAsync(cancel);
+        var doubtful = await db
+            .Alerts.FromSql(
+                $"""
+                with doubtful as materialized (
+                  select d.alert_id as id from deliveries d where d.state in ('failed', 'expired', 'skipped') and d.created_at > {since}
+                  union select a.id from alerts a where a.state = 'open' and a.raised_at > {since} and a.unreached > 0)
+                select a.* from alerts a join doubtful f on f.id = a.id join alert_steps n on n.alert_id = a.id
+                where a.state = 'open' and a.paused_by is null and n.fired_at is null and n.due_at > {now}
+                  and n.index = (select min(x.index) from alert_steps x where x.alert_id = n.alert_id and x.fired_at is null)
+                  and not exists (select from deliveries d where d.alert_id = n.alert_id and d.step = (select max(f.index) from alert_steps f where f.alert_id = n.alert_id and f.fired_at is not null)
+                    and (d.state in ('waiting', 'handed-over', 'landed') or exists (select from deliveries c where c.id = d.carried_by and c.state in ('waiting', 'handed-over', 'landed'))))
+                for update of a skip locked
+                """
+            )
+            .ToListAsync(cancel);
         if (doubtful.Count == 0)
         {
             return;
         }
 
-        foreach (var life in (await lives.OfAsync(db, doubtful, cancel)).Where(l => l.Steps.Where(s => s.FiredAt is not null).MaxBy(s => s.Index) is not { } last || !OnlyActs(last, l)))
+        foreach (
+            var life in (await lives.OfAsync(db, doubtful, cancel)).Where(l =>
+                l.Steps.Where(s => s.FiredAt is not null).MaxBy(s => s.Index) is not { } last || !OnlyActs(last, l)
+            )
+        )
         {
             Alert.Hurry(life.Steps, StepCause.Failed, now);
         }
@@ -276,7 +333,11 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
 
         // Plan: ix_alerts_waits, oldest first, then each alert's steps by key.
-        var over = await db.Alerts.FromSql($"select * from alerts a where state = 'open' and paused_by is null and waits_until <= {now} and not exists (select from alert_steps s where s.alert_id = a.id and s.fired_at is null) order by waits_until limit {AtOnce} for update skip locked").ToListAsync(cancel);
+        var over = await db
+            .Alerts.FromSql(
+                $"select * from alerts a where state = 'open' and paused_by is null and waits_until <= {now} and not exists (select from alert_steps s where s.alert_id = a.id and s.fired_at is null) order by waits_until limit {AtOnce} for update skip locked"
+            )
+            .ToListAsync(cancel);
         var lapsed = (await lives.OfAsync(db, over, cancel)).Count(l => l.Alert.Lapse(l.Steps, now));
         if (lapsed == 0)
         {
@@ -298,11 +359,15 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         await using var db = await factory.CreateDbContextAsync(cancel);
 
         // Plan: ix_alerts_burning for the lapsed ones, the event by its unique key.
-        var lapsed = await db.Alerts.FromSql(
-            $"""
-            select a.* from alerts a join events e on e.id = a.event_id where a.state = 'lapsed' and a.ended_at > {since} and e.source <> {OwnEvents.Source}
-                and not exists (select from events l where l.source = {OwnEvents.Source} and l.event_id = 'lapsed-' || a.id) limit {AtOnce}
-            """).AsNoTracking().ToListAsync(cancel);
+        var lapsed = await db
+            .Alerts.FromSql(
+                $"""
+                select a.* from alerts a join events e on e.id = a.event_id where a.state = 'lapsed' and a.ended_at > {since} and e.source <> {OwnEvents.Source}
+                    and not exists (select from events l where l.source = {OwnEvents.Source} and l.event_id = 'lapsed-' || a.id) limit {AtOnce}
+                """
+            )
+            .AsNoTracking()
+            .ToListAsync(cancel);
         if (lapsed.Count == 0)
         {
             return;
@@ -328,11 +393,15 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         await using var db = await factory.CreateDbContextAsync(cancel);
 
         // Plan: ix_answers_at, then alert, event and the event made of it by their keys.
-        var answers = await db.Answers.FromSql(
-            $"""
-            select w.* from answers w join alerts a on a.id = w.alert_id join events e on e.id = a.event_id where w.at > {since} and w.kind = any({kinds}) and e.source <> {OwnEvents.Source}
-                and coalesce(w.note, '') not like 'too late: %' and not exists (select from events l where l.source = {OwnEvents.Source} and l.event_id = 'answer-' || w.id) order by w.id limit {AtOnce}
-            """).AsNoTracking().ToListAsync(cancel);
+        var answers = await db
+            .Answers.FromSql(
+                $"""
+                select w.* from answers w join alerts a on a.id = w.alert_id join events e on e.id = a.event_id where w.at > {since} and w.kind = any({kinds}) and e.source <> {OwnEvents.Source}
+                    and coalesce(w.note, '') not like 'too late: %' and not exists (select from events l where l.source = {OwnEvents.Source} and l.event_id = 'answer-' || w.id) order by w.id limit {AtOnce}
+                """
+            )
+            .AsNoTracking()
+            .ToListAsync(cancel);
         if (answers.Count == 0)
         {
             return;
@@ -341,7 +410,22 @@ public sealed class LadderWorker(IDbContextFactory<SirenaDb> factory, AlertLives
         var around = await surroundings.GetAsync(cancel);
         Guid[] ids = [.. answers.Select(a => a.AlertId)];
         var alerts = await db.Alerts.AsNoTracking().Where(a => ids.Contains(a.Id)).ToDictionaryAsync(a => a.Id, cancel);
-        await intake.TakeAsync([.. answers.Select(w => OwnEvents.OfAlert($"answer-{w.Id}", $"alert.{w.Kind}", alerts[w.AlertId], around, now, ("person", w.Person), ("personName", around.NameOf(w.Person))))], cancel);
+        await intake.TakeAsync(
+            [
+                .. answers.Select(w =>
+                    OwnEvents.OfAlert(
+                        $"answer-{w.Id}",
+                        $"alert.{w.Kind}",
+                        alerts[w.AlertId],
+                        around,
+                        now,
+                        ("person", w.Person),
+                        ("personName", around.NameOf(w.Person))
+                    )
+                ),
+            ],
+            cancel
+        );
         signals.Raise(Topic.Pages);
     }
 }

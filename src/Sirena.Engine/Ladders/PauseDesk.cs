@@ -14,7 +14,14 @@ namespace Sirena.Engine.Ladders;
 public sealed record HeldAlert(Alert Alert, int Messages);
 
 /// <summary>Begins and ends pauses. What a pause holds keeps its place: its messages wait, its ladder stands still; on release both go on as if the pause had not been.</summary>
-public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, AlertLives lives, SurroundingsCache surroundings, Signals signals, IClock clock)
+public sealed class PauseDesk(
+    IDbContextFactory<SirenaDb> factory,
+    RuleShelf shelf,
+    AlertLives lives,
+    SurroundingsCache surroundings,
+    Signals signals,
+    IClock clock
+)
 {
     /// <summary>Begins one. Open alerts in its scope are held from now on, new ones as they are raised.</summary>
     /// <param name="scope"><c>all</c>, <c>rule:</c> and an id, or <c>team:</c> and an id.</param>
@@ -27,11 +34,19 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
     {
         var now = clock.GetCurrentInstant();
         var around = await surroundings.GetAsync(cancel);
-        var known = scope.Split(':', 2) switch { [Pause.All] => true, ["rule", var rule] => around.Rules.ContainsKey(rule), ["team", var team] => around.Staff.Team(team) is not null, _ => false };
-        var problem = !known ? "Choose what is to be paused: everything, a rule or a team."
+        var known = scope.Split(':', 2) switch
+        {
+            [Pause.All] => true,
+            ["rule", var rule] => around.Rules.ContainsKey(rule),
+            ["team", var team] => around.Staff.Team(team) is not null,
+            _ => false,
+        };
+        var problem =
+            !known ? "Choose what is to be paused: everything, a rule or a team."
             : until <= now ? "The pause would be over already. Choose a time that lies ahead."
             : until > now + Duration.FromDays(31) ? "A pause lasts a month at most. Turn a rule off instead."
-            : string.IsNullOrWhiteSpace(reason) ? "Say why: it stands in the strip on every page." : null;
+            : string.IsNullOrWhiteSpace(reason) ? "Say why: it stands in the strip on every page."
+            : null;
         if (problem is not null)
         {
             return (null, problem);
@@ -39,12 +54,28 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
 
         await using var db = await factory.CreateDbContextAsync(cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        var pause = new Pause { Scope = scope, Reason = reason.Trim(), By = by, Since = now, Until = until, Asks = asks };
+        var pause = new Pause
+        {
+            Scope = scope,
+            Reason = reason.Trim(),
+            By = by,
+            Since = now,
+            Until = until,
+            Asks = asks,
+        };
         db.Pauses.Add(pause);
         await db.SaveChangesAsync(cancel);
         Guid[] held = [.. await InScopeAsync(db, pause, cancel)];
         await HoldAsync(db, pause, held, now, cancel);
-        db.Audit.Add(new AuditEntry { At = now, By = by, What = $"Paused {Words(scope, around)} until {until.InZone(around.Business.Zone).ToString("ddd d MMM HH:mm", null)}: {pause.Reason} ({held.Length} open alerts held)." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = now,
+                By = by,
+                What =
+                    $"Paused {Words(scope, around)} until {until.InZone(around.Business.Zone).ToString("ddd d MMM HH:mm", null)}: {pause.Reason} ({held.Length} open alerts held).",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
@@ -53,19 +84,24 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
     }
 
     /// <summary>What a scope is called.</summary>
-    public static string Words(string scope, Surroundings around) => scope.Split(':', 2) switch
-    {
-        ["rule", var rule] => $"'{around.RuleName(rule)}'",
-        ["team", var team] => around.Staff.NameOf(team),
-        _ => "everything",
-    };
+    public static string Words(string scope, Surroundings around) =>
+        scope.Split(':', 2) switch
+        {
+            ["rule", var rule] => $"'{around.RuleName(rule)}'",
+            ["team", var team] => around.Staff.NameOf(team),
+            _ => "everything",
+        };
 
     /// <summary>What a pause holds back, oldest first.</summary>
     public async Task<IReadOnlyList<HeldAlert>> HeldAsync(int pause, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         var alerts = await db.Alerts.AsNoTracking().Where(a => a.PausedBy == pause).OrderBy(a => a.RaisedAt).Take(500).ToListAsync(cancel);
-        var counts = await db.Deliveries.Where(d => d.PausedBy == pause).GroupBy(d => d.AlertId).Select(g => new { g.Key, Count = g.Count() }).ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
+        var counts = await db
+            .Deliveries.Where(d => d.PausedBy == pause)
+            .GroupBy(d => d.AlertId)
+            .Select(g => new { g.Key, Count = g.Count() })
+            .ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
         return [.. alerts.Select(a => new HeldAlert(a, counts.GetValueOrDefault(a.Id)))];
     }
 
@@ -73,7 +109,11 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
     public async Task<IReadOnlyDictionary<int, int>> CountsAsync(CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        return await db.Alerts.Where(a => a.PausedBy != null).GroupBy(a => a.PausedBy!.Value).Select(g => new { g.Key, Count = g.Count() }).ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
+        return await db
+            .Alerts.Where(a => a.PausedBy != null)
+            .GroupBy(a => a.PausedBy!.Value)
+            .Select(g => new { g.Key, Count = g.Count() })
+            .ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
     }
 
     /// <summary>Sends or drops what a pause holds, all of it or some; when nothing is left the pause ends.</summary>
@@ -103,7 +143,9 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
             if (send && others.FirstOrDefault(p => p.Holds(alert.RuleId, life.Case?.Tell ?? [])) is { } other)
             {
                 alert.Hold(other.Id, alert.PausedAt ?? now);
-                await db.Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy == id).ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, other.Id), cancel);
+                await db
+                    .Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy == id)
+                    .ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, other.Id), cancel);
                 continue;
             }
 
@@ -113,11 +155,20 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
         if (some is null || (pause.Over(now) && chosen.Count == held.Count))
         {
             pause.EndedAt = now;
-            pause.Outcome = chosen.Count == 0 ? "it held nothing back" : $"{chosen.Count} {(chosen.Count == 1 ? "alert" : "alerts")} {(send ? "sent" : "dropped")} by {by}";
+            pause.Outcome =
+                chosen.Count == 0 ? "it held nothing back" : $"{chosen.Count} {(chosen.Count == 1 ? "alert" : "alerts")} {(send ? "sent" : "dropped")} by {by}";
         }
 
         var around = await surroundings.GetAsync(cancel);
-        db.Audit.Add(new AuditEntry { At = now, By = by, What = $"{(send ? "Sent" : "Dropped")} {chosen.Count} held back by the pause of {Words(pause.Scope, around)}{(pause.EndedAt is null ? "" : ", which ended")}." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = now,
+                By = by,
+                What =
+                    $"{(send ? "Sent" : "Dropped")} {chosen.Count} held back by the pause of {Words(pause.Scope, around)}{(pause.EndedAt is null ? "" : ", which ended")}.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
@@ -131,7 +182,12 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
     {
         var now = clock.GetCurrentInstant();
         await using var db = await factory.CreateDbContextAsync(cancel);
-        foreach (var id in await db.Pauses.Where(p => p.EndedAt == null && p.Until <= now && (!p.Asks || !db.Alerts.Any(a => a.PausedBy == p.Id))).Select(p => p.Id).ToListAsync(cancel))
+        foreach (
+            var id in await db
+                .Pauses.Where(p => p.EndedAt == null && p.Until <= now && (!p.Asks || !db.Alerts.Any(a => a.PausedBy == p.Id)))
+                .Select(p => p.Id)
+                .ToListAsync(cancel)
+        )
         {
             await ReleaseAsync(id, null, send: true, "Sirena", cancel);
         }
@@ -139,7 +195,10 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
 
     private async Task<IReadOnlyList<Guid>> InScopeAsync(SirenaDb db, Pause pause, CancellationToken cancel)
     {
-        var open = await db.Alerts.AsNoTracking().Where(a => (a.State == AlertState.Open || a.State == AlertState.Taken) && a.PausedBy == null && !a.RuleId.StartsWith("sirena.")).ToListAsync(cancel);
+        var open = await db
+            .Alerts.AsNoTracking()
+            .Where(a => (a.State == AlertState.Open || a.State == AlertState.Taken) && a.PausedBy == null && !a.RuleId.StartsWith("sirena."))
+            .ToListAsync(cancel);
         var found = new List<Guid>();
         foreach (var alert in open)
         {
@@ -152,30 +211,59 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
         return found;
     }
 
-    private async Task<IEnumerable<Recipient>> TellAsync(Alert alert, CancellationToken cancel) =>
-        (await shelf.OfAsync(alert, cancel)).Case?.Tell ?? [];
+    private async Task<IEnumerable<Recipient>> TellAsync(Alert alert, CancellationToken cancel) => (await shelf.OfAsync(alert, cancel)).Case?.Tell ?? [];
 
     private static async Task HoldAsync(SirenaDb db, Pause pause, Guid[] alerts, Instant now, CancellationToken cancel)
     {
         // In the order of ids, as everybody locks them.
-        foreach (var alert in await db.Alerts.FromSql($"select * from alerts where id = any({alerts}) and state in ('open', 'taken') and paused_by is null order by id for update").ToListAsync(cancel))
+        foreach (
+            var alert in await db
+                .Alerts.FromSql($"select * from alerts where id = any({alerts}) and state in ('open', 'taken') and paused_by is null order by id for update")
+                .ToListAsync(cancel)
+        )
         {
             alert.Hold(pause.Id, now);
         }
 
         await db.SaveChangesAsync(cancel);
-        await db.Deliveries.Where(d => alerts.Contains(d.AlertId) && d.State == DeliveryState.Waiting && d.Lease == null)
-            .ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, pause.Id).SetProperty(d => d.DueAt, Pause.Held).SetProperty(d => d.Deadline, Pause.Held).SetProperty(d => d.Reason, $"held back by a pause: {pause.Reason}"), cancel);
+        await db
+            .Deliveries.Where(d => alerts.Contains(d.AlertId) && d.State == DeliveryState.Waiting && d.Lease == null)
+            .ExecuteUpdateAsync(
+                s =>
+                    s.SetProperty(d => d.PausedBy, pause.Id)
+                        .SetProperty(d => d.DueAt, Pause.Held)
+                        .SetProperty(d => d.Deadline, Pause.Held)
+                        .SetProperty(d => d.Reason, $"held back by a pause: {pause.Reason}"),
+                cancel
+            );
     }
 
     private static async Task SendAsync(SirenaDb db, AlertInHand life, Instant now, CancellationToken cancel)
     {
         var alert = life.Alert;
         var deadline = now + alert.Urgency.Deadline();
-        await db.Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy != null && d.Channel == Channel.Screen)
-            .ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, (int?)null).SetProperty(d => d.State, DeliveryState.HandedOver).SetProperty(d => d.HandedOverAt, now).SetProperty(d => d.DueAt, now).SetProperty(d => d.Deadline, deadline).SetProperty(d => d.Reason, "sent after a pause"), cancel);
-        await db.Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy != null)
-            .ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, (int?)null).SetProperty(d => d.DueAt, now).SetProperty(d => d.Deadline, deadline).SetProperty(d => d.Reason, "sent after a pause"), cancel);
+        await db
+            .Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy != null && d.Channel == Channel.Screen)
+            .ExecuteUpdateAsync(
+                s =>
+                    s.SetProperty(d => d.PausedBy, (int?)null)
+                        .SetProperty(d => d.State, DeliveryState.HandedOver)
+                        .SetProperty(d => d.HandedOverAt, now)
+                        .SetProperty(d => d.DueAt, now)
+                        .SetProperty(d => d.Deadline, deadline)
+                        .SetProperty(d => d.Reason, "sent after a pause"),
+                cancel
+            );
+        await db
+            .Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy != null)
+            .ExecuteUpdateAsync(
+                s =>
+                    s.SetProperty(d => d.PausedBy, (int?)null)
+                        .SetProperty(d => d.DueAt, now)
+                        .SetProperty(d => d.Deadline, deadline)
+                        .SetProperty(d => d.Reason, "sent after a pause"),
+                cancel
+            );
         await BurnOnAsync(db, life, now, cancel);
     }
 
@@ -183,8 +271,17 @@ public sealed class PauseDesk(IDbContextFactory<SirenaDb> factory, RuleShelf she
     private static async Task DropAsync(SirenaDb db, AlertInHand life, Pause pause, string by, Instant now, CancellationToken cancel)
     {
         var alert = life.Alert;
-        await db.Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy != null)
-            .ExecuteUpdateAsync(s => s.SetProperty(d => d.PausedBy, (int?)null).SetProperty(d => d.State, DeliveryState.Skipped).SetProperty(d => d.DueAt, now).SetProperty(d => d.Deadline, now).SetProperty(d => d.Reason, $"dropped by {by} after a pause"), cancel);
+        await db
+            .Deliveries.Where(d => d.AlertId == alert.Id && d.PausedBy != null)
+            .ExecuteUpdateAsync(
+                s =>
+                    s.SetProperty(d => d.PausedBy, (int?)null)
+                        .SetProperty(d => d.State, DeliveryState.Skipped)
+                        .SetProperty(d => d.DueAt, now)
+                        .SetProperty(d => d.Deadline, now)
+                        .SetProperty(d => d.Reason, $"dropped by {by} after a pause"),
+                cancel
+            );
         if (alert.PausedAt >= alert.RaisedAt && alert.RaisedAt >= pause.Since)
         {
             alert.Withdraw(now);

@@ -36,7 +36,15 @@ public sealed class NoteDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
             return "A note for the customer cannot name colleagues with an @: the customer would read it. Write an internal note to them.";
         }
 
-        var data = new JsonObject { ["note"] = new JsonObject { ["by"] = by, ["text"] = text, ["visibleToCustomer"] = forCustomer } };
+        var data = new JsonObject
+        {
+            ["note"] = new JsonObject
+            {
+                ["by"] = by,
+                ["text"] = text,
+                ["visibleToCustomer"] = forCustomer,
+            },
+        };
         var now = clock.GetCurrentInstant();
         if (picture is { Length: > 0 })
         {
@@ -47,7 +55,15 @@ public sealed class NoteDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
             }
 
             await using var db = await factory.CreateDbContextAsync(cancel);
-            var kept = new NotePicture { Id = Guid.NewGuid(), OrderNumber = order, Jpeg = encoded.Jpeg, Width = encoded.Width, Height = encoded.Height, At = now };
+            var kept = new NotePicture
+            {
+                Id = Guid.NewGuid(),
+                OrderNumber = order,
+                Jpeg = encoded.Jpeg,
+                Width = encoded.Width,
+                Height = encoded.Height,
+                At = now,
+            };
             db.NotePictures.Add(kept);
             await db.SaveChangesAsync(cancel);
             data["note"]!["picture"] = kept.Id.ToString();

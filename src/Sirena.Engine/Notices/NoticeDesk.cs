@@ -29,7 +29,15 @@ public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rul
     /// <param name="at">When it goes; <see langword="null"/> for now.</param>
     /// <param name="by">Who makes it.</param>
     /// <returns>The notice, or the mistakes.</returns>
-    public async Task<(Notice? Made, IReadOnlyList<DocumentError> Errors)> MakeAsync(string headline, string text, JsonObject telling, Urgency urgency, Instant? at, string by, CancellationToken cancel)
+    public async Task<(Notice? Made, IReadOnlyList<DocumentError> Errors)> MakeAsync(
+        string headline,
+        string text,
+        JsonObject telling,
+        Urgency urgency,
+        Instant? at,
+        string by,
+        CancellationToken cancel
+    )
     {
         var now = clock.GetCurrentInstant();
         var errors = new List<DocumentError>();
@@ -73,11 +81,28 @@ public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rul
             return (null, errors);
         }
 
-        var notice = new Notice { Id = Guid.CreateVersion7(), Headline = headline.Trim(), Text = text.Trim(), Telling = telling.ToJsonString(), Urgency = urgency, At = at ?? now, By = by, MadeAt = now };
+        var notice = new Notice
+        {
+            Id = Guid.CreateVersion7(),
+            Headline = headline.Trim(),
+            Text = text.Trim(),
+            Telling = telling.ToJsonString(),
+            Urgency = urgency,
+            At = at ?? now,
+            By = by,
+            MadeAt = now,
+        };
         await using (var db = await factory.CreateDbContextAsync(cancel))
         {
             db.Notices.Add(notice);
-            db.Audit.Add(new AuditEntry { At = now, By = by, What = $"{(at is null ? "Sent" : "Planned")} the notice '{notice.Headline}'." });
+            db.Audit.Add(
+                new AuditEntry
+                {
+                    At = now,
+                    By = by,
+                    What = $"{(at is null ? "Sent" : "Planned")} the notice '{notice.Headline}'.",
+                }
+            );
             await db.SaveChangesAsync(cancel);
         }
 
@@ -91,10 +116,20 @@ public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rul
     {
         var now = clock.GetCurrentInstant();
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var done = await db.Notices.Where(n => n.Id == id && n.SentAt == null && n.CalledOffAt == null).ExecuteUpdateAsync(s => s.SetProperty(n => n.CalledOffAt, now), cancel) == 1;
+        var done =
+            await db
+                .Notices.Where(n => n.Id == id && n.SentAt == null && n.CalledOffAt == null)
+                .ExecuteUpdateAsync(s => s.SetProperty(n => n.CalledOffAt, now), cancel) == 1;
         if (done)
         {
-            db.Audit.Add(new AuditEntry { At = now, By = by, What = $"Called off the notice {id}." });
+            db.Audit.Add(
+                new AuditEntry
+                {
+                    At = now,
+                    By = by,
+                    What = $"Called off the notice {id}.",
+                }
+            );
             await db.SaveChangesAsync(cancel);
             signals.Raise(Topic.Pages);
         }
@@ -111,7 +146,10 @@ public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rul
         foreach (var notice in due)
         {
             var who = await WhoAsync(notice, now, cancel);
-            await intake.TakeAsync([.. who.Told.Concat(who.Held).Select(t => t.Person ?? t.Contact).Distinct().Select(reader => Event(notice, reader, now))], cancel);
+            await intake.TakeAsync(
+                [.. who.Told.Concat(who.Held).Select(t => t.Person ?? t.Contact).Distinct().Select(reader => Event(notice, reader, now))],
+                cancel
+            );
             notice.SentAt = now;
         }
 
@@ -126,7 +164,11 @@ public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rul
     public Task<Resolution> WhoAsync(Notice notice, Instant at, CancellationToken cancel)
     {
         var (tell, by, _) = RuleReader.ReadTelling(notice.Telling);
-        return people.AskAsync(new TellQuestion(tell, by ?? OwnRules.EveryChannel, notice.Urgency, EventTypes.NoticeSent, OwnRules.Notice, false, at), null, cancel);
+        return people.AskAsync(
+            new TellQuestion(tell, by ?? OwnRules.EveryChannel, notice.Urgency, EventTypes.NoticeSent, OwnRules.Notice, false, at),
+            null,
+            cancel
+        );
     }
 
     /// <summary>The subject of a notice's events.</summary>
@@ -137,7 +179,9 @@ public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rul
     {
         var told = (JsonObject)JsonNode.Parse(notice.Telling)!;
         var address = reader.Contains('@', StringComparison.Ordinal) || reader.StartsWith('+');
-        told["tell"] = new JsonArray(address ? new JsonObject { ["address"] = reader, ["outside"] = true } : new JsonObject { ["person"] = reader, ["outside"] = true });
+        told["tell"] = new JsonArray(
+            address ? new JsonObject { ["address"] = reader, ["outside"] = true } : new JsonObject { ["person"] = reader, ["outside"] = true }
+        );
         (told["headline"], told["text"], told["from"], told["urgency"]) = (notice.Headline, notice.Text, notice.By, notice.Urgency.Name());
         return OwnEvents.Make($"notice-{notice.Id}-{reader}", EventTypes.NoticeSent, Subject(notice), new JsonObject { ["notice"] = told }, now);
     }

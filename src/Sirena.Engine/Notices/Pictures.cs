@@ -26,7 +26,12 @@ public static class Pictures
 
         using (bitmap)
         {
-            var (data, width, height) = Draw(bitmap, Math.Min(1, MostSide / (double)Math.Max(bitmap.Width, bitmap.Height)), SKColors.White, SKEncodedImageFormat.Jpeg);
+            var (data, width, height) = Draw(
+                bitmap,
+                Math.Min(1, MostSide / (double)Math.Max(bitmap.Width, bitmap.Height)),
+                SKColors.White,
+                SKEncodedImageFormat.Jpeg
+            );
             return ((data, width, height), null);
         }
     }
@@ -43,7 +48,10 @@ public static class Pictures
 
         using (bitmap)
         {
-            return (Draw(bitmap, Math.Min(1, Math.Min(400.0 / bitmap.Width, 120.0 / bitmap.Height)), SKColors.Transparent, SKEncodedImageFormat.Png).Data, null);
+            return (
+                Draw(bitmap, Math.Min(1, Math.Min(400.0 / bitmap.Width, 120.0 / bitmap.Height)), SKColors.Transparent, SKEncodedImageFormat.Png).Data,
+                null
+            );
         }
     }
 
@@ -53,7 +61,12 @@ public static class Pictures
         using var codec = SKCodec.Create(stream);
         if (codec is null || (long)codec.Info.Width * codec.Info.Height > MostPixels)
         {
-            return (null, codec is null ? "This is no picture that can be read. PNG, JPEG, GIF and WebP can." : "The picture has more than 60 million pixels. Make it smaller first.");
+            return (
+                null,
+                codec is null
+                    ? "This is no picture that can be read. PNG, JPEG, GIF and WebP can."
+                    : "The picture has more than 60 million pixels. Make it smaller first."
+            );
         }
 
         return SKBitmap.Decode(codec) is { } bitmap ? (bitmap, null) : (null, "The picture is broken: it ends too soon or its data cannot be read.");
@@ -61,7 +74,12 @@ public static class Pictures
 
     private static (byte[] Data, int Width, int Height) Draw(SKBitmap bitmap, double scale, SKColor ground, SKEncodedImageFormat format)
     {
-        var info = new SKImageInfo(Math.Max(1, (int)(bitmap.Width * scale)), Math.Max(1, (int)(bitmap.Height * scale)), SKColorType.Rgba8888, SKAlphaType.Premul);
+        var info = new SKImageInfo(
+            Math.Max(1, (int)(bitmap.Width * scale)),
+            Math.Max(1, (int)(bitmap.Height * scale)),
+            SKColorType.Rgba8888,
+            SKAlphaType.Premul
+        );
         using var surface = SKSurface.Create(info);
         surface.Canvas.Clear(ground);
         using var image = SKImage.FromBitmap(bitmap);

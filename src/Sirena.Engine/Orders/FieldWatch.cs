@@ -75,16 +75,20 @@ public sealed class FieldWatch(IDbContextFactory<SirenaDb> factory, IClock clock
     protected override Task RunAsync(CancellationToken stopping)
     {
         var caughtUp = false;
-        return TurnsAsync(Pause, async () =>
-        {
-            if (!caughtUp)
+        return TurnsAsync(
+            Pause,
+            async () =>
             {
-                await CatchUpAsync(stopping);
-                caughtUp = true;
-            }
+                if (!caughtUp)
+                {
+                    await CatchUpAsync(stopping);
+                    caughtUp = true;
+                }
 
-            await StoreAsync(stopping);
-        }, stopping);
+                await StoreAsync(stopping);
+            },
+            stopping
+        );
     }
 
     private static void Take(OrderEvent happened, Dictionary<string, (FieldType Type, List<string> Values)> fields)
@@ -126,7 +130,15 @@ public sealed class FieldWatch(IDbContextFactory<SirenaDb> factory, IClock clock
             {
                 if (stored.Count < MostFields)
                 {
-                    db.SeenFields.Add(stored[path] = new SeenField { Path = path, Type = type, Values = [.. values], At = now });
+                    db.SeenFields.Add(
+                        stored[path] = new SeenField
+                        {
+                            Path = path,
+                            Type = type,
+                            Values = [.. values],
+                            At = now,
+                        }
+                    );
                 }
 
                 continue;

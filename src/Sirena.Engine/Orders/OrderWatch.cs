@@ -11,7 +11,14 @@ namespace Sirena.Engine.Orders;
 /// Makes events of what an order did not do: <c>order.overdue</c> when it is not final by its due time, or stands longer in its status than is allowed, and <c>order.backlog</c> when too many stand in a status that nobody has
 /// accepted. Ids come from what happened, so that each is told once, whichever node looks; what fell due while nothing ran is told later, up to twelve hours.
 /// </summary>
-public sealed class OrderWatch(NpgsqlDataSource source, IntakeDesk intake, SurroundingsCache surroundings, Signals signals, IClock clock, ILogger<OrderWatch> log) : Worker(log)
+public sealed class OrderWatch(
+    NpgsqlDataSource source,
+    IntakeDesk intake,
+    SurroundingsCache surroundings,
+    Signals signals,
+    IClock clock,
+    ILogger<OrderWatch> log
+) : Worker(log)
 {
     private const int AtOnce = 200;
     private static readonly TimeSpan Turn = TimeSpan.FromSeconds(2);
@@ -22,22 +29,26 @@ public sealed class OrderWatch(NpgsqlDataSource source, IntakeDesk intake, Surro
     protected override Task RunAsync(CancellationToken stopping)
     {
         var (next, back) = (0, Usual);
-        return TurnsAsync(Turn, async () =>
-        {
-            var round = next++;
-            if (round % 30 == 0)
+        return TurnsAsync(
+            Turn,
+            async () =>
             {
-                var away = await LookedAsync(stopping);
-                back = round == 0 ? Duration.Min(Most, Duration.Max(Usual, away)) : Usual;
-            }
+                var round = next++;
+                if (round % 30 == 0)
+                {
+                    var away = await LookedAsync(stopping);
+                    back = round == 0 ? Duration.Min(Most, Duration.Max(Usual, away)) : Usual;
+                }
 
-            await DueAsync(back, stopping);
-            if (round % 5 == 0)
-            {
-                await StandingAsync(back, stopping);
-                await BacklogAsync(stopping);
-            }
-        }, stopping);
+                await DueAsync(back, stopping);
+                if (round % 5 == 0)
+                {
+                    await StandingAsync(back, stopping);
+                    await BacklogAsync(stopping);
+                }
+            },
+            stopping
+        );
     }
 
     /// <summary>Orders that are due now or were within a span, and are not final.</summary>
@@ -55,10 +66,18 @@ public sealed class OrderWatch(NpgsqlDataSource source, IntakeDesk intake, Surro
               where o.open and o.due_at > $1 and o.due_at <= $2 and coalesce(s.final, false) = false) x
             where not exists (select from events e where e.source = '{OwnEvents.Source}' and e.event_id = x.id)
             order by x.due_at limit {AtOnce}
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = now - back });
         command.Parameters.Add(new NpgsqlParameter { Value = now });
-        return await TakeAsync(command, reader => new JsonObject { ["overdue"] = new JsonObject { ["by"] = "due", ["since"] = reader.GetFieldValue<Instant>(1).ToString() } }, cancel);
+        return await TakeAsync(
+            command,
+            reader => new JsonObject
+            {
+                ["overdue"] = new JsonObject { ["by"] = "due", ["since"] = reader.GetFieldValue<Instant>(1).ToString() },
+            },
+            cancel
+        );
     }
 
     /// <summary>Orders that have stood longer in their status than is allowed, since a moment within a span.</summary>
@@ -73,10 +92,24 @@ public sealed class OrderWatch(NpgsqlDataSource source, IntakeDesk intake, Surro
               from orders o join statuses s on s.id = o.status where o.open and s.allowed_minutes is not null) x
             where x.over <= $2 and x.over > $1 and not exists (select from events e where e.source = '{OwnEvents.Source}' and e.event_id = x.id)
             order by x.over limit {AtOnce}
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = now - back });
         command.Parameters.Add(new NpgsqlParameter { Value = now });
-        return await TakeAsync(command, reader => new JsonObject { ["overdue"] = new JsonObject { ["by"] = "status", ["status"] = reader.GetString(3), ["allowedMinutes"] = reader.GetInt32(4), ["since"] = reader.GetFieldValue<Instant>(1).ToString() } }, cancel);
+        return await TakeAsync(
+            command,
+            reader => new JsonObject
+            {
+                ["overdue"] = new JsonObject
+                {
+                    ["by"] = "status",
+                    ["status"] = reader.GetString(3),
+                    ["allowedMinutes"] = reader.GetInt32(4),
+                    ["since"] = reader.GetFieldValue<Instant>(1).ToString(),
+                },
+            },
+            cancel
+        );
     }
 
     /// <summary>Statuses in which more orders stand than their limit, none of whose alerts anybody took. Told once, until the number has fallen to the limit again.</summary>
@@ -97,7 +130,8 @@ public sealed class OrderWatch(NpgsqlDataSource source, IntakeDesk intake, Surro
             update statuses s set backlog_since = case when w.count > s.backlog_limit then $1 end
             from waiting w where w.id = s.id and (w.count > s.backlog_limit) = (s.backlog_since is null)
             returning s.id, s.name, w.count, s.backlog_limit
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = now });
         var arrivals = new List<Arrival>();
         await using (var reader = await command.ExecuteReaderAsync(cancel))
@@ -106,8 +140,19 @@ public sealed class OrderWatch(NpgsqlDataSource source, IntakeDesk intake, Surro
             {
                 if (reader.GetInt32(2) > reader.GetInt32(3))
                 {
-                    var data = new JsonObject { ["backlog"] = new JsonObject { ["status"] = reader.GetString(0), ["statusName"] = reader.GetString(1), ["count"] = reader.GetInt32(2), ["limit"] = reader.GetInt32(3) } };
-                    arrivals.Add(OwnEvents.Make($"backlog-{reader.GetString(0)}-{now.ToUnixTimeMilliseconds()}", "order.backlog", reader.GetString(0), data, now));
+                    var data = new JsonObject
+                    {
+                        ["backlog"] = new JsonObject
+                        {
+                            ["status"] = reader.GetString(0),
+                            ["statusName"] = reader.GetString(1),
+                            ["count"] = reader.GetInt32(2),
+                            ["limit"] = reader.GetInt32(3),
+                        },
+                    };
+                    arrivals.Add(
+                        OwnEvents.Make($"backlog-{reader.GetString(0)}-{now.ToUnixTimeMilliseconds()}", "order.backlog", reader.GetString(0), data, now)
+                    );
                 }
             }
         }
@@ -148,7 +193,8 @@ public sealed class OrderWatch(NpgsqlDataSource source, IntakeDesk intake, Surro
             with last as (select last_at from schedules where id = 'order-watch'),
             noted as (insert into schedules (id, cron, next_at, last_at) values ('order-watch', '* * * * *', 'infinity', $1) on conflict (id) do update set last_at = $1)
             select last_at from last
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = now });
         return await command.ExecuteScalarAsync(cancel) is Instant last ? now - last : Usual;
     }

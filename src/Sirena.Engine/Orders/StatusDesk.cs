@@ -18,7 +18,16 @@ namespace Sirena.Engine.Orders;
 /// <param name="CustomerSees">What the customer reads; empty for an internal one.</param>
 /// <param name="AllowedMinutes">How long an order may stand in it, minutes as typed; empty for no limit.</param>
 /// <param name="BacklogLimit">How many may stand in it that nobody has accepted, as typed; empty for no limit.</param>
-public sealed record StatusEdit(string? Id, string? Name, string? Mark, string? Kind, string? Words, string? CustomerSees, string? AllowedMinutes, string? BacklogLimit = null)
+public sealed record StatusEdit(
+    string? Id,
+    string? Name,
+    string? Mark,
+    string? Kind,
+    string? Words,
+    string? CustomerSees,
+    string? AllowedMinutes,
+    string? BacklogLimit = null
+)
 {
     /// <summary>The id of a new one; made from its name where it is <see langword="null"/>.</summary>
     public string? NewId { get; init; }
@@ -31,7 +40,27 @@ public sealed record StatusEdit(string? Id, string? Name, string? Mark, string? 
 public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, Signals signals, IClock clock)
 {
     /// <summary>The marks of the design's own set.</summary>
-    public static IReadOnlyList<string> Marks { get; } = ["received", "credit", "picking", "galley", "loaded", "alongside", "signed", "cancelled", "drum", "coil", "hook", "seal", "crane", "reel", "steps", "lamp", "sheet", "gate"];
+    public static IReadOnlyList<string> Marks { get; } =
+    [
+        "received",
+        "credit",
+        "picking",
+        "galley",
+        "loaded",
+        "alongside",
+        "signed",
+        "cancelled",
+        "drum",
+        "coil",
+        "hook",
+        "seal",
+        "crane",
+        "reel",
+        "steps",
+        "lamp",
+        "sheet",
+        "gate",
+    ];
 
     /// <summary>Saves a status. Orders that came with one of its words move into it.</summary>
     /// <returns>Its id, or the mistakes by the member that they concern.</returns>
@@ -49,7 +78,16 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
             return (null, problems);
         }
 
-        var status = all.Find(s => s.Id == edit.Id) ?? db.Statuses.Add(new Status { Id = id, Name = name, Mark = edit.Mark!, Position = all.Select(s => s.Position).DefaultIfEmpty().Max() + 1 }).Entity;
+        var status = all.Find(s => s.Id == edit.Id)
+            ?? db.Statuses.Add(
+                new Status
+                {
+                    Id = id,
+                    Name = name,
+                    Mark = edit.Mark!,
+                    Position = all.Select(s => s.Position).DefaultIfEmpty().Max() + 1,
+                }
+            ).Entity;
         var before = edit.Id is null ? null : Said(status);
         (status.Name, status.Mark, status.Words) = (name, edit.Mark!, words);
         (status.Closed, status.Final, status.Void) = (edit.Kind != "open", edit.Kind is "final" or "void", edit.Kind == "void");
@@ -64,9 +102,17 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         await db.Database.ExecuteSqlAsync(
             $"""
             update orders set status = {id}, document = jsonb_set(document::jsonb, array['status'], to_jsonb({id}::text))::json where status = any({words}) and not exists (select from statuses s where s.id = orders.status)
-            """, cancel);
+            """,
+            cancel
+        );
         await db.Database.ExecuteSqlAsync($"update orders set open = {!status.Closed} where status = {id} and open = {status.Closed}", cancel);
-        await SayAsync(db, by, $"status:{id}", before is null ? $"Added the status '{name}' ({id}): {Said(status)}." : $"Changed the status '{name}' ({id}) from {before} to {Said(status)}.", cancel);
+        await SayAsync(
+            db,
+            by,
+            $"status:{id}",
+            before is null ? $"Added the status '{name}' ({id}): {Said(status)}." : $"Changed the status '{name}' ({id}) from {before} to {Said(status)}.",
+            cancel
+        );
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
         return (id, problems);
@@ -155,7 +201,14 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         var kind = await db.EventKinds.FindAsync([type], cancel);
         if (kind is null)
         {
-            db.EventKinds.Add(new EventKind { Type = type, Name = name, Phrase = phrase });
+            db.EventKinds.Add(
+                new EventKind
+                {
+                    Type = type,
+                    Name = name,
+                    Phrase = phrase,
+                }
+            );
         }
         else
         {
@@ -236,7 +289,8 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
 
         if (!string.IsNullOrWhiteSpace(edit.AllowedMinutes) && (!int.TryParse(edit.AllowedMinutes.Trim(), out var minutes) || minutes is < 1 or > 525_600))
         {
-            problems["allowed"] = $"'{edit.AllowedMinutes.Trim()}' is no number of minutes. Write 75 for an hour and a quarter, or leave it empty for no limit.";
+            problems["allowed"] =
+                $"'{edit.AllowedMinutes.Trim()}' is no number of minutes. Write 75 for an hour and a quarter, or leave it empty for no limit.";
         }
 
         if (edit.CustomerSees?.Length > 120)
@@ -247,8 +301,8 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         return problems;
     }
 
-    private static bool Names(Rule rule, string status) => rule.WithdrawAt.Contains(status)
-        || rule.Leaves.Any(l => l.Field is "order.status" or "change.before" or "change.after" && l.Wants(status));
+    private static bool Names(Rule rule, string status) =>
+        rule.WithdrawAt.Contains(status) || rule.Leaves.Any(l => l.Field is "order.status" or "change.before" or "change.after" && l.Wants(status));
 
     private static string Said(Status s) =>
         $"{s.Kind}, mark {s.Mark}, words [{string.Join(", ", s.Words)}], {(s.CustomerSees is { } sees ? $"customers read '{sees}'" : "internal")}, {(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no time limit")}{(s.BacklogLimit is { } most ? $", at most {most} unaccepted" : "")}{(s.Follows.Length > 0 ? $", followed by {string.Join(" or ", s.Follows)}" : "")}";
@@ -263,7 +317,15 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
 
     private async Task SayAsync(SirenaDb db, string by, string thing, string what, CancellationToken cancel)
     {
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = thing, What = what });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = clock.GetCurrentInstant(),
+                By = by,
+                Thing = thing,
+                What = what,
+            }
+        );
         await db.SaveChangesAsync(cancel);
     }
 }

@@ -7,7 +7,11 @@ namespace Sirena.Engine.Orders;
 /// <param name="Orders">How many orders moved.</param>
 /// <param name="Moves">How often from one status to another; an empty text stands for an order that was not known before.</param>
 /// <param name="Stays">The median and the 90th percentile of the stay in a status, minutes.</param>
-public sealed record StatusFlow(int Orders, IReadOnlyDictionary<(string From, string To), int> Moves, IReadOnlyDictionary<string, (double Median, double Most)> Stays);
+public sealed record StatusFlow(
+    int Orders,
+    IReadOnlyDictionary<(string From, string To), int> Moves,
+    IReadOnlyDictionary<string, (double Median, double Most)> Stays
+);
 
 /// <summary>Reads the flow of orders from their stored events, at most once a minute.</summary>
 public sealed class StatusFlows(NpgsqlDataSource source, IClock clock) : IDisposable
@@ -49,7 +53,8 @@ public sealed class StatusFlows(NpgsqlDataSource source, IClock clock) : IDispos
             select was, is_now, count(*)::int, null::float8, null::float8 from changed group by 1, 2
             union all select null, is_now, 0, percentile_cont(.5) within group (order by extract(epoch from stay) / 60), percentile_cont(.9) within group (order by extract(epoch from stay) / 60) from changed where stay is not null group by 2
             union all select null, null, count(distinct order_number)::int, null, null from changed
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = since });
         var (orders, moves, stays) = (0, new Dictionary<(string, string), int>(), new Dictionary<string, (double, double)>());
         await using var reader = await command.ExecuteReaderAsync(cancel);

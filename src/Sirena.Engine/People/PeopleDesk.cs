@@ -48,7 +48,14 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
     /// <param name="by">The name of whoever saves.</param>
     /// <param name="stale">Whether what stands there is another version than the caller's, asked within the transaction; <see langword="null"/> for not asking.</param>
     /// <param name="meant">Who those are of whom only the name is known: by their key the id of the person who is meant, or what <see cref="Likeness"/> says.</param>
-    public async Task<PeopleSave> SaveAsync(PeopleDocument document, bool takeGood, string by, CancellationToken cancel, Func<JsonObject?, bool>? stale = null, IReadOnlyDictionary<string, string>? meant = null)
+    public async Task<PeopleSave> SaveAsync(
+        PeopleDocument document,
+        bool takeGood,
+        string by,
+        CancellationToken cancel,
+        Func<JsonObject?, bool>? stale = null,
+        IReadOnlyDictionary<string, string>? meant = null
+    )
     {
         var errors = new List<DocumentError>(document.Errors);
         await using var db = await factory.CreateDbContextAsync(cancel);
@@ -86,7 +93,12 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
             Put(entry, person, now);
             if (entry.Manages is { } manages)
             {
-                sites.ForEach(s => s.Manager = manages.Contains(s.Id) ? person.Id : s.Manager == person.Id ? null : s.Manager);
+                sites.ForEach(s =>
+                    s.Manager =
+                        manages.Contains(s.Id) ? person.Id
+                        : s.Manager == person.Id ? null
+                        : s.Manager
+                );
             }
 
             (before is null ? made : replaced).Add(person.Id);
@@ -154,7 +166,10 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
         person.Quiet = Gives("quiet") ? from.Quiet : person.Quiet;
         person.Away = Gives("away") ? from.Away : person.Away;
         person.First = Gives("first") ? from.First : person.First;
-        person.ArchivedAt = !Gives("archived") ? person.ArchivedAt : from.ArchivedAt is null ? null : person.ArchivedAt ?? now;
+        person.ArchivedAt =
+            !Gives("archived") ? person.ArchivedAt
+            : from.ArchivedAt is null ? null
+            : person.ArchivedAt ?? now;
 
         // A contact point keeps what is known of it unless the document says otherwise.
         ContactPoint[] kept = [.. person.Contacts.Where(c => !Gives("contacts") && !Gives(c.Channel.Name()))];
@@ -167,7 +182,13 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
     private static bool Same(ContactPoint a, ContactPoint b) => a.Channel == b.Channel && a.Address.Equals(b.Address, StringComparison.OrdinalIgnoreCase);
 
     // By our id, else by mail address, never by name: two people may be called alike, and one of them would lose what is theirs.
-    private static List<PersonEntry> Found(IReadOnlyList<PersonEntry> entries, Dictionary<string, Person> known, IReadOnlyDictionary<string, string> meant, List<Likeness> alike, List<DocumentError> errors)
+    private static List<PersonEntry> Found(
+        IReadOnlyList<PersonEntry> entries,
+        Dictionary<string, Person> known,
+        IReadOnlyDictionary<string, string> meant,
+        List<Likeness> alike,
+        List<DocumentError> errors
+    )
     {
         var (good, taken) = (new List<PersonEntry>(), new HashSet<string>());
         foreach (var entry in entries)
@@ -196,7 +217,8 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
     {
         var mails = entry.Person.Mails.ToHashSet(StringComparer.OrdinalIgnoreCase);
         var found = known.Values.Where(p => p.Mails.Any(mails.Contains)).ToList();
-        var alike = known.GetValueOrDefault(entry.Person.Id) ?? known.Values.FirstOrDefault(p => p.ArchivedAt is null && p.Name.Equals(entry.Person.Name, StringComparison.OrdinalIgnoreCase));
+        var alike = known.GetValueOrDefault(entry.Person.Id)
+            ?? known.Values.FirstOrDefault(p => p.ArchivedAt is null && p.Name.Equals(entry.Person.Name, StringComparison.OrdinalIgnoreCase));
         if (found.Count == 0 && alike is not null)
         {
             likes.Add(new Likeness(entry.Line, entry.Person.Id, entry.Person.Name, [.. entry.Person.Mails.Distinct(StringComparer.OrdinalIgnoreCase)], alike));
@@ -207,8 +229,16 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
         }
 
         return found.Count == 1 ? (found[0].Id, null)
-            : found.Count > 1 ? ("", $"The mail addresses of {entry.Person.Name} belong to several: {string.Join(" and ", found.Select(p => p.Id))}. Give the id of whoever is meant.")
-            : alike is not null ? ("", $"Somebody called {alike.Name} is there already ({alike.Id}), with no mail address of these. If it is the same person, give the id {alike.Id} or one of their addresses; else give an id of its own.")
+            : found.Count > 1
+                ? (
+                    "",
+                    $"The mail addresses of {entry.Person.Name} belong to several: {string.Join(" and ", found.Select(p => p.Id))}. Give the id of whoever is meant."
+                )
+            : alike is not null
+                ? (
+                    "",
+                    $"Somebody called {alike.Name} is there already ({alike.Id}), with no mail address of these. If it is the same person, give the id {alike.Id} or one of their addresses; else give an id of its own."
+                )
             : (entry.Person.Id, null);
     }
 
@@ -216,9 +246,22 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
     {
         foreach (var entry in good.ToArray())
         {
-            foreach (var cover in entry.Person.Away.Select(a => a.Cover).OfType<string>().Where(c => !known.ContainsKey(c) && !good.Exists(g => g.Person.Id == c)).Distinct())
+            foreach (
+                var cover in entry
+                    .Person.Away.Select(a => a.Cover)
+                    .OfType<string>()
+                    .Where(c => !known.ContainsKey(c) && !good.Exists(g => g.Person.Id == c))
+                    .Distinct()
+            )
             {
-                errors.Add(new DocumentError($"{entry.Person.Id}.away.cover", null, null, $"{entry.Person.Name} is to be covered by '{cover}', and there is no such person.{Closest.Hint(cover, known.Keys)}"));
+                errors.Add(
+                    new DocumentError(
+                        $"{entry.Person.Id}.away.cover",
+                        null,
+                        null,
+                        $"{entry.Person.Name} is to be covered by '{cover}', and there is no such person.{Closest.Hint(cover, known.Keys)}"
+                    )
+                );
                 good.Remove(entry);
             }
         }
@@ -228,7 +271,14 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
     {
         foreach (var site in good.SelectMany(g => (g.Manages ?? []).Select(s => (Site: s, g.Person.Name))).GroupBy(x => x.Site).Where(g => g.Count() > 1))
         {
-            errors.Add(new DocumentError("manages", null, null, $"The site '{site.Key}' has one manager, and {string.Join(" and ", site.Select(s => s.Name))} are both given."));
+            errors.Add(
+                new DocumentError(
+                    "manages",
+                    null,
+                    null,
+                    $"The site '{site.Key}' has one manager, and {string.Join(" and ", site.Select(s => s.Name))} are both given."
+                )
+            );
             good.RemoveAll(g => g.Manages?.Contains(site.Key) == true);
         }
     }
@@ -248,19 +298,42 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
                 return;
             }
 
-            errors.Add(new DocumentError($"{circle[0]}.away.cover", null, null, $"The covers go in a circle at one time: {string.Join(" → ", circle)}. Let one of them be covered by somebody else."));
+            errors.Add(
+                new DocumentError(
+                    $"{circle[0]}.away.cover",
+                    null,
+                    null,
+                    $"The covers go in a circle at one time: {string.Join(" → ", circle)}. Let one of them be covered by somebody else."
+                )
+            );
         }
     }
 
     private static void Note(SirenaDb db, string by, Instant now, Person person, JsonObject? before, JsonObject after)
     {
-        string[] changed = [.. after.Where(m => before is null || !JsonNode.DeepEquals(m.Value, before[m.Key])).Select(m => m.Key).Union(before?.Select(m => m.Key).Where(k => !after.ContainsKey(k)) ?? [])];
+        string[] changed =
+        [
+            .. after
+                .Where(m => before is null || !JsonNode.DeepEquals(m.Value, before[m.Key]))
+                .Select(m => m.Key)
+                .Union(before?.Select(m => m.Key).Where(k => !after.ContainsKey(k)) ?? []),
+        ];
         if (before is not null && changed.Length == 0)
         {
             return;
         }
 
-        var what = before is null ? $"Added {person.Name}." : $"Changed {person.Name}: {string.Join("; ", changed.Select(m => $"{m} was {before[m]?.ToJsonString() ?? "nothing"}, is {after[m]?.ToJsonString() ?? "nothing"}"))}.";
-        db.Audit.Add(new AuditEntry { At = now, By = by, Thing = $"person:{person.Id}", What = what });
+        var what = before is null
+            ? $"Added {person.Name}."
+            : $"Changed {person.Name}: {string.Join("; ", changed.Select(m => $"{m} was {before[m]?.ToJsonString() ?? "nothing"}, is {after[m]?.ToJsonString() ?? "nothing"}"))}.";
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = now,
+                By = by,
+                Thing = $"person:{person.Id}",
+                What = what,
+            }
+        );
     }
 }

@@ -41,12 +41,15 @@ public sealed record RotaDifference(IReadOnlyList<string> Gone, int Stays, int N
         return new RotaDifference([.. gone.Select(s => Words(s, name))], stays, Math.Max(0, now.Count - stays));
     }
 
-    private static string Content(Shift shift) => $"{string.Join(',', shift.People.Order(StringComparer.Ordinal))} {Line(shift, "DTSTART")} {Line(shift, "DTEND")} {Line(shift, "DURATION")} {Line(shift, "RRULE")}";
+    private static string Content(Shift shift) =>
+        $"{string.Join(',', shift.People.Order(StringComparer.Ordinal))} {Line(shift, "DTSTART")} {Line(shift, "DTEND")} {Line(shift, "DURATION")} {Line(shift, "RRULE")}";
 
     private static string Words(Shift shift, Func<string, string> name)
     {
         var from = Line(shift, "DTSTART")?.Split(':')[^1] ?? "";
-        var when = LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss").Parse(from.TrimEnd('Z')) is { Success: true } at ? at.Value.ToString("d MMM uuuu, HH:mm", CultureInfo.InvariantCulture) : from;
+        var when = LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss").Parse(from.TrimEnd('Z')) is { Success: true } at
+            ? at.Value.ToString("d MMM uuuu, HH:mm", CultureInfo.InvariantCulture)
+            : from;
         return $"{(shift.People.Count == 0 ? "a night that differs" : string.Join(", ", shift.People.Select(name)))}: from {when}{(from.EndsWith('Z') ? " UTC" : "")}{(Line(shift, "RRULE") is { } rule ? $", {Again(rule)}" : "")}";
     }
 
@@ -63,9 +66,19 @@ public sealed record RotaDifference(IReadOnlyList<string> Gone, int Stays, int N
         };
     }
 
-    private static readonly Dictionary<string, string> Days = new() { ["MO"] = "Mon", ["TU"] = "Tue", ["WE"] = "Wed", ["TH"] = "Thu", ["FR"] = "Fri", ["SA"] = "Sat", ["SU"] = "Sun" };
+    private static readonly Dictionary<string, string> Days = new()
+    {
+        ["MO"] = "Mon",
+        ["TU"] = "Tue",
+        ["WE"] = "Wed",
+        ["TH"] = "Thu",
+        ["FR"] = "Fri",
+        ["SA"] = "Sat",
+        ["SU"] = "Sun",
+    };
 
-    private static string? Line(Shift shift, string property) => shift.Component.Replace("\r\n ", "", StringComparison.Ordinal).Split("\r\n").FirstOrDefault(l => l.StartsWith(property, StringComparison.Ordinal));
+    private static string? Line(Shift shift, string property) =>
+        shift.Component.Replace("\r\n ", "", StringComparison.Ordinal).Split("\r\n").FirstOrDefault(l => l.StartsWith(property, StringComparison.Ordinal));
 }
 
 /// <summary>How replacing a rota ended.</summary>
@@ -99,33 +112,59 @@ public sealed class RotaDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
         if (file.Shifts.Count == 0 && consent != LessConsent.Empty)
         {
             var why = file.LeftOut.Select(l => new DocumentError("VEVENT", l.Line, 1, $"{l.What} is left out: {l.Because}."));
-            return new RotaSave(0, file.LeftOut, [.. why, new DocumentError("VEVENT", null, null, "No entry of this calendar is a shift of somebody of the house. To empty the rota, delete it or say so (?empty=yes).")], null);
+            return new RotaSave(
+                0,
+                file.LeftOut,
+                [
+                    .. why,
+                    new DocumentError(
+                        "VEVENT",
+                        null,
+                        null,
+                        "No entry of this calendar is a shift of somebody of the house. To empty the rota, delete it or say so (?empty=yes)."
+                    ),
+                ],
+                null
+            );
         }
 
         RotaDifference? difference = null;
-        await ChangeAsync(team, by, $"Replaced the rota of {around.NameOf(team)} by a calendar of {file.Shifts.Count} entries.", async db =>
-        {
-            var stood = await db.Shifts.Where(s => s.Team == team).ToListAsync(cancel);
-            var change = RotaDifference.Of(stood, file.Shifts, around.NameOf);
-            if (change.AsksFirst && consent == LessConsent.None)
+        await ChangeAsync(
+            team,
+            by,
+            $"Replaced the rota of {around.NameOf(team)} by a calendar of {file.Shifts.Count} entries.",
+            async db =>
             {
-                difference = change;
-                return "asks first";
-            }
+                var stood = await db.Shifts.Where(s => s.Team == team).ToListAsync(cancel);
+                var change = RotaDifference.Of(stood, file.Shifts, around.NameOf);
+                if (change.AsksFirst && consent == LessConsent.None)
+                {
+                    difference = change;
+                    return "asks first";
+                }
 
-            db.Shifts.RemoveRange(stood);
-            db.Shifts.AddRange(file.Shifts);
-            return null;
-        }, cancel);
+                db.Shifts.RemoveRange(stood);
+                db.Shifts.AddRange(file.Shifts);
+                return null;
+            },
+            cancel
+        );
         return new RotaSave(file.Shifts.Count, file.LeftOut, [], difference);
     }
 
     /// <summary>Takes away all shifts of a team.</summary>
-    public Task EmptyAsync(string team, string by, CancellationToken cancel) => ChangeAsync(team, by, $"Emptied the rota of {team}.", async db =>
-    {
-        await db.Shifts.Where(s => s.Team == team).ExecuteDeleteAsync(cancel);
-        return null;
-    }, cancel);
+    public Task EmptyAsync(string team, string by, CancellationToken cancel) =>
+        ChangeAsync(
+            team,
+            by,
+            $"Emptied the rota of {team}.",
+            async db =>
+            {
+                await db.Shifts.Where(s => s.Team == team).ExecuteDeleteAsync(cancel);
+                return null;
+            },
+            cancel
+        );
 
     /// <summary>A team's rota as a calendar, the same that was put.</summary>
     public async Task<string> GetAsync(string team, CancellationToken cancel)
@@ -152,7 +191,15 @@ public sealed class RotaDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
             return problem;
         }
 
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = $"rota:{team}", What = what });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = clock.GetCurrentInstant(),
+                By = by,
+                Thing = $"rota:{team}",
+                What = what,
+            }
+        );
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
@@ -162,9 +209,16 @@ public sealed class RotaDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
 
     /// <summary>The id of the person whom a mail address names: by their sign-in, else by a contact point.</summary>
     public static string? Named(StaffDirectory staff, string address) =>
-        (staff.People.FirstOrDefault(p => p.ArchivedAt is null && address.Equals(p.Email, StringComparison.OrdinalIgnoreCase))
-            ?? staff.People.OrderBy(p => p.ArchivedAt is not null).FirstOrDefault(p => p.Contacts.Exists(c => c.Channel == Core.Deliveries.Channel.Mail && c.Address.Equals(address, StringComparison.OrdinalIgnoreCase))))?.Id;
+        (
+            staff.People.FirstOrDefault(p => p.ArchivedAt is null && address.Equals(p.Email, StringComparison.OrdinalIgnoreCase))
+            ?? staff
+                .People.OrderBy(p => p.ArchivedAt is not null)
+                .FirstOrDefault(p =>
+                    p.Contacts.Exists(c => c.Channel == Core.Deliveries.Channel.Mail && c.Address.Equals(address, StringComparison.OrdinalIgnoreCase))
+                )
+        )?.Id;
 
     /// <summary>The mail address by which calendars name a person; one of no mailbox where they have none.</summary>
-    public static string AddressOf(Person person) => person.Email ?? person.Contacts.Find(c => c.Channel == Core.Deliveries.Channel.Mail)?.Address ?? $"{person.Id}@no-mailbox.invalid";
+    public static string AddressOf(Person person) =>
+        person.Email ?? person.Contacts.Find(c => c.Channel == Core.Deliveries.Channel.Mail)?.Address ?? $"{person.Id}@no-mailbox.invalid";
 }

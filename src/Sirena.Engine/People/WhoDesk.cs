@@ -28,6 +28,22 @@ public sealed class WhoDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCac
     }
 
     /// <summary>The facts of an imagined event on an order, given as JSON, with its number and the order before where they are known.</summary>
-    public static Facts FactsOf(Surroundings around, string type, string order, Instant at, string? number = null, string? before = null) => new(
-        new OrderEvent { EventId = "preview", Source = OwnEvents.Source, Type = type, Subject = number, OrderNumber = number, Time = at, Received = at, Data = $"{{\"order\":{order}}}", OrderBefore = before, OrderAfter = order }, around.Business.Zone, around.Business.Currency);
+    public static Facts FactsOf(Surroundings around, string type, string order, Instant at, string? number = null, string? before = null) =>
+        new(
+            new OrderEvent
+            {
+                EventId = "preview",
+                Source = OwnEvents.Source,
+                Type = type,
+                Subject = number,
+                OrderNumber = number,
+                Time = at,
+                Received = at,
+                Data = $"{{\"order\":{order}}}",
+                OrderBefore = before,
+                OrderAfter = order,
+            },
+            around.Business.Zone,
+            around.Business.Currency
+        );
 }

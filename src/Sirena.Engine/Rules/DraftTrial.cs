@@ -35,7 +35,12 @@ public sealed class DraftTrial(IDbContextFactory<SirenaDb> factory, Surroundings
         string[] types = [.. draft.When];
 
         // Plan: the index on (order_number, seq).
-        var events = await db.Events.AsNoTracking().Where(e => e.OrderNumber == number && types.Contains(e.Type) && e.Received >= since).OrderByDescending(e => e.Seq).Take(MostEvents).ToListAsync(cancel);
+        var events = await db
+            .Events.AsNoTracking()
+            .Where(e => e.OrderNumber == number && types.Contains(e.Type) && e.Received >= since)
+            .OrderByDescending(e => e.Seq)
+            .Take(MostEvents)
+            .ToListAsync(cancel);
         events.Reverse();
         return events.Count == 0
             ? new TrialResult([], $"The order {number} has no event in the period that the draft listens to.", null)
@@ -48,7 +53,16 @@ public sealed class DraftTrial(IDbContextFactory<SirenaDb> factory, Surroundings
         JsonObject? root;
         try
         {
-            root = JsonNode.Parse(text, documentOptions: new JsonDocumentOptions { MaxDepth = 32, AllowTrailingCommas = true, CommentHandling = JsonCommentHandling.Skip }) as JsonObject;
+            root =
+                JsonNode.Parse(
+                    text,
+                    documentOptions: new JsonDocumentOptions
+                    {
+                        MaxDepth = 32,
+                        AllowTrailingCommas = true,
+                        CommentHandling = JsonCommentHandling.Skip,
+                    }
+                ) as JsonObject;
         }
         catch (JsonException e)
         {
@@ -62,16 +76,32 @@ public sealed class DraftTrial(IDbContextFactory<SirenaDb> factory, Surroundings
 
         string? Text(string name) => root[name] is JsonValue v && v.TryGetValue<string>(out var s) ? s : null;
         var type = Text("type") ?? draft.When[0];
-        var data = root["data"] as JsonObject ?? (root["order"] is JsonObject || root["stock"] is JsonObject ? root : new JsonObject { ["order"] = root.DeepClone() });
+        var data =
+            root["data"] as JsonObject ?? (root["order"] is JsonObject || root["stock"] is JsonObject ? root : new JsonObject { ["order"] = root.DeepClone() });
         data = (JsonObject)data.DeepClone();
-        var number = (data["order"]?["number"] as JsonValue)?.TryGetValue<string>(out var n) == true ? n : EventTypes.NeedsOrder(type) ? "TRY-1" : null;
+        var number =
+            (data["order"]?["number"] as JsonValue)?.TryGetValue<string>(out var n) == true ? n
+            : EventTypes.NeedsOrder(type) ? "TRY-1"
+            : null;
         if (EventTypes.NeedsOrder(type) && data["order"] is JsonObject made)
         {
             made["number"] ??= number;
         }
 
         var (checkedEvent, problem) = IncomingEvent.Check(
-            name => name switch { "specversion" => "1.0", "id" => Text("id") ?? "tried", "source" => Text("source") ?? "/tried", "type" => type, "subject" => EventTypes.NeedsOrder(type) ? number : Text("subject"), "time" => Text("time"), _ => null }, data);
+            name =>
+                name switch
+                {
+                    "specversion" => "1.0",
+                    "id" => Text("id") ?? "tried",
+                    "source" => Text("source") ?? "/tried",
+                    "type" => type,
+                    "subject" => EventTypes.NeedsOrder(type) ? number : Text("subject"),
+                    "time" => Text("time"),
+                    _ => null,
+                },
+            data
+        );
         if (checkedEvent is null)
         {
             return new TrialResult([], problem, null);
@@ -102,8 +132,11 @@ public sealed class DraftTrial(IDbContextFactory<SirenaDb> factory, Surroundings
             {
                 var facts = new Facts(happened, around.Business.Zone, around.Business.Currency);
                 var decision = rule.Explain(facts);
-                var who = decision.Case is not { Tell.IsEmpty: false } one ? null
-                    : new WhoIsTold(around.Staff, around.Business, facts).Resolve(new TellQuestion(one.Tell, one.By, draft.Urgency, happened.Type, draft.Id, draft.MayOptOut, happened.Received));
+                var who = decision.Case is not { Tell.IsEmpty: false } one
+                    ? null
+                    : new WhoIsTold(around.Staff, around.Business, facts).Resolve(
+                        new TellQuestion(one.Tell, one.By, draft.Urgency, happened.Type, draft.Id, draft.MayOptOut, happened.Received)
+                    );
                 return new Verdict(happened, decision, who);
             }),
         ];
@@ -117,6 +150,11 @@ public sealed class DraftTrial(IDbContextFactory<SirenaDb> factory, Surroundings
             data["order"] = JsonNode.Parse(happened.OrderAfter);
         }
 
-        return new JsonObject { ["type"] = happened.Type, ["time"] = InstantPattern.ExtendedIso.Format(happened.Time), ["data"] = data }.ToJsonString(Pretty);
+        return new JsonObject
+        {
+            ["type"] = happened.Type,
+            ["time"] = InstantPattern.ExtendedIso.Format(happened.Time),
+            ["data"] = data,
+        }.ToJsonString(Pretty);
     }
 }

@@ -54,6 +54,7 @@ public sealed record BookHints(IReadOnlyList<Overlap> Overlaps, IReadOnlyList<Fl
 public sealed class RehearsalDesk(PastEvents past, NpgsqlDataSource source, SurroundingsCache surroundings, RuleShelf shelf, IClock clock)
 {
     private const int MostKept = 20;
+
     // More alerts than that for one person in an hour are too many; rules that meet for fewer orders are left alone.
     private const int MostAnHour = 10;
     private const int LeastOverlap = 5;
@@ -99,7 +100,8 @@ public sealed class RehearsalDesk(PastEvents past, NpgsqlDataSource source, Surr
             """
             select d.person, count(distinct a.id) filter (where a.state = 'lapsed')::int, count(distinct a.id)::int
             from alerts a join deliveries d on d.alert_id = a.id where a.raised_at >= $1 and a.raised_at < $2 and d.person is not null group by 1
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = from });
         command.Parameters.Add(new NpgsqlParameter { Value = to });
         var found = new Dictionary<string, (int, int)>();
@@ -149,10 +151,15 @@ public sealed class RehearsalDesk(PastEvents past, NpgsqlDataSource source, Surr
     {
         var around = await surroundings.GetAsync(cancel);
         var old = (await shelf.CurrentAsync(cancel)).Rules.FirstOrDefault(r => r.Rule.Id == draft.Id);
-        var (first, second) = (new RehearsalRun(new CompiledRule(draft with { On = true }, 0), around.Staff, around.Business), old is null ? null : new RehearsalRun(old, around.Staff, around.Business));
+        var (first, second) = (
+            new RehearsalRun(new CompiledRule(draft with { On = true }, 0), around.Staff, around.Business),
+            old is null ? null : new RehearsalRun(old, around.Staff, around.Business)
+        );
 
         // One look at each event of the period, in the order of intake, without holding them; those that neither wants are only counted.
-        await foreach (var happened in past.ReadAsync(made.From, made.To, (type, subject) => first.Wants(type, subject) || second?.Wants(type, subject) == true, cancel))
+        await foreach (
+            var happened in past.ReadAsync(made.From, made.To, (type, subject) => first.Wants(type, subject) || second?.Wants(type, subject) == true, cancel)
+        )
         {
             made.Count(happened?.Received);
             if (happened is not null)

@@ -40,7 +40,12 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
 
         if (id is not null && rule.Id != id)
         {
-            return new RuleSave(null, false, [new DocumentError("id", null, null, $"The document's id is '{rule.Id}', the address says '{id}'. Make them the same or leave the id out.")], null);
+            return new RuleSave(
+                null,
+                false,
+                [new DocumentError("id", null, null, $"The document's id is '{rule.Id}', the address says '{id}'. Make them the same or leave the id out.")],
+                null
+            );
         }
 
         return await SaveAsync(rule, replace: id is not null, given: DocumentHasId(text, yaml), new Saving(by, note, After: after), cancel);
@@ -56,8 +61,11 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
             around.Staff.People.Where(p => p.ArchivedAt is null).Select(p => p.Id).ToHashSet(),
             around.Staff.Teams.Select(t => t.Id).ToHashSet(),
             around.Statuses.Select(s => s.Id).ToHashSet(),
-            ladders)
-        { Instructions = around.KindsTaken };
+            ladders
+        )
+        {
+            Instructions = around.KindsTaken,
+        };
     }
 
     /// <summary>Turns a rule on or off, as a new version.</summary>
@@ -71,7 +79,9 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         var current = await db.RuleVersions.AsNoTracking().FirstOrDefaultAsync(v => v.RuleId == id && v.BookTo == null, cancel);
-        return current is null ? null : (await SaveAsync(RuleShelf.Parse(current) with { On = on }, replace: true, given: true, new Saving(by, note, on ? null : until), cancel)).Saved;
+        return current is null
+            ? null
+            : (await SaveAsync(RuleShelf.Parse(current) with { On = on }, replace: true, given: true, new Saving(by, note, on ? null : until), cancel)).Saved;
     }
 
     /// <summary>Puts an old version in force again, as a new one. An archived rule stays archived.</summary>
@@ -80,7 +90,9 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         var old = await db.RuleVersions.AsNoTracking().FirstOrDefaultAsync(v => v.RuleId == id && v.Version == version, cancel);
-        return old is null ? null : (await SaveAsync(RuleShelf.Parse(old), replace: true, given: true, new Saving(by, $"as in version {version}"), cancel)).Saved;
+        return old is null
+            ? null
+            : (await SaveAsync(RuleShelf.Parse(old), replace: true, given: true, new Saving(by, $"as in version {version}"), cancel)).Saved;
     }
 
     /// <summary>Turns on what was off until now or earlier.</summary>
@@ -94,7 +106,16 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
         foreach (var version in due)
         {
             // Another node may have been first: then the version is no longer the one in force, and nothing is saved.
-            var saved = await SaveAsync(RuleShelf.Parse(version) with { On = true }, replace: true, given: true, new Saving("Sirena", "its time off is over", After: version.Version), cancel);
+            var saved = await SaveAsync(
+                RuleShelf.Parse(version) with
+                {
+                    On = true,
+                },
+                replace: true,
+                given: true,
+                new Saving("Sirena", "its time off is over", After: version.Version),
+                cancel
+            );
             turned.AddRange(saved.Saved is null ? [] : [version.RuleId]);
         }
 
@@ -115,7 +136,15 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
         }
 
         current.BookTo = book;
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = $"rule:{id}", What = $"Archived the rule '{current.Name}' ({id}), version {current.Version}." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = clock.GetCurrentInstant(),
+                By = by,
+                Thing = $"rule:{id}",
+                What = $"Archived the rule '{current.Name}' ({id}), version {current.Version}.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
@@ -170,7 +199,15 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
         };
         await db.SaveChangesAsync(cancel);
         db.RuleVersions.Add(saved);
-        db.Audit.Add(new AuditEntry { At = now, By = saving.By, Thing = $"rule:{rule.Id}", What = $"Saved the rule '{rule.Name}' ({rule.Id}) as version {saved.Version}{(saved.Note is null ? "" : $": {saved.Note}")}." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = now,
+                By = saving.By,
+                Thing = $"rule:{rule.Id}",
+                What = $"Saved the rule '{rule.Name}' ({rule.Id}) as version {saved.Version}{(saved.Note is null ? "" : $": {saved.Note}")}.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);

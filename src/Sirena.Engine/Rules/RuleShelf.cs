@@ -53,7 +53,9 @@ public sealed class RuleShelf(IDbContextFactory<SirenaDb> factory, ILogger<RuleS
         }
 
         await using var db = await factory.CreateDbContextAsync(cancel);
-        return await db.RuleVersions.AsNoTracking().FirstOrDefaultAsync(v => v.RuleId == id && v.Version == version, cancel) is { } found ? Compile(found) : null;
+        return await db.RuleVersions.AsNoTracking().FirstOrDefaultAsync(v => v.RuleId == id && v.Version == version, cancel) is { } found
+            ? Compile(found)
+            : null;
     }
 
     /// <summary>The rule of an alert in the version that raised it, and its case; <see langword="null"/> where there is none, as for a rule of Sirena's own.</summary>
@@ -64,8 +66,10 @@ public sealed class RuleShelf(IDbContextFactory<SirenaDb> factory, ILogger<RuleS
     }
 
     /// <summary>The rule of a stored document.</summary>
-    public static Rule Parse(RuleVersion version) => RuleReader.Read(version.Document, yaml: false) is { Rule: { } rule } ? rule
-        : throw new InvalidOperationException($"The stored document of rule {version.RuleId}, version {version.Version}, cannot be read.");
+    public static Rule Parse(RuleVersion version) =>
+        RuleReader.Read(version.Document, yaml: false) is { Rule: { } rule }
+            ? rule
+            : throw new InvalidOperationException($"The stored document of rule {version.RuleId}, version {version.Version}, cannot be read.");
 
     private async Task<RuleBook> LoadAsync(long version)
     {

@@ -24,7 +24,8 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
     public static ImmutableArray<LadderStep> StepsOf(SharedLadder ladder) => RuleReader.ReadLadder(ladder.Steps, yaml: false, null).Steps;
 
     /// <summary>What follows for the rules that use one that was saved, to be put behind a sentence: <c>, with a new version of the 2 rules that use it</c>; nothing where none does.</summary>
-    public static string Followed(int rules) => rules == 0 ? "" : $", with a new version of {(rules == 1 ? "the rule" : $"the {rules} rules")} that {(rules == 1 ? "uses" : "use")} it";
+    public static string Followed(int rules) =>
+        rules == 0 ? "" : $", with a new version of {(rules == 1 ? "the rule" : $"the {rules} rules")} that {(rules == 1 ? "uses" : "use")} it";
 
     /// <summary>The rules in force that use a ladder.</summary>
     public async Task<IReadOnlyList<Rule>> UsersAsync(string id, CancellationToken cancel) =>
@@ -36,7 +37,14 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
     /// <param name="steps">Its steps, a JSON or YAML list.</param>
     /// <param name="by">Who saves it.</param>
     /// <returns>The ladder with how many rules follow it, or the mistakes.</returns>
-    public async Task<(SharedLadder? Saved, int Rules, IReadOnlyList<DocumentError> Errors)> SaveAsync(string? id, string name, string steps, bool yaml, string by, CancellationToken cancel)
+    public async Task<(SharedLadder? Saved, int Rules, IReadOnlyList<DocumentError> Errors)> SaveAsync(
+        string? id,
+        string name,
+        string steps,
+        bool yaml,
+        string by,
+        CancellationToken cancel
+    )
     {
         var (read, errors) = RuleReader.ReadLadder(steps, yaml, await rules.NamesAsync(cancel));
         if (name.Trim().Length is 0 or > 80)
@@ -56,7 +64,14 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
         var document = RuleWriter.Write(read).ToJsonString();
         if (ladder is null)
         {
-            ladder = new SharedLadder { Id = id, Name = name.Trim(), Steps = document, SavedBy = by, SavedAt = now };
+            ladder = new SharedLadder
+            {
+                Id = id,
+                Name = name.Trim(),
+                Steps = document,
+                SavedBy = by,
+                SavedAt = now,
+            };
             db.Ladders.Add(ladder);
         }
         else
@@ -64,7 +79,15 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
             (ladder.Name, ladder.Steps, ladder.SavedBy, ladder.SavedAt) = (name.Trim(), document, by, now);
         }
 
-        db.Audit.Add(new AuditEntry { At = now, By = by, Thing = $"ladder:{id}", What = $"Saved the shared ladder '{ladder.Name}' ({id})." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = now,
+                By = by,
+                Thing = $"ladder:{id}",
+                What = $"Saved the shared ladder '{ladder.Name}' ({id}).",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         var users = await UsersAsync(id, cancel);
         foreach (var rule in users)
@@ -92,7 +115,15 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
             return "There is no such ladder.";
         }
 
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = $"ladder:{id}", What = $"Removed the shared ladder {id}." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = clock.GetCurrentInstant(),
+                By = by,
+                Thing = $"ladder:{id}",
+                What = $"Removed the shared ladder {id}.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         return null;

@@ -13,7 +13,15 @@ namespace Sirena.Engine.Schedules;
 /// <summary>
 /// Proof that does not trust itself: a marked message goes through each gateway on its schedule, and its confirmation is waited for. When it does not come back, one event says so, and one when it does again.
 /// </summary>
-public sealed class Echo(IDbContextFactory<SirenaDb> factory, Gateways gateways, MarkedMessages marked, SurroundingsCache surroundings, IntakeDesk desk, Signals signals, IClock clock)
+public sealed class Echo(
+    IDbContextFactory<SirenaDb> factory,
+    Gateways gateways,
+    MarkedMessages marked,
+    SurroundingsCache surroundings,
+    IntakeDesk desk,
+    Signals signals,
+    IClock clock
+)
 {
     /// <summary>How long a confirmation may take.</summary>
     public static readonly Duration Patience = Duration.FromMinutes(2);
@@ -53,7 +61,17 @@ public sealed class Echo(IDbContextFactory<SirenaDb> factory, Gateways gateways,
         }
 
         var at = now.InZone(business.Zone).ToString("ddd HH:mm", CultureInfo.InvariantCulture);
-        var result = await line.Gateway.HandOverAsync(new OutgoingMessage(id, gateway.EchoTo!, null, $"Echo of {business.Name}, {at}", $"Echo of {business.Name}, {at}: Sirena looks whether '{gateway.Name}' still reaches somebody. Nothing is to be done.", null), cancel);
+        var result = await line.Gateway.HandOverAsync(
+            new OutgoingMessage(
+                id,
+                gateway.EchoTo!,
+                null,
+                $"Echo of {business.Name}, {at}",
+                $"Echo of {business.Name}, {at}: Sirena looks whether '{gateway.Name}' still reaches somebody. Nothing is to be done.",
+                null
+            ),
+            cancel
+        );
         await marked.TakenAsync(id, result.FarId, cancel);
         await gateways.NoteAsync(line, gateway.Channel, id, gateway.EchoTo!, result, cancel);
         signals.Raise(Topic.Setup);
@@ -70,13 +88,24 @@ public sealed class Echo(IDbContextFactory<SirenaDb> factory, Gateways gateways,
         var now = clock.GetCurrentInstant();
         var back = gateway.EchoBackAt is { } heard && heard >= sent;
         await using var db = await factory.CreateDbContextAsync(cancel);
-        if (!back && gateway.EchoMissedSince is null && now - sent > Patience
-            && await db.Gateways.Where(g => g.Id == gateway.Id && g.EchoMissedSince == null).ExecuteUpdateAsync(s => s.SetProperty(g => g.EchoMissedSince, sent), cancel) == 1)
+        if (
+            !back
+            && gateway.EchoMissedSince is null
+            && now - sent > Patience
+            && await db
+                .Gateways.Where(g => g.Id == gateway.Id && g.EchoMissedSince == null)
+                .ExecuteUpdateAsync(s => s.SetProperty(g => g.EchoMissedSince, sent), cancel) == 1
+        )
         {
             await TellAsync(gateway, failing: true, "its marked message did not come back: what it takes may not arrive", now, cancel);
         }
-        else if (back && gateway.EchoMissedSince is not null
-            && await db.Gateways.Where(g => g.Id == gateway.Id && g.EchoMissedSince != null).ExecuteUpdateAsync(s => s.SetProperty(g => g.EchoMissedSince, (Instant?)null), cancel) == 1)
+        else if (
+            back
+            && gateway.EchoMissedSince is not null
+            && await db
+                .Gateways.Where(g => g.Id == gateway.Id && g.EchoMissedSince != null)
+                .ExecuteUpdateAsync(s => s.SetProperty(g => g.EchoMissedSince, (Instant?)null), cancel) == 1
+        )
         {
             await TellAsync(gateway, failing: false, "its marked messages come back again", now, cancel);
         }

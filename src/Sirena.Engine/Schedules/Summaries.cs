@@ -17,18 +17,35 @@ using Sirena.Storage;
 namespace Sirena.Engine.Schedules;
 
 /// <summary>The mails that sum a day, a week or a month up: what was sent, what landed, what failed, what nobody answered.</summary>
-public sealed class Summaries(IDbContextFactory<SirenaDb> factory, NpgsqlDataSource source, SurroundingsCache surroundings, Gateways gateways, IClock clock, ILogger<Summaries> log)
+public sealed class Summaries(
+    IDbContextFactory<SirenaDb> factory,
+    NpgsqlDataSource source,
+    SurroundingsCache surroundings,
+    Gateways gateways,
+    IClock clock,
+    ILogger<Summaries> log
+)
 {
     private const int MostFailures = 25;
 
     /// <summary>The spans, with the times at which their mails go: at seven in the morning of the business.</summary>
-    public static readonly IReadOnlyDictionary<string, string> Spans = new Dictionary<string, string> { ["daily"] = "0 7 * * *", ["weekly"] = "0 7 * * 1", ["monthly"] = "0 7 1 * *" };
+    public static readonly IReadOnlyDictionary<string, string> Spans = new Dictionary<string, string>
+    {
+        ["daily"] = "0 7 * * *",
+        ["weekly"] = "0 7 * * 1",
+        ["monthly"] = "0 7 1 * *",
+    };
 
     /// <summary>Everyone who wants one.</summary>
     public async Task<IReadOnlyList<(string Span, string To, Instant Next)>> AllAsync(CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        return [.. (await db.Schedules.AsNoTracking().Where(s => s.Id.StartsWith("summary:")).OrderBy(s => s.Id).ToListAsync(cancel)).Select(s => (s.Id.Split(':')[1], s.Id.Split(':')[2], s.NextAt))];
+        return
+        [
+            .. (await db.Schedules.AsNoTracking().Where(s => s.Id.StartsWith("summary:")).OrderBy(s => s.Id).ToListAsync(cancel)).Select(s =>
+                (s.Id.Split(':')[1], s.Id.Split(':')[2], s.NextAt)
+            ),
+        ];
     }
 
     /// <summary>Somebody wants one.</summary>
@@ -47,7 +64,10 @@ public sealed class Summaries(IDbContextFactory<SirenaDb> factory, NpgsqlDataSou
 
         await using var db = await factory.CreateDbContextAsync(cancel);
         var next = ScheduleWorker.Next(cron, clock.GetCurrentInstant(), (await surroundings.GetAsync(cancel)).Business.Zone);
-        await db.Database.ExecuteSqlAsync($"insert into schedules (id, cron, next_at) values ({$"summary:{span}:{address}"}, {cron}, {next}) on conflict (id) do nothing", cancel);
+        await db.Database.ExecuteSqlAsync(
+            $"insert into schedules (id, cron, next_at) values ({$"summary:{span}:{address}"}, {cron}, {next}) on conflict (id) do nothing",
+            cancel
+        );
         return null;
     }
 
@@ -89,7 +109,12 @@ public sealed class Summaries(IDbContextFactory<SirenaDb> factory, NpgsqlDataSou
     {
         var zone = around.Business.Zone;
         var today = at.InZone(zone).Date;
-        var first = span switch { "daily" => today.PlusDays(-1), "weekly" => today.PlusDays(-7), _ => today.PlusMonths(-1) };
+        var first = span switch
+        {
+            "daily" => today.PlusDays(-1),
+            "weekly" => today.PlusDays(-7),
+            _ => today.PlusMonths(-1),
+        };
         var (from, to) = (zone.AtStartOfDay(first).ToInstant(), zone.AtStartOfDay(today).ToInstant());
         var filter = new LedgerFilter(from, to);
         var all = await Ledger.ReadAsync(source, filter, around, Duration.FromDays(1), Math.Max(1, (int)(to - from).TotalDays), cancel);
@@ -99,16 +124,50 @@ public sealed class Summaries(IDbContextFactory<SirenaDb> factory, NpgsqlDataSou
             var of = channel is null ? all : await Ledger.ReadAsync(source, filter with { Channel = channel }, around, Duration.FromDays(1), 1, cancel);
             if (channel is null || of.Sent > 0)
             {
-                rows.Add([channel is { } c ? RuleSentence.Word(c) : "All channels", Many(of.Sent), Many(of.Landed), Many(of.ByMark["handed-over"]), Many(of.ByMark["failed"]), of.MedianToLand.Took(), of.NinetiethToLand.Took()]);
+                rows.Add([
+                    channel is { } c ? RuleSentence.Word(c) : "All channels",
+                    Many(of.Sent),
+                    Many(of.Landed),
+                    Many(of.ByMark["handed-over"]),
+                    Many(of.ByMark["failed"]),
+                    of.MedianToLand.Took(),
+                    of.NinetiethToLand.Took(),
+                ]);
             }
         }
 
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var alerts = await db.Alerts.AsNoTracking().Where(a => a.RaisedAt >= from && a.RaisedAt < to).GroupBy(a => a.State).Select(g => new { g.Key, Count = g.Count() }).ToListAsync(cancel);
-        var failed = await db.Deliveries.AsNoTracking().Where(d => d.CreatedAt >= from && d.CreatedAt < to && (d.State == DeliveryState.Failed || d.State == DeliveryState.Expired)).OrderByDescending(d => d.CreatedAt).Take(MostFailures).ToListAsync(cancel);
-        string[][] failures = [.. failed.Select(d => new[] { d.CreatedAt.InZone(zone).ToString("ddd d MMM HH:mm", CultureInfo.InvariantCulture), d.OrderNumber ?? "", d.Person is { } p ? around.NameOf(p) : d.To, RuleSentence.Word(d.Channel), d.Reason ?? "" })];
-        var days = span == "daily" ? first.ToString("ddd d MMM yyyy", CultureInfo.InvariantCulture) : $"{first.ToString("d MMM", CultureInfo.InvariantCulture)} to {today.PlusDays(-1).ToString("d MMM yyyy", CultureInfo.InvariantCulture)}";
-        var raised = $"{alerts.Sum(a => a.Count)} alerts were raised{string.Concat(alerts.OrderByDescending(a => a.Count).Select(a => $", {a.Count} {a.Key.Name()}"))}.";
+        var alerts = await db
+            .Alerts.AsNoTracking()
+            .Where(a => a.RaisedAt >= from && a.RaisedAt < to)
+            .GroupBy(a => a.State)
+            .Select(g => new { g.Key, Count = g.Count() })
+            .ToListAsync(cancel);
+        var failed = await db
+            .Deliveries.AsNoTracking()
+            .Where(d => d.CreatedAt >= from && d.CreatedAt < to && (d.State == DeliveryState.Failed || d.State == DeliveryState.Expired))
+            .OrderByDescending(d => d.CreatedAt)
+            .Take(MostFailures)
+            .ToListAsync(cancel);
+        string[][] failures =
+        [
+            .. failed.Select(d =>
+                new[]
+                {
+                    d.CreatedAt.InZone(zone).ToString("ddd d MMM HH:mm", CultureInfo.InvariantCulture),
+                    d.OrderNumber ?? "",
+                    d.Person is { } p ? around.NameOf(p) : d.To,
+                    RuleSentence.Word(d.Channel),
+                    d.Reason ?? "",
+                }
+            ),
+        ];
+        var days =
+            span == "daily"
+                ? first.ToString("ddd d MMM yyyy", CultureInfo.InvariantCulture)
+                : $"{first.ToString("d MMM", CultureInfo.InvariantCulture)} to {today.PlusDays(-1).ToString("d MMM yyyy", CultureInfo.InvariantCulture)}";
+        var raised =
+            $"{alerts.Sum(a => a.Count)} alerts were raised{string.Concat(alerts.OrderByDescending(a => a.Count).Select(a => $", {a.Count} {a.Key.Name()}"))}.";
         var subject = $"{around.Business.Name}, {days}: {Many(all.Sent)} sent, {Many(all.ByMark["failed"])} failed";
         return (subject, Plain(subject, raised, rows, failures, around), Html(subject, raised, rows, failures, around));
     }
@@ -121,7 +180,9 @@ public sealed class Summaries(IDbContextFactory<SirenaDb> factory, NpgsqlDataSou
             text.Append(row[0]).Append(": ").AppendJoin(", ", row.Skip(1).Select((v, i) => $"{v} {rows[0][i + 1]}")).Append("\r\n");
         }
 
-        text.Append(failures.Length == 0 ? "\r\nNothing failed.\r\n" : $"\r\nWhat failed{(failures.Length == MostFailures ? $", the last {MostFailures}" : "")}:\r\n");
+        text.Append(
+            failures.Length == 0 ? "\r\nNothing failed.\r\n" : $"\r\nWhat failed{(failures.Length == MostFailures ? $", the last {MostFailures}" : "")}:\r\n"
+        );
         foreach (var f in failures)
         {
             text.AppendJoin("  ", f.Where(v => v.Length > 0)).Append("\r\n");
@@ -132,10 +193,24 @@ public sealed class Summaries(IDbContextFactory<SirenaDb> factory, NpgsqlDataSou
 
     private static string Html(string subject, string raised, List<string[]> rows, string[][] failures, Surroundings around)
     {
-        static string Table(IEnumerable<string[]> rows, bool head) => "<table cellpadding=\"6\" style=\"border-collapse:collapse\">" + string.Concat(rows.Select((r, i) => "<tr>" + string.Concat(r.Select((v, c) => $"<td style=\"border-bottom:1px solid #D9D4C7;{(c > 0 && head ? "text-align:right;" : "")}{(i == 0 && head ? "color:#5C6B73;" : "")}\">{WebUtility.HtmlEncode(v)}</td>")) + "</tr>")) + "</table>";
+        static string Table(IEnumerable<string[]> rows, bool head) =>
+            "<table cellpadding=\"6\" style=\"border-collapse:collapse\">"
+            + string.Concat(
+                rows.Select(
+                    (r, i) =>
+                        "<tr>"
+                        + string.Concat(
+                            r.Select(
+                                (v, c) =>
+                                    $"<td style=\"border-bottom:1px solid #D9D4C7;{(c > 0 && head ? "text-align:right;" : "")}{(i == 0 && head ? "color:#5C6B73;" : "")}\">{WebUtility.HtmlEncode(v)}</td>"
+                            )
+                        )
+                        + "</tr>"
+                )
+            )
+            + "</table>";
         return $"<!doctype html><html lang=\"en\"><body style=\"font-family:sans-serif;font-size:15px;color:#1B2B34\"><h1 style=\"font-size:20px\">{WebUtility.HtmlEncode(subject)}</h1><p>{WebUtility.HtmlEncode(raised)}</p>{Table(rows, true)}<h2 style=\"font-size:17px\">{(failures.Length == 0 ? "Nothing failed" : "What failed")}</h2>{(failures.Length == 0 ? "" : Table(failures, false))}<p><a href=\"{WebUtility.HtmlEncode(around.Business.BaseAddress)}/proof\">The ledger</a></p></body></html>";
     }
 
     private static string Many(int n) => n > Ledger.Most ? "over 10,000" : n.ToString("#,##0", CultureInfo.InvariantCulture);
-
 }

@@ -16,14 +16,20 @@ public sealed class ArrivalDesk : Worker
 
     /// <summary>A desk on a queue.</summary>
     public ArrivalDesk(ArrivalQueue queue, Signals signals, ILogger<ArrivalDesk> log)
-        : base(log) => gathering = new Gathering<ArrivedBody, long>(
-            Writers, Together, _ => 1, async (bodies, cancel) =>
+        : base(log) =>
+        gathering = new Gathering<ArrivedBody, long>(
+            Writers,
+            Together,
+            _ => 1,
+            async (bodies, cancel) =>
             {
                 var ids = await queue.StoreAsync(bodies, cancel);
                 Count(bodies.Count);
                 signals.Raise(Topic.Arrivals);
                 return ids;
-            }, log);
+            },
+            log
+        );
 
     /// <summary>Stores a body.</summary>
     /// <returns>Its number.</returns>

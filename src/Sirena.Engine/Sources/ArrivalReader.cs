@@ -15,7 +15,15 @@ namespace Sirena.Engine.Sources;
 /// Turns bodies into events: of each source in the order in which they came, by the reading in force. The events are taken in before the body is marked; a node that dies between the two reads the body again, and
 /// its events are known by their ids.
 /// </summary>
-public sealed class ArrivalReader(ArrivalQueue queue, ArrivalDesk desk, SourceShelf shelf, IntakeDesk intake, IDbContextFactory<SirenaDb> factory, Signals signals, ILogger<ArrivalReader> log) : Worker(log)
+public sealed class ArrivalReader(
+    ArrivalQueue queue,
+    ArrivalDesk desk,
+    SourceShelf shelf,
+    IntakeDesk intake,
+    IDbContextFactory<SirenaDb> factory,
+    Signals signals,
+    ILogger<ArrivalReader> log
+) : Worker(log)
 {
     private const int Together = 400;
     private const int Many = 100;
@@ -66,20 +74,30 @@ public sealed class ArrivalReader(ArrivalQueue queue, ArrivalDesk desk, SourceSh
         var here = new Dictionary<string, long>();
         foreach (var body in bodies)
         {
-            var result = source.Source.Kind == SourceKind.Documents && body.Content is { } document ? UblReader.Read(document, source.Zone) : ReadingTrial.Read(source.Reader, body);
+            var result =
+                source.Source.Kind == SourceKind.Documents && body.Content is { } document
+                    ? UblReader.Read(document, source.Zone)
+                    : ReadingTrial.Read(source.Reader, body);
             var first = same.TryGetValue(body.Id, out var earlier) ? earlier : here.GetValueOrDefault(Convert.ToHexString(body.Hash!), body.Id);
             if (result.Events.Count > 0)
             {
                 here.TryAdd(Convert.ToHexString(body.Hash!), first);
             }
 
-            string[] ids = [.. result.Events.Select((e, i) => e.Id ?? $"{Convert.ToHexStringLower(body.Hash!)[..32]}-{first}{(result.Events.Count > 1 ? $"#{i}" : "")}")];
+            string[] ids =
+            [
+                .. result.Events.Select((e, i) => e.Id ?? $"{Convert.ToHexStringLower(body.Hash!)[..32]}-{first}{(result.Events.Count > 1 ? $"#{i}" : "")}"),
+            ];
             results.Add((body, result, ids));
             arrivals.AddRange(result.Events.Zip(ids, (e, id) => ArrivalOf(source.Source, body, e, id, result.Events.Count > Many)));
         }
 
         await TakeAsync(arrivals, cancel);
-        await hold.NoteAsync([.. results.Select(r => new ReadArrival(r.Body.Id, StateOf(r.Result), r.Result.Problems is [var first, ..] ? first : null, r.Ids))], source.Source.ReadingVersion, cancel);
+        await hold.NoteAsync(
+            [.. results.Select(r => new ReadArrival(r.Body.Id, StateOf(r.Result), r.Result.Problems is [var first, ..] ? first : null, r.Ids))],
+            source.Source.ReadingVersion,
+            cancel
+        );
     }
 
     private async Task TakeAsync(List<Arrival> arrivals, CancellationToken cancel)
@@ -94,12 +112,25 @@ public sealed class ArrivalReader(ArrivalQueue queue, ArrivalDesk desk, SourceSh
     {
         var number = (made.Data["order"]?["number"] as System.Text.Json.Nodes.JsonValue)?.GetValue<string>();
         var subject = number ?? Subject(made.Data, "stock", "sku") ?? Subject(made.Data, "contact", "email");
-        return new Arrival(new IncomingEvent(id.Length > 500 ? id[..500] : id, source.EventSource, made.Type, subject, made.Time, made.Data), source.Prefix, body.At) { Crowd = crowd || body.Again, Again = body.Again, By = source.Id };
+        return new Arrival(
+            new IncomingEvent(id.Length > 500 ? id[..500] : id, source.EventSource, made.Type, subject, made.Time, made.Data),
+            source.Prefix,
+            body.At
+        )
+        {
+            Crowd = crowd || body.Again,
+            Again = body.Again,
+            By = source.Id,
+        };
     }
 
-    private static string? Subject(System.Text.Json.Nodes.JsonObject data, string part, string member) => (data[part]?[member] as System.Text.Json.Nodes.JsonValue)?.ToString();
+    private static string? Subject(System.Text.Json.Nodes.JsonObject data, string part, string member) =>
+        (data[part]?[member] as System.Text.Json.Nodes.JsonValue)?.ToString();
 
-    private static ArrivalState StateOf(BodyResult result) => result.Problems.Count > 0 ? ArrivalState.NotUnderstood : result.Ignored ? ArrivalState.Ignored : ArrivalState.Understood;
+    private static ArrivalState StateOf(BodyResult result) =>
+        result.Problems.Count > 0 ? ArrivalState.NotUnderstood
+        : result.Ignored ? ArrivalState.Ignored
+        : ArrivalState.Understood;
 
     /// <summary>Reads bodies anew, in the order in which they came, with the time of receipt that they had.</summary>
     /// <param name="sourceId">The source.</param>
@@ -110,10 +141,14 @@ public sealed class ArrivalReader(ArrivalQueue queue, ArrivalDesk desk, SourceSh
     public async Task<(int Understood, int NotUnderstood)> AgainAsync(string sourceId, IReadOnlyList<long>? ids, ArrivalState state, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var which = db.Arrivals.Where(a => a.Source == sourceId && a.Content != null && (a.State == ArrivalState.NotUnderstood || a.State == ArrivalState.Ignored));
+        var which = db.Arrivals.Where(a =>
+            a.Source == sourceId && a.Content != null && (a.State == ArrivalState.NotUnderstood || a.State == ArrivalState.Ignored)
+        );
         which = ids is null ? which.Where(a => a.State == state) : which.Where(a => ids.Contains(a.Id));
         var chosen = await which.OrderBy(a => a.Id).Select(a => a.Id).Take(10_000).ToListAsync(cancel);
-        await db.Arrivals.Where(a => chosen.Contains(a.Id)).ExecuteUpdateAsync(u => u.SetProperty(a => a.State, ArrivalState.Waiting).SetProperty(a => a.Again, true), cancel);
+        await db
+            .Arrivals.Where(a => chosen.Contains(a.Id))
+            .ExecuteUpdateAsync(u => u.SetProperty(a => a.State, ArrivalState.Waiting).SetProperty(a => a.Again, true), cancel);
         signals.Raise(Topic.Arrivals);
         var states = new List<ArrivalState>();
         for (var turn = 0; turn < 400; turn++)

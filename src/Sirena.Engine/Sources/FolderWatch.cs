@@ -14,7 +14,18 @@ namespace Sirena.Engine.Sources;
 /// Watches folders for lists and documents. A file is read when its size and time have stood still for five seconds, then moved to <c>done/</c>, or to <c>bad/</c> with a text beside it that says why. One node reads a file: whoever holds the
 /// folder's lock in the database.
 /// </summary>
-public sealed class FolderWatch(IDbContextFactory<SirenaDb> factory, NpgsqlDataSource database, ListingDesk desk, ArrivalDesk arrivals, SurroundingsCache surroundings, SourceFolders folders, IntakeDesk intake, Signals signals, IClock clock, ILogger<FolderWatch> log) : Worker(log)
+public sealed class FolderWatch(
+    IDbContextFactory<SirenaDb> factory,
+    NpgsqlDataSource database,
+    ListingDesk desk,
+    ArrivalDesk arrivals,
+    SurroundingsCache surroundings,
+    SourceFolders folders,
+    IntakeDesk intake,
+    Signals signals,
+    IClock clock,
+    ILogger<FolderWatch> log
+) : Worker(log)
 {
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(2);
     private static readonly TimeSpan Still = TimeSpan.FromSeconds(5);
@@ -27,7 +38,12 @@ public sealed class FolderWatch(IDbContextFactory<SirenaDb> factory, NpgsqlDataS
     public async Task LookAsync(CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        foreach (var source in await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null && s.On && (s.Kind == SourceKind.Listing || s.Kind == SourceKind.Documents)).ToListAsync(cancel))
+        foreach (
+            var source in await db
+                .Sources.AsNoTracking()
+                .Where(s => s.RemovedAt == null && s.On && (s.Kind == SourceKind.Listing || s.Kind == SourceKind.Documents))
+                .ToListAsync(cancel)
+        )
         {
             if (source.Listing?.Folder is not { } folder)
             {
@@ -54,7 +70,12 @@ public sealed class FolderWatch(IDbContextFactory<SirenaDb> factory, NpgsqlDataS
     // One node says it: whoever notes it first.
     private async Task SayAsync(SirenaDb db, Source source, string? problem, CancellationToken cancel)
     {
-        if (problem == source.FetchProblem || await db.Sources.Where(s => s.Id == source.Id && s.FetchProblem == source.FetchProblem).ExecuteUpdateAsync(u => u.SetProperty(s => s.FetchProblem, problem), cancel) == 0)
+        if (
+            problem == source.FetchProblem
+            || await db
+                .Sources.Where(s => s.Id == source.Id && s.FetchProblem == source.FetchProblem)
+                .ExecuteUpdateAsync(u => u.SetProperty(s => s.FetchProblem, problem), cancel) == 0
+        )
         {
             return;
         }
@@ -71,7 +92,9 @@ public sealed class FolderWatch(IDbContextFactory<SirenaDb> factory, NpgsqlDataS
     private async Task LookAsync(Source source, string folder, CancellationToken cancel)
     {
         string[] endings = source.Kind == SourceKind.Documents ? [".xml"] : [".csv", ".tsv", ".txt", ".jsonl"];
-        foreach (var file in Directory.EnumerateFiles(folder).Where(f => endings.Contains(Path.GetExtension(f).ToLowerInvariant())).Order(StringComparer.Ordinal))
+        foreach (
+            var file in Directory.EnumerateFiles(folder).Where(f => endings.Contains(Path.GetExtension(f).ToLowerInvariant())).Order(StringComparer.Ordinal)
+        )
         {
             if (StoodStill(file))
             {
@@ -105,8 +128,10 @@ public sealed class FolderWatch(IDbContextFactory<SirenaDb> factory, NpgsqlDataS
         Directory.CreateDirectory(Path.Combine(folder, "done"));
         Directory.CreateDirectory(Path.Combine(folder, "bad"));
         var bytes = await File.ReadAllBytesAsync(file, cancel);
-        var problem = source.Kind == SourceKind.Documents ? await DocumentAsync(source, bytes, cancel)
-            : await desk.RunAsync(source.Id, bytes, null, only: false, Path.GetFileName(file), cancel) is { } result ? result.Problem : ListingDesk.NoList;
+        var problem =
+            source.Kind == SourceKind.Documents ? await DocumentAsync(source, bytes, cancel)
+            : await desk.RunAsync(source.Id, bytes, null, only: false, Path.GetFileName(file), cancel) is { } result ? result.Problem
+            : ListingDesk.NoList;
         var to = Free(Path.Combine(folder, problem is null ? "done" : "bad"), Path.GetFileName(file));
         if (problem is not null)
         {
@@ -121,13 +146,26 @@ public sealed class FolderWatch(IDbContextFactory<SirenaDb> factory, NpgsqlDataS
     private async Task<string?> DocumentAsync(Source source, byte[] bytes, CancellationToken cancel)
     {
         var read = UblReader.Read(bytes, (await surroundings.GetAsync(cancel)).Business.Zone);
-        await arrivals.StoreAsync(new ArrivedBody { Source = source.Id, At = clock.GetCurrentInstant(), Size = bytes.Length, Content = bytes, MediaType = "application/xml", Hash = SHA256.HashData(bytes) }, cancel);
+        await arrivals.StoreAsync(
+            new ArrivedBody
+            {
+                Source = source.Id,
+                At = clock.GetCurrentInstant(),
+                Size = bytes.Length,
+                Content = bytes,
+                MediaType = "application/xml",
+                Hash = SHA256.HashData(bytes),
+            },
+            cancel
+        );
         return read.Problems.Count == 0 ? null : string.Join(Environment.NewLine, read.Problems.Select(p => p.Sentence));
     }
 
     private static string Free(string folder, string name)
     {
         var to = Path.Combine(folder, name);
-        return !File.Exists(to) ? to : Path.Combine(folder, $"{Path.GetFileNameWithoutExtension(name)}-{DateTime.UtcNow:yyyyMMdd-HHmmss-fff}{Path.GetExtension(name)}");
+        return !File.Exists(to)
+            ? to
+            : Path.Combine(folder, $"{Path.GetFileNameWithoutExtension(name)}-{DateTime.UtcNow:yyyyMMdd-HHmmss-fff}{Path.GetExtension(name)}");
     }
 }

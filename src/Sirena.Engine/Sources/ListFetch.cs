@@ -17,7 +17,16 @@ namespace Sirena.Engine.Sources;
 /// Fetches lists over HTTPS when they are due. <c>ETag</c> and <c>Last-Modified</c> are heeded, no redirect is followed, and the whole exchange has a limit. The third failure in a row raises <c>source.failing</c>, the next
 /// success <c>source.restored</c>.
 /// </summary>
-public sealed class ListFetch(IDbContextFactory<SirenaDb> factory, ListingDesk desk, IntakeDesk intake, OutsideHosts hosts, SurroundingsCache surroundings, Signals signals, IClock clock, ILogger<ListFetch> log) : Worker(log), IDisposable
+public sealed class ListFetch(
+    IDbContextFactory<SirenaDb> factory,
+    ListingDesk desk,
+    IntakeDesk intake,
+    OutsideHosts hosts,
+    SurroundingsCache surroundings,
+    Signals signals,
+    IClock clock,
+    ILogger<ListFetch> log
+) : Worker(log), IDisposable
 {
     private const int Failing = 3;
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(5);
@@ -55,7 +64,9 @@ public sealed class ListFetch(IDbContextFactory<SirenaDb> factory, ListingDesk d
             }
 
             // One node fetches: whoever marks it first.
-            var marked = await db.Sources.Where(s => s.Id == source.Id && s.FetchedAt == source.FetchedAt).ExecuteUpdateAsync(u => u.SetProperty(s => s.FetchedAt, now), cancel);
+            var marked = await db
+                .Sources.Where(s => s.Id == source.Id && s.FetchedAt == source.FetchedAt)
+                .ExecuteUpdateAsync(u => u.SetProperty(s => s.FetchedAt, now), cancel);
             if (marked == 1)
             {
                 await FetchAsync(db, source, url, cancel);
@@ -67,8 +78,7 @@ public sealed class ListFetch(IDbContextFactory<SirenaDb> factory, ListingDesk d
     private static bool Due(Source source, string schedule, DateTimeZone zone, Instant now)
     {
         var from = source.FetchedAt ?? source.CreatedAt;
-        return (source.FetchFailures > 0 && now - from >= AgainAfter)
-            || Schedules.ScheduleWorker.Next(schedule, from, zone) <= now;
+        return (source.FetchFailures > 0 && now - from >= AgainAfter) || Schedules.ScheduleWorker.Next(schedule, from, zone) <= now;
     }
 
     private async Task FetchAsync(SirenaDb db, Source source, string url, CancellationToken cancel)
@@ -81,8 +91,16 @@ public sealed class ListFetch(IDbContextFactory<SirenaDb> factory, ListingDesk d
         }
 
         var failures = problem is null ? 0 : source.FetchFailures + 1;
-        await db.Sources.Where(s => s.Id == source.Id).ExecuteUpdateAsync(
-            u => u.SetProperty(s => s.FetchFailures, failures).SetProperty(s => s.FetchProblem, problem).SetProperty(s => s.FetchTag, problem is null ? tag ?? source.FetchTag : source.FetchTag).SetProperty(s => s.FetchModified, problem is null ? modified ?? source.FetchModified : source.FetchModified), cancel);
+        await db
+            .Sources.Where(s => s.Id == source.Id)
+            .ExecuteUpdateAsync(
+                u =>
+                    u.SetProperty(s => s.FetchFailures, failures)
+                        .SetProperty(s => s.FetchProblem, problem)
+                        .SetProperty(s => s.FetchTag, problem is null ? tag ?? source.FetchTag : source.FetchTag)
+                        .SetProperty(s => s.FetchModified, problem is null ? modified ?? source.FetchModified : source.FetchModified),
+                cancel
+            );
         if (failures == Failing || (failures == 0 && source.FetchFailures >= Failing))
         {
             var type = failures == 0 ? "source.restored" : "source.failing";
@@ -119,7 +137,14 @@ public sealed class ListFetch(IDbContextFactory<SirenaDb> factory, ListingDesk d
 
             if (answer.StatusCode != HttpStatusCode.OK)
             {
-                return (null, null, null, answer.Headers.Location is { } to ? $"The server answered {(int)answer.StatusCode} and passes on to {FarText.Clean(to.ToString(), 200)}: set that address, if it is the right one." : $"The server answered {(int)answer.StatusCode}.");
+                return (
+                    null,
+                    null,
+                    null,
+                    answer.Headers.Location is { } to
+                        ? $"The server answered {(int)answer.StatusCode} and passes on to {FarText.Clean(to.ToString(), 200)}: set that address, if it is the right one."
+                        : $"The server answered {(int)answer.StatusCode}."
+                );
             }
 
             await using var stream = await answer.Content.ReadAsStreamAsync(limit.Token);
@@ -134,7 +159,12 @@ public sealed class ListFetch(IDbContextFactory<SirenaDb> factory, ListingDesk d
                 }
             }
 
-            return (kept.ToArray(), answer.Headers.ETag?.ToString(), answer.Content.Headers.LastModified?.ToString("R", System.Globalization.CultureInfo.InvariantCulture), null);
+            return (
+                kept.ToArray(),
+                answer.Headers.ETag?.ToString(),
+                answer.Content.Headers.LastModified?.ToString("R", System.Globalization.CultureInfo.InvariantCulture),
+                null
+            );
         }
         catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
         {

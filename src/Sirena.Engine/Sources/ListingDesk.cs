@@ -32,7 +32,18 @@ public sealed record RunResult(ListingRun? Run, RunRows Rows, IReadOnlyList<Woul
 /// person; a file that is cut off is not read.
 /// </summary>
 public sealed class ListingDesk(
-    IDbContextFactory<SirenaDb> factory, NpgsqlDataSource database, SourceShelf shelf, SurroundingsCache surroundings, EventIntake intake, IntakeDesk own, WouldTell wouldTell, MissedDesk missed, SourcePulse pulse, Signals signals, IClock clock)
+    IDbContextFactory<SirenaDb> factory,
+    NpgsqlDataSource database,
+    SourceShelf shelf,
+    SurroundingsCache surroundings,
+    EventIntake intake,
+    IntakeDesk own,
+    WouldTell wouldTell,
+    MissedDesk missed,
+    SourcePulse pulse,
+    Signals signals,
+    IClock clock
+)
 {
     /// <summary>Why a list is not taken whose source is gone.</summary>
     public const string NoList = "There is no such list among the sources any more.";
@@ -58,7 +69,16 @@ public sealed class ListingDesk(
         }
 
         var now = clock.GetCurrentInstant();
-        var run = new ListingRun { Id = Guid.CreateVersion7(), Source = sourceId, At = now, By = by, Charset = charset, Content = Packed(bytes), Hash = SHA256.HashData(bytes) };
+        var run = new ListingRun
+        {
+            Id = Guid.CreateVersion7(),
+            Source = sourceId,
+            At = now,
+            By = by,
+            Charset = charset,
+            Content = Packed(bytes),
+            Hash = SHA256.HashData(bytes),
+        };
         if (live is not { Reader: { } reader, Reading: { } reading })
         {
             return await UnreadAsync(plan, run, bytes, cancel);
@@ -100,7 +120,9 @@ public sealed class ListingDesk(
         }
 
         await using var db = await factory.CreateDbContextAsync(cancel);
-        return await db.ListingRuns.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id && r.Source == sourceId, cancel) is { } run ? new RunResult(run, run.Shown ?? RunRows.None, []) : null;
+        return await db.ListingRuns.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id && r.Source == sourceId, cancel) is { } run
+            ? new RunResult(run, run.Shown ?? RunRows.None, [])
+            : null;
     }
 
     /// <summary>Changes what a person mended of a run that was tried, or waits.</summary>
@@ -132,8 +154,16 @@ public sealed class ListingDesk(
         await using var db = await factory.CreateDbContextAsync(cancel);
         var now = clock.GetCurrentInstant();
         var why = string.IsNullOrWhiteSpace(reason) ? $"Refused by {by}." : $"Refused by {by}: {reason.Trim()}";
-        var done = await db.ListingRuns.Where(r => r.Id == id && r.Source == sourceId && (r.State == RunState.Tried || r.State == RunState.Waits))
-            .ExecuteUpdateAsync(u => u.SetProperty(r => r.State, RunState.Refused).SetProperty(r => r.Reason, why).SetProperty(r => r.EndedAt, now).SetProperty(r => r.Shown, Few(shown)), cancel);
+        var done = await db
+            .ListingRuns.Where(r => r.Id == id && r.Source == sourceId && (r.State == RunState.Tried || r.State == RunState.Waits))
+            .ExecuteUpdateAsync(
+                u =>
+                    u.SetProperty(r => r.State, RunState.Refused)
+                        .SetProperty(r => r.Reason, why)
+                        .SetProperty(r => r.EndedAt, now)
+                        .SetProperty(r => r.Shown, Few(shown)),
+                cancel
+            );
         signals.Raise(Topic.Pages);
         return done > 0;
     }
@@ -143,12 +173,26 @@ public sealed class ListingDesk(
     private async Task<RunResult?> OpenedAsync(string sourceId, Guid id, Wish wish, bool? tell, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        return await db.ListingRuns.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id && r.Source == sourceId, cancel) is { } run && IsOpen(run)
-            && await shelf.FindAsync(sourceId, cancel) is { Source: { Kind: SourceKind.Listing, Listing: { } plan } source, Reader: { } reader, Reading: { } reading }
-            ? await WorkAsync(source, plan, reading, reader, run, Unpacked(run.Content!), wish, tell, cancel) : null;
+        return
+            await db.ListingRuns.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id && r.Source == sourceId, cancel) is { } run
+            && IsOpen(run)
+            && await shelf.FindAsync(sourceId, cancel)
+                is { Source: { Kind: SourceKind.Listing, Listing: { } plan } source, Reader: { } reader, Reading: { } reading }
+            ? await WorkAsync(source, plan, reading, reader, run, Unpacked(run.Content!), wish, tell, cancel)
+            : null;
     }
 
-    private async Task<RunResult> WorkAsync(Source source, ListingPlan plan, Reading reading, BodyReader reader, ListingRun run, byte[] bytes, Wish wish, bool? tell, CancellationToken cancel)
+    private async Task<RunResult> WorkAsync(
+        Source source,
+        ListingPlan plan,
+        Reading reading,
+        BodyReader reader,
+        ListingRun run,
+        byte[] bytes,
+        Wish wish,
+        bool? tell,
+        CancellationToken cancel
+    )
     {
         var (file, problem) = ListingFile.Open(bytes, run.Charset ?? plan.Charset, plan.Separator);
         if (file is null)
@@ -160,7 +204,9 @@ public sealed class ListingDesk(
         string[] missing = [.. wanted.Distinct().Where(c => !file.Head.Contains(c))];
         if (missing.Contains(plan.Key))
         {
-            return RunResult.Unreadable($"The column '{plan.Key}' is missing, which tells one row from another. The first line names {string.Join(", ", file.Head.Take(12))}.");
+            return RunResult.Unreadable(
+                $"The column '{plan.Key}' is missing, which tells one row from another. The first line names {string.Join(", ", file.Head.Take(12))}."
+            );
         }
 
         await using var connection = await database.OpenConnectionAsync(cancel);
@@ -177,12 +223,23 @@ public sealed class ListingDesk(
         run.Baseline = work.Before == 0;
         var doubt = Doubt.Of(plan, work.Before, changed.Count, work.Gone.Count, missing);
         run.Reason = doubt;
-        run.State = wish switch { Wish.Try => RunState.Tried, Wish.Force => RunState.Taken, Wish.Take => doubt is null ? RunState.Taken : RunState.Waits, _ => run.State };
+        run.State = wish switch
+        {
+            Wish.Try => RunState.Tried,
+            Wish.Force => RunState.Taken,
+            Wish.Take => doubt is null ? RunState.Taken : RunState.Waits,
+            _ => run.State,
+        };
         run.EndedAt = run.State == RunState.Taken ? clock.GetCurrentInstant() : null;
         var events = plan.Role == ListingRole.Check ? [] : Events(source, plan, last, work, before);
         var tells = tell ?? !run.Baseline;
         var told = tells ? await wouldTell.OfAsync(events, source.Prefix, cancel) : [];
-        var rows = new RunRows([.. work.New.Take(Shown).Select(r => r.Row(plan.Key, work.ReadOf))], [.. changed.Take(Shown)], [.. work.Gone.Take(Shown)], [.. work.Bad.Take(Shown)]);
+        var rows = new RunRows(
+            [.. work.New.Take(Shown).Select(r => r.Row(plan.Key, work.ReadOf))],
+            [.. changed.Take(Shown)],
+            [.. work.Gone.Take(Shown)],
+            [.. work.Bad.Take(Shown)]
+        );
         if (run.State == RunState.Taken)
         {
             run.Shown = Few(rows);
@@ -203,7 +260,8 @@ public sealed class ListingDesk(
     }
 
     // What an ended run is looked at for: enough to see what it was.
-    private static RunRows? Few(RunRows? rows) => rows is null ? null : new([.. rows.New.Take(Kept)], [.. rows.Changed.Take(Kept)], [.. rows.Gone.Take(Kept)], [.. rows.Bad.Take(Kept)]);
+    private static RunRows? Few(RunRows? rows) =>
+        rows is null ? null : new([.. rows.New.Take(Kept)], [.. rows.Changed.Take(Kept)], [.. rows.Gone.Take(Kept)], [.. rows.Bad.Take(Kept)]);
 
     private async Task NoteAsync(ListingRun run, CancellationToken cancel)
     {
@@ -211,7 +269,15 @@ public sealed class ListingDesk(
         await ListingRows.NoteAsync(connection, run, cancel);
     }
 
-    private async Task StoreAsync(Source source, ListingPlan plan, ListingRun run, ListingWork work, IReadOnlyList<IncomingEvent> events, bool silent, CancellationToken cancel)
+    private async Task StoreAsync(
+        Source source,
+        ListingPlan plan,
+        ListingRun run,
+        ListingWork work,
+        IReadOnlyList<IncomingEvent> events,
+        bool silent,
+        CancellationToken cancel
+    )
     {
         var now = clock.GetCurrentInstant();
         var words = (await surroundings.GetAsync(cancel)).Words;
@@ -220,7 +286,15 @@ public sealed class ListingDesk(
             words.Apply(one.Data);
         }
 
-        Arrival[] arrivals = [.. events.Select(e => new Arrival(e, source.Prefix, now) { Crowd = events.Count > 100, By = source.Id, Silent = silent })];
+        Arrival[] arrivals =
+        [
+            .. events.Select(e => new Arrival(e, source.Prefix, now)
+            {
+                Crowd = events.Count > 100,
+                By = source.Id,
+                Silent = silent,
+            }),
+        ];
         // A run of more than that would hold more locks than the server has: the events before the last part are taken in by themselves. Their ids are those of the run before and of the row, so that a run which is broken
         // off and handed over again makes none of them twice.
         var from = 0;
@@ -251,7 +325,14 @@ public sealed class ListingDesk(
         var events = new List<IncomingEvent>();
         var things = plan.Role == ListingRole.Things;
         IncomingEvent Made(string key, long digest, string type, JsonObject data) =>
-            new($"{last}-{key}-{digest:x16}", source.EventSource, type, things ? (data["stock"]?["sku"]?.ToString() ?? key) : data["order"]?["number"]?.ToString(), null, data);
+            new(
+                $"{last}-{key}-{digest:x16}",
+                source.EventSource,
+                type,
+                things ? (data["stock"]?["sku"]?.ToString() ?? key) : data["order"]?["number"]?.ToString(),
+                null,
+                data
+            );
         foreach (var row in work.New)
         {
             events.Add(Made(row.Key, row.Digest, things ? "stock.changed" : "order.placed", (JsonObject)row.Data.DeepClone()));
@@ -260,21 +341,45 @@ public sealed class ListingDesk(
         foreach (var row in work.Changed)
         {
             var status = !things && before.TryGetValue(row.Key, out var cells) && work.StatusOf(cells) is var was && was != work.StatusOf(row.Cells);
-            events.Add(Made(row.Key, row.Digest, things ? "stock.changed" : status ? "order.status-changed" : "order.changed", (JsonObject)row.Data.DeepClone()));
+            events.Add(
+                Made(
+                    row.Key,
+                    row.Digest,
+                    things ? "stock.changed"
+                        : status ? "order.status-changed"
+                        : "order.changed",
+                    (JsonObject)row.Data.DeepClone()
+                )
+            );
         }
 
         // The key is the order's number where a list is of orders.
         if (!things)
         {
-            events.AddRange(work.Ended.Where(g => g.Status is not null)
-                .Select(g => Made("gone-" + g.Key, 0, "order.status-changed", new JsonObject { ["order"] = new JsonObject { ["number"] = g.Key, ["status"] = g.Status } })));
+            events.AddRange(
+                work.Ended.Where(g => g.Status is not null)
+                    .Select(g =>
+                        Made(
+                            "gone-" + g.Key,
+                            0,
+                            "order.status-changed",
+                            new JsonObject
+                            {
+                                ["order"] = new JsonObject { ["number"] = g.Key, ["status"] = g.Status },
+                            }
+                        )
+                    )
+            );
         }
 
         return events;
     }
 
     private Task DoubtAsync(Source source, ListingRun run, CancellationToken cancel) =>
-        own.TakeAsync([OwnEvents.OfSource($"source.doubtful-{run.Id:N}", "source.doubtful", source, run.At, ("run", run.Id.ToString()), ("reason", run.Reason))], cancel);
+        own.TakeAsync(
+            [OwnEvents.OfSource($"source.doubtful-{run.Id:N}", "source.doubtful", source, run.At, ("run", run.Id.ToString()), ("reason", run.Reason))],
+            cancel
+        );
 
     private static byte[] Packed(byte[] bytes)
     {

@@ -22,7 +22,16 @@ internal sealed record ReadRow(int Line, string Key, JsonElement Cells, long Dig
     /// <param name="keyColumn">The column of the key.</param>
     /// <param name="reads">What a cell was read as.</param>
     public NewRow Row(string keyColumn, Func<string, JsonObject?, string?> reads) =>
-        new(Line, Key, [.. Cells.EnumerateObject().Where(c => c.Name != keyColumn && c.Value.GetString() is { Length: > 0 }).Select(c => new CellChange(c.Name, null, c.Value.GetString(), reads(c.Name, Data) is { } read ? new CellRead(null, read) : null))]);
+        new(
+            Line,
+            Key,
+            [
+                .. Cells
+                    .EnumerateObject()
+                    .Where(c => c.Name != keyColumn && c.Value.GetString() is { Length: > 0 })
+                    .Select(c => new CellChange(c.Name, null, c.Value.GetString(), reads(c.Name, Data) is { } read ? new CellRead(null, read) : null)),
+            ]
+        );
 }
 
 /// <summary>A gone row that counts as ended.</summary>
@@ -36,7 +45,10 @@ internal sealed class ListingWork(ListingFile file, ListingPlan plan, Reading re
     private const int MostBad = 10_000;
     private readonly HashSet<string> seen = [];
     private readonly List<(JsonObject Data, Instant? At)> listed = [];
-    private readonly Dictionary<string, FieldReading> columns = reading.Fields.Where(f => f.Value.Column is not null).DistinctBy(f => f.Value.Column).ToDictionary(f => f.Value.Column!);
+    private readonly Dictionary<string, FieldReading> columns = reading
+        .Fields.Where(f => f.Value.Column is not null)
+        .DistinctBy(f => f.Value.Column)
+        .ToDictionary(f => f.Value.Column!);
 
     /// <summary>The rows of the run before.</summary>
     public int Before { get; } = before.Count;
@@ -52,9 +64,11 @@ internal sealed class ListingWork(ListingFile file, ListingPlan plan, Reading re
 
     /// <summary>The gone rows that count as ended, with what they mean; those that stay are none of them.</summary>
     public IReadOnlyList<EndedRow> Ended =>
-    [
-        .. Gone.Select(k => (Key: k, Meaning: edits.MeaningOf(k, plan.Gone))).Where(g => g.Meaning != RunEdits.Stays).Select(g => new EndedRow(g.Key, g.Meaning == RunEdits.Nothing ? null : g.Meaning)),
-    ];
+        [
+            .. Gone.Select(k => (Key: k, Meaning: edits.MeaningOf(k, plan.Gone)))
+                .Where(g => g.Meaning != RunEdits.Stays)
+                .Select(g => new EndedRow(g.Key, g.Meaning == RunEdits.Nothing ? null : g.Meaning)),
+        ];
 
     public List<BadRow> Bad { get; } = [];
 
@@ -107,7 +121,10 @@ internal sealed class ListingWork(ListingFile file, ListingPlan plan, Reading re
             var old = were.GetValueOrDefault(row.Key) ?? [];
             CellChange[] cells =
             [
-                .. row.Cells.EnumerateObject().Where(c => old[c.Name]?.ToString() != c.Value.GetString()).Select(c => Change(c.Name, old, c.Value.GetString(), row.Data)),
+                .. row
+                    .Cells.EnumerateObject()
+                    .Where(c => old[c.Name]?.ToString() != c.Value.GetString())
+                    .Select(c => Change(c.Name, old, c.Value.GetString(), row.Data)),
                 .. old.Where(c => !row.Cells.TryGetProperty(c.Key, out _)).Select(c => new CellChange(c.Key, c.Value?.ToString(), null)),
             ];
             if (cells.Length > 0)
@@ -121,8 +138,11 @@ internal sealed class ListingWork(ListingFile file, ListingPlan plan, Reading re
 
     /// <summary>A time or number that a column was read as, in RFC 3339 or with a decimal point; <see langword="null"/> for other columns.</summary>
     public string? ReadOf(string column, JsonObject? data) =>
-        columns.GetValueOrDefault(column) is var (field, value) && field.Members.Aggregate((JsonNode?)data, (node, name) => (node as JsonObject)?[name]) is JsonValue found
-        && (found.GetValueKind() == JsonValueKind.Number || field.As == ReadAs.Time || value.Forms.Count > 0) ? found.ToString() : null;
+        columns.GetValueOrDefault(column) is var (field, value)
+        && field.Members.Aggregate((JsonNode?)data, (node, name) => (node as JsonObject)?[name]) is JsonValue found
+        && (found.GetValueKind() == JsonValueKind.Number || field.As == ReadAs.Time || value.Forms.Count > 0)
+            ? found.ToString()
+            : null;
 
     /// <summary>The status that cells read as.</summary>
     public string? StatusOf(JsonElement cells) => reader.Row(cells).Data?["order"]?["status"]?.ToString();
@@ -132,10 +152,19 @@ internal sealed class ListingWork(ListingFile file, ListingPlan plan, Reading re
 
     /// <summary>The orders of a check.</summary>
     public IReadOnlyList<ListedOrder> Listed(StatusWords words, string prefix) =>
-    [
-        .. listed.Select(l => (Order: l.Data["order"] as JsonObject, l.At)).Where(l => l.Order?["number"] is not null).Select(l => new ListedOrder(
-            prefix + l.Order!["number"], l.Order["status"]?.ToString() is { } status ? words.IdOf(status) : null, Core.Orders.Fields.Facts.Time(l.Order["placedAt"]?.ToString()), l.At, l.Order.ToJsonString())).DistinctBy(l => l.Number),
-    ];
+        [
+            .. listed
+                .Select(l => (Order: l.Data["order"] as JsonObject, l.At))
+                .Where(l => l.Order?["number"] is not null)
+                .Select(l => new ListedOrder(
+                    prefix + l.Order!["number"],
+                    l.Order["status"]?.ToString() is { } status ? words.IdOf(status) : null,
+                    Core.Orders.Fields.Facts.Time(l.Order["placedAt"]?.ToString()),
+                    l.At,
+                    l.Order.ToJsonString()
+                ))
+                .DistinctBy(l => l.Number),
+        ];
 
     private CellChange Change(string column, JsonObject old, string? now, JsonObject data)
     {
@@ -153,7 +182,17 @@ internal sealed class ListingWork(ListingFile file, ListingPlan plan, Reading re
             foreach (var problem in problems)
             {
                 var cell = Array.IndexOf(file.Head, problem.Path);
-                Note(new BadRow(row.Line, problem.Path, $"{(problem.Found is null ? "nothing stands there" : $"'{problem.Found}' stands there")}, wanted is {problem.Wanted}") { Key = id, Cell = cell < 0 ? null : row.Cells[cell] });
+                Note(
+                    new BadRow(
+                        row.Line,
+                        problem.Path,
+                        $"{(problem.Found is null ? "nothing stands there" : $"'{problem.Found}' stands there")}, wanted is {problem.Wanted}"
+                    )
+                    {
+                        Key = id,
+                        Cell = cell < 0 ? null : row.Cells[cell],
+                    }
+                );
             }
 
             return;
@@ -174,7 +213,8 @@ internal sealed class ListingWork(ListingFile file, ListingPlan plan, Reading re
         row.Problem is not null ? new BadRow(row.Line, null, row.Problem)
         : id.Length is 0 or > 200 ? new BadRow(row.Line, plan.Key, id.Length == 0 ? "the key is empty" : "the key is longer than 200 characters")
         : row.Cells.Any(c => c.Contains('\0', StringComparison.Ordinal)) ? new BadRow(row.Line, null, "a cell holds a zero character")
-        : !seen.Add(id) ? new BadRow(row.Line, plan.Key, $"'{Formats.Documents.Quoting.Cut(id)}' stands twice; the first row counts") : null;
+        : !seen.Add(id) ? new BadRow(row.Line, plan.Key, $"'{Formats.Documents.Quoting.Cut(id)}' stands twice; the first row counts")
+        : null;
 
     private void Note(BadRow bad)
     {

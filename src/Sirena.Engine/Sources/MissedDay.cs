@@ -37,9 +37,21 @@ public sealed class MissedDays(IDbContextFactory<SirenaDb> factory, SourceFigure
     public async Task<MissedDay?> OfAsync(Source check, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var toldBy = (await db.Orders.AsNoTracking().Where(o => o.Open && o.Number.StartsWith(check.Prefix)).OrderByDescending(o => o.ChangedAt).Take(Sample).Select(o => o.ToldBy).ToListAsync(cancel))
-            .SelectMany(t => t).CountBy(t => t).ToDictionary();
-        var able = (await figures.AllAsync(cancel)).Where(d => d.Source.Kind is SourceKind.Calls or SourceKind.Events && (toldBy.ContainsKey(d.Source.Id) || d.Source.Prefix == check.Prefix));
+        var toldBy = (
+            await db
+                .Orders.AsNoTracking()
+                .Where(o => o.Open && o.Number.StartsWith(check.Prefix))
+                .OrderByDescending(o => o.ChangedAt)
+                .Take(Sample)
+                .Select(o => o.ToldBy)
+                .ToListAsync(cancel)
+        )
+            .SelectMany(t => t)
+            .CountBy(t => t)
+            .ToDictionary();
+        var able = (await figures.AllAsync(cancel)).Where(d =>
+            d.Source.Kind is SourceKind.Calls or SourceKind.Events && (toldBy.ContainsKey(d.Source.Id) || d.Source.Prefix == check.Prefix)
+        );
         if (able.OrderByDescending(d => toldBy.GetValueOrDefault(d.Source.Id)).ThenByDescending(d => d.Understood).FirstOrDefault() is not { } beside)
         {
             return null;
@@ -63,14 +75,24 @@ public sealed class MissedDays(IDbContextFactory<SirenaDb> factory, SourceFigure
     private static async Task<IReadOnlyList<SilentSpan>> SilencesAsync(SirenaDb db, SourceDay beside, Instant midnight, Instant now, CancellationToken cancel)
     {
         var id = beside.Source.Id;
-        var backs = await db.Events.AsNoTracking().Where(e => e.Type == "source.back" && e.Subject == id && e.Received >= midnight).OrderBy(e => e.Id).Select(e => new { e.Received, e.Data }).ToListAsync(cancel);
+        var backs = await db
+            .Events.AsNoTracking()
+            .Where(e => e.Type == "source.back" && e.Subject == id && e.Received >= midnight)
+            .OrderBy(e => e.Id)
+            .Select(e => new { e.Received, e.Data })
+            .ToListAsync(cancel);
         var spans = new List<(Instant From, Instant To, bool Lasts)>();
         foreach (var back in backs)
         {
             if (Core.Orders.Fields.Facts.Time(JsonNode.Parse(back.Data)?["source"]?["since"]?.ToString()) is { } since)
             {
                 // The event that ended it came before the watch heard of it.
-                var first = await db.Events.AsNoTracking().Where(e => e.Source == beside.Source.EventSource && e.Received > since && e.Received <= back.Received).OrderBy(e => e.Id).Select(e => (Instant?)e.Received).FirstOrDefaultAsync(cancel);
+                var first = await db
+                    .Events.AsNoTracking()
+                    .Where(e => e.Source == beside.Source.EventSource && e.Received > since && e.Received <= back.Received)
+                    .OrderBy(e => e.Id)
+                    .Select(e => (Instant?)e.Received)
+                    .FirstOrDefaultAsync(cancel);
                 spans.Add((since, first ?? back.Received, false));
             }
         }

@@ -20,14 +20,27 @@ public sealed class MissedDesk(IDbContextFactory<SirenaDb> factory, IntakeDesk i
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         var known = new Dictionary<string, KnownOrder>();
-        await foreach (var order in db.Orders.AsNoTracking().Where(o => o.Open && o.Number.StartsWith(source.Prefix)).Select(o => new KnownOrder(o.Number, o.Status, o.Open, o.ChangedAt)).AsAsyncEnumerable().WithCancellation(cancel))
+        await foreach (
+            var order in db
+                .Orders.AsNoTracking()
+                .Where(o => o.Open && o.Number.StartsWith(source.Prefix))
+                .Select(o => new KnownOrder(o.Number, o.Status, o.Open, o.ChangedAt))
+                .AsAsyncEnumerable()
+                .WithCancellation(cancel)
+        )
         {
             known[order.Number] = order;
         }
 
         foreach (var numbers in listed.Select(l => l.Number).Where(n => !known.ContainsKey(n)).Chunk(Together))
         {
-            foreach (var order in await db.Orders.AsNoTracking().Where(o => numbers.Contains(o.Number)).Select(o => new KnownOrder(o.Number, o.Status, o.Open, o.ChangedAt)).ToListAsync(cancel))
+            foreach (
+                var order in await db
+                    .Orders.AsNoTracking()
+                    .Where(o => numbers.Contains(o.Number))
+                    .Select(o => new KnownOrder(o.Number, o.Status, o.Open, o.ChangedAt))
+                    .ToListAsync(cancel)
+            )
             {
                 known[order.Number] = order;
             }
@@ -43,7 +56,16 @@ public sealed class MissedDesk(IDbContextFactory<SirenaDb> factory, IntakeDesk i
         {
             var one = there.GetValueOrDefault(order);
             var same = one is not null && one.Kind == kind && one.There == status;
-            one ??= db.MissedOrders.Add(new MissedOrder { Source = source.Id, Order = order, Since = run.At }).Entity;
+            one ??= db
+                .MissedOrders.Add(
+                    new MissedOrder
+                    {
+                        Source = source.Id,
+                        Order = order,
+                        Since = run.At,
+                    }
+                )
+                .Entity;
             (one.Kind, one.There, one.Here, one.ThereAt, one.Row, one.Runs) = (kind, status, here, thereAt, row, same ? one.Runs + 1 : 1);
             if (!same)
             {
@@ -67,7 +89,13 @@ public sealed class MissedDesk(IDbContextFactory<SirenaDb> factory, IntakeDesk i
     public async Task<IReadOnlyList<MissedOrder>> OpenAsync(string? source, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var open = await db.MissedOrders.AsNoTracking().Where(m => m.Counts && m.Aside == null && (source == null || m.Source == source)).OrderBy(m => m.Since).ThenBy(m => m.Order).Take(1_000).ToListAsync(cancel);
+        var open = await db
+            .MissedOrders.AsNoTracking()
+            .Where(m => m.Counts && m.Aside == null && (source == null || m.Source == source))
+            .OrderBy(m => m.Since)
+            .ThenBy(m => m.Order)
+            .Take(1_000)
+            .ToListAsync(cancel);
         return [.. open.OrderBy(m => m.Kind).ThenBy(m => m.Since).ThenBy(m => m.Order, StringComparer.Ordinal)];
     }
 
@@ -80,14 +108,24 @@ public sealed class MissedDesk(IDbContextFactory<SirenaDb> factory, IntakeDesk i
     public async Task<string?> TakeOverAsync(string source, string order, string by, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        if (await db.MissedOrders.FirstOrDefaultAsync(m => m.Source == source && m.Order == order, cancel) is not { } one || EventOf(one, Data(one)) is not { } made)
+        if (
+            await db.MissedOrders.FirstOrDefaultAsync(m => m.Source == source && m.Order == order, cancel) is not { } one
+            || EventOf(one, Data(one)) is not { } made
+        )
         {
             return null;
         }
 
         await intake.TakeAsync([new Arrival(made, "", clock.GetCurrentInstant()) { By = source }], cancel);
         db.MissedOrders.Remove(one);
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = $"Took over what was missed of the order {order}: {one.Event}, by the list of '{source}'." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = clock.GetCurrentInstant(),
+                By = by,
+                What = $"Took over what was missed of the order {order}: {one.Event}, by the list of '{source}'.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Pages);
         return made.EventId;
@@ -104,13 +142,23 @@ public sealed class MissedDesk(IDbContextFactory<SirenaDb> factory, IntakeDesk i
         }
 
         (one.Aside, one.AsideBy) = (reason, by);
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, What = $"Set aside that the order {order} differs in the list of '{source}': {reason}" });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = clock.GetCurrentInstant(),
+                By = by,
+                What = $"Set aside that the order {order} differs in the list of '{source}': {reason}",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Pages);
         return true;
     }
 
-    private static JsonObject? Data(MissedOrder missed) => missed.Kind == MissedKind.Gone ? null : missed.Row is { } row ? JsonNode.Parse(row) as JsonObject : null;
+    private static JsonObject? Data(MissedOrder missed) =>
+        missed.Kind == MissedKind.Gone ? null
+        : missed.Row is { } row ? JsonNode.Parse(row) as JsonObject
+        : null;
 
     // What is gone there has no event that could be made of it: nobody knows how it ended.
     private static IncomingEvent? EventOf(MissedOrder missed, JsonObject? order)
@@ -121,6 +169,13 @@ public sealed class MissedDesk(IDbContextFactory<SirenaDb> factory, IntakeDesk i
         }
 
         order["number"] = missed.Order;
-        return new IncomingEvent($"check-{missed.Order}-{missed.There}-{missed.Since.ToUnixTimeMilliseconds()}", $"/sources/{missed.Source}", missed.Event, missed.Order, null, new JsonObject { ["order"] = order, ["fromCheck"] = true });
+        return new IncomingEvent(
+            $"check-{missed.Order}-{missed.There}-{missed.Since.ToUnixTimeMilliseconds()}",
+            $"/sources/{missed.Source}",
+            missed.Event,
+            missed.Order,
+            null,
+            new JsonObject { ["order"] = order, ["fromCheck"] = true }
+        );
     }
 }

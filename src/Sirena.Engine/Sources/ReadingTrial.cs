@@ -25,13 +25,23 @@ public sealed class ReadingTrial(IDbContextFactory<SirenaDb> factory, Surroundin
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         var most = Math.Clamp(count, 1, Most);
-        return await db.Sources.AsNoTracking().FirstOrDefaultAsync(s => s.Id == sourceId && s.Kind == SourceKind.Listing, cancel) is { Listing: { } plan } ? await RowsAsync(db, sourceId, plan, most, cancel)
-            : await db.Arrivals.AsNoTracking().Where(a => a.Source == sourceId && a.State != ArrivalState.Refused && a.Content != null).OrderByDescending(a => a.Id).Take(most).ToListAsync(cancel);
+        return await db.Sources.AsNoTracking().FirstOrDefaultAsync(s => s.Id == sourceId && s.Kind == SourceKind.Listing, cancel) is { Listing: { } plan }
+            ? await RowsAsync(db, sourceId, plan, most, cancel)
+            : await db
+                .Arrivals.AsNoTracking()
+                .Where(a => a.Source == sourceId && a.State != ArrivalState.Refused && a.Content != null)
+                .OrderByDescending(a => a.Id)
+                .Take(most)
+                .ToListAsync(cancel);
     }
 
     private static async Task<IReadOnlyList<ArrivedBody>> RowsAsync(SirenaDb db, string sourceId, ListingPlan plan, int most, CancellationToken cancel)
     {
-        var run = await db.ListingRuns.AsNoTracking().Where(r => r.Source == sourceId && r.Content != null).OrderByDescending(r => r.At).FirstOrDefaultAsync(cancel);
+        var run = await db
+            .ListingRuns.AsNoTracking()
+            .Where(r => r.Source == sourceId && r.Content != null)
+            .OrderByDescending(r => r.At)
+            .FirstOrDefaultAsync(cancel);
         if (run is null || ListingFile.Open(ListingDesk.Unpacked(run.Content!), run.Charset ?? plan.Charset, plan.Separator).File is not { } file)
         {
             return [];
@@ -39,8 +49,20 @@ public sealed class ReadingTrial(IDbContextFactory<SirenaDb> factory, Surroundin
 
         return
         [
-            .. file.Rows().Where(r => r.Problem is null).Take(most).Select(r => (Row: r, Content: JsonSerializer.SerializeToUtf8Bytes(file.Cells(r))))
-                .Select(r => new ArrivedBody { Id = r.Row.Line, Source = sourceId, At = run.At, Size = r.Content.Length, Content = r.Content, MediaType = "application/json", State = ArrivalState.Understood }),
+            .. file.Rows()
+                .Where(r => r.Problem is null)
+                .Take(most)
+                .Select(r => (Row: r, Content: JsonSerializer.SerializeToUtf8Bytes(file.Cells(r))))
+                .Select(r => new ArrivedBody
+                {
+                    Id = r.Row.Line,
+                    Source = sourceId,
+                    At = run.At,
+                    Size = r.Content.Length,
+                    Content = r.Content,
+                    MediaType = "application/json",
+                    State = ArrivalState.Understood,
+                }),
         ];
     }
 
@@ -48,14 +70,26 @@ public sealed class ReadingTrial(IDbContextFactory<SirenaDb> factory, Surroundin
     public async Task<IReadOnlyList<ArrivedBody>> KeptAsync(string sourceId, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        return await db.Arrivals.AsNoTracking().Where(a => a.Source == sourceId && a.State == ArrivalState.NotUnderstood && a.Content != null).OrderBy(a => a.Id).Take(500).ToListAsync(cancel);
+        return await db
+            .Arrivals.AsNoTracking()
+            .Where(a => a.Source == sourceId && a.State == ArrivalState.NotUnderstood && a.Content != null)
+            .OrderBy(a => a.Id)
+            .Take(500)
+            .ToListAsync(cancel);
     }
 
     /// <summary>Reads kept bodies by a draft.</summary>
     public async Task<IReadOnlyList<TriedBody>> TryAsync(Reading draft, IEnumerable<ArrivedBody> bodies, CancellationToken cancel)
     {
         var reader = new BodyReader(draft, (await surroundings.GetAsync(cancel)).Business.Zone);
-        return [.. bodies.Select(b => new TriedBody(b.Id, draft.Event is null ? Row(reader, BodyText.Read(b.Content!, b.MediaType).Root) : Read(reader, b), b.State))];
+        return
+        [
+            .. bodies.Select(b => new TriedBody(
+                b.Id,
+                draft.Event is null ? Row(reader, BodyText.Read(b.Content!, b.MediaType).Root) : Read(reader, b),
+                b.State
+            )),
+        ];
     }
 
     /// <summary>Reads bodies that were sent along by a draft.</summary>
@@ -66,7 +100,10 @@ public sealed class ReadingTrial(IDbContextFactory<SirenaDb> factory, Surroundin
     }
 
     // In a list the difference says which event a row makes: alone it is the order as it stands.
-    private static BodyResult Row(BodyReader reader, JsonElement row) => reader.Row(row) is var (data, problems) && data is not null ? new BodyResult([new BodyEvent(null, "order.changed", null, data)], []) : new BodyResult([], problems);
+    private static BodyResult Row(BodyReader reader, JsonElement row) =>
+        reader.Row(row) is var (data, problems) && data is not null
+            ? new BodyResult([new BodyEvent(null, "order.changed", null, data)], [])
+            : new BodyResult([], problems);
 
     /// <summary>Proposes a reading from bodies.</summary>
     public async Task<Proposal> ProposeAsync(IReadOnlyList<JsonElement> bodies, bool columns, CancellationToken cancel)
@@ -82,7 +119,13 @@ public sealed class ReadingTrial(IDbContextFactory<SirenaDb> factory, Surroundin
     /// <summary>An event as it would come in.</summary>
     public static JsonObject Shape(BodyEvent made, string source)
     {
-        var map = new JsonObject { ["id"] = made.Id, ["source"] = "/sources/" + source, ["type"] = made.Type, ["time"] = made.Time is { } time ? InstantPattern.ExtendedIso.Format(time) : null };
+        var map = new JsonObject
+        {
+            ["id"] = made.Id,
+            ["source"] = "/sources/" + source,
+            ["type"] = made.Type,
+            ["time"] = made.Time is { } time ? InstantPattern.ExtendedIso.Format(time) : null,
+        };
         map["subject"] = made.Data["order"]?["number"]?.DeepClone();
         map["data"] = made.Data.DeepClone();
         return map;
@@ -95,10 +138,15 @@ public sealed class ReadingTrial(IDbContextFactory<SirenaDb> factory, Surroundin
     {
         if (reader is null || body.Content is null)
         {
-            return new BodyResult([], [new BodyProblem("$", null, reader is null ? "a reading: this source has none yet" : "its body, which was kept long enough and is gone")]);
+            return new BodyResult(
+                [],
+                [new BodyProblem("$", null, reader is null ? "a reading: this source has none yet" : "its body, which was kept long enough and is gone")]
+            );
         }
 
         var (root, problem) = BodyText.Read(body.Content, body.MediaType);
-        return problem is not null ? new BodyResult([], [problem]) : reader.Read(new Body(root, name => body.Headers.FirstOrDefault(h => h.Key.Equals(name, StringComparison.OrdinalIgnoreCase)).Value));
+        return problem is not null
+            ? new BodyResult([], [problem])
+            : reader.Read(new Body(root, name => body.Headers.FirstOrDefault(h => h.Key.Equals(name, StringComparison.OrdinalIgnoreCase)).Value));
     }
 }

@@ -13,7 +13,14 @@ namespace Sirena.Engine.Sources;
 /// Hears when a source says nothing for longer than is usual at that hour of the week, and when it speaks again: <c>source.silent</c> and <c>source.back</c>, each once. Several nodes may look; the events have ids of
 /// their own silence.
 /// </summary>
-public sealed class SilenceWatch(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, IntakeDesk intake, Signals signals, IClock clock, ILogger<SilenceWatch> log) : Worker(log)
+public sealed class SilenceWatch(
+    IDbContextFactory<SirenaDb> factory,
+    SurroundingsCache surroundings,
+    IntakeDesk intake,
+    Signals signals,
+    IClock clock,
+    ILogger<SilenceWatch> log
+) : Worker(log)
 {
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(10);
     private readonly Dictionary<string, (Instant Hour, Rhythm Rhythm)> rhythms = [];
@@ -26,12 +33,19 @@ public sealed class SilenceWatch(IDbContextFactory<SirenaDb> factory, Surroundin
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         var now = clock.GetCurrentInstant();
-        foreach (var source in await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null && s.On && s.LastAt != null && (s.Kind == SourceKind.Events || s.Kind == SourceKind.Calls)).ToListAsync(cancel))
+        foreach (
+            var source in await db
+                .Sources.AsNoTracking()
+                .Where(s => s.RemovedAt == null && s.On && s.LastAt != null && (s.Kind == SourceKind.Events || s.Kind == SourceKind.Calls))
+                .ToListAsync(cancel)
+        )
         {
             if (source.SilentSince is { } since && source.LastAt > since)
             {
                 await SayAsync(source, "source.back", since, null, now, cancel);
-                await db.Sources.Where(s => s.Id == source.Id && s.SilentSince == since).ExecuteUpdateAsync(u => u.SetProperty(s => s.SilentSince, (Instant?)null), cancel);
+                await db
+                    .Sources.Where(s => s.Id == source.Id && s.SilentSince == since)
+                    .ExecuteUpdateAsync(u => u.SetProperty(s => s.SilentSince, (Instant?)null), cancel);
                 signals.Raise(Topic.Pages);
             }
             else if (source.SilentSince is null && source.Silence.Watch)
@@ -41,7 +55,9 @@ public sealed class SilenceWatch(IDbContextFactory<SirenaDb> factory, Surroundin
                 if (IsSilent(source, rhythm, now))
                 {
                     await SayAsync(source, "source.silent", last, rhythm, now, cancel);
-                    await db.Sources.Where(s => s.Id == source.Id && s.LastAt == last && s.SilentSince == null).ExecuteUpdateAsync(u => u.SetProperty(s => s.SilentSince, last), cancel);
+                    await db
+                        .Sources.Where(s => s.Id == source.Id && s.LastAt == last && s.SilentSince == null)
+                        .ExecuteUpdateAsync(u => u.SetProperty(s => s.SilentSince, last), cancel);
                     signals.Raise(Topic.Pages);
                 }
             }
@@ -49,8 +65,15 @@ public sealed class SilenceWatch(IDbContextFactory<SirenaDb> factory, Surroundin
     }
 
     /// <summary>Whether a source is silent beyond what is usual, since something was expected of it; before its rhythm is known, for longer than the minutes that are set.</summary>
-    public static bool IsSilent(Source source, Rhythm rhythm, Instant now) => source.LastAt is { } last && source.Silence.ExpectedFrom(last) is var from && from <= now
-        && (rhythm.IsKnown ? rhythm.Surprise(from, now) >= rhythm.Threshold((double)source.Silence.Threshold) : source.Silence.Minutes is { } minutes && now - from >= Duration.FromMinutes(minutes));
+    public static bool IsSilent(Source source, Rhythm rhythm, Instant now) =>
+        source.LastAt is { } last
+        && source.Silence.ExpectedFrom(last) is var from
+        && from <= now
+        && (
+            rhythm.IsKnown
+                ? rhythm.Surprise(from, now) >= rhythm.Threshold((double)source.Silence.Threshold)
+                : source.Silence.Minutes is { } minutes && now - from >= Duration.FromMinutes(minutes)
+        );
 
     /// <summary>A source's rhythm as of an instant.</summary>
     public static async Task<Rhythm> RhythmOfAsync(SirenaDb db, Source source, Business business, Instant now, CancellationToken cancel)
@@ -73,10 +96,19 @@ public sealed class SilenceWatch(IDbContextFactory<SirenaDb> factory, Surroundin
         return known.Rhythm;
     }
 
-    private Task SayAsync(Source source, string type, Instant since, Rhythm? rhythm, Instant now, CancellationToken cancel) => intake.TakeAsync(
-        [
-            OwnEvents.OfSource(
-                $"{type}-{source.Id}-{since.ToUnixTimeMilliseconds()}", type, source, now, ("since", InstantPattern.ExtendedIso.Format(since)), ("minutes", (int)(now - since).TotalMinutes),
-                ("expected", rhythm is { IsKnown: true } ? Math.Round(rhythm.Expected(since, now), 1) : null)),
-        ], cancel);
+    private Task SayAsync(Source source, string type, Instant since, Rhythm? rhythm, Instant now, CancellationToken cancel) =>
+        intake.TakeAsync(
+            [
+                OwnEvents.OfSource(
+                    $"{type}-{source.Id}-{since.ToUnixTimeMilliseconds()}",
+                    type,
+                    source,
+                    now,
+                    ("since", InstantPattern.ExtendedIso.Format(since)),
+                    ("minutes", (int)(now - since).TotalMinutes),
+                    ("expected", rhythm is { IsKnown: true } ? Math.Round(rhythm.Expected(since, now), 1) : null)
+                ),
+            ],
+            cancel
+        );
 }

@@ -34,7 +34,12 @@ public sealed class SourceDesk(IDbContextFactory<SirenaDb> factory, SourceSecret
         var (plan, errors) = SourceReader.Read(document, id, known is { RemovedAt: null } ? known : null);
         if (plan?.Listing is { } listing)
         {
-            errors = [.. new[] { ("listing.schedule", ListFetch.Problem(listing.Schedule)), ("listing.folder", folders.Problem(listing.Folder)) }.Where(p => p.Item2 is not null).Select(p => new DocumentError(p.Item1, null, null, p.Item2!))];
+            errors =
+            [
+                .. new[] { ("listing.schedule", ListFetch.Problem(listing.Schedule)), ("listing.folder", folders.Problem(listing.Folder)) }
+                    .Where(p => p.Item2 is not null)
+                    .Select(p => new DocumentError(p.Item1, null, null, p.Item2!)),
+            ];
         }
 
         if (plan is null || errors.Count > 0)
@@ -43,11 +48,34 @@ public sealed class SourceDesk(IDbContextFactory<SirenaDb> factory, SourceSecret
         }
 
         var created = known is null or { RemovedAt: not null };
-        var source = known ?? db.Sources.Add(new Source { Id = id, Name = plan.Name, CreatedAt = now }).Entity;
+        var source = known
+            ?? db.Sources.Add(
+                new Source
+                {
+                    Id = id,
+                    Name = plan.Name,
+                    CreatedAt = now,
+                }
+            ).Entity;
         var before = created ? null : SourceWriter.Write(source);
-        (source.RemovedAt, source.Name, source.Kind, source.On, source.Prefix, source.Limit, source.Silence) = (null, plan.Name, plan.Kind, plan.On, plan.Prefix, plan.Limit, plan.Silence);
+        (source.RemovedAt, source.Name, source.Kind, source.On, source.Prefix, source.Limit, source.Silence) = (
+            null,
+            plan.Name,
+            plan.Kind,
+            plan.On,
+            plan.Prefix,
+            plan.Limit,
+            plan.Silence
+        );
         source.Listing = plan.Listing;
-        (source.InstructionsTo, source.Takes, source.OwnInstructions, source.SightSeconds, source.TrySeconds, source.IntakeHours) = (plan.Taking.To, plan.Taking.Takes, plan.Taking.Own, plan.Taking.Sight, plan.Taking.Try, plan.Taking.Hours);
+        (source.InstructionsTo, source.Takes, source.OwnInstructions, source.SightSeconds, source.TrySeconds, source.IntakeHours) = (
+            plan.Taking.To,
+            plan.Taking.Takes,
+            plan.Taking.Own,
+            plan.Taking.Sight,
+            plan.Taking.Try,
+            plan.Taking.Hours
+        );
         var signs = plan.Taking.Secret is { } key && (source.InstructionsSecret is null || secrets.Open(source.InstructionsSecret) != key);
         source.InstructionsSecret = signs ? secrets.Close(plan.Taking.Secret!) : source.InstructionsSecret;
         if (source.Proof != plan.Proof)
@@ -80,7 +108,9 @@ public sealed class SourceDesk(IDbContextFactory<SirenaDb> factory, SourceSecret
 
         var now = clock.GetCurrentInstant();
         (source.RemovedAt, source.Secret, source.OldSecret, source.InstructionsSecret) = (now, null, null, null);
-        await db.SourceKeys.Where(k => k.Source == id && (k.RevokedAt == null || k.RevokedAt > now)).ExecuteUpdateAsync(u => u.SetProperty(k => k.RevokedAt, now), cancel);
+        await db
+            .SourceKeys.Where(k => k.Source == id && (k.RevokedAt == null || k.RevokedAt > now))
+            .ExecuteUpdateAsync(u => u.SetProperty(k => k.RevokedAt, now), cancel);
         await db.SaveChangesAsync(cancel);
         await SayAsync(db, id, $"Removed the source '{source.Name}' ({id}); its keys and secrets work no longer.", by, now, cancel);
         await transaction.CommitAsync(cancel);
@@ -103,11 +133,29 @@ public sealed class SourceDesk(IDbContextFactory<SirenaDb> factory, SourceSecret
         var key = Secrets.New("sk-");
         if (instead)
         {
-            await db.SourceKeys.Where(k => k.Source == id && k.RevokedAt == null).ExecuteUpdateAsync(u => u.SetProperty(k => k.RevokedAt, now + Duration.FromHours(1)), cancel);
+            await db
+                .SourceKeys.Where(k => k.Source == id && k.RevokedAt == null)
+                .ExecuteUpdateAsync(u => u.SetProperty(k => k.RevokedAt, now + Duration.FromHours(1)), cancel);
         }
 
-        db.SourceKeys.Add(new SourceKey { Id = Guid.CreateVersion7(), Source = id, Hash = Secrets.Hash(key), Start = key[..8], CreatedAt = now });
-        await SayAsync(db, id, instead ? $"Made a new key of the source '{source.Name}'; the old one works for one more hour." : $"Made a key of the source '{source.Name}'.", by, now, cancel);
+        db.SourceKeys.Add(
+            new SourceKey
+            {
+                Id = Guid.CreateVersion7(),
+                Source = id,
+                Hash = Secrets.Hash(key),
+                Start = key[..8],
+                CreatedAt = now,
+            }
+        );
+        await SayAsync(
+            db,
+            id,
+            instead ? $"Made a new key of the source '{source.Name}'; the old one works for one more hour." : $"Made a key of the source '{source.Name}'.",
+            by,
+            now,
+            cancel
+        );
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
         return key;
@@ -170,7 +218,16 @@ public sealed class SourceDesk(IDbContextFactory<SirenaDb> factory, SourceSecret
         }
 
         (source.Reading, source.ReadingVersion) = (reading, source.ReadingVersion + 1);
-        db.Readings.Add(new ReadingVersion { Source = source.Id, Version = source.ReadingVersion, Document = reading, SavedAt = now, By = by });
+        db.Readings.Add(
+            new ReadingVersion
+            {
+                Source = source.Id,
+                Version = source.ReadingVersion,
+                Document = reading,
+                SavedAt = now,
+                By = by,
+            }
+        );
         return true;
     }
 
@@ -182,7 +239,10 @@ public sealed class SourceDesk(IDbContextFactory<SirenaDb> factory, SourceSecret
         }
 
         var after = SourceWriter.Write(source);
-        var changed = after.Where(m => m.Key is not ("reading" or "id") && !JsonNode.DeepEquals(m.Value, before[m.Key])).Select(m => $"{m.Key} from {Shown(before[m.Key])} to {Shown(m.Value)}").ToList();
+        var changed = after
+            .Where(m => m.Key is not ("reading" or "id") && !JsonNode.DeepEquals(m.Value, before[m.Key]))
+            .Select(m => $"{m.Key} from {Shown(before[m.Key])} to {Shown(m.Value)}")
+            .ToList();
         if (secret)
         {
             changed.Add("secret");
@@ -198,7 +258,9 @@ public sealed class SourceDesk(IDbContextFactory<SirenaDb> factory, SourceSecret
             changed.Add($"reading to number {source.ReadingVersion}");
         }
 
-        return changed.Count == 0 ? $"Saved the source '{source.Name}' ({source.Id}) as it was." : $"Changed the source '{source.Name}' ({source.Id}): {string.Join("; ", changed)}.";
+        return changed.Count == 0
+            ? $"Saved the source '{source.Name}' ({source.Id}) as it was."
+            : $"Changed the source '{source.Name}' ({source.Id}): {string.Join("; ", changed)}.";
     }
 
     private static string Shown(JsonNode? value) => value is null ? "nothing" : Quoting.Cut(value is JsonValue ? value.ToString() : value.ToJsonString(), 120);
@@ -212,7 +274,15 @@ public sealed class SourceDesk(IDbContextFactory<SirenaDb> factory, SourceSecret
 
     private static async Task SayAsync(SirenaDb db, string id, string what, string by, Instant now, CancellationToken cancel)
     {
-        db.Audit.Add(new AuditEntry { At = now, By = by, Thing = $"source:{id}", What = what });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = now,
+                By = by,
+                Thing = $"source:{id}",
+                What = what,
+            }
+        );
         await db.SaveChangesAsync(cancel);
     }
 }

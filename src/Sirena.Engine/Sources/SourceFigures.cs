@@ -42,8 +42,21 @@ public sealed class SourceFigures(IDbContextFactory<SirenaDb> factory, Surroundi
         var around = await surroundings.GetAsync(cancel);
         var (now, zone) = (clock.GetCurrentInstant(), around.Business.Zone);
         var midnight = zone.AtStartOfDay(now.InZone(zone).Date).ToInstant();
-        var kept = (await db.Arrivals.AsNoTracking().Where(a => a.State == ArrivalState.NotUnderstood).GroupBy(a => a.Source).Select(g => new { g.Key, Count = g.Count() }).ToListAsync(cancel)).ToDictionary(g => g.Key, g => g.Count);
-        var refused = (await db.Arrivals.AsNoTracking().Where(a => a.State == ArrivalState.Refused && a.At >= midnight).Select(a => new { a.Source, a.At }).ToListAsync(cancel)).ToLookup(a => a.Source, a => a.At);
+        var kept = (
+            await db
+                .Arrivals.AsNoTracking()
+                .Where(a => a.State == ArrivalState.NotUnderstood)
+                .GroupBy(a => a.Source)
+                .Select(g => new { g.Key, Count = g.Count() })
+                .ToListAsync(cancel)
+        ).ToDictionary(g => g.Key, g => g.Count);
+        var refused = (
+            await db
+                .Arrivals.AsNoTracking()
+                .Where(a => a.State == ArrivalState.Refused && a.At >= midnight)
+                .Select(a => new { a.Source, a.At })
+                .ToListAsync(cancel)
+        ).ToLookup(a => a.Source, a => a.At);
         var days = new List<SourceDay>();
         foreach (var source in await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null).OrderBy(s => s.CreatedAt).ToListAsync(cancel))
         {
@@ -62,7 +75,14 @@ public sealed class SourceFigures(IDbContextFactory<SirenaDb> factory, Surroundi
             }
 
             double[] usual = rhythm.IsKnown ? [.. Enumerable.Range(0, 24).Select(h => rhythm.Usual(midnight + Duration.FromHours(h)))] : [];
-            days.Add(new SourceDay(source, rhythm, today, usual, bad, await LastAsync(db, source, cancel)) { Understood = today.Sum(), NotUnderstood = kept.GetValueOrDefault(source.Id), IsSilent = source.IsSilent(now) });
+            days.Add(
+                new SourceDay(source, rhythm, today, usual, bad, await LastAsync(db, source, cancel))
+                {
+                    Understood = today.Sum(),
+                    NotUnderstood = kept.GetValueOrDefault(source.Id),
+                    IsSilent = source.IsSilent(now),
+                }
+            );
         }
 
         return [.. days.OrderByDescending(d => d.IsTrouble).ThenByDescending(d => d.Rhythm.EventsAWeek)];
@@ -72,17 +92,43 @@ public sealed class SourceFigures(IDbContextFactory<SirenaDb> factory, Surroundi
     public async Task<IReadOnlyList<SourceKey>> KeysAsync(string source, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        return await db.SourceKeys.AsNoTracking().Where(k => k.Source == source).OrderBy(k => k.RevokedAt != null).ThenByDescending(k => k.CreatedAt).Take(10).ToListAsync(cancel);
+        return await db
+            .SourceKeys.AsNoTracking()
+            .Where(k => k.Source == source)
+            .OrderBy(k => k.RevokedAt != null)
+            .ThenByDescending(k => k.CreatedAt)
+            .Take(10)
+            .ToListAsync(cancel);
     }
 
     /// <summary>What arrived last, without the bodies.</summary>
-    public async Task<(IReadOnlyList<ArrivedBody> Arrivals, IReadOnlyDictionary<ArrivalState, int> Counts)> ArrivalsAsync(string source, ArrivalState? state, int most, CancellationToken cancel)
+    public async Task<(IReadOnlyList<ArrivedBody> Arrivals, IReadOnlyDictionary<ArrivalState, int> Counts)> ArrivalsAsync(
+        string source,
+        ArrivalState? state,
+        int most,
+        CancellationToken cancel
+    )
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         var all = db.Arrivals.AsNoTracking().Where(a => a.Source == source);
         var counts = await all.GroupBy(a => a.State).Select(g => new { g.Key, Count = g.Count() }).ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
-        var found = await (state is { } one ? all.Where(a => a.State == one) : all).OrderByDescending(a => a.Id).Take(most)
-            .Select(a => new ArrivedBody { Id = a.Id, Source = a.Source, At = a.At, Size = a.Size, State = a.State, Problem = a.Problem, Events = a.Events, ReadingVersion = a.ReadingVersion, Again = a.Again, Address = a.Address }).ToListAsync(cancel);
+        var found = await (state is { } one ? all.Where(a => a.State == one) : all)
+            .OrderByDescending(a => a.Id)
+            .Take(most)
+            .Select(a => new ArrivedBody
+            {
+                Id = a.Id,
+                Source = a.Source,
+                At = a.At,
+                Size = a.Size,
+                State = a.State,
+                Problem = a.Problem,
+                Events = a.Events,
+                ReadingVersion = a.ReadingVersion,
+                Again = a.Again,
+                Address = a.Address,
+            })
+            .ToListAsync(cancel);
         return (found, counts);
     }
 
@@ -105,23 +151,52 @@ public sealed class SourceFigures(IDbContextFactory<SirenaDb> factory, Surroundi
     public async Task<IReadOnlyList<ListingRun>> RunsAsync(string source, int most, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        return await db.ListingRuns.AsNoTracking().Where(r => r.Source == source).OrderByDescending(r => r.At).Take(most)
-            .Select(r => new ListingRun { Id = r.Id, Source = r.Source, At = r.At, By = r.By, State = r.State, Rows = r.Rows, New = r.New, Changed = r.Changed, Gone = r.Gone, Bad = r.Bad, Baseline = r.Baseline, Reason = r.Reason, EndedAt = r.EndedAt }).ToListAsync(cancel);
+        return await db
+            .ListingRuns.AsNoTracking()
+            .Where(r => r.Source == source)
+            .OrderByDescending(r => r.At)
+            .Take(most)
+            .Select(r => new ListingRun
+            {
+                Id = r.Id,
+                Source = r.Source,
+                At = r.At,
+                By = r.By,
+                State = r.State,
+                Rows = r.Rows,
+                New = r.New,
+                Changed = r.Changed,
+                Gone = r.Gone,
+                Bad = r.Bad,
+                Baseline = r.Baseline,
+                Reason = r.Reason,
+                EndedAt = r.EndedAt,
+            })
+            .ToListAsync(cancel);
     }
 
     /// <summary>Some orders as they are known, by their numbers.</summary>
     public async Task<IReadOnlyDictionary<string, Order>> OrdersAsync(IReadOnlyList<string> numbers, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        return numbers.Count == 0 ? new Dictionary<string, Order>() : await db.Orders.AsNoTracking().Where(o => numbers.Contains(o.Number)).ToDictionaryAsync(o => o.Number, cancel);
+        return numbers.Count == 0
+            ? new Dictionary<string, Order>()
+            : await db.Orders.AsNoTracking().Where(o => numbers.Contains(o.Number)).ToDictionaryAsync(o => o.Number, cancel);
     }
 
     /// <summary>The lists that are compared with what is known, and when each last was.</summary>
     public async Task<IReadOnlyList<(Source Source, Instant? At)>> ChecksAsync(CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var checks = (await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null && s.Kind == SourceKind.Listing).OrderBy(s => s.Id).ToListAsync(cancel)).Where(s => s.Listing?.Role == ListingRole.Check);
-        var runs = await db.ListingRuns.AsNoTracking().Where(r => r.State == RunState.Taken).GroupBy(r => r.Source).Select(g => new { g.Key, At = g.Max(r => r.At) }).ToDictionaryAsync(g => g.Key, g => g.At, cancel);
+        var checks = (
+            await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null && s.Kind == SourceKind.Listing).OrderBy(s => s.Id).ToListAsync(cancel)
+        ).Where(s => s.Listing?.Role == ListingRole.Check);
+        var runs = await db
+            .ListingRuns.AsNoTracking()
+            .Where(r => r.State == RunState.Taken)
+            .GroupBy(r => r.Source)
+            .Select(g => new { g.Key, At = g.Max(r => r.At) })
+            .ToDictionaryAsync(g => g.Key, g => g.At, cancel);
         return [.. checks.Select(s => (s, runs.TryGetValue(s.Id, out var at) ? at : (Instant?)null))];
     }
 
@@ -132,7 +207,14 @@ public sealed class SourceFigures(IDbContextFactory<SirenaDb> factory, Surroundi
             return null;
         }
 
-        var ids = await db.Arrivals.AsNoTracking().Where(a => a.Source == source.Id && a.State == ArrivalState.Understood).OrderByDescending(a => a.Id).Select(a => a.Events).FirstOrDefaultAsync(cancel);
-        return ids is { Length: > 0 } && ids[0] is var first ? await db.Events.AsNoTracking().FirstOrDefaultAsync(e => e.Source == source.EventSource && e.EventId == first, cancel) : null;
+        var ids = await db
+            .Arrivals.AsNoTracking()
+            .Where(a => a.Source == source.Id && a.State == ArrivalState.Understood)
+            .OrderByDescending(a => a.Id)
+            .Select(a => a.Events)
+            .FirstOrDefaultAsync(cancel);
+        return ids is { Length: > 0 } && ids[0] is var first
+            ? await db.Events.AsNoTracking().FirstOrDefaultAsync(e => e.Source == source.EventSource && e.EventId == first, cancel)
+            : null;
     }
 }

@@ -14,9 +14,16 @@ public sealed class SourceFolders(IReadOnlyList<string> roots)
             return null;
         }
 
-        if (!Path.IsPathFullyQualified(folder) || !roots.Any(r => Path.GetFullPath(folder) is var full && (full == r || full.StartsWith(r + Path.DirectorySeparatorChar, StringComparison.Ordinal))))
+        if (
+            !Path.IsPathFullyQualified(folder)
+            || !roots.Any(r =>
+                Path.GetFullPath(folder) is var full && (full == r || full.StartsWith(r + Path.DirectorySeparatorChar, StringComparison.Ordinal))
+            )
+        )
         {
-            return roots.Length == 0 ? "No folder may be watched on this machine. Start Sirena with SIRENA_FOLDERS naming those that may." : $"This folder may not be watched. Those that may lie in {string.Join(", ", roots)} (SIRENA_FOLDERS).";
+            return roots.Length == 0
+                ? "No folder may be watched on this machine. Start Sirena with SIRENA_FOLDERS naming those that may."
+                : $"This folder may not be watched. Those that may lie in {string.Join(", ", roots)} (SIRENA_FOLDERS).";
         }
 
         return Directory.Exists(folder) ? null : $"There is no folder {folder} on this machine.";

@@ -36,10 +36,19 @@ public sealed class SourcePulse(QueueSource queue, ILogger<SourcePulse> log) : W
             var rows = taken.OrderBy(c => c.Key.Source, StringComparer.Ordinal).ThenBy(c => c.Key.Hour).ToArray();
             await using var connection = await queue.Source.OpenConnectionAsync(cancel);
             await using var batch = new NpgsqlBatch(connection);
-            Add(batch, "insert into source_hours (source, hour, events) select * from unnest($1, $2, $3) on conflict (source, hour) do update set events = source_hours.events + excluded.events",
-                rows.Select(r => r.Key.Source).ToArray(), rows.Select(r => r.Key.Hour).ToArray(), rows.Select(r => r.Value.Events).ToArray());
-            Add(batch, "update sources s set last_at = greatest(s.last_at, u.at) from (select source, max(at) at from unnest($1, $2) x(source, at) group by 1) u where s.id = u.source",
-                rows.Select(r => r.Key.Source).ToArray(), rows.Select(r => r.Value.Last).ToArray());
+            Add(
+                batch,
+                "insert into source_hours (source, hour, events) select * from unnest($1, $2, $3) on conflict (source, hour) do update set events = source_hours.events + excluded.events",
+                rows.Select(r => r.Key.Source).ToArray(),
+                rows.Select(r => r.Key.Hour).ToArray(),
+                rows.Select(r => r.Value.Events).ToArray()
+            );
+            Add(
+                batch,
+                "update sources s set last_at = greatest(s.last_at, u.at) from (select source, max(at) at from unnest($1, $2) x(source, at) group by 1) u where s.id = u.source",
+                rows.Select(r => r.Key.Source).ToArray(),
+                rows.Select(r => r.Value.Last).ToArray()
+            );
             await batch.ExecuteNonQueryAsync(cancel);
         }
         catch

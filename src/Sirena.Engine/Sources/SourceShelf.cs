@@ -56,7 +56,9 @@ public sealed class SourceShelf : IAsyncDisposable
         }
 
         var shelf = await GetAsync(cancel);
-        return shelf.Keys.GetValueOrDefault(Convert.ToHexString(Secrets.Hash(key))) is { } found && !(found.RevokedAt <= clock.GetCurrentInstant()) ? shelf.Sources.GetValueOrDefault(found.Source) : null;
+        return shelf.Keys.GetValueOrDefault(Convert.ToHexString(Secrets.Hash(key))) is { } found && !(found.RevokedAt <= clock.GetCurrentInstant())
+            ? shelf.Sources.GetValueOrDefault(found.Source)
+            : null;
     }
 
     /// <summary>Takes that many calls or events off the source's second.</summary>
@@ -64,16 +66,20 @@ public sealed class SourceShelf : IAsyncDisposable
     public TimeSpan? Over(Source source, int count)
     {
         var most = Math.Max(source.Limit, 1);
-        var limit = limits.GetOrAdd((source.Id, most), _ => new TokenBucketRateLimiter(new TokenBucketRateLimiterOptions
-        {
-            TokenLimit = most,
-            TokensPerPeriod = most,
-            ReplenishmentPeriod = TimeSpan.FromSeconds(1),
-            QueueLimit = 0,
-            AutoReplenishment = true,
-        }));
+        var limit = limits.GetOrAdd((source.Id, most), _ => new TokenBucketRateLimiter(
+            new TokenBucketRateLimiterOptions
+            {
+                TokenLimit = most,
+                TokensPerPeriod = most,
+                ReplenishmentPeriod = TimeSpan.FromSeconds(1),
+                QueueLimit = 0,
+                AutoReplenishment = true,
+            }
+        ));
         using var lease = limit.AttemptAcquire(Math.Min(count, most));
-        return lease.IsAcquired ? null : lease.TryGetMetadata(MetadataName.RetryAfter, out var wait) && wait > TimeSpan.Zero ? wait : TimeSpan.FromSeconds(1);
+        return lease.IsAcquired ? null
+            : lease.TryGetMetadata(MetadataName.RetryAfter, out var wait) && wait > TimeSpan.Zero ? wait
+            : TimeSpan.FromSeconds(1);
     }
 
     /// <inheritdoc/>
@@ -98,7 +104,12 @@ public sealed class SourceShelf : IAsyncDisposable
         var keys = await db.SourceKeys.AsNoTracking().ToListAsync(cancel);
         var sources = await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null).ToListAsync(cancel);
         var made = new Known(
-            sources.ToFrozenDictionary(s => s.Id, s => Live(s, zone, begun.At) with { OwnKeys = keys.Any(k => k.Source == s.Id && !(k.RevokedAt <= begun.At)) }), keys.ToFrozenDictionary(k => Convert.ToHexString(k.Hash)));
+            sources.ToFrozenDictionary(
+                s => s.Id,
+                s => Live(s, zone, begun.At) with { OwnKeys = keys.Any(k => k.Source == s.Id && !(k.RevokedAt <= begun.At)) }
+            ),
+            keys.ToFrozenDictionary(k => Convert.ToHexString(k.Hash))
+        );
         return kept.Keep(made, begun);
     }
 
@@ -106,7 +117,10 @@ public sealed class SourceShelf : IAsyncDisposable
     {
         var reading = source.Reading is { } text ? ReadingReader.Read(text, yaml: false, source.Kind).Reading : null;
         string?[] valid = [source.Secret, source.OldSecretUntil > now ? source.OldSecret : null];
-        return new LiveSource(source, [.. valid.OfType<string>().Select(secrets.Open)], reading, reading is null ? null : new BodyReader(reading, zone)) { Zone = zone };
+        return new LiveSource(source, [.. valid.OfType<string>().Select(secrets.Open)], reading, reading is null ? null : new BodyReader(reading, zone))
+        {
+            Zone = zone,
+        };
     }
 
     private sealed record Known(FrozenDictionary<string, LiveSource> Sources, FrozenDictionary<string, SourceKey> Keys);

@@ -40,7 +40,11 @@ public sealed class WouldTell(IDbContextFactory<SirenaDb> factory, SurroundingsC
             var number = one.OrderNumber is { } n ? prefix + n : null;
             var happened = Imagined.Event(one, number, number is null ? null : orders.GetValueOrDefault(number), around, now);
             var raised = new EventDecision(around, now).Decide(happened, book, _ => null);
-            told.AddRange(raised.Deliveries.Where(d => d.State != DeliveryState.Skipped).Select(d => new WouldBeTold(happened.Subject, d.RuleId, d.Person ?? d.To, d.Channel)));
+            told.AddRange(
+                raised
+                    .Deliveries.Where(d => d.State != DeliveryState.Skipped)
+                    .Select(d => new WouldBeTold(happened.Subject, d.RuleId, d.Person ?? d.To, d.Channel))
+            );
         }
 
         return [.. told.Distinct()];

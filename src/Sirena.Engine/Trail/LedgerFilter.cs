@@ -75,14 +75,16 @@ public sealed record LedgerFilter(Instant From, Instant? To = null)
 
         if (withMark && Mark is { Length: > 0 } mark)
         {
-            parts.Add(mark switch
-            {
-                "failed" => "d.state in ('failed', 'expired')",
-                "answered" => "d.answered",
-                "handed-over" or "landed" => $"d.state = '{mark}' and not d.answered",
-                "waiting" or "skipped" => $"d.state = '{mark}'",
-                _ => "true",
-            });
+            parts.Add(
+                mark switch
+                {
+                    "failed" => "d.state in ('failed', 'expired')",
+                    "answered" => "d.answered",
+                    "handed-over" or "landed" => $"d.state = '{mark}' and not d.answered",
+                    "waiting" or "skipped" => $"d.state = '{mark}'",
+                    _ => "true",
+                }
+            );
         }
 
         if (Find?.Trim() is { Length: > 0 } find)
@@ -97,18 +99,28 @@ public sealed record LedgerFilter(Instant From, Instant? To = null)
     private static string Found(Surroundings around, string find, Func<object, string> value)
     {
         var folded = TextFolding.Fold(find);
-        string[] people = [.. around.Staff.People.Where(p => TextFolding.Fold(p.Name).Contains(folded, StringComparison.Ordinal) || p.Id == folded).Select(p => p.Id)];
+        string[] people =
+        [
+            .. around.Staff.People.Where(p => TextFolding.Fold(p.Name).Contains(folded, StringComparison.Ordinal) || p.Id == folded).Select(p => p.Id),
+        ];
         if (people.Length > 0)
         {
             return $"d.person = any({value(people)})";
         }
 
-        if (find.Any(char.IsAsciiDigit) && !find.Contains('@', StringComparison.Ordinal) && !find.Contains(' ', StringComparison.Ordinal) && !find.StartsWith('+'))
+        if (
+            find.Any(char.IsAsciiDigit)
+            && !find.Contains('@', StringComparison.Ordinal)
+            && !find.Contains(' ', StringComparison.Ordinal)
+            && !find.StartsWith('+')
+        )
         {
             return $"d.order_number = any({value(new[] { find, find.ToUpperInvariant() })})";
         }
 
-        var like = value($"%{find.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal)}%");
+        var like = value(
+            $"%{find.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal)}%"
+        );
         return $"(d.reason ilike {like} or d.\"to\" ilike {like} or d.evidence ilike {like} or d.rule_id = {value(folded)})";
     }
 }

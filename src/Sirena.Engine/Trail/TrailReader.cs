@@ -72,8 +72,12 @@ public sealed class TrailReader(SirenaDb db, RuleShelf shelf, SurroundingsCache 
         Guid[] ids = [.. alerts.Select(a => a.Id)];
         var steps = (await db.AlertSteps.AsNoTracking().Where(s => ids.Contains(s.AlertId)).OrderBy(s => s.Index).ToListAsync(cancel)).ToLookup(s => s.AlertId);
         var answers = (await db.Answers.AsNoTracking().Where(a => ids.Contains(a.AlertId)).OrderBy(a => a.At).ToListAsync(cancel)).ToLookup(a => a.AlertId);
-        var deliveries = (await DeliveriesAsync(await db.Deliveries.AsNoTracking().Where(d => ids.Contains(d.AlertId)).OrderBy(d => d.CreatedAt).ThenBy(d => d.Id).ToListAsync(cancel), cancel))
-            .ToLookup(d => d.Delivery.AlertId);
+        var deliveries = (
+            await DeliveriesAsync(
+                await db.Deliveries.AsNoTracking().Where(d => ids.Contains(d.AlertId)).OrderBy(d => d.CreatedAt).ThenBy(d => d.Id).ToListAsync(cancel),
+                cancel
+            )
+        ).ToLookup(d => d.Delivery.AlertId);
         return [.. alerts.Select(a => new AlertTrail(a, [.. steps[a.Id]], [.. deliveries[a.Id]], [.. answers[a.Id]]))];
     }
 
@@ -81,8 +85,12 @@ public sealed class TrailReader(SirenaDb db, RuleShelf shelf, SurroundingsCache 
     public async Task<IReadOnlyList<DeliveryTrail>> DeliveriesAsync(IReadOnlyList<Delivery> deliveries, CancellationToken cancel)
     {
         Guid[] ids = [.. deliveries.Select(d => d.Id)];
-        var attempts = (await db.Attempts.AsNoTracking().Where(a => ids.Contains(a.DeliveryId)).OrderBy(a => a.Number).ToListAsync(cancel)).ToLookup(a => a.DeliveryId);
-        var receipts = (await db.Receipts.AsNoTracking().Where(r => ids.Contains(r.DeliveryId)).OrderBy(r => r.At).ToListAsync(cancel)).ToLookup(r => r.DeliveryId);
+        var attempts = (await db.Attempts.AsNoTracking().Where(a => ids.Contains(a.DeliveryId)).OrderBy(a => a.Number).ToListAsync(cancel)).ToLookup(a =>
+            a.DeliveryId
+        );
+        var receipts = (await db.Receipts.AsNoTracking().Where(r => ids.Contains(r.DeliveryId)).OrderBy(r => r.At).ToListAsync(cancel)).ToLookup(r =>
+            r.DeliveryId
+        );
         return [.. deliveries.Select(d => new DeliveryTrail(d, [.. attempts[d.Id]], [.. receipts[d.Id]]))];
     }
 
@@ -95,11 +103,13 @@ public sealed class TrailReader(SirenaDb db, RuleShelf shelf, SurroundingsCache 
         foreach (var happened in events)
         {
             var book = await shelf.BookAsync(happened.Book);
-            var rules = book.Explain(new Facts(happened, around.Business.Zone, around.Business.Currency)).Concat(OwnRules.Matches(happened, around)).Select(decision =>
-            {
-                var match = matches.GetValueOrDefault((happened.Id, decision.Rule.Id));
-                return new RuleTrail(decision, match?.Outcome ?? decision.Outcome, match?.AlertId);
-            });
+            var rules = book.Explain(new Facts(happened, around.Business.Zone, around.Business.Currency))
+                .Concat(OwnRules.Matches(happened, around))
+                .Select(decision =>
+                {
+                    var match = matches.GetValueOrDefault((happened.Id, decision.Rule.Id));
+                    return new RuleTrail(decision, match?.Outcome ?? decision.Outcome, match?.AlertId);
+                });
             trails.Add(new EventTrail(happened, [.. rules]));
         }
 

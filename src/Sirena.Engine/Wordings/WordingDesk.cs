@@ -26,10 +26,22 @@ namespace Sirena.Engine.Wordings;
 public sealed record PreviewQuestion(WordingParts Parts, Audience Audience, string? Language, Facts Facts, string Name, Person? Person);
 
 /// <summary>A preview: the finished message by each channel, the part that was used for it, and every field with its value.</summary>
-public sealed record Preview(IReadOnlyDictionary<Channel, FinishedText> Messages, IReadOnlyDictionary<Channel, string> From, IReadOnlyList<(string Field, string? Value)> Fields);
+public sealed record Preview(
+    IReadOnlyDictionary<Channel, FinishedText> Messages,
+    IReadOnlyDictionary<Channel, string> From,
+    IReadOnlyList<(string Field, string? Value)> Fields
+);
 
 /// <summary>Previews, saves and sets back wordings.</summary>
-public sealed class WordingDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, RuleShelf shelf, WhoDesk who, FieldWatch fields, Signals signals, IClock clock)
+public sealed class WordingDesk(
+    IDbContextFactory<SirenaDb> factory,
+    SurroundingsCache surroundings,
+    RuleShelf shelf,
+    WhoDesk who,
+    FieldWatch fields,
+    Signals signals,
+    IClock clock
+)
 {
     /// <summary>The paths that events of the business's own were seen to carry.</summary>
     public async Task<IReadOnlySet<string>> SeenAsync(CancellationToken cancel) => (await fields.SeenAsync(cancel)).Keys.ToHashSet();
@@ -42,7 +54,11 @@ public sealed class WordingDesk(IDbContextFactory<SirenaDb> factory, Surrounding
     {
         var around = await surroundings.GetAsync(cancel);
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var last = await db.Events.AsNoTracking().Where(e => e.OrderNumber == number && (type == null || e.Type == type)).OrderByDescending(e => e.Seq).FirstOrDefaultAsync(cancel);
+        var last = await db
+            .Events.AsNoTracking()
+            .Where(e => e.OrderNumber == number && (type == null || e.Type == type))
+            .OrderByDescending(e => e.Seq)
+            .FirstOrDefaultAsync(cancel);
         if (last is not null)
         {
             return new Facts(last, around.Business.Zone, around.Business.Currency);
@@ -53,7 +69,9 @@ public sealed class WordingDesk(IDbContextFactory<SirenaDb> factory, Surrounding
             return null;
         }
 
-        return type == "order.shipped" ? WhoDesk.FactsOf(around, type, Shipped(document), clock.GetCurrentInstant(), number, before: document) : await FactsOfAsync(document, type, number, cancel);
+        return type == "order.shipped"
+            ? WhoDesk.FactsOf(around, type, Shipped(document), clock.GetCurrentInstant(), number, before: document)
+            : await FactsOfAsync(document, type, number, cancel);
     }
 
     // The order once all that is left of it has gone: what an imagined shipment leads to.
@@ -91,36 +109,87 @@ public sealed class WordingDesk(IDbContextFactory<SirenaDb> factory, Surrounding
     }
 
     // What most texts say, first in the finder.
-    private static readonly string[] Usual = ["order.number", "order.customer.name", "order.dueAt", "order.dueAt.time", "order.total", "order.status", "order.extra.vessel", "order.extra.berth", "order.lines", "order.lines.table", "order.hold.reason", "order.risk.level", "answer.link", "answer.code"];
+    private static readonly string[] Usual =
+    [
+        "order.number",
+        "order.customer.name",
+        "order.dueAt",
+        "order.dueAt.time",
+        "order.total",
+        "order.status",
+        "order.extra.vessel",
+        "order.extra.berth",
+        "order.lines",
+        "order.lines.table",
+        "order.hold.reason",
+        "order.risk.level",
+        "answer.link",
+        "answer.code",
+    ];
 
     /// <summary>The values of fields in a preview, for the field finder: what most texts say first.</summary>
     public async Task<IReadOnlyList<(TextFieldInfo Field, string? Value)>> ValuesAsync(PreviewQuestion question, CancellationToken cancel)
     {
         var around = await surroundings.GetAsync(cancel);
         var composer = Composer(question, around);
-        var own = (await SeenAsync(cancel)).Where(p => p.StartsWith("order.extra.", StringComparison.Ordinal) || p.StartsWith("event.extra.", StringComparison.Ordinal)).Order(StringComparer.Ordinal).Select(p => WordingFields.Find(p)!);
-        static int Rank(string path) => path.Split('.')[0] switch { "order" => 0, "answer" or "next" => 1, "alert" or "links" or "recipient" or "business" or "note" => 2, "event" or "change" => 4, _ => 3 };
-        return [.. WordingFields.All.Concat(own).OrderBy(f => Array.IndexOf(Usual, f.Path) is >= 0 and var place ? place : Usual.Length).ThenBy(f => Rank(f.Path)).ThenBy(f => f.Path.EndsWith(".plain", StringComparison.Ordinal)).Where(f => question.Audience == Audience.Staff || !f.Internal).Select(f => (Field: f, Value: composer.Value(f.Path))).Where(f => f.Value is not "")];
+        var own = (await SeenAsync(cancel))
+            .Where(p => p.StartsWith("order.extra.", StringComparison.Ordinal) || p.StartsWith("event.extra.", StringComparison.Ordinal))
+            .Order(StringComparer.Ordinal)
+            .Select(p => WordingFields.Find(p)!);
+        static int Rank(string path) =>
+            path.Split('.')[0] switch
+            {
+                "order" => 0,
+                "answer" or "next" => 1,
+                "alert" or "links" or "recipient" or "business" or "note" => 2,
+                "event" or "change" => 4,
+                _ => 3,
+            };
+        return
+        [
+            .. WordingFields
+                .All.Concat(own)
+                .OrderBy(f => Array.IndexOf(Usual, f.Path) is >= 0 and var place ? place : Usual.Length)
+                .ThenBy(f => Rank(f.Path))
+                .ThenBy(f => f.Path.EndsWith(".plain", StringComparison.Ordinal))
+                .Where(f => question.Audience == Audience.Staff || !f.Internal)
+                .Select(f => (Field: f, Value: composer.Value(f.Path)))
+                .Where(f => f.Value is not ""),
+        ];
     }
 
-    private Composer Composer(PreviewQuestion question, Surroundings around) => new(new MessageFacts(question.Facts, around.TextNames, clock.GetCurrentInstant(), around.Business.Name, around.Business.BaseAddress, around.Branding)
-    {
-        Audience = question.Audience,
-        Language = TextLanguage.Of(question.Language),
-        Reader = question.Person?.Name ?? "",
-        ReaderId = question.Person?.Id,
-        Rule = question.Name,
-        Urgency = "prompt",
-        Because = "this is a preview",
-        Answer = question.Audience == Audience.Customer ? null : new AnswerWays($"{around.Business.BaseAddress}/a/preview", "2761"),
-        Next = question.Audience == Audience.Customer ? null : (question.Person?.Name ?? around.Business.Name, clock.GetCurrentInstant() + Duration.FromMinutes(15)),
-        Delivery = Guid.Empty,
-    });
+    private Composer Composer(PreviewQuestion question, Surroundings around) =>
+        new(
+            new MessageFacts(question.Facts, around.TextNames, clock.GetCurrentInstant(), around.Business.Name, around.Business.BaseAddress, around.Branding)
+            {
+                Audience = question.Audience,
+                Language = TextLanguage.Of(question.Language),
+                Reader = question.Person?.Name ?? "",
+                ReaderId = question.Person?.Id,
+                Rule = question.Name,
+                Urgency = "prompt",
+                Because = "this is a preview",
+                Answer = question.Audience == Audience.Customer ? null : new AnswerWays($"{around.Business.BaseAddress}/a/preview", "2761"),
+                Next =
+                    question.Audience == Audience.Customer
+                        ? null
+                        : (question.Person?.Name ?? around.Business.Name, clock.GetCurrentInstant() + Duration.FromMinutes(15)),
+                Delivery = Guid.Empty,
+            }
+        );
 
     /// <summary>The rules in force that use a wording, by name or because it is the one for their event.</summary>
     public async Task<ILookup<string, Rule>> UsersAsync(CancellationToken cancel) =>
-        (await shelf.CurrentAsync(cancel)).Rules.Select(r => r.Rule).SelectMany(r => r.Cases.SelectMany(c => c.Ladder.Select(s => s.Wording ?? c.Wording).Append(c.Wording)).SelectMany(w => w is not null ? [w] : r.When.Select(ShippedWordings.IdFor)).Distinct().Select(w => (w, r)))
-        .Distinct().ToLookup(x => x.w, x => x.r);
+        (await shelf.CurrentAsync(cancel))
+            .Rules.Select(r => r.Rule)
+            .SelectMany(r =>
+                r.Cases.SelectMany(c => c.Ladder.Select(s => s.Wording ?? c.Wording).Append(c.Wording))
+                    .SelectMany(w => w is not null ? [w] : r.When.Select(ShippedWordings.IdFor))
+                    .Distinct()
+                    .Select(w => (w, r))
+            )
+            .Distinct()
+            .ToLookup(x => x.w, x => x.r);
 
     /// <summary>Saves a wording, or a change to a shipped one. It is in force from the next message.</summary>
     public async Task SaveAsync(Wording wording, string by, CancellationToken cancel)
@@ -130,14 +199,31 @@ public sealed class WordingDesk(IDbContextFactory<SirenaDb> factory, Surrounding
         var stored = await db.Wordings.FirstOrDefaultAsync(w => w.Id == wording.Id, cancel);
         if (stored is null)
         {
-            db.Wordings.Add(new StoredWording { Id = wording.Id, Name = wording.Name, Texts = [.. wording.Texts], SavedAt = now, SavedBy = by });
+            db.Wordings.Add(
+                new StoredWording
+                {
+                    Id = wording.Id,
+                    Name = wording.Name,
+                    Texts = [.. wording.Texts],
+                    SavedAt = now,
+                    SavedBy = by,
+                }
+            );
         }
         else
         {
             (stored.Name, stored.Texts, stored.SavedAt, stored.SavedBy) = (wording.Name, [.. wording.Texts], now, by);
         }
 
-        db.Audit.Add(new AuditEntry { At = now, By = by, Thing = $"wording:{wording.Id}", What = $"Saved the wording '{wording.Name}' ({wording.Id})." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = now,
+                By = by,
+                Thing = $"wording:{wording.Id}",
+                What = $"Saved the wording '{wording.Name}' ({wording.Id}).",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
     }
@@ -157,7 +243,15 @@ public sealed class WordingDesk(IDbContextFactory<SirenaDb> factory, Surrounding
             return "There is no such wording, or it is as it was shipped.";
         }
 
-        db.Audit.Add(new AuditEntry { At = clock.GetCurrentInstant(), By = by, Thing = $"wording:{id}", What = ShippedWordings.Find(id) is null ? $"Removed the wording {id}." : $"Set the wording {id} back to what was shipped." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = clock.GetCurrentInstant(),
+                By = by,
+                Thing = $"wording:{id}",
+                What = ShippedWordings.Find(id) is null ? $"Removed the wording {id}." : $"Set the wording {id} back to what was shipped.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         return null;

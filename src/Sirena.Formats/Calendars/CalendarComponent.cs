@@ -13,11 +13,21 @@ public sealed partial record CalendarProperty(string Name, string Parameters, st
 {
     /// <summary>A parameter's value without its quotes, or <see langword="null"/>.</summary>
     public string? Parameter(string name) =>
-        OneParameter().Matches(Parameters).FirstOrDefault(m => m.Groups[1].Value.Equals(name, StringComparison.OrdinalIgnoreCase)) is { } found ? found.Groups[2].Value.Trim('"') : null;
+        OneParameter().Matches(Parameters).FirstOrDefault(m => m.Groups[1].Value.Equals(name, StringComparison.OrdinalIgnoreCase)) is { } found
+            ? found.Groups[2].Value.Trim('"')
+            : null;
 
     /// <summary>The same property with another value of a parameter.</summary>
     public CalendarProperty With(string name, string value) =>
-        this with { Parameters = OneParameter().Replace(Parameters, m => m.Groups[1].Value.Equals(name, StringComparison.OrdinalIgnoreCase) ? $";{m.Groups[1].Value}={(value.IndexOfAny([':', ';', ',']) >= 0 ? $"\"{value}\"" : value)}" : m.Value) };
+        this with
+        {
+            Parameters = OneParameter()
+                .Replace(Parameters, m =>
+                    m.Groups[1].Value.Equals(name, StringComparison.OrdinalIgnoreCase)
+                        ? $";{m.Groups[1].Value}={(value.IndexOfAny([':', ';', ',']) >= 0 ? $"\"{value}\"" : value)}"
+                        : m.Value
+                ),
+        };
 
     /// <summary>The line.</summary>
     public string Text => $"{Name}{Parameters}:{Value}";
@@ -38,7 +48,9 @@ public sealed partial record CalendarProperty(string Name, string Parameters, st
         }
 
         var semicolon = line.IndexOf(';', StringComparison.Ordinal) is >= 0 and var s && s < colon ? s : colon;
-        return PropertyName().IsMatch(line.AsSpan(0, semicolon)) ? new CalendarProperty(line[..semicolon].ToUpperInvariant(), line[semicolon..colon], line[(colon + 1)..], number) : null;
+        return PropertyName().IsMatch(line.AsSpan(0, semicolon))
+            ? new CalendarProperty(line[..semicolon].ToUpperInvariant(), line[semicolon..colon], line[(colon + 1)..], number)
+            : null;
     }
 
     [GeneratedRegex("^[A-Za-z0-9.-]{1,80}$", RegexOptions.NonBacktracking)]
@@ -81,7 +93,15 @@ public sealed record CalendarComponent(string Name, int Line)
             var name = property?.Value.Trim().ToUpperInvariant();
             if (property is null || (open.Count == 0 && (property.Name != "BEGIN" || name != "VCALENDAR")))
             {
-                return ([], new DocumentError("", number, 1, $"This is no calendar: {(open.Count == 0 ? "BEGIN:VCALENDAR is expected" : "a property such as SUMMARY:text is expected")}, and '{Cut(text)}' stands here."));
+                return (
+                    [],
+                    new DocumentError(
+                        "",
+                        number,
+                        1,
+                        $"This is no calendar: {(open.Count == 0 ? "BEGIN:VCALENDAR is expected" : "a property such as SUMMARY:text is expected")}, and '{Cut(text)}' stands here."
+                    )
+                );
             }
 
             if (property.Name == "BEGIN")
@@ -98,7 +118,15 @@ public sealed record CalendarComponent(string Name, int Line)
             {
                 if (open.Peek().Name != name)
                 {
-                    return ([], new DocumentError(open.Peek().Name, number, 1, $"END:{Cut(name!)} stands where END:{open.Peek().Name} is expected: that begins in line {open.Peek().Line}."));
+                    return (
+                        [],
+                        new DocumentError(
+                            open.Peek().Name,
+                            number,
+                            1,
+                            $"END:{Cut(name!)} stands where END:{open.Peek().Name} is expected: that begins in line {open.Peek().Line}."
+                        )
+                    );
                 }
 
                 open.Pop();
@@ -109,7 +137,8 @@ public sealed record CalendarComponent(string Name, int Line)
             }
         }
 
-        return open.Count > 0 ? ([], new DocumentError(open.Peek().Name, open.Peek().Line, 1, $"This {open.Peek().Name} has no END:{open.Peek().Name}. Is the file cut off?"))
+        return open.Count > 0
+                ? ([], new DocumentError(open.Peek().Name, open.Peek().Line, 1, $"This {open.Peek().Name} has no END:{open.Peek().Name}. Is the file cut off?"))
             : calendars.Count == 0 ? ([], new DocumentError("", 1, 1, "The text is no calendar: BEGIN:VCALENDAR is expected."))
             : (calendars, null);
     }

@@ -83,12 +83,18 @@ public sealed partial class CalendarZones(IEnumerable<CalendarComponent> calenda
         if (changes.All(c => c.To == changes[0].To))
         {
             var offset = changes[0].To;
-            return business.GetZoneIntervals(From, To).All(i => i.WallOffset == offset) ? business.Id : offset == Offset.Zero ? "UTC" : $"UTC{offset.ToString("+HH:mm", CultureInfo.InvariantCulture)}";
+            return business.GetZoneIntervals(From, To).All(i => i.WallOffset == offset) ? business.Id
+                : offset == Offset.Zero ? "UTC"
+                : $"UTC{offset.ToString("+HH:mm", CultureInfo.InvariantCulture)}";
         }
 
         var wanted = changes.Where(c => c.At >= From && c.At < To).ToList();
-        return Known.Prepend(business.Id).FirstOrDefault(id => DateTimeZoneProviders.Tzdb.GetZoneOrNull(id) is { } candidate
-            && candidate.GetZoneIntervals(From, To).Where(i => i.HasStart && i.Start >= From).Select(i => (i.Start, i.WallOffset)).SequenceEqual(wanted));
+        return Known
+            .Prepend(business.Id)
+            .FirstOrDefault(id =>
+                DateTimeZoneProviders.Tzdb.GetZoneOrNull(id) is { } candidate
+                && candidate.GetZoneIntervals(From, To).Where(i => i.HasStart && i.Start >= From).Select(i => (i.Start, i.WallOffset)).SequenceEqual(wanted)
+            );
     }
 
     private static List<(Instant At, Offset To)>? Changes(CalendarComponent zone)
@@ -96,8 +102,12 @@ public sealed partial class CalendarZones(IEnumerable<CalendarComponent> calenda
         var changes = new List<(Instant, Offset)>();
         foreach (var part in zone.Children.Where(c => c.Name is "STANDARD" or "DAYLIGHT"))
         {
-            if (part["DTSTART"] is not { } start || !DateTime.TryParseExact(start.Value, "yyyyMMdd'T'HHmmss", CultureInfo.InvariantCulture, DateTimeStyles.None, out var begin)
-                || OffsetOf(part["TZOFFSETFROM"]?.Value) is not { } before || OffsetOf(part["TZOFFSETTO"]?.Value) is not { } after)
+            if (
+                part["DTSTART"] is not { } start
+                || !DateTime.TryParseExact(start.Value, "yyyyMMdd'T'HHmmss", CultureInfo.InvariantCulture, DateTimeStyles.None, out var begin)
+                || OffsetOf(part["TZOFFSETFROM"]?.Value) is not { } before
+                || OffsetOf(part["TZOFFSETTO"]?.Value) is not { } after
+            )
             {
                 return null;
             }
@@ -130,7 +140,9 @@ public sealed partial class CalendarZones(IEnumerable<CalendarComponent> calenda
         }
 
         var (sign, digits) = (text.Trim()[0] == '-' ? -1 : 1, text.Trim()[1..]);
-        var span = Duration.FromHours(int.Parse(digits[..2], CultureInfo.InvariantCulture)) + Duration.FromMinutes(int.Parse(digits[2..4], CultureInfo.InvariantCulture));
+        var span =
+            Duration.FromHours(int.Parse(digits[..2], CultureInfo.InvariantCulture))
+            + Duration.FromMinutes(int.Parse(digits[2..4], CultureInfo.InvariantCulture));
         return span.TotalHours < 18 ? Offset.FromSeconds(sign * (int)span.TotalSeconds) : null;
     }
 

@@ -43,15 +43,17 @@ public static class RotaCalendar
         calendar.AddProperty("METHOD", "PUBLISH");
         foreach (var (duty, summary) in duties)
         {
-            calendar.Events.Add(new CalendarEvent
-            {
-                Uid = $"{duty.Shift:N}-{duty.Person}-{duty.From.ToUnixTimeSeconds()}",
-                DtStamp = Utc(now),
-                Start = Utc(duty.From),
-                End = Utc(duty.To),
-                Summary = summary,
-                Location = duty.Place,
-            });
+            calendar.Events.Add(
+                new CalendarEvent
+                {
+                    Uid = $"{duty.Shift:N}-{duty.Person}-{duty.From.ToUnixTimeSeconds()}",
+                    DtStamp = Utc(now),
+                    Start = Utc(duty.From),
+                    End = Utc(duty.To),
+                    Summary = summary,
+                    Location = duty.Place,
+                }
+            );
         }
 
         return new CalendarSerializer().SerializeToString(calendar) ?? "";
@@ -69,7 +71,14 @@ public static class RotaCalendar
 
     private static string Serialized(Calendar calendar)
     {
-        foreach (var zone in calendar.Events.SelectMany(e => new[] { e.Start?.TzId, e.End?.TzId }).OfType<string>().Where(z => z != "UTC").Distinct().Order(StringComparer.Ordinal))
+        foreach (
+            var zone in calendar
+                .Events.SelectMany(e => new[] { e.Start?.TzId, e.End?.TzId })
+                .OfType<string>()
+                .Where(z => z != "UTC")
+                .Distinct()
+                .Order(StringComparer.Ordinal)
+        )
         {
             if (DateTimeZoneProviders.Tzdb.GetZoneOrNull(zone) is not null)
             {
@@ -90,8 +99,33 @@ public static class RotaCalendar
             yield break;
         }
 
-        var hours = new Rota([new Shift { Id = shift.Id, Team = shift.Team, Uid = shift.Uid, People = [""], Component = shift.Component }], zone);
-        var wall = new Rota([new Shift { Id = shift.Id, Team = shift.Team, Uid = shift.Uid, People = [""], Component = shift.Component, WallClock = true }], zone);
+        var hours = new Rota(
+            [
+                new Shift
+                {
+                    Id = shift.Id,
+                    Team = shift.Team,
+                    Uid = shift.Uid,
+                    People = [""],
+                    Component = shift.Component,
+                },
+            ],
+            zone
+        );
+        var wall = new Rota(
+            [
+                new Shift
+                {
+                    Id = shift.Id,
+                    Team = shift.Team,
+                    Uid = shift.Uid,
+                    People = [""],
+                    Component = shift.Component,
+                    WallClock = true,
+                },
+            ],
+            zone
+        );
         foreach (var change in zone.GetZoneIntervals(begin, until).Where(z => z.HasEnd && z.End < until))
         {
             var (from, to) = (change.End - Duration.FromDays(1), change.End + Duration.FromDays(1));

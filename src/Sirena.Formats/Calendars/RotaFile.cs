@@ -56,7 +56,14 @@ public sealed record RotaFile(IReadOnlyList<Shift> Shifts, IReadOnlyList<LeftOut
         if (entries == 0)
         {
             var others = calendars.SelectMany(c => c.Children).Select(c => c.Name).Distinct().Take(4);
-            reader.Errors.Add(new DocumentError("VEVENT", 1, 1, $"The calendar holds no shift (VEVENT){(others.Any() ? $", only {string.Join(", ", others)}" : "")}. To empty a rota, delete it or say so (?empty=yes)."));
+            reader.Errors.Add(
+                new DocumentError(
+                    "VEVENT",
+                    1,
+                    1,
+                    $"The calendar holds no shift (VEVENT){(others.Any() ? $", only {string.Join(", ", others)}" : "")}. To empty a rota, delete it or say so (?empty=yes)."
+                )
+            );
         }
 
         return reader.Errors.Count > 0 ? new RotaFile([], reader.LeftOut, reader.Errors) : Worked(reader, zone, now);

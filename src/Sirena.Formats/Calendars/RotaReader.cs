@@ -51,17 +51,26 @@ internal sealed class RotaReader(string team, Func<string, string?> person, Cale
         var good = new List<CalendarProperty>();
         foreach (var property in entry.Properties)
         {
-            var problem = WithTimes.Contains(property.Name) ? ShiftCheck.Times(property)
+            var problem =
+                WithTimes.Contains(property.Name) ? ShiftCheck.Times(property)
                 : property.Name == "DURATION" ? ShiftCheck.Length(property.Value)
-                : property.Name == "RRULE" ? ShiftCheck.Rule(property.Value) : null;
+                : property.Name == "RRULE" ? ShiftCheck.Rule(property.Value)
+                : null;
             var zone = WithTimes.Contains(property.Name) && property.Parameter("TZID") is { } name ? (Name: name, Known: zones.Find(name)) : default;
-            problem ??= zone.Name is not null && zone.Known is null ? $"The time zone '{zone.Name}' is not known. Use a name of the IANA list, such as Europe/Lisbon." : null;
+            problem ??=
+                zone.Name is not null && zone.Known is null
+                    ? $"The time zone '{zone.Name}' is not known. Use a name of the IANA list, such as Europe/Lisbon."
+                    : null;
             if (problem is not null)
             {
                 Wrong(property, problem);
             }
 
-            good.Add(zone.Known is not null ? property.With("TZID", zone.Known) : property.Name == "RRULE" ? property with { Value = Bounded(property.Value) } : property);
+            good.Add(
+                zone.Known is not null ? property.With("TZID", zone.Known)
+                : property.Name == "RRULE" ? property with { Value = Bounded(property.Value) }
+                : property
+            );
         }
 
         if (entry["DTSTART"] is null)
@@ -73,14 +82,23 @@ internal sealed class RotaReader(string team, Func<string, string?> person, Cale
     }
 
     // 'Until the year 9999' is how some programs write 'for ever'.
-    private static string Bounded(string rule) => string.Join(';', rule.Trim().TrimEnd(';').Split(';').Where(p => !(p.StartsWith("UNTIL=", StringComparison.OrdinalIgnoreCase) && string.CompareOrdinal(p[6..], "2200") >= 0)));
+    private static string Bounded(string rule) =>
+        string.Join(
+            ';',
+            rule.Trim()
+                .TrimEnd(';')
+                .Split(';')
+                .Where(p => !(p.StartsWith("UNTIL=", StringComparison.OrdinalIgnoreCase) && string.CompareOrdinal(p[6..], "2200") >= 0))
+        );
 
     private void Add(CalendarComponent entry, List<CalendarProperty> properties, bool cancelled)
     {
         CalendarEvent made;
         try
         {
-            made = Rota.Component($"BEGIN:VEVENT\r\n{string.Join("\r\n", properties.Where(p => p.Name is not ("ATTACH" or "GEO")).Select(p => p.Text))}\r\nEND:VEVENT");
+            made = Rota.Component(
+                $"BEGIN:VEVENT\r\n{string.Join("\r\n", properties.Where(p => p.Name is not ("ATTACH" or "GEO")).Select(p => p.Text))}\r\nEND:VEVENT"
+            );
             var times = new ShiftTimes(made, wallClock: false, DateTimeZone.Utc);
             if (times.Length > ShiftCheck.Longest)
             {
@@ -91,7 +109,12 @@ internal sealed class RotaReader(string team, Func<string, string?> person, Cale
         catch (Exception e) when (e is not OutOfMemoryException)
         {
             var place = e is FormatException ? entry["DTEND"] ?? entry["DTSTART"]! : entry.Properties[0];
-            Wrong(place, e is FormatException ? "The shift ends before it begins, or lasts nothing." : $"This entry cannot be read: {e.Message.Split('\n')[0].TrimEnd('.')}.");
+            Wrong(
+                place,
+                e is FormatException
+                    ? "The shift ends before it begins, or lasts nothing."
+                    : $"This entry cannot be read: {e.Message.Split('\n')[0].TrimEnd('.')}."
+            );
             return;
         }
 
@@ -120,8 +143,19 @@ internal sealed class RotaReader(string team, Func<string, string?> person, Cale
             made.Status = entry["ATTENDEE"] is not null ? "CANCELLED" : made.Status;
         }
 
-        made.Attendees.Where(a => person(Address(a.Value?.OriginalString ?? "")) is not { } id || !people.Contains(id)).ToList().ForEach(a => made.Attendees.Remove(a));
-        Shifts.Add(new Shift { Id = Guid.CreateVersion7(), Team = team, Uid = uid, People = people, Component = RotaCalendar.Text(made) });
+        made.Attendees.Where(a => person(Address(a.Value?.OriginalString ?? "")) is not { } id || !people.Contains(id))
+            .ToList()
+            .ForEach(a => made.Attendees.Remove(a));
+        Shifts.Add(
+            new Shift
+            {
+                Id = Guid.CreateVersion7(),
+                Team = team,
+                Uid = uid,
+                People = people,
+                Component = RotaCalendar.Text(made),
+            }
+        );
     }
 
     private List<string> People(CalendarComponent entry, string uid)
@@ -130,10 +164,12 @@ internal sealed class RotaReader(string team, Func<string, string?> person, Cale
         foreach (var attendee in entry.Properties.Where(p => p.Name == "ATTENDEE"))
         {
             var address = Address(attendee.Value.Trim());
-            var because = attendee.Parameter("CUTYPE")?.ToUpperInvariant() is "ROOM" or "RESOURCE" ? "it is a room or a thing, not a person"
+            var because =
+                attendee.Parameter("CUTYPE")?.ToUpperInvariant() is "ROOM" or "RESOURCE" ? "it is a room or a thing, not a person"
                 : person(address) is not { } id ? "nobody has this mail address; add it to a person first"
                 : attendee.Parameter("PARTSTAT")?.Equals("DECLINED", StringComparison.OrdinalIgnoreCase) == true ? "declined"
-                : people.Contains(id) ? null : Add(id);
+                : people.Contains(id) ? null
+                : Add(id);
             if (because is not null)
             {
                 LeftOut.Add(new LeftOutOfRota(attendee.Line, uid, address, because));
@@ -152,7 +188,14 @@ internal sealed class RotaReader(string team, Func<string, string?> person, Cale
     private static string Address(string value) => value.StartsWith("mailto:", StringComparison.OrdinalIgnoreCase) ? Uri.UnescapeDataString(value[7..]) : value;
 
     private void Leave(CalendarComponent entry, string because) =>
-        LeftOut.Add(new LeftOutOfRota(entry.Line, entry["UID"]?.Value.Trim() ?? "", entry["SUMMARY"]?.Value.Trim() is { Length: > 0 } name ? name : entry["ORGANIZER"]?.Value.Trim() ?? "an entry without a name", because));
+        LeftOut.Add(
+            new LeftOutOfRota(
+                entry.Line,
+                entry["UID"]?.Value.Trim() ?? "",
+                entry["SUMMARY"]?.Value.Trim() is { Length: > 0 } name ? name : entry["ORGANIZER"]?.Value.Trim() ?? "an entry without a name",
+                because
+            )
+        );
 
     private void Wrong(CalendarProperty at, string problem) => Errors.Add(new DocumentError(at.Name, at.Line, 1, problem));
 }

@@ -56,7 +56,12 @@ internal static class RotaWork
         {
             if (begins[i + Rota.MostInBlock] - begins[i] < Rota.Block)
             {
-                return new DocumentError("RRULE", null, null, $"From {begins[i].InUtc().Date:uuuu-MM-dd} on there are more than {Rota.MostInBlock:N0} shifts in 28 days. A team may have that many.");
+                return new DocumentError(
+                    "RRULE",
+                    null,
+                    null,
+                    $"From {begins[i].InUtc().Date:uuuu-MM-dd} on there are more than {Rota.MostInBlock:N0} shifts in 28 days. A team may have that many."
+                );
             }
         }
 

@@ -16,7 +16,21 @@ internal static partial class ShiftCheck
     public const string TooLong = "A shift lasts at most 7 days. Write several, or a repetition.";
 
     private const int MostDates = 2_000;
-    private static readonly string[] Once = ["DTSTART", "DTEND", "DURATION", "RRULE", "UID", "RECURRENCE-ID", "STATUS", "SUMMARY", "LOCATION", "ORGANIZER", "SEQUENCE", "DTSTAMP"];
+    private static readonly string[] Once =
+    [
+        "DTSTART",
+        "DTEND",
+        "DURATION",
+        "RRULE",
+        "UID",
+        "RECURRENCE-ID",
+        "STATUS",
+        "SUMMARY",
+        "LOCATION",
+        "ORGANIZER",
+        "SEQUENCE",
+        "DTSTAMP",
+    ];
     private static readonly LocalDateTimePattern Stamp = LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss");
     private static readonly LocalDatePattern Day = LocalDatePattern.CreateWithInvariantCulture("uuuuMMdd");
 
@@ -60,7 +74,12 @@ internal static partial class ShiftCheck
         foreach (var value in values)
         {
             var (begin, end) = property.Name == "RDATE" && value.Split('/') is [var from, var to] ? (from, to) : (value, null);
-            var problem = Time(property.Name, begin.Trim()) ?? (end is null ? null : end.StartsWith('P') ? Length(end) : Time(property.Name, end));
+            var problem = Time(property.Name, begin.Trim())
+                ?? (
+                    end is null ? null
+                    : end.StartsWith('P') ? Length(end)
+                    : Time(property.Name, end)
+                );
             if (problem is not null)
             {
                 return problem;
@@ -73,7 +92,10 @@ internal static partial class ShiftCheck
     private static string? Time(string name, string text)
     {
         var date = text.EndsWith('Z') ? text[..^1] : text;
-        LocalDate? day = Stamp.Parse(date).TryGetValue(default, out var stamp) ? stamp.Date : !text.EndsWith('Z') && Day.Parse(date).TryGetValue(default, out var whole) ? whole : null;
+        LocalDate? day =
+            Stamp.Parse(date).TryGetValue(default, out var stamp) ? stamp.Date
+            : !text.EndsWith('Z') && Day.Parse(date).TryGetValue(default, out var whole) ? whole
+            : null;
         return day is null ? $"{name}: '{Cut(text)}' is no time of RFC 5545, such as 20261124T080000."
             : name != "EXDATE" && (day.Value.Year < 1970 || day.Value.Year >= 2200) ? $"{name}: '{Cut(text)}' lies outside the years 1970 to 2199."
             : null;
@@ -90,7 +112,9 @@ internal static partial class ShiftCheck
 
         long Of(int group) => match.Groups[group].Success ? long.Parse(match.Groups[group].ValueSpan, CultureInfo.InvariantCulture) : 0;
         var seconds = (Of(1) * 604_800) + (Of(2) * 86_400) + (Of(3) * 3_600) + (Of(4) * 60) + Of(5);
-        return seconds <= 0 ? "DURATION: a shift is longer than nothing." : seconds > Longest.TotalSeconds ? TooLong : null;
+        return seconds <= 0 ? "DURATION: a shift is longer than nothing."
+            : seconds > Longest.TotalSeconds ? TooLong
+            : null;
     }
 
     /// <summary>An RRULE.</summary>
@@ -117,8 +141,10 @@ internal static partial class ShiftCheck
             : parts.ContainsKey("BYWEEKNO") && frequency != "YEARLY" ? "RRULE: BYWEEKNO goes with FREQ=YEARLY only."
             : parts.ContainsKey("BYYEARDAY") && frequency is not ("YEARLY" or "HOURLY") ? "RRULE: BYYEARDAY goes with FREQ=YEARLY only."
             : parts.ContainsKey("BYMONTHDAY") && frequency == "WEEKLY" ? "RRULE: BYMONTHDAY does not go with FREQ=WEEKLY."
-            : parts.TryGetValue("BYDAY", out var days) && days.Any(char.IsAsciiDigit) && frequency is not ("YEARLY" or "MONTHLY") ? "RRULE: a numbered day such as 2TU goes with FREQ=MONTHLY or YEARLY only."
-            : parts.ContainsKey("BYSETPOS") && !parts.Keys.Any(k => k.StartsWith("BY", StringComparison.Ordinal) && k != "BYSETPOS") ? "RRULE: BYSETPOS needs another BY… beside it."
+            : parts.TryGetValue("BYDAY", out var days) && days.Any(char.IsAsciiDigit) && frequency is not ("YEARLY" or "MONTHLY")
+                ? "RRULE: a numbered day such as 2TU goes with FREQ=MONTHLY or YEARLY only."
+            : parts.ContainsKey("BYSETPOS") && !parts.Keys.Any(k => k.StartsWith("BY", StringComparison.Ordinal) && k != "BYSETPOS")
+                ? "RRULE: BYSETPOS needs another BY… beside it."
             : null;
     }
 
@@ -128,13 +154,16 @@ internal static partial class ShiftCheck
         {
             case "FREQ":
                 return value is "SECONDLY" or "MINUTELY" ? "A shift cannot repeat more often than hourly."
-                    : value is "HOURLY" or "DAILY" or "WEEKLY" or "MONTHLY" or "YEARLY" ? null : $"RRULE: FREQ={Cut(value)} is none of HOURLY, DAILY, WEEKLY, MONTHLY and YEARLY.";
+                    : value is "HOURLY" or "DAILY" or "WEEKLY" or "MONTHLY" or "YEARLY" ? null
+                    : $"RRULE: FREQ={Cut(value)} is none of HOURLY, DAILY, WEEKLY, MONTHLY and YEARLY.";
             case "UNTIL":
                 return Times(new CalendarProperty("EXDATE", "", value, 0)) is null ? null : $"RRULE: UNTIL={Cut(value)} is no time.";
             case "WKST":
                 return value is "MO" or "TU" or "WE" or "TH" or "FR" or "SA" or "SU" ? null : $"RRULE: WKST={Cut(value)} is no day.";
             case "BYDAY":
-                return value.Split(',') is { Length: <= 60 } days && days.All(d => WeekDayText().IsMatch(d)) ? null : $"RRULE: BYDAY={Cut(value)} is no list of days such as MO,WE or 2TU.";
+                return value.Split(',') is { Length: <= 60 } days && days.All(d => WeekDayText().IsMatch(d))
+                    ? null
+                    : $"RRULE: BYDAY={Cut(value)} is no list of days such as MO,WE or 2TU.";
             case "RSCALE":
                 return value == "GREGORIAN" ? null : "RRULE: only the Gregorian calendar is taken.";
         }
@@ -145,11 +174,15 @@ internal static partial class ShiftCheck
         }
 
         var several = name.StartsWith("BY", StringComparison.Ordinal) ? value.Split(',') : [value];
-        return several.Length <= 400 && several.All(v => int.TryParse(v, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var number) && Within(number, range)) ? null
+        return
+            several.Length <= 400
+            && several.All(v => int.TryParse(v, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var number) && Within(number, range))
+            ? null
             : $"RRULE: {name}={Cut(value)} is not from {range.Least} to {range.Most}{(range.FromEnd ? $" or -{range.Most} to -{range.Least}" : "")}.";
     }
 
-    private static bool Within(int number, (int Least, int Most, bool FromEnd) range) => (range.FromEnd ? Math.Abs(number) : number) is var n && n >= range.Least && n <= range.Most;
+    private static bool Within(int number, (int Least, int Most, bool FromEnd) range) =>
+        (range.FromEnd ? Math.Abs(number) : number) is var n && n >= range.Least && n <= range.Most;
 
     [GeneratedRegex("^[+]?P(?:([0-9]{1,4})W|(?:([0-9]{1,4})D)?(?:T(?:([0-9]{1,5})H)?(?:([0-9]{1,6})M)?(?:([0-9]{1,7})S)?)?)$", RegexOptions.NonBacktracking)]
     private static partial Regex LengthText();

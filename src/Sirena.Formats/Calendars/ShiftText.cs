@@ -19,7 +19,16 @@ public static class ShiftText
     /// <param name="zone">The business's time zone.</param>
     /// <param name="place">The site at which it is served, or <see langword="null"/>.</param>
     /// <param name="now">When it is made.</param>
-    public static Shift Make(string team, (string Id, string Name, string Address) person, LocalDateTime from, LocalDateTime to, IReadOnlyCollection<IsoDayOfWeek> days, DateTimeZone zone, string? place, Instant now)
+    public static Shift Make(
+        string team,
+        (string Id, string Name, string Address) person,
+        LocalDateTime from,
+        LocalDateTime to,
+        IReadOnlyCollection<IsoDayOfWeek> days,
+        DateTimeZone zone,
+        string? place,
+        Instant now
+    )
     {
         if (to <= from)
         {
@@ -41,7 +50,15 @@ public static class ShiftText
             made.RecurrenceRule = new RecurrenceRule(FrequencyType.Weekly, 1) { ByDay = [.. days.Order().Select(d => new WeekDay((DayOfWeek)((int)d % 7)))] };
         }
 
-        return new Shift { Id = Guid.CreateVersion7(now.ToDateTimeOffset()), Team = team, Uid = made.Uid, People = [person.Id], Component = RotaCalendar.Text(made), WallClock = true };
+        return new Shift
+        {
+            Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
+            Team = team,
+            Uid = made.Uid,
+            People = [person.Id],
+            Component = RotaCalendar.Text(made),
+            WallClock = true,
+        };
     }
 
     /// <summary>The series without one of its times.</summary>
@@ -53,7 +70,15 @@ public static class ShiftText
     }
 
     /// <summary>One time of a series that differs from it: an entry of the same uid with the RECURRENCE-ID of the time that it stands for.</summary>
-    public static Shift Instead(Shift series, Instant occurrence, (string Id, string Name, string Address) person, LocalDateTime from, LocalDateTime to, DateTimeZone zone, Instant now)
+    public static Shift Instead(
+        Shift series,
+        Instant occurrence,
+        (string Id, string Name, string Address) person,
+        LocalDateTime from,
+        LocalDateTime to,
+        DateTimeZone zone,
+        Instant now
+    )
     {
         var made = Rota.Component(series.Component);
         made.RecurrenceIdentifier = new RecurrenceIdentifier(InSeries(made, occurrence, zone));
@@ -83,8 +108,14 @@ public static class ShiftText
     {
         var made = Rota.Component(component);
         var start = LocalDateTime.FromDateTime(made.Start!.Value);
-        var stop = made.End is { } given ? LocalDateTime.FromDateTime(given.Value) : start.PlusTicks(made.Duration is { } length ? length.ToTimeSpanUnspecified().Ticks : TimeSpan.TicksPerDay);
-        Set(made, new CalDateTime((start + begin).ToDateTimeUnspecified(), made.Start.TzId), new CalDateTime((stop + end).ToDateTimeUnspecified(), made.End?.TzId ?? made.Start.TzId));
+        var stop = made.End is { } given
+            ? LocalDateTime.FromDateTime(given.Value)
+            : start.PlusTicks(made.Duration is { } length ? length.ToTimeSpanUnspecified().Ticks : TimeSpan.TicksPerDay);
+        Set(
+            made,
+            new CalDateTime((start + begin).ToDateTimeUnspecified(), made.Start.TzId),
+            new CalDateTime((stop + end).ToDateTimeUnspecified(), made.End?.TzId ?? made.Start.TzId)
+        );
         var days = Period.DaysBetween(start.Date, (start + begin).Date);
         if (days != 0 && made.RecurrenceRule is { } rule && rule.ByDay.Count > 0)
         {

@@ -63,5 +63,11 @@ public static class BrokenCharacters
 
     // The UTF-16 unit that an escape \uXXXX at a place stands for; null for anything else.
     private static char? Unit(ReadOnlySpan<byte> json, int at) =>
-        at + 6 <= json.Length && json[at] == '\\' && json[at + 1] == 'u' && System.Buffers.Text.Utf8Parser.TryParse(json.Slice(at + 2, 4), out ushort unit, out var read, 'x') && read == 4 ? (char)unit : null;
+        at + 6 <= json.Length
+        && json[at] == '\\'
+        && json[at + 1] == 'u'
+        && System.Buffers.Text.Utf8Parser.TryParse(json.Slice(at + 2, 4), out ushort unit, out var read, 'x')
+        && read == 4
+            ? (char)unit
+            : null;
 }

@@ -63,8 +63,10 @@ public abstract class DocumentReader
     {
         switch (map[name])
         {
-            case null: return null;
-            case ScalarNode { Value.ValueKind: JsonValueKind.True or JsonValueKind.False } yes: return yes.Value.GetBoolean();
+            case null:
+                return null;
+            case ScalarNode { Value.ValueKind: JsonValueKind.True or JsonValueKind.False } yes:
+                return yes.Value.GetBoolean();
             case var other:
                 Wrong(At(path, name), other, $"'{name}' must be true or false.");
                 return null;
@@ -76,8 +78,10 @@ public abstract class DocumentReader
     {
         switch (map[name])
         {
-            case null: return null;
-            case ScalarNode { Value.ValueKind: JsonValueKind.Number } number when number.Value.TryGetInt32(out var whole): return whole;
+            case null:
+                return null;
+            case ScalarNode { Value.ValueKind: JsonValueKind.Number } number when number.Value.TryGetInt32(out var whole):
+                return whole;
             case var other:
                 Wrong(At(path, name), other, $"'{name}' must be a whole number.");
                 return null;
@@ -124,16 +128,21 @@ public abstract class DocumentReader
     protected WeeklySpan? WeekSpan(MapNode map, string path, string what)
     {
         Map(map, path, what, ["days", "from", "to"]);
-        var days = Texts(map, "days", path).Select(d =>
-        {
-            var index = Array.FindIndex(DayNames, n => d.Text.StartsWith(n, StringComparison.OrdinalIgnoreCase));
-            if (index < 0)
+        var days = Texts(map, "days", path)
+            .Select(d =>
             {
-                Wrong(d.Path, d.Node, $"'{d.Text}' is no day. Use {string.Join(", ", DayNames)}.");
-            }
+                var index = Array.FindIndex(DayNames, n => d.Text.StartsWith(n, StringComparison.OrdinalIgnoreCase));
+                if (index < 0)
+                {
+                    Wrong(d.Path, d.Node, $"'{d.Text}' is no day. Use {string.Join(", ", DayNames)}.");
+                }
 
-            return (IsoDayOfWeek)(index + 1);
-        }).Where(d => d != IsoDayOfWeek.None).Distinct().Order().ToImmutableArray();
+                return (IsoDayOfWeek)(index + 1);
+            })
+            .Where(d => d != IsoDayOfWeek.None)
+            .Distinct()
+            .Order()
+            .ToImmutableArray();
         return Clock(map, "from", path) is { } from && Clock(map, "to", path) is { } to ? new WeeklySpan(days, from, to) : null;
     }
 

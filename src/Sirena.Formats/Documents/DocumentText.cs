@@ -39,7 +39,15 @@ public static class DocumentText
 
         try
         {
-            var reader = new Utf8JsonReader(bytes, new JsonReaderOptions { MaxDepth = Deepest, CommentHandling = JsonCommentHandling.Skip, AllowTrailingCommas = false });
+            var reader = new Utf8JsonReader(
+                bytes,
+                new JsonReaderOptions
+                {
+                    MaxDepth = Deepest,
+                    CommentHandling = JsonCommentHandling.Skip,
+                    AllowTrailingCommas = false,
+                }
+            );
             reader.Read();
             var node = Json(ref reader, new Places(bytes), new Count());
             reader.Read();
@@ -85,7 +93,10 @@ public static class DocumentText
                 return new ListNode(items, line, column);
             default:
                 var raw = reader.HasValueSequence ? reader.ValueSequence.ToArray() : reader.ValueSpan.ToArray();
-                var value = reader.TokenType == JsonTokenType.String ? JsonSerializer.SerializeToElement(reader.GetString()) : JsonDocument.Parse(raw).RootElement.Clone();
+                var value =
+                    reader.TokenType == JsonTokenType.String
+                        ? JsonSerializer.SerializeToElement(reader.GetString())
+                        : JsonDocument.Parse(raw).RootElement.Clone();
                 return new ScalarNode(value, line, column);
         }
     }
@@ -147,7 +158,11 @@ public static class DocumentText
                 {
                     if (!parser.TryConsume<Scalar>(out var key))
                     {
-                        throw new NotTakenException((int)parser.Current!.Start.Line, (int)parser.Current.Start.Column, "This is not YAML that is taken: a name is expected before the colon.");
+                        throw new NotTakenException(
+                            (int)parser.Current!.Start.Line,
+                            (int)parser.Current.Start.Column,
+                            "This is not YAML that is taken: a name is expected before the colon."
+                        );
                     }
 
                     var (nameLine, nameColumn) = ((int)key.Start.Line, (int)key.Start.Column);
@@ -178,7 +193,9 @@ public static class DocumentText
     }
 
     private static string Whole(Scalar scalar) =>
-        scalar.Value.Contains('\0', StringComparison.Ordinal) ? throw new NotTakenException((int)scalar.Start.Line, (int)scalar.Start.Column, BrokenCharacters.Zero) : scalar.Value;
+        scalar.Value.Contains('\0', StringComparison.Ordinal)
+            ? throw new NotTakenException((int)scalar.Start.Line, (int)scalar.Start.Column, BrokenCharacters.Zero)
+            : scalar.Value;
 
     // The core schema of YAML 1.2 (10.3.2), for plain scalars only: what is quoted is text.
     private static JsonElement ScalarOf(Scalar scalar)
@@ -200,8 +217,11 @@ public static class DocumentText
     }
 
     private static decimal? Number(string text) =>
-        (char.IsAsciiDigit(text[^1]) || text[^1] == '.') && (char.IsAsciiDigit(text[0]) || text[0] is '-' or '+' or '.')
-        && decimal.TryParse(text, System.Globalization.NumberStyles.Float, System.Globalization.CultureInfo.InvariantCulture, out var number) ? number : null;
+        (char.IsAsciiDigit(text[^1]) || text[^1] == '.')
+        && (char.IsAsciiDigit(text[0]) || text[0] is '-' or '+' or '.')
+        && decimal.TryParse(text, System.Globalization.NumberStyles.Float, System.Globalization.CultureInfo.InvariantCulture, out var number)
+            ? number
+            : null;
 
     /// <summary>Counts nodes while they are read.</summary>
     private sealed class Count

@@ -8,13 +8,14 @@ namespace Sirena.Formats.Documents;
 public abstract record Node(int Line, int Column)
 {
     /// <summary>The value without its places; of a member that stands twice the first.</summary>
-    public JsonElement ToJson() => this switch
-    {
-        ScalarNode s => s.Value,
-        ListNode l => JsonSerializer.SerializeToElement(l.Items.Select(i => i.ToJson())),
-        MapNode m => JsonSerializer.SerializeToElement(m.Members.DistinctBy(x => x.Name).ToDictionary(x => x.Name, x => x.Value.ToJson())),
-        _ => default,
-    };
+    public JsonElement ToJson() =>
+        this switch
+        {
+            ScalarNode s => s.Value,
+            ListNode l => JsonSerializer.SerializeToElement(l.Items.Select(i => i.ToJson())),
+            MapNode m => JsonSerializer.SerializeToElement(m.Members.DistinctBy(x => x.Name).ToDictionary(x => x.Name, x => x.Value.ToJson())),
+            _ => default,
+        };
 }
 
 /// <summary>Members by name, in order.</summary>

@@ -38,8 +38,13 @@ public static class TextBytes
     }
 
     /// <summary>The mistake of bytes that do not fit.</summary>
-    internal static DocumentError Unfit(Encoding encoding, int line, byte[]? unknown) => new("", line, null,
-        $"Line {line} holds bytes that are no {encoding.WebName.ToUpperInvariant()} ({Convert.ToHexString(unknown ?? [])}). Save the file as UTF-8, or declare what it is, such as charset=windows-1252.");
+    internal static DocumentError Unfit(Encoding encoding, int line, byte[]? unknown) =>
+        new(
+            "",
+            line,
+            null,
+            $"Line {line} holds bytes that are no {encoding.WebName.ToUpperInvariant()} ({Convert.ToHexString(unknown ?? [])}). Save the file as UTF-8, or declare what it is, such as charset=windows-1252."
+        );
 
     /// <summary>The encoding of some bytes, and how long their mark is.</summary>
     internal static (Encoding? Encoding, int Skip, DocumentError? Error) EncodingOf(byte[] bytes, string? charset)
@@ -52,7 +57,16 @@ public static class TextBytes
         }
         catch (Exception e) when (e is ArgumentException or NotSupportedException)
         {
-            return (null, 0, new DocumentError("", 1, 1, $"The character set '{(name.Length > 40 ? name[..40] : name)}' is not known. Send utf-8, or one such as windows-1252 or utf-16."));
+            return (
+                null,
+                0,
+                new DocumentError(
+                    "",
+                    1,
+                    1,
+                    $"The character set '{(name.Length > 40 ? name[..40] : name)}' is not known. Send utf-8, or one such as windows-1252 or utf-16."
+                )
+            );
         }
     }
 

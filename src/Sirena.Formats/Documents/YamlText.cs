@@ -17,14 +17,24 @@ public static class YamlText
         return text.ToString().Replace("\r\n", "\n", StringComparison.Ordinal).TrimEnd('\n', '.') + "\n";
     }
 
-    private static YamlNode Node(JsonNode? node) => node switch
-    {
-        JsonObject map => new YamlMappingNode(map.SelectMany(m => new[] { Plain(m.Key), Node(m.Value) })) { Style = map.Count == 0 ? YamlDotNet.Core.Events.MappingStyle.Flow : YamlDotNet.Core.Events.MappingStyle.Any },
-        JsonArray list => new YamlSequenceNode(list.Select(Node)) { Style = list.Count == 0 ? YamlDotNet.Core.Events.SequenceStyle.Flow : YamlDotNet.Core.Events.SequenceStyle.Any },
-        JsonValue value when value.GetValueKind() == JsonValueKind.String => new YamlScalarNode(value.GetValue<string>()) { Style = ScalarStyle.DoubleQuoted },
-        null => Plain("null"),
-        _ => Plain(node.ToJsonString()),
-    };
+    private static YamlNode Node(JsonNode? node) =>
+        node switch
+        {
+            JsonObject map => new YamlMappingNode(map.SelectMany(m => new[] { Plain(m.Key), Node(m.Value) }))
+            {
+                Style = map.Count == 0 ? YamlDotNet.Core.Events.MappingStyle.Flow : YamlDotNet.Core.Events.MappingStyle.Any,
+            },
+            JsonArray list => new YamlSequenceNode(list.Select(Node))
+            {
+                Style = list.Count == 0 ? YamlDotNet.Core.Events.SequenceStyle.Flow : YamlDotNet.Core.Events.SequenceStyle.Any,
+            },
+            JsonValue value when value.GetValueKind() == JsonValueKind.String => new YamlScalarNode(value.GetValue<string>())
+            {
+                Style = ScalarStyle.DoubleQuoted,
+            },
+            null => Plain("null"),
+            _ => Plain(node.ToJsonString()),
+        };
 
     private static YamlScalarNode Plain(string text) => new(text) { Style = ScalarStyle.Plain };
 }

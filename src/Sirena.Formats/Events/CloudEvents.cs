@@ -55,7 +55,12 @@ public static class CloudEvents
             return new ReadEvent(index, null, null, "This is not an object; an event is one.");
         }
 
-        string? Attribute(string name) => map[name] is JsonValue v ? v.GetValueKind() == JsonValueKind.String ? v.GetValue<string>() : v.ToJsonString() : null;
+        string? Attribute(string name) =>
+            map[name] is JsonValue v
+                ? v.GetValueKind() == JsonValueKind.String
+                    ? v.GetValue<string>()
+                    : v.ToJsonString()
+                : null;
         string? wrong = null;
         if (Attribute("datacontenttype") is { } type && !IsJson(type))
         {
@@ -83,13 +88,16 @@ public static class CloudEvents
     {
         var bytes = new byte[packed is JsonValue v && v.TryGetValue<string>(out var text) ? text.Length : 0];
         return bytes.Length == 0 || !Convert.TryFromBase64String(packed.GetValue<string>(), bytes, out var length) ? (null, "data_base64 is no Base64 text.")
-            : Parse(bytes.AsMemory(0, length), out var problem) is { } data ? (data, null) : (null, problem is null ? "data_base64 holds nothing." : $"data_base64 holds no JSON. {problem}");
+            : Parse(bytes.AsMemory(0, length), out var problem) is { } data ? (data, null)
+            : (null, problem is null ? "data_base64 holds nothing." : $"data_base64 holds no JSON. {problem}");
     }
 
     private static bool IsJson(string type)
     {
         var media = type.Split(';')[0].Trim();
-        return media.Equals("application/json", StringComparison.OrdinalIgnoreCase) || media.EndsWith("+json", StringComparison.OrdinalIgnoreCase) || media.Equals("text/json", StringComparison.OrdinalIgnoreCase);
+        return media.Equals("application/json", StringComparison.OrdinalIgnoreCase)
+            || media.EndsWith("+json", StringComparison.OrdinalIgnoreCase)
+            || media.Equals("text/json", StringComparison.OrdinalIgnoreCase);
     }
 
     private static JsonNode? Parse(ReadOnlyMemory<byte> body, out string? problem)
@@ -110,7 +118,8 @@ public static class CloudEvents
         }
         catch (JsonException e)
         {
-            problem = $"The body is not JSON: line {e.LineNumber + 1}, column {e.BytePositionInLine + 1}: {e.Message.Split(" LineNumber:")[0].Split(" Path:")[0].TrimEnd('.')}.";
+            problem =
+                $"The body is not JSON: line {e.LineNumber + 1}, column {e.BytePositionInLine + 1}: {e.Message.Split(" LineNumber:")[0].Split(" Path:")[0].TrimEnd('.')}.";
             return null;
         }
     }

@@ -14,7 +14,11 @@ namespace Sirena.Formats.Instructions;
 /// <param name="Kinds">The kinds that some source takes, by name; <see langword="null"/> to take any that Sirena knows.</param>
 /// <param name="Statuses">The statuses, or <see langword="null"/> to take any.</param>
 /// <param name="People">The people, or <see langword="null"/> to take any.</param>
-public sealed record InstructionNames(IReadOnlyDictionary<string, InstructionKind>? Kinds, IReadOnlyCollection<string>? Statuses, IReadOnlyCollection<string>? People);
+public sealed record InstructionNames(
+    IReadOnlyDictionary<string, InstructionKind>? Kinds,
+    IReadOnlyCollection<string>? Statuses,
+    IReadOnlyCollection<string>? People
+);
 
 /// <summary>Reads what is asked of an order system: <c>release</c>, <c>{ hold: { reason: … } }</c>, <c>{ status: picking }</c>. Every mistake is collected with its place.</summary>
 public sealed class InstructionReader : DocumentReader
@@ -32,7 +36,12 @@ public sealed class InstructionReader : DocumentReader
     /// <param name="path">Where it stands.</param>
     /// <param name="names">What they may name.</param>
     /// <param name="offered">They are offered to people, who fill in what is missing.</param>
-    public static (IReadOnlyList<InstructionAsk> Asks, IReadOnlyList<DocumentError> Errors) ReadList(ListNode list, string path, InstructionNames names, bool offered)
+    public static (IReadOnlyList<InstructionAsk> Asks, IReadOnlyList<DocumentError> Errors) ReadList(
+        ListNode list,
+        string path,
+        InstructionNames names,
+        bool offered
+    )
     {
         var reader = new InstructionReader(names, filled: true);
         var asks = list.Items.Select((item, i) => reader.One(item, $"{path}[{i}]", offered)).OfType<InstructionAsk>().ToArray();
@@ -44,7 +53,12 @@ public sealed class InstructionReader : DocumentReader
     /// <param name="kind">The kind.</param>
     /// <param name="others">Members that belong to what holds them.</param>
     /// <param name="names">What they may name.</param>
-    public static (InstructionAsk? Ask, IReadOnlyList<DocumentError> Errors) ReadMembers(MapNode map, InstructionKind kind, string[] others, InstructionNames names)
+    public static (InstructionAsk? Ask, IReadOnlyList<DocumentError> Errors) ReadMembers(
+        MapNode map,
+        InstructionKind kind,
+        string[] others,
+        InstructionNames names
+    )
     {
         var reader = new InstructionReader(names, filled: false);
         reader.Map(map, "", $"'{kind.Name}'", [.. others, .. kind.Members.Select(m => m.Name)]);
@@ -75,8 +89,13 @@ public sealed class InstructionReader : DocumentReader
                 return new InstructionAsk(word, inside?.ToJson().GetRawText() ?? "{}");
             }
 
-            Wrong(path, node, InstructionKinds.Names.Contains(word) ? $"No source takes '{word}'. Say at the source that it does ('takes'), or leave it out."
-                : $"There is no instruction '{word}'.{Closest.Hint(word, names.Kinds?.Keys ?? InstructionKinds.Names)}");
+            Wrong(
+                path,
+                node,
+                InstructionKinds.Names.Contains(word)
+                    ? $"No source takes '{word}'. Say at the source that it does ('takes'), or leave it out."
+                    : $"There is no instruction '{word}'.{Closest.Hint(word, names.Kinds?.Keys ?? InstructionKinds.Names)}"
+            );
             return null;
         }
 
@@ -196,12 +215,20 @@ public sealed class InstructionReader : DocumentReader
             return null;
         }
 
-        if (node is ScalarNode { Value.ValueKind: JsonValueKind.Number } number && number.Value.TryGetDecimal(out var amount) && amount is > 0 and < 1_000_000_000)
+        if (
+            node is ScalarNode { Value.ValueKind: JsonValueKind.Number } number
+            && number.Value.TryGetDecimal(out var amount)
+            && amount is > 0 and < 1_000_000_000
+        )
         {
             return amount;
         }
 
-        if (node is ScalarNode { Text: { } text } && decimal.TryParse(text, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var typed) && typed is > 0 and < 1_000_000_000)
+        if (
+            node is ScalarNode { Text: { } text }
+            && decimal.TryParse(text, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var typed)
+            && typed is > 0 and < 1_000_000_000
+        )
         {
             return typed;
         }

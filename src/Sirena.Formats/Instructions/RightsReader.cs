@@ -6,9 +6,7 @@ namespace Sirena.Formats.Instructions;
 /// <summary>Reads who may ask for what: a list of kind, roles, teams, secondYes.</summary>
 public sealed class RightsReader : DocumentReader
 {
-    private RightsReader()
-    {
-    }
+    private RightsReader() { }
 
     /// <summary>Reads it.</summary>
     public static (IReadOnlyList<InstructionRight> Rights, IReadOnlyList<DocumentError> Errors) Read(Node node)
@@ -30,14 +28,25 @@ public sealed class RightsReader : DocumentReader
         for (var i = 0; i < list.Items.Count; i++)
         {
             var at = $"[{i}]";
-            if (Map(list.Items[i], at, "A right", ["id", "kind", "roles", "teams", "secondYes"]) is { } map && Text(map, "kind", at, required: true) is { } kind)
+            if (
+                Map(list.Items[i], at, "A right", ["id", "kind", "roles", "teams", "secondYes"]) is { } map
+                && Text(map, "kind", at, required: true) is { } kind
+            )
             {
                 if (rights.Exists(r => r.Kind == kind))
                 {
                     Wrong(At(at, "kind"), map["kind"]!, $"'{kind}' stands twice.");
                 }
 
-                rights.Add(new InstructionRight { Kind = kind, Roles = [.. Texts(map, "roles", at).Select(r => r.Text)], Teams = [.. Texts(map, "teams", at).Select(t => t.Text)], SecondYes = Bool(map, "secondYes", at) ?? false });
+                rights.Add(
+                    new InstructionRight
+                    {
+                        Kind = kind,
+                        Roles = [.. Texts(map, "roles", at).Select(r => r.Text)],
+                        Teams = [.. Texts(map, "teams", at).Select(t => t.Text)],
+                        SecondYes = Bool(map, "secondYes", at) ?? false,
+                    }
+                );
             }
         }
 

@@ -16,7 +16,17 @@ namespace Sirena.Formats.Pdf;
 /// <param name="Currency">For amounts that name none.</param>
 /// <param name="NameOf">Names a site by its id.</param>
 /// <param name="Sites">The sites of a picking list, each on a page of its own; all of the order's where empty.</param>
-public sealed record DocumentFacts(DocumentKind Kind, OrderEvent Event, string Business, string Footer, TextLanguage Language, DateTimeZone Zone, string Currency, Func<string, string> NameOf, IReadOnlyList<string> Sites)
+public sealed record DocumentFacts(
+    DocumentKind Kind,
+    OrderEvent Event,
+    string Business,
+    string Footer,
+    TextLanguage Language,
+    DateTimeZone Zone,
+    string Currency,
+    Func<string, string> NameOf,
+    IReadOnlyList<string> Sites
+)
 {
     /// <summary>A text of the order, cleaned; empty where it has none.</summary>
     internal string Text(params ReadOnlySpan<string> path) => FieldValue.Clean(Facts.Text(Event.After, path) ?? "");

@@ -12,7 +12,8 @@ public static class OrderPdf
     private static readonly Lock One = new();
 
     /// <summary>The document's file name: <c>shipping-note-AQ-20418.pdf</c>.</summary>
-    public static string FileName(DocumentKind kind, string? order) => $"{Core.Names.Name(kind)}-{string.Concat((order ?? "order").Select(c => char.IsAsciiLetterOrDigit(c) || c is '-' ? c : '_'))}.pdf";
+    public static string FileName(DocumentKind kind, string? order) =>
+        $"{Core.Names.Name(kind)}-{string.Concat((order ?? "order").Select(c => char.IsAsciiLetterOrDigit(c) || c is '-' ? c : '_'))}.pdf";
 
     /// <summary>Makes one.</summary>
     public static byte[] Make(DocumentFacts facts)
@@ -69,10 +70,23 @@ public static class OrderPdf
             }
 
             var begun = site.Any(l => l.Shipped > 0);
-            sheet.Columns([("", 26, false), (facts.Language.Word("To pick"), 66, true), (facts.Language.Word("Article"), 0, false), .. begun ? [(facts.Language.Word("Ordered"), 76, true), (facts.Language.Word("Shipped"), 76, true)] : Array.Empty<(string, double, bool)>()]);
+            sheet.Columns([
+                ("", 26, false),
+                (facts.Language.Word("To pick"), 66, true),
+                (facts.Language.Word("Article"), 0, false),
+                .. begun ? [(facts.Language.Word("Ordered"), 76, true), (facts.Language.Word("Shipped"), 76, true)] : Array.Empty<(string, double, bool)>(),
+            ]);
             foreach (var line in site.Where(l => l.Later > 0))
             {
-                sheet.Row(boxed: true, ["", facts.Language.Number(line.Later), Name(line), .. begun ? [facts.Language.Number(line.Quantity), line.Shipped > 0 ? facts.Language.Number(line.Shipped) : "–"] : Array.Empty<string>()]);
+                sheet.Row(
+                    boxed: true,
+                    [
+                        "",
+                        facts.Language.Number(line.Later),
+                        Name(line),
+                        .. begun ? [facts.Language.Number(line.Quantity), line.Shipped > 0 ? facts.Language.Number(line.Shipped) : "–"] : Array.Empty<string>(),
+                    ]
+                );
             }
         }
     }
@@ -88,14 +102,22 @@ public static class OrderPdf
         }
 
         var later = lines.Where(l => l.Later > 0).ToArray();
-        sheet.Remark(later.Length == 0 ? facts.Language.Word("Everything is in this shipment.")
-            : $"{facts.Language.Word("Follows later")}: {string.Join(", ", later.Take(named).Select(l => $"{facts.Language.Number(l.Later)} × {Name(l)}"))}{(later.Length > named ? " …" : "")}");
+        sheet.Remark(
+            later.Length == 0
+                ? facts.Language.Word("Everything is in this shipment.")
+                : $"{facts.Language.Word("Follows later")}: {string.Join(", ", later.Take(named).Select(l => $"{facts.Language.Number(l.Later)} × {Name(l)}"))}{(later.Length > named ? " …" : "")}"
+        );
     }
 
     private static void Confirmation(PdfSheet sheet, DocumentFacts facts, IReadOnlyList<ShippedLine> lines)
     {
         sheet.Begin(Title(facts), null);
-        sheet.Columns((facts.Language.Word("Quantity"), 66, true), (facts.Language.Word("Article"), 0, false), (facts.Language.Word("Price"), 90, true), (facts.Language.Word("Total"), 100, true));
+        sheet.Columns(
+            (facts.Language.Word("Quantity"), 66, true),
+            (facts.Language.Word("Article"), 0, false),
+            (facts.Language.Word("Price"), 90, true),
+            (facts.Language.Word("Total"), 100, true)
+        );
         foreach (var line in lines)
         {
             var price = ShippedLine.Number(line.Line, "unitPrice");
@@ -108,11 +130,21 @@ public static class OrderPdf
         }
     }
 
-    private static string Title(DocumentFacts facts) => facts.Language.Word(facts.Kind switch { DocumentKind.PickingList => "Picking list", DocumentKind.ShippingNote => "Shipping note", _ => "Order confirmation" });
+    private static string Title(DocumentFacts facts) =>
+        facts.Language.Word(
+            facts.Kind switch
+            {
+                DocumentKind.PickingList => "Picking list",
+                DocumentKind.ShippingNote => "Shipping note",
+                _ => "Order confirmation",
+            }
+        );
 
-    private static string Name(ShippedLine line) => FieldValue.Clean(string.Join("  ", new[] { Member(line, "title"), Member(line, "sku") }.Where(t => t.Length > 0)));
+    private static string Name(ShippedLine line) =>
+        FieldValue.Clean(string.Join("  ", new[] { Member(line, "title"), Member(line, "sku") }.Where(t => t.Length > 0)));
 
-    private static string Member(ShippedLine line, string name) => Facts.Member(line.Line, name) is { ValueKind: System.Text.Json.JsonValueKind.String } text ? text.GetString()! : "";
+    private static string Member(ShippedLine line, string name) =>
+        Facts.Member(line.Line, name) is { ValueKind: System.Text.Json.JsonValueKind.String } text ? text.GetString()! : "";
 
     private static string Site(ShippedLine line, DocumentFacts facts) => Member(line, "site") is { Length: > 0 } own ? own : facts.Text("site");
 }

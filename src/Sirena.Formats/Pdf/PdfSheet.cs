@@ -27,7 +27,11 @@ internal sealed class PdfSheet(PdfDocument document, DocumentFacts facts, PdfFon
         y += 30;
         Put(heading, Left, fonts.Large, Ink);
         y += 24;
-        var details = new List<(string Label, string Value)> { (facts.Language.Word("Order"), facts.Event.OrderNumber ?? ""), (facts.Language.Word("Customer"), facts.Text("customer", "name")) };
+        var details = new List<(string Label, string Value)>
+        {
+            (facts.Language.Word("Order"), facts.Event.OrderNumber ?? ""),
+            (facts.Language.Word("Customer"), facts.Text("customer", "name")),
+        };
         var place = string.Join(", ", new[] { facts.Text("extra", "vessel"), facts.Text("extra", "berth") }.Where(t => t.Length > 0));
         details.Add(("", place));
         details.Add((facts.Language.Word("Due"), Facts.Time(facts.Text("dueAt")) is { } due ? facts.Language.Moment(due.InZone(facts.Zone)) : ""));
@@ -117,8 +121,20 @@ internal sealed class PdfSheet(PdfDocument document, DocumentFacts facts, PdfFon
         {
             using var foot = XGraphics.FromPdfPage(document.Pages[i]);
             foot.DrawLine(Hair, Left, Bottom, Right, Bottom);
-            foot.DrawString($"{title} {facts.Event.OrderNumber}{(facts.Footer.Length > 0 ? $" · {facts.Footer.ReplaceLineEndings(" ")}" : "")}", fonts.Small, Muted, new XRect(Left, Bottom + 4, Right - Left - 90, 12), XStringFormats.TopLeft);
-            foot.DrawString($"{facts.Language.Word("Page")} {i + 1} {facts.Language.Word("of")} {document.PageCount}", fonts.Small, Muted, new XRect(Left, Bottom + 4, Right - Left, 12), XStringFormats.TopRight);
+            foot.DrawString(
+                $"{title} {facts.Event.OrderNumber}{(facts.Footer.Length > 0 ? $" · {facts.Footer.ReplaceLineEndings(" ")}" : "")}",
+                fonts.Small,
+                Muted,
+                new XRect(Left, Bottom + 4, Right - Left - 90, 12),
+                XStringFormats.TopLeft
+            );
+            foot.DrawString(
+                $"{facts.Language.Word("Page")} {i + 1} {facts.Language.Word("of")} {document.PageCount}",
+                fonts.Small,
+                Muted,
+                new XRect(Left, Bottom + 4, Right - Left, 12),
+                XStringFormats.TopRight
+            );
         }
     }
 

@@ -23,7 +23,18 @@ public static class PeopleCsv
         csv.WriteRecord(Columns);
         foreach (var (p, manages) in people)
         {
-            string?[] cells = [p.Id, p.Name, p.Email, p.Language, p.Post, Join(p.Teams), Join(manages.Select(s => s.Id)), Join(p.Codes), .. Channels.Select(c => Join(p.Contacts.Where(x => x.Channel == c.Channel).Select(x => x.Address)))];
+            string?[] cells =
+            [
+                p.Id,
+                p.Name,
+                p.Email,
+                p.Language,
+                p.Post,
+                Join(p.Teams),
+                Join(manages.Select(s => s.Id)),
+                Join(p.Codes),
+                .. Channels.Select(c => Join(p.Contacts.Where(x => x.Channel == c.Channel).Select(x => x.Address))),
+            ];
             csv.WriteRecord([.. cells.Select(c => Guarded(c ?? ""))]);
         }
 
@@ -42,21 +53,37 @@ public static class PeopleCsv
             return new PeopleDocument([], [new DocumentError("", open, 1, "A quotation mark is opened here and never closed. Is the file cut off?")], 1);
         }
 
-        using var csv = CsvReader.FromText(text, CsvReaderOptions.Default with
-        {
-            HasHeader = false,
-            Separator = separator,
-            TrimWhitespace = true,
-            TrackLineNumbers = true,
-            FieldCountMismatch = CsvFieldCountHandling.Allow,
-        });
+        using var csv = CsvReader.FromText(
+            text,
+            CsvReaderOptions.Default with
+            {
+                HasHeader = false,
+                Separator = separator,
+                TrimWhitespace = true,
+                TrackLineNumbers = true,
+                FieldCountMismatch = CsvFieldCountHandling.Allow,
+            }
+        );
         if (!csv.Read())
         {
-            return new PeopleDocument([], [new DocumentError("", 1, 1, "The file is empty. Its first line names the columns: " + string.Join(", ", Columns) + ".")], 1);
+            return new PeopleDocument(
+                [],
+                [new DocumentError("", 1, 1, "The file is empty. Its first line names the columns: " + string.Join(", ", Columns) + ".")],
+                1
+            );
         }
 
         var header = Enumerable.Range(0, csv.FieldCount).Select(i => csv.GetString(i).Trim().ToLowerInvariant()).ToArray();
-        var unknown = header.Select((h, i) => (h, i)).Where(x => !Columns.Contains(x.h)).Select(x => new DocumentError(x.h, 1, x.i + 1, $"There is no column '{x.h}'.{Core.Closest.Hint(x.h, Columns)} Known are {string.Join(", ", Columns)}.")).ToList();
+        var unknown = header
+            .Select((h, i) => (h, i))
+            .Where(x => !Columns.Contains(x.h))
+            .Select(x => new DocumentError(
+                x.h,
+                1,
+                x.i + 1,
+                $"There is no column '{x.h}'.{Core.Closest.Hint(x.h, Columns)} Known are {string.Join(", ", Columns)}."
+            ))
+            .ToList();
         foreach (var twice in header.Select((h, i) => (h, i)).GroupBy(x => x.h).Where(g => g.Count() > 1))
         {
             unknown.Add(new DocumentError(twice.Key, 1, twice.Last().i + 1, $"The column '{twice.Key}' stands twice."));
@@ -85,7 +112,14 @@ public static class PeopleCsv
             if (csv.FieldCount != header.Length)
             {
                 bad++;
-                errors.Add(new DocumentError("", (int)csv.LineNumber, csv.FieldCount, $"The row has {csv.FieldCount} of {header.Length} cells. Is the file cut off, or a quotation mark not closed?"));
+                errors.Add(
+                    new DocumentError(
+                        "",
+                        (int)csv.LineNumber,
+                        csv.FieldCount,
+                        $"The row has {csv.FieldCount} of {header.Length} cells. Is the file cut off, or a quotation mark not closed?"
+                    )
+                );
                 continue;
             }
 
@@ -115,7 +149,12 @@ public static class PeopleCsv
             var id = byMail ? PersonId.From(Cell("name") is { Length: > 0 } called ? called : (Cell("mail") + Cell("email")).Split('@')[0]) : Cell("id");
             if (!PeopleReader.IsId(id))
             {
-                Wrong("id", id.Length == 0 ? "The id is missing, and there is no mail address by which somebody could be found." : $"'{id}' cannot be an id: lower-case letters, digits, dots, hyphens and underscores, 60 at most.");
+                Wrong(
+                    "id",
+                    id.Length == 0
+                        ? "The id is missing, and there is no mail address by which somebody could be found."
+                        : $"'{id}' cannot be an id: lower-case letters, digits, dots, hyphens and underscores, 60 at most."
+                );
             }
             else if (!byMail && good.Exists(g => !g.FoundByMail && g.Person.Id == id))
             {
@@ -166,9 +205,9 @@ public static class PeopleCsv
 
         private string[] Several(string column) => Cell(column).Split([';', ','], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
 
-        private string Cell(string column) =>
-            Array.IndexOf(header, column) is >= 0 and var i && i < csv.FieldCount ? csv.GetString(i).TrimStart('\'') : "";
+        private string Cell(string column) => Array.IndexOf(header, column) is >= 0 and var i && i < csv.FieldCount ? csv.GetString(i).TrimStart('\'') : "";
 
-        private void Wrong(string column, string problem) => errors.Add(new DocumentError(column, line, Math.Max(1, Array.IndexOf(header, column) + 1), problem));
+        private void Wrong(string column, string problem) =>
+            errors.Add(new DocumentError(column, line, Math.Max(1, Array.IndexOf(header, column) + 1), problem));
     }
 }

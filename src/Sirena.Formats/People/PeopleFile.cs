@@ -26,11 +26,13 @@ public static class PeopleFile
         }
 
         var (text, error) = TextBytes.Read(bytes, charset);
-        return text is null ? new PeopleDocument([], [error!], 1) : format switch
-        {
-            "csv" => PeopleCsv.Read(text, sites),
-            "jsonl" => PeopleReader.ReadLines(text, zone, sites),
-            _ => PeopleReader.Read(text, format != "json", zone, sites),
-        };
+        return text is null
+            ? new PeopleDocument([], [error!], 1)
+            : format switch
+            {
+                "csv" => PeopleCsv.Read(text, sites),
+                "jsonl" => PeopleReader.ReadLines(text, zone, sites),
+                _ => PeopleReader.Read(text, format != "json", zone, sites),
+            };
     }
 }

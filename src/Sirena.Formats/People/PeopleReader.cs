@@ -35,7 +35,24 @@ public sealed record PeopleDocument(IReadOnlyList<PersonEntry> Good, IReadOnlyLi
 public sealed class PeopleReader : DocumentReader
 {
     private static readonly string[] Members =
-        ["id", "name", "email", "language", "post", "outside", "archived", "teams", "manages", "codes", "contacts", "optOuts", "quiet", "away", "first", "archivedAt"];
+    [
+        "id",
+        "name",
+        "email",
+        "language",
+        "post",
+        "outside",
+        "archived",
+        "teams",
+        "manages",
+        "codes",
+        "contacts",
+        "optOuts",
+        "quiet",
+        "away",
+        "first",
+        "archivedAt",
+    ];
 
     private readonly DateTimeZone zone;
     private readonly IReadOnlyCollection<string> sites;
@@ -118,7 +135,9 @@ public sealed class PeopleReader : DocumentReader
             }
         }
 
-        return good.Count == 0 && errors.Count == 0 ? new PeopleDocument([], [new DocumentError("", 1, 1, "The file is empty. A person is one JSON object in one line.")], 1) : new PeopleDocument(good, errors, bad);
+        return good.Count == 0 && errors.Count == 0
+            ? new PeopleDocument([], [new DocumentError("", 1, 1, "The file is empty. A person is one JSON object in one line.")], 1)
+            : new PeopleDocument(good, errors, bad);
     }
 
     /// <summary>Reads an object that changes only the members that it carries (as RFC 7396 has it: <c>null</c> clears).</summary>
@@ -126,7 +145,12 @@ public sealed class PeopleReader : DocumentReader
     /// <param name="id">Whose it is; <see langword="null"/> when the object says so, by id or mail address.</param>
     /// <param name="zone">The business's time zone, for dates.</param>
     /// <param name="sites">The ids of the sites that exist.</param>
-    public static (PersonEntry? Entry, IReadOnlyList<DocumentError> Errors) ReadPart(Node node, string? id, DateTimeZone zone, IReadOnlyCollection<string> sites)
+    public static (PersonEntry? Entry, IReadOnlyList<DocumentError> Errors) ReadPart(
+        Node node,
+        string? id,
+        DateTimeZone zone,
+        IReadOnlyCollection<string> sites
+    )
     {
         if (node is not MapNode given)
         {
@@ -138,7 +162,10 @@ public sealed class PeopleReader : DocumentReader
         var nameless = own is null && (given["name"] as ScalarNode)?.Text is { } name ? PersonId.From(name) : own;
         if (given["id"] is null && nameless is not null)
         {
-            members.Insert(0, ("id", given.Line, given.Column, new ScalarNode(System.Text.Json.JsonSerializer.SerializeToElement(nameless), given.Line, given.Column)));
+            members.Insert(
+                0,
+                ("id", given.Line, given.Column, new ScalarNode(System.Text.Json.JsonSerializer.SerializeToElement(nameless), given.Line, given.Column))
+            );
         }
 
         var reader = new PeopleReader(zone, sites);
@@ -152,7 +179,8 @@ public sealed class PeopleReader : DocumentReader
     }
 
     /// <summary>Whether a text can be a person's id.</summary>
-    public static bool IsId(string id) => id.Length is > 0 and <= 60 && id.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c is '.' or '-' or '_');
+    public static bool IsId(string id) =>
+        id.Length is > 0 and <= 60 && id.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c is '.' or '-' or '_');
 
     private PersonEntry? ReadPerson(Node node, string path)
     {
@@ -208,7 +236,10 @@ public sealed class PeopleReader : DocumentReader
     {
         foreach (var (node, at) in Items(map, "contacts", path))
         {
-            if (Map(node, at, "A contact point", ["channel", "address", "verified", "pending", "brokenAt", "brokenBecause"]) is not { } contact || OneOf<Channel>(contact, "channel", at) is not { } channel)
+            if (
+                Map(node, at, "A contact point", ["channel", "address", "verified", "pending", "brokenAt", "brokenBecause"]) is not { } contact
+                || OneOf<Channel>(contact, "channel", at) is not { } channel
+            )
             {
                 if (node is MapNode m && m["channel"] is null)
                 {
@@ -310,7 +341,10 @@ public sealed class PeopleReader : DocumentReader
             return [];
         }
 
-        return Enum.GetValues<Urgency>().Select(u => (u, OneOf<Channel>(first, u.Name(), At(path, "first")))).Where(x => x.Item2 is not null).ToDictionary(x => x.u, x => x.Item2!.Value);
+        return Enum.GetValues<Urgency>()
+            .Select(u => (u, OneOf<Channel>(first, u.Name(), At(path, "first"))))
+            .Where(x => x.Item2 is not null)
+            .ToDictionary(x => x.u, x => x.Item2!.Value);
     }
 
     private IEnumerable<(Node Node, string Path)> Items(MapNode map, string name, string path) =>

@@ -25,7 +25,13 @@ public static class PeopleWriter
         map["optOuts"] = new JsonArray([.. person.OptOuts.Select(Write)]);
         map["quiet"] = new JsonArray([.. person.Quiet.Select(Write)]);
         map["away"] = new JsonArray([.. person.Away.Select(a => Write(a, zone))]);
-        Put(map, "first", person.First.Count > 0 ? new JsonObject(person.First.OrderBy(f => f.Key).Select(f => KeyValuePair.Create(f.Key.Name(), (JsonNode?)f.Value.Name()))) : null);
+        Put(
+            map,
+            "first",
+            person.First.Count > 0
+                ? new JsonObject(person.First.OrderBy(f => f.Key).Select(f => KeyValuePair.Create(f.Key.Name(), (JsonNode?)f.Value.Name())))
+                : null
+        );
         return map;
     }
 
@@ -41,7 +47,12 @@ public static class PeopleWriter
 
     private static JsonObject Write(ContactPoint point)
     {
-        var map = new JsonObject { ["channel"] = point.Channel.Name(), ["address"] = point.Address, ["verified"] = point.Verified };
+        var map = new JsonObject
+        {
+            ["channel"] = point.Channel.Name(),
+            ["address"] = point.Address,
+            ["verified"] = point.Verified,
+        };
         Put(map, "pending", point.Pending ? JsonValue.Create(true) : null);
         Put(map, "brokenAt", point.BrokenAt is { } at ? InstantPattern.ExtendedIso.Format(at) : null);
         Put(map, "brokenBecause", point.BrokenBecause);
@@ -60,7 +71,11 @@ public static class PeopleWriter
     private static JsonObject Write(Leave leave, DateTimeZone zone)
     {
         var map = leave.Days
-            ? new JsonObject { ["from"] = LocalDatePattern.Iso.Format(leave.From.InZone(zone).Date), ["to"] = LocalDatePattern.Iso.Format(leave.To.InZone(zone).Date.PlusDays(-1)) }
+            ? new JsonObject
+            {
+                ["from"] = LocalDatePattern.Iso.Format(leave.From.InZone(zone).Date),
+                ["to"] = LocalDatePattern.Iso.Format(leave.To.InZone(zone).Date.PlusDays(-1)),
+            }
             : new JsonObject { ["from"] = InstantPattern.ExtendedIso.Format(leave.From), ["to"] = InstantPattern.ExtendedIso.Format(leave.To) };
         Put(map, "cover", leave.Cover);
         return map;

@@ -38,9 +38,15 @@ public static class VCardReader
                 text = text[..^1] + lines[++i].Text.TrimStart();
             }
 
-            if (CalendarProperty.Read(text, number) is not { } property || (card is null && property.Name != "BEGIN") || (property.Name is "BEGIN" or "END" && !property.Value.Trim().Equals("VCARD", StringComparison.OrdinalIgnoreCase)))
+            if (
+                CalendarProperty.Read(text, number) is not { } property
+                || (card is null && property.Name != "BEGIN")
+                || (property.Name is "BEGIN" or "END" && !property.Value.Trim().Equals("VCARD", StringComparison.OrdinalIgnoreCase))
+            )
             {
-                errors.Add(new DocumentError("", number, 1, $"'{Quoting.Cut(text)}' is no line of a vCard{(card is null ? ": BEGIN:VCARD is expected" : "")}."));
+                errors.Add(
+                    new DocumentError("", number, 1, $"'{Quoting.Cut(text)}' is no line of a vCard{(card is null ? ": BEGIN:VCARD is expected" : "")}.")
+                );
                 return new PeopleDocument([], errors, bad + 1);
             }
 
@@ -77,7 +83,9 @@ public static class VCardReader
             return new PeopleDocument([], errors, bad + 1);
         }
 
-        return good.Count == 0 && errors.Count == 0 ? new PeopleDocument([], [new DocumentError("", 1, 1, "The text holds no vCard of a person.")], 1) : new PeopleDocument(good, errors, bad);
+        return good.Count == 0 && errors.Count == 0
+            ? new PeopleDocument([], [new DocumentError("", 1, 1, "The text holds no vCard of a person.")], 1)
+            : new PeopleDocument(good, errors, bad);
     }
 
     // Null without a mistake: the card is no person's.
@@ -127,7 +135,16 @@ public static class VCardReader
 
         var teams = card.Where(p => Is(p, "CATEGORIES")).SelectMany(p => Plain(p, errors, ",").Split(',')).Select(t => t.Trim()).ToList();
         string[] known = [.. teams.Where(PeopleReader.IsId).Distinct()];
-        given.UnionWith(new[] { ("language", First("LANG") is not null), ("post", First("TITLE") is not null), ("teams", known.Length > 0 || (teams.Count > 0 && teams.All(t => t.Length == 0))) }.Where(x => x.Item2).Select(x => x.Item1));
+        given.UnionWith(
+            new[]
+            {
+                ("language", First("LANG") is not null),
+                ("post", First("TITLE") is not null),
+                ("teams", known.Length > 0 || (teams.Count > 0 && teams.All(t => t.Length == 0))),
+            }
+                .Where(x => x.Item2)
+                .Select(x => x.Item1)
+        );
         var person = new Person
         {
             Id = id,
@@ -165,10 +182,16 @@ public static class VCardReader
 
     // 4.0 and 3.0 write TYPE=a,b or TYPE="a,b", 2.1 the word alone.
     private static bool Has(CalendarProperty property, string[] types) =>
-        property.Parameters.ToUpperInvariant().Split([';', ',', '=', '"'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Intersect(types).Any();
+        property
+            .Parameters.ToUpperInvariant()
+            .Split([';', ',', '=', '"'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+            .Intersect(types)
+            .Any();
 
     private static string NameOf(CalendarProperty? parts, List<DocumentError> errors) =>
-        parts is null ? "" : Plain(parts, errors, ";") is var text && text.Split(';') is [var last, var first, ..] ? $"{first.Trim()} {last.Trim()}".Trim() : text.Trim();
+        parts is null ? ""
+        : Plain(parts, errors, ";") is var text && text.Split(';') is [var last, var first, ..] ? $"{first.Trim()} {last.Trim()}".Trim()
+        : text.Trim();
 
     private static string Plain(CalendarProperty property, List<DocumentError> errors, string keep = "")
     {
@@ -197,7 +220,16 @@ public static class VCardReader
         var bytes = new List<byte>();
         for (var i = 0; i < value.Length; i++)
         {
-            if (value[i] == '=' && i + 2 < value.Length && byte.TryParse(value.AsSpan(i + 1, 2), System.Globalization.NumberStyles.HexNumber, System.Globalization.CultureInfo.InvariantCulture, out var octet))
+            if (
+                value[i] == '='
+                && i + 2 < value.Length
+                && byte.TryParse(
+                    value.AsSpan(i + 1, 2),
+                    System.Globalization.NumberStyles.HexNumber,
+                    System.Globalization.CultureInfo.InvariantCulture,
+                    out var octet
+                )
+            )
             {
                 bytes.Add(octet);
                 i += 2;
@@ -219,7 +251,11 @@ public static class VCardReader
         {
             if (text[i] == '\\' && i + 1 < text.Length)
             {
-                plain.Append(text[++i] is 'n' or 'N' ? '\n' : separators.Contains(text[i], StringComparison.Ordinal) ? ' ' : text[i]);
+                plain.Append(
+                    text[++i] is 'n' or 'N' ? '\n'
+                    : separators.Contains(text[i], StringComparison.Ordinal) ? ' '
+                    : text[i]
+                );
             }
             else
             {

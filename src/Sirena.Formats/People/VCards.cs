@@ -45,9 +45,15 @@ public static class VCards
             {
                 switch (point.Channel)
                 {
-                    case Channel.Mail: Line(text, "EMAIL;TYPE=work", point.Address); break;
-                    case Channel.Sms: Line(text, "TEL;VALUE=uri;TYPE=\"work,text\"", "tel:" + point.Address); break;
-                    case Channel.Chat: Line(text, "IMPP", "xmpp:" + Uri.EscapeDataString(point.Address)); break;
+                    case Channel.Mail:
+                        Line(text, "EMAIL;TYPE=work", point.Address);
+                        break;
+                    case Channel.Sms:
+                        Line(text, "TEL;VALUE=uri;TYPE=\"work,text\"", "tel:" + point.Address);
+                        break;
+                    case Channel.Chat:
+                        Line(text, "IMPP", "xmpp:" + Uri.EscapeDataString(point.Address));
+                        break;
                 }
             }
 
@@ -57,7 +63,11 @@ public static class VCards
         return text.ToString();
     }
 
-    private static string Escape(string text) => text.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("\n", "\\n", StringComparison.Ordinal).Replace(",", "\\,", StringComparison.Ordinal).Replace(";", "\\;", StringComparison.Ordinal);
+    private static string Escape(string text) =>
+        text.Replace("\\", "\\\\", StringComparison.Ordinal)
+            .Replace("\n", "\\n", StringComparison.Ordinal)
+            .Replace(",", "\\,", StringComparison.Ordinal)
+            .Replace(";", "\\;", StringComparison.Ordinal);
 
     // Lines are folded at 75 octets.
     private static void Line(StringBuilder text, string name, string value)

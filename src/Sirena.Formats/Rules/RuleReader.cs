@@ -18,7 +18,12 @@ namespace Sirena.Formats.Rules;
 /// <param name="Teams">Ids of teams.</param>
 /// <param name="Statuses">Ids of statuses.</param>
 /// <param name="Ladders">The shared ladders by id.</param>
-public sealed record KnownNames(IReadOnlyCollection<string> People, IReadOnlyCollection<string> Teams, IReadOnlyCollection<string> Statuses, IReadOnlyDictionary<string, ImmutableArray<LadderStep>> Ladders)
+public sealed record KnownNames(
+    IReadOnlyCollection<string> People,
+    IReadOnlyCollection<string> Teams,
+    IReadOnlyCollection<string> Statuses,
+    IReadOnlyDictionary<string, ImmutableArray<LadderStep>> Ladders
+)
 {
     /// <summary>The instructions that some source takes, by name.</summary>
     public IReadOnlyDictionary<string, InstructionKind> Instructions { get; init; } = new Dictionary<string, InstructionKind>();
@@ -29,7 +34,29 @@ public sealed class RuleReader : DocumentReader
 {
     private static readonly string[] CaseMembers = ["tell", "by", "wording", "ladder", "notOlderThan", "do", "offer", "onAnswer", "onLanded"];
     private static readonly string[] Members =
-        ["id", "name", "on", "when", "urgency", "onlyIf", "cases", .. CaseMembers, "gather", "rest", "mayOptOut", "withdrawAt", "doneWithin", "pullForward", "storm", "attach", "doAtMost", "trial", "version", "sentence", "inForceSince"];
+    [
+        "id",
+        "name",
+        "on",
+        "when",
+        "urgency",
+        "onlyIf",
+        "cases",
+        .. CaseMembers,
+        "gather",
+        "rest",
+        "mayOptOut",
+        "withdrawAt",
+        "doneWithin",
+        "pullForward",
+        "storm",
+        "attach",
+        "doAtMost",
+        "trial",
+        "version",
+        "sentence",
+        "inForceSince",
+    ];
 
     private readonly KnownNames? known;
 
@@ -56,11 +83,12 @@ public sealed class RuleReader : DocumentReader
 
     /// <summary>Reads the recipients and ways that were stored as JSON.</summary>
     /// <returns>Nothing, with what is wrong, where the text is no object.</returns>
-    public static (IReadOnlyList<Recipient> Tell, Ways? By, IReadOnlyList<DocumentError> Errors) ReadTelling(string json) => DocumentText.Read(json, yaml: false) switch
-    {
-        (MapNode map, _) => ReadTelling(map, null),
-        (_, var error) => ([], null, [error ?? new DocumentError("", 1, 1, "Whom to tell is an object.")]),
-    };
+    public static (IReadOnlyList<Recipient> Tell, Ways? By, IReadOnlyList<DocumentError> Errors) ReadTelling(string json) =>
+        DocumentText.Read(json, yaml: false) switch
+        {
+            (MapNode map, _) => ReadTelling(map, null),
+            (_, var error) => ([], null, [error ?? new DocumentError("", 1, 1, "Whom to tell is an object.")]),
+        };
 
     /// <summary>Reads the recipients and ways of a question 'who would be told'.</summary>
     public static (IReadOnlyList<Recipient> Tell, Ways? By, IReadOnlyList<DocumentError> Errors) ReadTelling(MapNode map, KnownNames? known)
@@ -93,7 +121,17 @@ public sealed class RuleReader : DocumentReader
             return _ => false;
         }
 
-        var rule = new CompiledRule(new Rule { Id = "shows", Name = "shows", When = ["any"], OnlyIf = condition, Cases = [new RuleCase { Name = "always" }] }, 0);
+        var rule = new CompiledRule(
+            new Rule
+            {
+                Id = "shows",
+                Name = "shows",
+                When = ["any"],
+                OnlyIf = condition,
+                Cases = [new RuleCase { Name = "always" }],
+            },
+            0
+        );
         return facts => rule.Decide(facts).Outcome == Outcome.Matched;
     }
 
@@ -109,7 +147,17 @@ public sealed class RuleReader : DocumentReader
         var reader = new RuleReader(known);
         if (node is not ListNode { Items.Count: > 0 } list)
         {
-            return ([], [new DocumentError("steps", node!.Line, node.Column, "A ladder is a list with at least one step, such as [ { after: PT5M, tell: [ { team: desk } ] } ].")]);
+            return (
+                [],
+                [
+                    new DocumentError(
+                        "steps",
+                        node!.Line,
+                        node.Column,
+                        "A ladder is a list with at least one step, such as [ { after: PT5M, tell: [ { team: desk } ] } ]."
+                    ),
+                ]
+            );
         }
 
         var steps = reader.ReadSteps(list, "steps");
@@ -222,7 +270,11 @@ public sealed class RuleReader : DocumentReader
         var (times, within) = (Number(map, "times", "doAtMost"), Span(map, "within", "doAtMost"));
         if (times is null or < 1 or > 10_000 || within is null || within < Duration.FromSeconds(1) || within > Duration.FromDays(31))
         {
-            Wrong("doAtMost", map, "'doAtMost' needs 'times', a number from 1 to 10000, and 'within', a span up to 31 days, such as { times: 5, within: PT1H }.");
+            Wrong(
+                "doAtMost",
+                map,
+                "'doAtMost' needs 'times', a number from 1 to 10000, and 'within', a span up to 31 days, such as { times: 5, within: PT1H }."
+            );
             return null;
         }
 
@@ -236,7 +288,12 @@ public sealed class RuleReader : DocumentReader
             return [];
         }
 
-        var (asks, errors) = InstructionReader.ReadList(list, At(path, name), new InstructionNames(known?.Instructions, known?.Statuses, known?.People), offered);
+        var (asks, errors) = InstructionReader.ReadList(
+            list,
+            At(path, name),
+            new InstructionNames(known?.Instructions, known?.Statuses, known?.People),
+            offered
+        );
         Errors.AddRange(errors);
         return [.. asks];
     }
@@ -264,7 +321,15 @@ public sealed class RuleReader : DocumentReader
             return [];
         }
 
-        return [.. answers.Members.Select(m => Names.Parse<AnswerKind>(m.Name)).OfType<AnswerKind>().Distinct().Select(kind => new AnswerDo(kind, Asks(answers, kind.Name(), at))).Where(a => !a.Do.IsEmpty)];
+        return
+        [
+            .. answers
+                .Members.Select(m => Names.Parse<AnswerKind>(m.Name))
+                .OfType<AnswerKind>()
+                .Distinct()
+                .Select(kind => new AnswerDo(kind, Asks(answers, kind.Name(), at)))
+                .Where(a => !a.Do.IsEmpty),
+        ];
     }
 
     private ImmutableArray<string> Events(MapNode map)
@@ -377,7 +442,8 @@ public sealed class RuleReader : DocumentReader
         return (id, []);
     }
 
-    private ImmutableArray<LadderStep> ReadSteps(ListNode steps, string path) => [.. steps.Items.Select((s, i) => Step(s, $"{path}[{i}]")).OfType<LadderStep>()];
+    private ImmutableArray<LadderStep> ReadSteps(ListNode steps, string path) =>
+        [.. steps.Items.Select((s, i) => Step(s, $"{path}[{i}]")).OfType<LadderStep>()];
 
     private LadderStep? Step(Node node, string path)
     {
@@ -403,8 +469,23 @@ public sealed class RuleReader : DocumentReader
             Wrong(At(path, "tell"), empty, "A step needs somebody to tell. Choose a recipient, or take the step out.");
         }
 
-        var clock = clocks[0] switch { "after" => StepClock.After, "afterWorking" => StepClock.AfterWorking, _ => StepClock.BeforeDue };
-        return new LadderStep(clock, Span(map, clocks[0], path) ?? Duration.Zero, Recipients(map, path), map["by"] is { } by ? ReadWays(by, At(path, "by")) : null, Text(map, "wording", path)) { Repeat = map["repeat"] is { } repeat ? ReadRepeat(repeat, At(path, "repeat")) : null, Do = acts };
+        var clock = clocks[0] switch
+        {
+            "after" => StepClock.After,
+            "afterWorking" => StepClock.AfterWorking,
+            _ => StepClock.BeforeDue,
+        };
+        return new LadderStep(
+            clock,
+            Span(map, clocks[0], path) ?? Duration.Zero,
+            Recipients(map, path),
+            map["by"] is { } by ? ReadWays(by, At(path, "by")) : null,
+            Text(map, "wording", path)
+        )
+        {
+            Repeat = map["repeat"] is { } repeat ? ReadRepeat(repeat, At(path, "repeat")) : null,
+            Do = acts,
+        };
     }
 
     private StepRepeat? ReadRepeat(Node node, string path)
@@ -451,10 +532,14 @@ public sealed class RuleReader : DocumentReader
         var at = map[kind]!;
         switch (kind)
         {
-            case "person": return new PersonRecipient(Known(at, At(path, kind), text, known?.People, "person"), Bool(map, "outside", path) ?? false);
-            case "team": return new TeamRecipient(Known(at, At(path, kind), text, known?.Teams, "team"));
-            case "duty": return new DutyRecipient(Known(at, At(path, kind), text, known?.Teams, "team"));
-            case "role": return OneOf<OrderRole>(map, kind, path) is { } role ? new RoleRecipient(role) : null;
+            case "person":
+                return new PersonRecipient(Known(at, At(path, kind), text, known?.People, "person"), Bool(map, "outside", path) ?? false);
+            case "team":
+                return new TeamRecipient(Known(at, At(path, kind), text, known?.Teams, "team"));
+            case "duty":
+                return new DutyRecipient(Known(at, At(path, kind), text, known?.Teams, "team"));
+            case "role":
+                return OneOf<OrderRole>(map, kind, path) is { } role ? new RoleRecipient(role) : null;
         }
 
         var (good, problems) = Addresses.Read(text.StartsWith('+') ? Channel.Sms : Channel.Mail, text);
@@ -486,8 +571,11 @@ public sealed class RuleReader : DocumentReader
         }
 
         var member = first ? "firstThatLands" : "allAtOnce";
-        var channels = Texts(map, member, path).Select(c => Names.Parse<Channel>(c.Text) is { } channel ? channel
-            : WrongChannel(c)).OfType<Channel>().Distinct().ToImmutableArray();
+        var channels = Texts(map, member, path)
+            .Select(c => Names.Parse<Channel>(c.Text) is { } channel ? channel : WrongChannel(c))
+            .OfType<Channel>()
+            .Distinct()
+            .ToImmutableArray();
         if (channels.Length == 0 && map[member] is ListNode { Items.Count: 0 } empty)
         {
             Wrong(At(path, member), empty, $"'{member}' is empty. Name at least one channel.");
@@ -540,7 +628,10 @@ public sealed class RuleReader : DocumentReader
             Wrong(At(path, grouping.Name()), list, $"'{grouping.Name()}' is empty. Give it at least one condition, or leave it out.");
         }
 
-        return new ConditionGroup(grouping, [.. list.Items.Select((c, i) => ReadCondition(c, $"{At(path, grouping.Name())}[{i}]", depth + 1)).OfType<Condition>()]);
+        return new ConditionGroup(
+            grouping,
+            [.. list.Items.Select((c, i) => ReadCondition(c, $"{At(path, grouping.Name())}[{i}]", depth + 1)).OfType<Condition>()]
+        );
     }
 
     private ConditionLeaf? Leaf(MapNode map, string path)
@@ -555,7 +646,11 @@ public sealed class RuleReader : DocumentReader
 
         if (Names.Parse<Operator>(word) is not { } op)
         {
-            Wrong(At(path, "is"), map["is"]!, $"There is no operator '{word}'.{Closest.Hint(word, Names.All<Operator>())} Known are {string.Join(", ", Names.All<Operator>())}.");
+            Wrong(
+                At(path, "is"),
+                map["is"]!,
+                $"There is no operator '{word}'.{Closest.Hint(word, Names.All<Operator>())} Known are {string.Join(", ", Names.All<Operator>())}."
+            );
             return null;
         }
 

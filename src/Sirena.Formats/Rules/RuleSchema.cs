@@ -17,21 +17,82 @@ public static class RuleSchema
         var top = new JsonObject
         {
             ["id"] = Text("^[a-z0-9._-]{1,60}$"),
-            ["name"] = new JsonObject { ["type"] = "string", ["minLength"] = 1, ["maxLength"] = 120 },
+            ["name"] = new JsonObject
+            {
+                ["type"] = "string",
+                ["minLength"] = 1,
+                ["maxLength"] = 120,
+            },
             ["on"] = Type("boolean"),
-            ["when"] = new JsonObject { ["type"] = "array", ["minItems"] = 1, ["items"] = new JsonObject { ["type"] = "string", ["pattern"] = "^[a-z0-9_-]+(\\.[a-z0-9_-]+)*$", ["examples"] = Strings(EventTypes.All) } },
+            ["when"] = new JsonObject
+            {
+                ["type"] = "array",
+                ["minItems"] = 1,
+                ["items"] = new JsonObject
+                {
+                    ["type"] = "string",
+                    ["pattern"] = "^[a-z0-9_-]+(\\.[a-z0-9_-]+)*$",
+                    ["examples"] = Strings(EventTypes.All),
+                },
+            },
             ["urgency"] = Enum(Names.All<Urgency>()),
             ["onlyIf"] = Ref("condition"),
-            ["cases"] = new JsonObject { ["type"] = "array", ["minItems"] = 1, ["items"] = Closed(Merge(new JsonObject { ["name"] = Type("string"), ["onlyIf"] = Ref("condition") }, one)) },
+            ["cases"] = new JsonObject
+            {
+                ["type"] = "array",
+                ["minItems"] = 1,
+                ["items"] = Closed(Merge(new JsonObject { ["name"] = Type("string"), ["onlyIf"] = Ref("condition") }, one)),
+            },
             ["gather"] = Ref("duration"),
             ["rest"] = Ref("duration"),
             ["mayOptOut"] = Type("boolean"),
             ["withdrawAt"] = Strings(),
-            ["attach"] = new JsonObject { ["type"] = "array", ["items"] = Closed(new JsonObject { ["document"] = Enum(Names.All<DocumentKind>()), ["file"] = Type("string"), ["audience"] = Enum(Names.All<Core.People.Audience>()) }) },
+            ["attach"] = new JsonObject
+            {
+                ["type"] = "array",
+                ["items"] = Closed(
+                    new JsonObject
+                    {
+                        ["document"] = Enum(Names.All<DocumentKind>()),
+                        ["file"] = Type("string"),
+                        ["audience"] = Enum(Names.All<Core.People.Audience>()),
+                    }
+                ),
+            },
             ["doneWithin"] = Ref("duration"),
             ["pullForward"] = Type("boolean"),
-            ["storm"] = Required(Closed(new JsonObject { ["alerts"] = new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 10_000 }, ["within"] = Ref("duration") }), "alerts", "within"),
-            ["doAtMost"] = Required(Closed(new JsonObject { ["times"] = new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 10_000 }, ["within"] = Ref("duration") }), "times", "within"),
+            ["storm"] = Required(
+                Closed(
+                    new JsonObject
+                    {
+                        ["alerts"] = new JsonObject
+                        {
+                            ["type"] = "integer",
+                            ["minimum"] = 1,
+                            ["maximum"] = 10_000,
+                        },
+                        ["within"] = Ref("duration"),
+                    }
+                ),
+                "alerts",
+                "within"
+            ),
+            ["doAtMost"] = Required(
+                Closed(
+                    new JsonObject
+                    {
+                        ["times"] = new JsonObject
+                        {
+                            ["type"] = "integer",
+                            ["minimum"] = 1,
+                            ["maximum"] = 10_000,
+                        },
+                        ["within"] = Ref("duration"),
+                    }
+                ),
+                "times",
+                "within"
+            ),
             ["trial"] = Type("boolean"),
             ["version"] = Type("integer"),
             ["sentence"] = Type("string"),
@@ -43,8 +104,24 @@ public static class RuleSchema
         schema["title"] = "A rule of Sirena";
         schema["required"] = new JsonArray("name", "when");
         schema["oneOf"] = new JsonArray(
-            new JsonObject { ["required"] = new JsonArray("cases"), ["not"] = new JsonObject { ["anyOf"] = new JsonArray([.. new[] { "tell", "by", "wording", "ladder", "notOlderThan", "do", "offer", "onAnswer", "onLanded" }.Select(m => (JsonNode)new JsonObject { ["required"] = new JsonArray(m) })]) } },
-            new JsonObject { ["anyOf"] = new JsonArray(new JsonObject { ["required"] = new JsonArray("tell") }, new JsonObject { ["required"] = new JsonArray("do") }), ["not"] = new JsonObject { ["required"] = new JsonArray("cases") } });
+            new JsonObject
+            {
+                ["required"] = new JsonArray("cases"),
+                ["not"] = new JsonObject
+                {
+                    ["anyOf"] = new JsonArray([
+                        .. new[] { "tell", "by", "wording", "ladder", "notOlderThan", "do", "offer", "onAnswer", "onLanded" }.Select(m =>
+                            (JsonNode)new JsonObject { ["required"] = new JsonArray(m) }
+                        ),
+                    ]),
+                },
+            },
+            new JsonObject
+            {
+                ["anyOf"] = new JsonArray(new JsonObject { ["required"] = new JsonArray("tell") }, new JsonObject { ["required"] = new JsonArray("do") }),
+                ["not"] = new JsonObject { ["required"] = new JsonArray("cases") },
+            }
+        );
         schema["$defs"] = new JsonObject
         {
             ["duration"] = Text("^P(?!$)(\\d+D)?(T(?=\\d)(\\d+H)?(\\d+M)?(\\d+(\\.\\d+)?S)?)?$"),
@@ -57,41 +134,97 @@ public static class RuleSchema
         return schema;
     }
 
-    private static JsonObject Case() => new()
-    {
-        ["tell"] = new JsonObject { ["type"] = "array", ["items"] = Ref("recipient") },
-        ["by"] = Ref("ways"),
-        ["wording"] = Type("string"),
-        ["ladder"] = new JsonObject { ["oneOf"] = new JsonArray(Steps(), Required(Closed(new JsonObject { ["shared"] = Type("string"), ["steps"] = Steps() }), "shared")) },
-        ["notOlderThan"] = Ref("duration"),
-        ["do"] = Asks(),
-        ["offer"] = Asks(),
-        ["onLanded"] = Asks(),
-        ["onAnswer"] = Closed(new JsonObject(Names.All<Core.Ladders.AnswerKind>().Select(a => KeyValuePair.Create(a, (JsonNode?)Asks())))),
-    };
+    private static JsonObject Case() =>
+        new()
+        {
+            ["tell"] = new JsonObject { ["type"] = "array", ["items"] = Ref("recipient") },
+            ["by"] = Ref("ways"),
+            ["wording"] = Type("string"),
+            ["ladder"] = new JsonObject
+            {
+                ["oneOf"] = new JsonArray(Steps(), Required(Closed(new JsonObject { ["shared"] = Type("string"), ["steps"] = Steps() }), "shared")),
+            },
+            ["notOlderThan"] = Ref("duration"),
+            ["do"] = Asks(),
+            ["offer"] = Asks(),
+            ["onLanded"] = Asks(),
+            ["onAnswer"] = Closed(new JsonObject(Names.All<Core.Ladders.AnswerKind>().Select(a => KeyValuePair.Create(a, (JsonNode?)Asks())))),
+        };
 
     private static JsonObject Asks() => new() { ["type"] = "array", ["items"] = Ref("instruction") };
 
     private static JsonObject Recipient()
     {
         var kinds = new[] { "person", "team", "duty", "role", "address" };
-        var map = Closed(new JsonObject { ["person"] = Type("string"), ["team"] = Type("string"), ["duty"] = Type("string"), ["role"] = Enum(Names.All<OrderRole>()), ["address"] = Type("string"), ["outside"] = Type("boolean") });
+        var map = Closed(
+            new JsonObject
+            {
+                ["person"] = Type("string"),
+                ["team"] = Type("string"),
+                ["duty"] = Type("string"),
+                ["role"] = Enum(Names.All<OrderRole>()),
+                ["address"] = Type("string"),
+                ["outside"] = Type("boolean"),
+            }
+        );
         map["oneOf"] = new JsonArray([.. kinds.Select(k => (JsonNode)new JsonObject { ["required"] = new JsonArray(k) })]);
         return map;
     }
 
     private static JsonObject Ways()
     {
-        JsonObject Channels() => new() { ["type"] = "array", ["minItems"] = 1, ["items"] = Enum(Names.All<Channel>()) };
-        var map = Closed(new JsonObject { ["allAtOnce"] = Channels(), ["firstThatLands"] = Channels(), ["wait"] = Ref("duration") });
-        map["oneOf"] = new JsonArray(new JsonObject { ["required"] = new JsonArray("allAtOnce") }, new JsonObject { ["required"] = new JsonArray("firstThatLands") });
+        JsonObject Channels() =>
+            new()
+            {
+                ["type"] = "array",
+                ["minItems"] = 1,
+                ["items"] = Enum(Names.All<Channel>()),
+            };
+        var map = Closed(
+            new JsonObject
+            {
+                ["allAtOnce"] = Channels(),
+                ["firstThatLands"] = Channels(),
+                ["wait"] = Ref("duration"),
+            }
+        );
+        map["oneOf"] = new JsonArray(
+            new JsonObject { ["required"] = new JsonArray("allAtOnce") },
+            new JsonObject { ["required"] = new JsonArray("firstThatLands") }
+        );
         return map;
     }
 
     private static JsonObject Condition()
     {
-        JsonObject Group(string name) => Required(Closed(new JsonObject { [name] = new JsonObject { ["type"] = "array", ["minItems"] = 1, ["items"] = Ref("condition") } }), name);
-        var leaf = Required(Closed(new JsonObject { ["field"] = Type("string"), ["is"] = Enum(Names.All<Operator>()), ["value"] = new JsonObject { ["description"] = "A value, a list of values, or { \"field\": \"…\" } to compare with another field" }, ["exactly"] = Type("boolean") }), "field", "is");
+        JsonObject Group(string name) =>
+            Required(
+                Closed(
+                    new JsonObject
+                    {
+                        [name] = new JsonObject
+                        {
+                            ["type"] = "array",
+                            ["minItems"] = 1,
+                            ["items"] = Ref("condition"),
+                        },
+                    }
+                ),
+                name
+            );
+        var leaf = Required(
+            Closed(
+                new JsonObject
+                {
+                    ["field"] = Type("string"),
+                    ["is"] = Enum(Names.All<Operator>()),
+                    ["value"] = new JsonObject { ["description"] = "A value, a list of values, or { \"field\": \"…\" } to compare with another field" },
+                    ["exactly"] = Type("boolean"),
+                }
+            ),
+            "field",
+            "is"
+        );
         return new JsonObject { ["oneOf"] = new JsonArray(leaf, Group("all"), Group("any"), Group("none")) };
     }
 
@@ -99,13 +232,50 @@ public static class RuleSchema
 
     private static JsonObject Step()
     {
-        var map = Required(Closed(new JsonObject { ["after"] = Ref("duration"), ["afterWorking"] = Ref("duration"), ["beforeDue"] = Ref("duration"), ["tell"] = new JsonObject { ["type"] = "array", ["items"] = Ref("recipient") }, ["do"] = Asks(), ["by"] = Ref("ways"), ["wording"] = Type("string"), ["repeat"] = Required(Closed(new JsonObject { ["times"] = new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 20 }, ["every"] = Ref("duration") }), "times", "every") }));
+        var map = Required(
+            Closed(
+                new JsonObject
+                {
+                    ["after"] = Ref("duration"),
+                    ["afterWorking"] = Ref("duration"),
+                    ["beforeDue"] = Ref("duration"),
+                    ["tell"] = new JsonObject { ["type"] = "array", ["items"] = Ref("recipient") },
+                    ["do"] = Asks(),
+                    ["by"] = Ref("ways"),
+                    ["wording"] = Type("string"),
+                    ["repeat"] = Required(
+                        Closed(
+                            new JsonObject
+                            {
+                                ["times"] = new JsonObject
+                                {
+                                    ["type"] = "integer",
+                                    ["minimum"] = 1,
+                                    ["maximum"] = 20,
+                                },
+                                ["every"] = Ref("duration"),
+                            }
+                        ),
+                        "times",
+                        "every"
+                    ),
+                }
+            )
+        );
         map["anyOf"] = new JsonArray(new JsonObject { ["required"] = new JsonArray("tell") }, new JsonObject { ["required"] = new JsonArray("do") });
-        map["oneOf"] = new JsonArray([.. new[] { "after", "afterWorking", "beforeDue" }.Select(k => (JsonNode)new JsonObject { ["required"] = new JsonArray(k) })]);
+        map["oneOf"] = new JsonArray([
+            .. new[] { "after", "afterWorking", "beforeDue" }.Select(k => (JsonNode)new JsonObject { ["required"] = new JsonArray(k) }),
+        ]);
         return map;
     }
 
-    private static JsonObject Closed(JsonObject properties) => new() { ["type"] = "object", ["properties"] = properties, ["additionalProperties"] = false };
+    private static JsonObject Closed(JsonObject properties) =>
+        new()
+        {
+            ["type"] = "object",
+            ["properties"] = properties,
+            ["additionalProperties"] = false,
+        };
 
     private static JsonObject Required(JsonObject map, params string[] names)
     {

@@ -14,7 +14,14 @@ public static class RuleWriter
     /// <summary>The document as a JSON object; members with their usual value are left out.</summary>
     public static JsonObject Write(Rule rule)
     {
-        var map = new JsonObject { ["id"] = rule.Id, ["name"] = rule.Name, ["on"] = rule.On, ["when"] = Texts(rule.When), ["urgency"] = rule.Urgency.Name() };
+        var map = new JsonObject
+        {
+            ["id"] = rule.Id,
+            ["name"] = rule.Name,
+            ["on"] = rule.On,
+            ["when"] = Texts(rule.When),
+            ["urgency"] = rule.Urgency.Name(),
+        };
         Put(map, "onlyIf", rule.OnlyIf is null ? null : Write(rule.OnlyIf));
         if (rule.Short)
         {
@@ -23,12 +30,14 @@ public static class RuleWriter
         }
         else
         {
-            map["cases"] = Array(rule.Cases.Select(c =>
-            {
-                var one = new JsonObject { ["name"] = c.Name };
-                Put(one, "onlyIf", c.OnlyIf is null ? null : Write(c.OnlyIf));
-                return WriteCase(one, c);
-            }));
+            map["cases"] = Array(
+                rule.Cases.Select(c =>
+                {
+                    var one = new JsonObject { ["name"] = c.Name };
+                    Put(one, "onlyIf", c.OnlyIf is null ? null : Write(c.OnlyIf));
+                    return WriteCase(one, c);
+                })
+            );
         }
 
         Put(map, "gather", Span(rule.Gather));
@@ -37,12 +46,20 @@ public static class RuleWriter
         Put(map, "doneWithin", rule.DoneWithin is { } done ? done.Iso() : null);
         Put(map, "pullForward", rule.PullForward ? null : JsonValue.Create(false));
         Put(map, "storm", rule.Storm is { } storm ? new JsonObject { ["alerts"] = storm.Alerts, ["within"] = storm.Within.Iso() } : null);
-        Put(map, "attach", rule.Attach.IsEmpty ? null : Array(rule.Attach.Select(a =>
-        {
-            var one = a.Document is { } document ? new JsonObject { ["document"] = document.Name() } : new JsonObject { ["file"] = a.File };
-            Put(one, "audience", a.Audience?.Name());
-            return one;
-        })));
+        Put(
+            map,
+            "attach",
+            rule.Attach.IsEmpty
+                ? null
+                : Array(
+                    rule.Attach.Select(a =>
+                    {
+                        var one = a.Document is { } document ? new JsonObject { ["document"] = document.Name() } : new JsonObject { ["file"] = a.File };
+                        Put(one, "audience", a.Audience?.Name());
+                        return one;
+                    })
+                )
+        );
         Put(map, "doAtMost", rule.DoAtMost is { } most ? new JsonObject { ["times"] = most.Times, ["within"] = most.Within.Iso() } : null);
         Put(map, "trial", rule.Trial ? JsonValue.Create(true) : null);
         Put(map, "withdrawAt", rule.WithdrawAt.IsEmpty ? null : Texts(rule.WithdrawAt));
@@ -54,12 +71,24 @@ public static class RuleWriter
         Put(map, "tell", one.Tell.IsEmpty ? null : Array(one.Tell.Select(Write)));
         Put(map, "by", one.By is null ? null : Write(one.By));
         Put(map, "wording", one.Wording);
-        Put(map, "ladder", one.SharedLadder is { } shared ? new JsonObject { ["shared"] = shared, ["steps"] = Write(one.Ladder) } : one.Ladder.IsEmpty ? null : Write(one.Ladder));
+        Put(
+            map,
+            "ladder",
+            one.SharedLadder is { } shared ? new JsonObject { ["shared"] = shared, ["steps"] = Write(one.Ladder) }
+                : one.Ladder.IsEmpty ? null
+                : Write(one.Ladder)
+        );
         Put(map, "notOlderThan", one.NotOlderThan is { } span ? span.Iso() : null);
         Put(map, "do", one.Do.IsEmpty ? null : InstructionWriter.Write(one.Do));
         Put(map, "offer", one.Offer.IsEmpty ? null : InstructionWriter.Write(one.Offer));
         Put(map, "onLanded", one.OnLanded.IsEmpty ? null : InstructionWriter.Write(one.OnLanded));
-        Put(map, "onAnswer", one.OnAnswer.IsEmpty ? null : new JsonObject(one.OnAnswer.Select(a => KeyValuePair.Create(a.Answer.Name(), (JsonNode?)InstructionWriter.Write(a.Do)))));
+        Put(
+            map,
+            "onAnswer",
+            one.OnAnswer.IsEmpty
+                ? null
+                : new JsonObject(one.OnAnswer.Select(a => KeyValuePair.Create(a.Answer.Name(), (JsonNode?)InstructionWriter.Write(a.Do))))
+        );
         return map;
     }
 
@@ -68,7 +97,12 @@ public static class RuleWriter
 
     private static JsonObject Write(LadderStep step)
     {
-        var clock = step.Clock switch { StepClock.After => "after", StepClock.AfterWorking => "afterWorking", _ => "beforeDue" };
+        var clock = step.Clock switch
+        {
+            StepClock.After => "after",
+            StepClock.AfterWorking => "afterWorking",
+            _ => "beforeDue",
+        };
         var map = new JsonObject { [clock] = step.Delay.Iso(), ["tell"] = Array(step.Tell.Select(Write)) };
         Put(map, "by", step.By is null ? null : Write(step.By));
         Put(map, "wording", step.Wording);
@@ -84,17 +118,18 @@ public static class RuleWriter
         return map;
     }
 
-    private static JsonObject Write(Recipient recipient) => recipient switch
-    {
-        PersonRecipient { Outside: true } p => new JsonObject { ["person"] = p.Person, ["outside"] = true },
-        PersonRecipient p => new JsonObject { ["person"] = p.Person },
-        TeamRecipient t => new JsonObject { ["team"] = t.Team },
-        DutyRecipient d => new JsonObject { ["duty"] = d.Team },
-        RoleRecipient r => new JsonObject { ["role"] = r.Role.Name() },
-        AddressRecipient { Outside: true } a => new JsonObject { ["address"] = a.Address, ["outside"] = true },
-        AddressRecipient a => new JsonObject { ["address"] = a.Address },
-        _ => throw new ArgumentException($"A recipient of an unknown kind: {recipient}.", nameof(recipient)),
-    };
+    private static JsonObject Write(Recipient recipient) =>
+        recipient switch
+        {
+            PersonRecipient { Outside: true } p => new JsonObject { ["person"] = p.Person, ["outside"] = true },
+            PersonRecipient p => new JsonObject { ["person"] = p.Person },
+            TeamRecipient t => new JsonObject { ["team"] = t.Team },
+            DutyRecipient d => new JsonObject { ["duty"] = d.Team },
+            RoleRecipient r => new JsonObject { ["role"] = r.Role.Name() },
+            AddressRecipient { Outside: true } a => new JsonObject { ["address"] = a.Address, ["outside"] = true },
+            AddressRecipient a => new JsonObject { ["address"] = a.Address },
+            _ => throw new ArgumentException($"A recipient of an unknown kind: {recipient}.", nameof(recipient)),
+        };
 
     private static JsonObject Write(Condition condition)
     {

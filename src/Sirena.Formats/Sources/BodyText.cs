@@ -38,7 +38,10 @@ public static class BodyText
 
         try
         {
-            using var document = JsonDocument.Parse(BrokenCharacters.Mend(Encoding.UTF8.GetBytes(text!)), new JsonDocumentOptions { MaxDepth = Deepest, AllowDuplicateProperties = false });
+            using var document = JsonDocument.Parse(
+                BrokenCharacters.Mend(Encoding.UTF8.GetBytes(text!)),
+                new JsonDocumentOptions { MaxDepth = Deepest, AllowDuplicateProperties = false }
+            );
             return (document.RootElement.Clone(), null);
         }
         catch (JsonException e)
@@ -59,7 +62,9 @@ public static class BodyText
 
         foreach (var pair in pairs)
         {
-            var (name, value) = pair.IndexOf('=', StringComparison.Ordinal) is >= 0 and var at ? (Plain(pair[..at]), Plain(pair[(at + 1)..])) : (Plain(pair), "");
+            var (name, value) = pair.IndexOf('=', StringComparison.Ordinal) is >= 0 and var at
+                ? (Plain(pair[..at]), Plain(pair[(at + 1)..]))
+                : (Plain(pair), "");
             if (map[name] is JsonArray several)
             {
                 several.Add(value);

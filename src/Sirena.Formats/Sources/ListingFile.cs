@@ -75,12 +75,15 @@ public sealed class ListingFile
         }
 
         string[] head = [.. Enumerable.Range(0, csv.FieldCount).Select(i => csv.GetString(i).Trim())];
-        return head.Where(h => h.Length > 0).GroupBy(h => h).FirstOrDefault(g => g.Count() > 1) is { } twice ? (null, $"The column '{Quoting.Cut(twice.Key)}' stands twice in the first line.")
-            : Ends(text) is { } cut ? (null, cut) : (new ListingFile(text, mark, head), null);
+        return head.Where(h => h.Length > 0).GroupBy(h => h).FirstOrDefault(g => g.Count() > 1) is { } twice
+                ? (null, $"The column '{Quoting.Cut(twice.Key)}' stands twice in the first line.")
+            : Ends(text) is { } cut ? (null, cut)
+            : (new ListingFile(text, mark, head), null);
     }
 
     /// <summary>A row's cells by their column; columns without a name are left out.</summary>
-    public IReadOnlyDictionary<string, string> Cells(ListingRow row) => Head.Zip(row.Cells).Where(c => c.First.Length > 0).ToDictionary(c => c.First, c => c.Second);
+    public IReadOnlyDictionary<string, string> Cells(ListingRow row) =>
+        Head.Zip(row.Cells).Where(c => c.First.Length > 0).ToDictionary(c => c.First, c => c.Second);
 
     /// <summary>The rows, one after the other.</summary>
     public IEnumerable<ListingRow> Rows()
@@ -145,7 +148,22 @@ public sealed class ListingFile
             }
 
             yield return Object(line) is { } row
-                ? new ListingRow(number, [.. Head.Select(h => row.TryGetProperty(h, out var cell) ? cell.ValueKind switch { JsonValueKind.String => cell.GetString()!, JsonValueKind.Null => "", _ => cell.GetRawText() } : "")], null)
+                ? new ListingRow(
+                    number,
+                    [
+                        .. Head.Select(h =>
+                            row.TryGetProperty(h, out var cell)
+                                ? cell.ValueKind switch
+                                {
+                                    JsonValueKind.String => cell.GetString()!,
+                                    JsonValueKind.Null => "",
+                                    _ => cell.GetRawText(),
+                                }
+                                : ""
+                        ),
+                    ],
+                    null
+                )
                 : new ListingRow(number, [], "the line holds no object in JSON");
         }
     }
@@ -173,15 +191,21 @@ public sealed class ListingFile
     private static string? Ends(string text)
     {
         var last = text.AsSpan().TrimEnd("\r\n").LastIndexOfAny('\r', '\n');
-        return last < 0 && text.AsSpan().IndexOfAny('\r', '\n') < 0 ? "The file has one line only: the columns' names, and no row. An empty list ends its first line." : null;
+        return last < 0 && text.AsSpan().IndexOfAny('\r', '\n') < 0
+            ? "The file has one line only: the columns' names, and no row. An empty list ends its first line."
+            : null;
     }
 
-    private static CsvReader Reader(string text, char separator) => CsvReader.FromText(text, CsvReaderOptions.Default with
-    {
-        HasHeader = false,
-        Separator = separator,
-        TrimWhitespace = false,
-        TrackLineNumbers = true,
-        FieldCountMismatch = CsvFieldCountHandling.Allow,
-    });
+    private static CsvReader Reader(string text, char separator) =>
+        CsvReader.FromText(
+            text,
+            CsvReaderOptions.Default with
+            {
+                HasHeader = false,
+                Separator = separator,
+                TrimWhitespace = false,
+                TrackLineNumbers = true,
+                FieldCountMismatch = CsvFieldCountHandling.Allow,
+            }
+        );
 }

@@ -12,16 +12,31 @@ namespace Sirena.Formats.Sources;
 public sealed class ReadingReader : DocumentReader
 {
     /// <summary>The members of a value.</summary>
-    internal static readonly string[] ValueMembers = ["path", "column", "field", "header", "always", "join", "between", "form", "zone", "decimal", "minor", "words", "else", "yes", "trim"];
+    internal static readonly string[] ValueMembers =
+    [
+        "path",
+        "column",
+        "field",
+        "header",
+        "always",
+        "join",
+        "between",
+        "form",
+        "zone",
+        "decimal",
+        "minor",
+        "words",
+        "else",
+        "yes",
+        "trim",
+    ];
 
     /// <summary>The members of a reading.</summary>
     internal static readonly string[] Members = ["source", "id", "event", "time", "each", "order", "stock", "note", "contact", "keep"];
 
     private const int MostWords = 500;
 
-    private ReadingReader()
-    {
-    }
+    private ReadingReader() { }
 
     /// <summary>Reads a text.</summary>
     /// <param name="text">JSON or YAML.</param>
@@ -65,11 +80,21 @@ public sealed class ReadingReader : DocumentReader
             Wrong(At(path, "order"), map, "A reading says where at least one value is, such as order: { number: { path: $.number } }.");
         }
 
-        var needed = said?.Words?.Values.FirstOrDefault(EventTypes.NeedsOrder) ?? (EventTypes.NeedsOrder(otherwise) ? otherwise : null)
+        var needed = said?.Words?.Values.FirstOrDefault(EventTypes.NeedsOrder)
+            ?? (EventTypes.NeedsOrder(otherwise) ? otherwise : null)
             ?? (said is { Always: { ValueKind: JsonValueKind.String } always } && EventTypes.NeedsOrder(always.GetString()!) ? always.GetString() : null);
-        if (Errors.Count == 0 && (kind == SourceKind.Listing || needed is not null) && fields.All(f => f.Field.Path != "order.number") && (kind != SourceKind.Listing || fields.All(f => f.Field.Path != "stock.sku")))
+        if (
+            Errors.Count == 0
+            && (kind == SourceKind.Listing || needed is not null)
+            && fields.All(f => f.Field.Path != "order.number")
+            && (kind != SourceKind.Listing || fields.All(f => f.Field.Path != "stock.sku"))
+        )
         {
-            Wrong(At(path, "order.number"), map["order"] ?? map, $"Where the order's number is must be said: order: {{ number: {{ path: $.number }} }}.{(needed is null ? "" : $" {needed} needs it.")}");
+            Wrong(
+                At(path, "order.number"),
+                map["order"] ?? map,
+                $"Where the order's number is must be said: order: {{ number: {{ path: $.number }} }}.{(needed is null ? "" : $" {needed} needs it.")}"
+            );
         }
 
         return new Reading
@@ -92,7 +117,11 @@ public sealed class ReadingReader : DocumentReader
         {
             if (kind == SourceKind.Calls)
             {
-                Wrong(At(path, "event"), map, "'event' is missing: it says what happened, such as event: { path: $.kind, words: { NEW: order.placed }, otherwise: not-understood }, or event: { always: order.changed }.");
+                Wrong(
+                    At(path, "event"),
+                    map,
+                    "'event' is missing: it says what happened, such as event: { path: $.kind, words: { NEW: order.placed }, otherwise: not-understood }, or event: { always: order.changed }."
+                );
             }
 
             return (null, Reading.NotUnderstood);
@@ -127,7 +156,11 @@ public sealed class ReadingReader : DocumentReader
     {
         if (type is not (Reading.NotUnderstood or Reading.Ignore) && (!EventTypes.IsType(type) || EventTypes.IsOwn(type)))
         {
-            Wrong(path, at, $"'{Quoting.Cut(type)}' is no event that can come in: use one such as order.placed, one of your own, '{Reading.Ignore}' or '{Reading.NotUnderstood}'.{Closest.Hint(type, EventTypes.All)}");
+            Wrong(
+                path,
+                at,
+                $"'{Quoting.Cut(type)}' is no event that can come in: use one such as order.placed, one of your own, '{Reading.Ignore}' or '{Reading.NotUnderstood}'.{Closest.Hint(type, EventTypes.All)}"
+            );
         }
     }
 
@@ -171,8 +204,20 @@ public sealed class ReadingReader : DocumentReader
             }
             else
             {
-                var names = ReadingField.All.Where(f => f.Path.StartsWith(path + ".", StringComparison.Ordinal)).Select(f => f.Path[(path.Length + 1)..].Split('.')[0]).Append(path == "order" ? "lines" : "").Distinct().Where(n => n.Length > 0);
-                Errors.Add(new DocumentError(At(root, here), line, column, $"'{path}' has no member '{Quoting.Cut(name)}'.{Closest.Hint(name, names)}{(path == "order" ? " What is the business's own goes to order.extra." : "")}"));
+                var names = ReadingField
+                    .All.Where(f => f.Path.StartsWith(path + ".", StringComparison.Ordinal))
+                    .Select(f => f.Path[(path.Length + 1)..].Split('.')[0])
+                    .Append(path == "order" ? "lines" : "")
+                    .Distinct()
+                    .Where(n => n.Length > 0);
+                Errors.Add(
+                    new DocumentError(
+                        At(root, here),
+                        line,
+                        column,
+                        $"'{path}' has no member '{Quoting.Cut(name)}'.{Closest.Hint(name, names)}{(path == "order" ? " What is the business's own goes to order.extra." : "")}"
+                    )
+                );
             }
         }
     }
@@ -212,13 +257,22 @@ public sealed class ReadingReader : DocumentReader
         string[] from = [.. new[] { "path", "column", "field", "header", "always", "join" }.Where(m => map[m] is not null)];
         if (from.Length != 1)
         {
-            Wrong(path, map, from.Length == 0 ? "It is not said where the value is: one of path, column, field, header, always or join." : $"The value comes from one place; {string.Join(" and ", from.Select(f => $"'{f}'"))} exclude each other.");
+            Wrong(
+                path,
+                map,
+                from.Length == 0
+                    ? "It is not said where the value is: one of path, column, field, header, always or join."
+                    : $"The value comes from one place; {string.Join(" and ", from.Select(f => $"'{f}'"))} exclude each other."
+            );
             return null;
         }
 
         var value = new ValueReading
         {
-            Path = map["path"] is { } at ? Path(at, At(path, "path"), many: null) : (Text(map, "column", path) ?? Text(map, "field", path)) is { Length: > 0 } name ? BodyPath.Of(name) : null,
+            Path =
+                map["path"] is { } at ? Path(at, At(path, "path"), many: null)
+                : (Text(map, "column", path) ?? Text(map, "field", path)) is { Length: > 0 } name ? BodyPath.Of(name)
+                : null,
             Column = Text(map, "column", path) ?? Text(map, "field", path),
             Header = Text(map, "header", path),
             Always = map["always"] is ScalarNode fixedValue ? fixedValue.Value : default,
@@ -251,13 +305,21 @@ public sealed class ReadingReader : DocumentReader
         Only(map["always"] is not (null or ScalarNode), "always", "'always' is a text, a number, true or false.");
         Only(value.Forms.Count > 0 && how is not (ReadAs.Time or ReadAs.Any), "form", "'form' is the form of a time; this value is none.");
         Only(value.Zone is not null && how is not (ReadAs.Time or ReadAs.Any), "zone", "'zone' is for times; this value is none.");
-        Only((value.Decimal is not null || value.Minor != 0) && how is not (ReadAs.Number or ReadAs.Any), value.Decimal is null ? "minor" : "decimal", "'decimal' and 'minor' are for numbers; this value is none.");
+        Only(
+            (value.Decimal is not null || value.Minor != 0) && how is not (ReadAs.Number or ReadAs.Any),
+            value.Decimal is null ? "minor" : "decimal",
+            "'decimal' and 'minor' are for numbers; this value is none."
+        );
         Only(value.Minor is < 0 or > 6, "minor", "'minor' is how many digits are decimals, 0 to 6.");
         Only(value.Words is not null && how is ReadAs.Time or ReadAs.Number, "words", "'words' are for texts; this value is a time or a number.");
         Only(value.Else is not null && value.Words is null, "else", "'else' goes with 'words': it is what any other word means.");
         Only(value.Yes.Count > 0 && how is not (ReadAs.YesNo or ReadAs.Any), "yes", "'yes' is for what is true or false; this value is neither.");
         Only(map["between"] is not null && value.Join.Count == 0, "between", "'between' goes with 'join'.");
-        Only(value.Header?.Any(c => c <= ' ' || c >= '\u007F' || c == ':') == true, "header", "A header's name is made of letters, digits and hyphens, such as X-Delivery.");
+        Only(
+            value.Header?.Any(c => c <= ' ' || c >= '\u007F' || c == ':') == true,
+            "header",
+            "A header's name is made of letters, digits and hyphens, such as X-Delivery."
+        );
     }
 
     private List<ValueReading> Joined(MapNode map, string path)
@@ -267,7 +329,9 @@ public sealed class ReadingReader : DocumentReader
         {
             if (item is ScalarNode { Text: { } text })
             {
-                parts.Add(text.StartsWith('$') ? new ValueReading { Path = Path(item, at, many: null) } : new ValueReading { Path = BodyPath.Of(text), Column = text });
+                parts.Add(
+                    text.StartsWith('$') ? new ValueReading { Path = Path(item, at, many: null) } : new ValueReading { Path = BodyPath.Of(text), Column = text }
+                );
             }
             else if (Value(item, at, ReadAs.Text) is { } part)
             {
@@ -286,7 +350,10 @@ public sealed class ReadingReader : DocumentReader
     private List<TimeForm> Forms(MapNode map, string path)
     {
         var forms = new List<TimeForm>();
-        var written = map["form"] is ListNode ? Texts(map, "form", path) : Text(map, "form", path) is { } one ? [(map["form"]!, At(path, "form"), one)] : [];
+        var written =
+            map["form"] is ListNode ? Texts(map, "form", path)
+            : Text(map, "form", path) is { } one ? [(map["form"]!, At(path, "form"), one)]
+            : [];
         foreach (var (node, at, text) in written.Take(12))
         {
             var (form, problem) = TimeForm.Parse(text);
@@ -354,7 +421,8 @@ public sealed class ReadingReader : DocumentReader
         return words.Members.Where(m => m.Value is ScalarNode { IsNull: false }).ToFrozenDictionary(m => m.Name.Trim(), m => Plain((ScalarNode)m.Value));
     }
 
-    private string[] YesWords(MapNode map, string path) => map["yes"] is ScalarNode { IsNull: false } one ? [Plain(one)] : [.. Texts(map, "yes", path).Select(t => t.Text)];
+    private string[] YesWords(MapNode map, string path) =>
+        map["yes"] is ScalarNode { IsNull: false } one ? [Plain(one)] : [.. Texts(map, "yes", path).Select(t => t.Text)];
 
     private static string Plain(ScalarNode node) => node.Text ?? node.Value.GetRawText();
 

@@ -70,13 +70,24 @@ public static class ReadingWriter
             map["between"] = value.Between;
         }
 
-        Put(map, "form", value.Forms.Count switch { 0 => null, 1 => JsonValue.Create(value.Forms[0].Text), _ => new JsonArray([.. value.Forms.Select(f => JsonValue.Create(f.Text))]) });
+        Put(
+            map,
+            "form",
+            value.Forms.Count switch
+            {
+                0 => null,
+                1 => JsonValue.Create(value.Forms[0].Text),
+                _ => new JsonArray([.. value.Forms.Select(f => JsonValue.Create(f.Text))]),
+            }
+        );
         Put(map, "zone", value.Zone?.Id);
         Put(map, "decimal", value.Decimal?.ToString());
         Put(map, "minor", value.Minor == 0 ? null : JsonValue.Create(value.Minor));
         if (value.Words is { } words)
         {
-            map["words"] = new JsonObject(words.OrderBy(w => w.Key, StringComparer.Ordinal).Select(w => KeyValuePair.Create(w.Key, (JsonNode?)JsonValue.Create(w.Value))));
+            map["words"] = new JsonObject(
+                words.OrderBy(w => w.Key, StringComparer.Ordinal).Select(w => KeyValuePair.Create(w.Key, (JsonNode?)JsonValue.Create(w.Value)))
+            );
         }
 
         Put(map, "else", value.Else);

@@ -9,7 +9,17 @@ using Sirena.Formats.Documents;
 namespace Sirena.Formats.Sources;
 
 /// <summary>What a source's document says.</summary>
-public sealed record SourcePlan(string Name, SourceKind Kind, bool On, string Prefix, int Limit, SourceProof Proof, ListingPlan? Listing, SilencePlan Silence, TakingPlan Taking)
+public sealed record SourcePlan(
+    string Name,
+    SourceKind Kind,
+    bool On,
+    string Prefix,
+    int Limit,
+    SourceProof Proof,
+    ListingPlan? Listing,
+    SilencePlan Silence,
+    TakingPlan Taking
+)
 {
     /// <summary>A new secret, or <see langword="null"/> where none is given.</summary>
     public string? Secret { get; init; }
@@ -32,19 +42,55 @@ public sealed record TakingPlan(string? To, string? Secret, string[] Takes, List
 public sealed class SourceReader : DocumentReader
 {
     /// <summary>The members of a source.</summary>
-    internal static readonly string[] Members = ["id", "name", "kind", "on", "prefix", "limit", "proof", "reading", "listing", "silence", "instructionsTo", "instructionsSecret", "takes", "seenWithin", "tryFor", "intake", "readingVersion", "address", "eventSource", "lastAt", "silentSince", "fetch", "intakeNow"];
+    internal static readonly string[] Members =
+    [
+        "id",
+        "name",
+        "kind",
+        "on",
+        "prefix",
+        "limit",
+        "proof",
+        "reading",
+        "listing",
+        "silence",
+        "instructionsTo",
+        "instructionsSecret",
+        "takes",
+        "seenWithin",
+        "tryFor",
+        "intake",
+        "readingVersion",
+        "address",
+        "eventSource",
+        "lastAt",
+        "silentSince",
+        "fetch",
+        "intakeNow",
+    ];
 
     /// <summary>The members of a signature.</summary>
     internal static readonly string[] SignatureMembers = ["header", "algorithm", "encoding", "before", "timeHeader"];
 
     /// <summary>The members of a listing.</summary>
-    internal static readonly string[] ListingMembers = ["role", "key", "gone", "separator", "charset", "schedule", "url", "folder", "goneAtMost", "changedAtMost", "stands"];
+    internal static readonly string[] ListingMembers =
+    [
+        "role",
+        "key",
+        "gone",
+        "separator",
+        "charset",
+        "schedule",
+        "url",
+        "folder",
+        "goneAtMost",
+        "changedAtMost",
+        "stands",
+    ];
 
     private static readonly string[] Proofs = ["key", "basic", "signature", "standardWebhooks", "inAddress"];
 
-    private SourceReader()
-    {
-    }
+    private SourceReader() { }
 
     /// <summary>Reads a document.</summary>
     /// <param name="node">The document.</param>
@@ -67,7 +113,13 @@ public sealed class SourceReader : DocumentReader
 
         if (!Source.IsId(id) || (Text(map, "id", "") is { } named && named != id))
         {
-            Wrong("id", map["id"] ?? map, Source.IsId(id) ? $"The address says '{Quoting.Cut(id)}' and the source '{Quoting.Cut(Text(map, "id", "")!)}'. Make them one." : "An id is made of small letters, digits and hyphens, 60 at most.");
+            Wrong(
+                "id",
+                map["id"] ?? map,
+                Source.IsId(id)
+                    ? $"The address says '{Quoting.Cut(id)}' and the source '{Quoting.Cut(Text(map, "id", "")!)}'. Make them one."
+                    : "An id is made of small letters, digits and hyphens, 60 at most."
+            );
         }
 
         if (there is null && map["kind"] is null)
@@ -83,7 +135,17 @@ public sealed class SourceReader : DocumentReader
 
         var (proof, secret) = Proof(map, there);
         var listing = Listing(map, kind, there);
-        return new SourcePlan(Name(map, id, there), kind, Bool(map, "on", "") ?? there?.On ?? true, Prefix(map, there), Limit(map, there), proof, listing, Silence(map, there), TakingReader.Read(map, there, Errors))
+        return new SourcePlan(
+            Name(map, id, there),
+            kind,
+            Bool(map, "on", "") ?? there?.On ?? true,
+            Prefix(map, there),
+            Limit(map, there),
+            proof,
+            listing,
+            Silence(map, there),
+            TakingReader.Read(map, there, Errors)
+        )
         {
             Secret = secret,
             Reading = Reading(map, kind),
@@ -138,7 +200,11 @@ public sealed class SourceReader : DocumentReader
         string[] kinds = [.. Proofs.Where(p => said[p] is not (null or ScalarNode { Value.ValueKind: JsonValueKind.False }))];
         if (kinds.Length != 1)
         {
-            Wrong("proof", said, $"A proof is one of {string.Join(", ", Proofs)}; {(kinds.Length == 0 ? "none is given" : $"{string.Join(" and ", kinds)} are given")}.");
+            Wrong(
+                "proof",
+                said,
+                $"A proof is one of {string.Join(", ", Proofs)}; {(kinds.Length == 0 ? "none is given" : $"{string.Join(" and ", kinds)} are given")}."
+            );
             return (new SourceProof(), null);
         }
 
@@ -146,7 +212,15 @@ public sealed class SourceReader : DocumentReader
         {
             "basic" => Basic(said),
             "signature" => Signature(said),
-            var plain => new SourceProof { Kind = plain switch { "standardWebhooks" => ProofKind.StandardWebhooks, "inAddress" => ProofKind.InAddress, _ => ProofKind.Key } },
+            var plain => new SourceProof
+            {
+                Kind = plain switch
+                {
+                    "standardWebhooks" => ProofKind.StandardWebhooks,
+                    "inAddress" => ProofKind.InAddress,
+                    _ => ProofKind.Key,
+                },
+            },
         };
         var secret = Text(said, "secret", "proof");
         if (secret is { Length: < 8 or > 500 })
@@ -221,7 +295,11 @@ public sealed class SourceReader : DocumentReader
         {
             if (kind == SourceKind.Listing && there?.Listing is null)
             {
-                Wrong("listing", map, "'listing' is missing: { \"role\": \"orders\", \"key\": \"Nr\" } says what the list is for and which column tells one row from another.");
+                Wrong(
+                    "listing",
+                    map,
+                    "'listing' is missing: { \"role\": \"orders\", \"key\": \"Nr\" } says what the list is for and which column tells one row from another."
+                );
             }
 
             return there?.Listing;
@@ -229,7 +307,9 @@ public sealed class SourceReader : DocumentReader
 
         if (kind == SourceKind.Documents)
         {
-            return Map(node, "listing", "'listing' of documents", ["folder"]) is { } watched ? new ListingPlan { Folder = Text(watched, "folder", "listing") is { Length: > 0 } path ? path : null } : null;
+            return Map(node, "listing", "'listing' of documents", ["folder"]) is { } watched
+                ? new ListingPlan { Folder = Text(watched, "folder", "listing") is { Length: > 0 } path ? path : null }
+                : null;
         }
 
         if (kind != SourceKind.Listing || Map(node, "listing", "'listing'", ListingMembers) is not { } said)
@@ -239,7 +319,16 @@ public sealed class SourceReader : DocumentReader
         }
 
         var old = there?.Listing ?? new ListingPlan();
-        char? separator = said["separator"] is ScalarNode { Text: "\t" } ? '\t' : Text(said, "separator", "listing") is { } text ? text switch { "tab" or "\\t" => '\t', { Length: 1 } => text[0], _ => '\0' } : old.Separator;
+        char? separator =
+            said["separator"] is ScalarNode { Text: "\t" } ? '\t'
+            : Text(said, "separator", "listing") is { } text
+                ? text switch
+                {
+                    "tab" or "\\t" => '\t',
+                    { Length: 1 } => text[0],
+                    _ => '\0',
+                }
+            : old.Separator;
         var plan = new ListingPlan
         {
             Role = OneOf<ListingRole>(said, "role", "listing") ?? old.Role,
@@ -269,14 +358,21 @@ public sealed class SourceReader : DocumentReader
             Wrong("listing.charset", said["charset"] ?? said, unknown.Problem);
         }
 
-        if (plan.Url is { } address && !(Uri.TryCreate(address, UriKind.Absolute, out var at) && (at.Scheme == Uri.UriSchemeHttps || (at.Scheme == Uri.UriSchemeHttp && at.IsLoopback))))
+        if (
+            plan.Url is { } address
+            && !(Uri.TryCreate(address, UriKind.Absolute, out var at) && (at.Scheme == Uri.UriSchemeHttps || (at.Scheme == Uri.UriSchemeHttp && at.IsLoopback)))
+        )
         {
             Wrong("listing.url", said["url"] ?? said, "A list is fetched over https, such as https://orders.example/open.csv.");
         }
 
         if (plan.Url is not null && plan.Schedule is null)
         {
-            Wrong("listing.schedule", said["url"] ?? said, "'schedule' is missing: it says when the list is fetched, such as \"15 2 * * *\" for a quarter past two each night.");
+            Wrong(
+                "listing.schedule",
+                said["url"] ?? said,
+                "'schedule' is missing: it says when the list is fetched, such as \"15 2 * * *\" for a quarter past two each night."
+            );
         }
 
         if (plan.Stands is < 1 or > 10)
@@ -312,7 +408,12 @@ public sealed class SourceReader : DocumentReader
         }
 
         var threshold = old.Threshold;
-        if (said["threshold"] is { } at && !(at is ScalarNode { Value.ValueKind: JsonValueKind.Number } number && number.Value.TryGetDecimal(out threshold) && threshold is >= 1 and <= 1_000))
+        if (
+            said["threshold"] is { } at
+            && !(
+                at is ScalarNode { Value.ValueKind: JsonValueKind.Number } number && number.Value.TryGetDecimal(out threshold) && threshold is >= 1 and <= 1_000
+            )
+        )
         {
             Wrong("silence.threshold", at, "The threshold is a number from 1 to 1,000; 9.2 is one silence in ten thousand by chance.");
         }
@@ -324,7 +425,14 @@ public sealed class SourceReader : DocumentReader
         }
 
         var (begin, why) = NotBefore(said, old);
-        return new SilencePlan { Watch = Bool(said, "watch", "silence") ?? old.Watch, Threshold = threshold, Minutes = minutes, NotBefore = begin, Why = why };
+        return new SilencePlan
+        {
+            Watch = Bool(said, "watch", "silence") ?? old.Watch,
+            Threshold = threshold,
+            Minutes = minutes,
+            NotBefore = begin,
+            Why = why,
+        };
     }
 
     // Nothing is expected before a time, for a reason; an empty text takes it back.
@@ -363,7 +471,11 @@ public sealed class SourceReader : DocumentReader
 
         if (kind is SourceKind.Events or SourceKind.Documents)
         {
-            Wrong("reading", node, $"A source of the kind {kind.Name()} needs no reading: {(kind == SourceKind.Events ? "CloudEvents" : "UBL")} says itself what stands where.");
+            Wrong(
+                "reading",
+                node,
+                $"A source of the kind {kind.Name()} needs no reading: {(kind == SourceKind.Events ? "CloudEvents" : "UBL")} says itself what stands where."
+            );
             return null;
         }
 
@@ -372,6 +484,16 @@ public sealed class SourceReader : DocumentReader
     }
 
     // What is given as null is left out.
-    private static Node WithoutNulls(Node node) => node is not MapNode map ? node
-        : map with { Members = [.. map.Members.Where(m => m.Value is not ScalarNode { IsNull: true }).Select(m => m.Name == "reading" ? m : m with { Value = WithoutNulls(m.Value) })] };
+    private static Node WithoutNulls(Node node) =>
+        node is not MapNode map
+            ? node
+            : map with
+            {
+                Members =
+                [
+                    .. map
+                        .Members.Where(m => m.Value is not ScalarNode { IsNull: true })
+                        .Select(m => m.Name == "reading" ? m : m with { Value = WithoutNulls(m.Value) }),
+                ],
+            };
 }

@@ -28,7 +28,15 @@ internal sealed class TakingReader : DocumentReader
             reader.Wrong("instructionsSecret", map["instructionsSecret"]!, "A secret has 8 to 500 characters.");
         }
 
-        var plan = new TakingPlan(reader.To(map, there), secret, takes, own, reader.Seconds(map, "seenWithin", 86_400) ?? there?.SightSeconds, reader.Seconds(map, "tryFor", 604_800) ?? there?.TrySeconds, reader.Hours(map, there));
+        var plan = new TakingPlan(
+            reader.To(map, there),
+            secret,
+            takes,
+            own,
+            reader.Seconds(map, "seenWithin", 86_400) ?? there?.SightSeconds,
+            reader.Seconds(map, "tryFor", 604_800) ?? there?.TrySeconds,
+            reader.Hours(map, there)
+        );
         errors.AddRange(reader.Errors);
         return plan;
     }
@@ -101,25 +109,48 @@ internal sealed class TakingReader : DocumentReader
         var name = Text(map, "name", path, required: true);
         if (name is null || !Source.IsId(name) || InstructionKinds.Names.Contains(name))
         {
-            Wrong(At(path, "name"), map["name"] ?? map, "Its name is made of small letters, digits and hyphens, and is none that Sirena knows, such as gift-wrap.");
+            Wrong(
+                At(path, "name"),
+                map["name"] ?? map,
+                "Its name is made of small letters, digits and hyphens, and is none that Sirena knows, such as gift-wrap."
+            );
         }
 
         string[] members = [.. Texts(map, "members", path).Select(m => m.Text)];
-        if (members.Length > 20 || members.Any(m => m.Length > 40 || !m.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_') || m is "order" or "kind" or "tell" or "because"))
+        if (
+            members.Length > 20
+            || members.Any(m => m.Length > 40 || !m.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_') || m is "order" or "kind" or "tell" or "because")
+        )
         {
-            Wrong(At(path, "members"), map["members"]!, "Members are at most 20 names of letters, digits and hyphens; order, kind, tell and because are taken.");
+            Wrong(
+                At(path, "members"),
+                map["members"]!,
+                "Members are at most 20 names of letters, digits and hyphens; order, kind, tell and because are taken."
+            );
         }
 
         if (map["shows"] is not { } shows)
         {
-            Wrong(At(path, "shows"), map, "'shows' is missing: the condition by which an event shows that it was done, such as { field: order.extra.wrapped, is: equal, value: true }.");
+            Wrong(
+                At(path, "shows"),
+                map,
+                "'shows' is missing: the condition by which an event shows that it was done, such as { field: order.extra.wrapped, is: equal, value: true }."
+            );
             return null;
         }
 
         var errors = RuleReader.ReadCondition(shows, At(path, "shows")).Errors;
         Errors.AddRange(errors);
-        return name is null || errors.Count > 0 ? null
-            : new OwnInstruction { Name = name, Button = Text(map, "button", path) ?? Sentences.Capital(name.Replace('-', ' ')), Members = members, Shows = shows.ToJson().GetRawText(), Final = Bool(map, "final", path) ?? false };
+        return name is null || errors.Count > 0
+            ? null
+            : new OwnInstruction
+            {
+                Name = name,
+                Button = Text(map, "button", path) ?? Sentences.Capital(name.Replace('-', ' ')),
+                Members = members,
+                Shows = shows.ToJson().GetRawText(),
+                Final = Bool(map, "final", path) ?? false,
+            };
     }
 
     private IntakeHours? Hours(MapNode map, Source? there)
@@ -139,9 +170,23 @@ internal sealed class TakingReader : DocumentReader
             return null;
         }
 
-        var open = List(said, "open", "intake") is { } spans ? spans.Items.Select((s, i) => Map(s, $"intake.open[{i}]", "A span", ["days", "from", "to"]) is { } span ? WeekSpan(span, $"intake.open[{i}]", "A span") : null).OfType<Core.People.WeeklySpan>().ToList() : [];
-        var exceptions = List(said, "exceptions", "intake") is { } days ? days.Items.Select((d, i) => Exception(d, $"intake.exceptions[{i}]")).OfType<IntakeException>().ToList() : [];
-        return new IntakeHours { Open = open, Exceptions = exceptions, Holidays = Bool(said, "holidays", "intake") ?? true };
+        var open = List(said, "open", "intake") is { } spans
+            ? spans
+                .Items.Select(
+                    (s, i) => Map(s, $"intake.open[{i}]", "A span", ["days", "from", "to"]) is { } span ? WeekSpan(span, $"intake.open[{i}]", "A span") : null
+                )
+                .OfType<Core.People.WeeklySpan>()
+                .ToList()
+            : [];
+        var exceptions = List(said, "exceptions", "intake") is { } days
+            ? days.Items.Select((d, i) => Exception(d, $"intake.exceptions[{i}]")).OfType<IntakeException>().ToList()
+            : [];
+        return new IntakeHours
+        {
+            Open = open,
+            Exceptions = exceptions,
+            Holidays = Bool(said, "holidays", "intake") ?? true,
+        };
     }
 
     private IntakeException? Exception(Node node, string path)
@@ -164,6 +209,11 @@ internal sealed class TakingReader : DocumentReader
             return null;
         }
 
-        return new IntakeException(date.Value, map["from"] is null ? null : Clock(map, "from", path), map["to"] is null ? null : Clock(map, "to", path), Text(map, "name", path));
+        return new IntakeException(
+            date.Value,
+            map["from"] is null ? null : Clock(map, "from", path),
+            map["to"] is null ? null : Clock(map, "to", path),
+            Text(map, "name", path)
+        );
     }
 }

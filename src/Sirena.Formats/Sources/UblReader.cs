@@ -21,7 +21,13 @@ public sealed class UblReader
     private static readonly XNamespace Cac = Names + "CommonAggregateComponents-2";
     private static readonly XNamespace Cbc = Names + "CommonBasicComponents-2";
 
-    private static readonly (string Root, string Type)[] Documents = [("Order", "order.placed"), ("OrderChange", "order.changed"), ("OrderCancellation", "order.cancelled"), ("DespatchAdvice", "order.shipped")];
+    private static readonly (string Root, string Type)[] Documents =
+    [
+        ("Order", "order.placed"),
+        ("OrderChange", "order.changed"),
+        ("OrderCancellation", "order.cancelled"),
+        ("DespatchAdvice", "order.shipped"),
+    ];
 
     private readonly List<BodyProblem> problems = [];
     private readonly DateTimeZone zone;
@@ -36,13 +42,34 @@ public sealed class UblReader
     {
         try
         {
-            using var reader = XmlReader.Create(new MemoryStream(bytes), new XmlReaderSettings { DtdProcessing = DtdProcessing.Prohibit, XmlResolver = null, MaxCharactersInDocument = 16 * 1024 * 1024, IgnoreComments = true, IgnoreProcessingInstructions = true });
+            using var reader = XmlReader.Create(
+                new MemoryStream(bytes),
+                new XmlReaderSettings
+                {
+                    DtdProcessing = DtdProcessing.Prohibit,
+                    XmlResolver = null,
+                    MaxCharactersInDocument = 16 * 1024 * 1024,
+                    IgnoreComments = true,
+                    IgnoreProcessingInstructions = true,
+                }
+            );
             return Load(reader) is var (root, problem) && root is not null ? new UblReader(zone).Document(root) : new BodyResult([], [problem!]);
         }
         catch (XmlException e)
         {
             var dtd = e.Message.Contains("DTD", StringComparison.Ordinal);
-            return new BodyResult([], [new BodyProblem("/", dtd ? "a DTD" : null, dtd ? "a UBL document without a DTD: entities are not taken" : $"XML (line {e.LineNumber}, column {e.LinePosition}: {FarText.Clean(e.Message.Split(" Line ")[0], 160).TrimEnd('.')})")]);
+            return new BodyResult(
+                [],
+                [
+                    new BodyProblem(
+                        "/",
+                        dtd ? "a DTD" : null,
+                        dtd
+                            ? "a UBL document without a DTD: entities are not taken"
+                            : $"XML (line {e.LineNumber}, column {e.LinePosition}: {FarText.Clean(e.Message.Split(" Line ")[0], 160).TrimEnd('.')})"
+                    ),
+                ]
+            );
         }
     }
 
@@ -57,7 +84,14 @@ public sealed class UblReader
                 case XmlNodeType.Element:
                     if (++count > MostElements || reader.Depth > Deepest)
                     {
-                        return (null, new BodyProblem("/", null, reader.Depth > Deepest ? $"a document of at most {Deepest} levels" : $"a document of at most {MostElements:N0} elements"));
+                        return (
+                            null,
+                            new BodyProblem(
+                                "/",
+                                null,
+                                reader.Depth > Deepest ? $"a document of at most {Deepest} levels" : $"a document of at most {MostElements:N0} elements"
+                            )
+                        );
                     }
 
                     var element = new XElement(XName.Get(reader.LocalName, reader.NamespaceURI));
@@ -91,7 +125,16 @@ public sealed class UblReader
         var kind = Documents.FirstOrDefault(d => root.Name.LocalName == d.Root && root.Name.NamespaceName == $"{Names}{d.Root}-2");
         if (kind.Root is null)
         {
-            return new BodyResult([], [new BodyProblem("/" + root.Name.LocalName, Cut(root.Name.NamespaceName), $"one of {string.Join(", ", Documents.Select(d => d.Root))} of UBL 2, with its namespace {Names}…-2")]);
+            return new BodyResult(
+                [],
+                [
+                    new BodyProblem(
+                        "/" + root.Name.LocalName,
+                        Cut(root.Name.NamespaceName),
+                        $"one of {string.Join(", ", Documents.Select(d => d.Root))} of UBL 2, with its namespace {Names}…-2"
+                    ),
+                ]
+            );
         }
 
         var number = kind.Root == "Order" ? Text(root, Cbc + "ID") : Text(root, Cac + "OrderReference", Cbc + "ID");
@@ -115,9 +158,27 @@ public sealed class UblReader
             Put(order, "cancelledBecause", Text(root, Cbc + "CancellationNote"), extra: true);
         }
 
-        var id = $"ubl-{kind.Root}-{Text(root, Cbc + "UUID") ?? Text(root, Cbc + "ID") ?? number}{(Text(root, Cbc + "SequenceNumberID") is { } sequence ? "-" + sequence : "")}";
+        var id =
+            $"ubl-{kind.Root}-{Text(root, Cbc + "UUID") ?? Text(root, Cbc + "ID") ?? number}{(Text(root, Cbc + "SequenceNumberID") is { } sequence ? "-" + sequence : "")}";
         var made = new BodyEvent(id, kind.Type, Time(root, "IssueDate", "IssueTime", "/" + kind.Root), data);
-        if (problems.Count == 0 && IncomingEvent.Check(name => name switch { "specversion" => "1.0", "id" => made.Id, "source" => "/sources", "type" => made.Type, _ => null }, data).Problem is { } wrong)
+        if (
+            problems.Count == 0
+            && IncomingEvent
+                .Check(
+                    name =>
+                        name switch
+                        {
+                            "specversion" => "1.0",
+                            "id" => made.Id,
+                            "source" => "/sources",
+                            "type" => made.Type,
+                            _ => null,
+                        },
+                    data
+                )
+                .Problem
+                is { } wrong
+        )
         {
             problems.Add(new BodyProblem("/" + kind.Root, null, $"an order that can be taken: {wrong.TrimEnd('.')}"));
         }
@@ -129,7 +190,9 @@ public sealed class UblReader
     {
         var buyer = root.Element(Cac + "BuyerCustomerParty")?.Element(Cac + "Party");
         var delivery = root.Element(Cac + "Delivery");
-        var total = root.Element(Cac + "AnticipatedMonetaryTotal") is { } sums ? sums.Element(Cbc + "PayableAmount") ?? sums.Element(Cbc + "LineExtensionAmount") : null;
+        var total = root.Element(Cac + "AnticipatedMonetaryTotal") is { } sums
+            ? sums.Element(Cbc + "PayableAmount") ?? sums.Element(Cbc + "LineExtensionAmount")
+            : null;
         Put(order, "currency", Text(root, Cbc + "DocumentCurrencyCode") ?? total?.Attribute("currencyID")?.Value);
         Number(order, "total", total, $"/{name}/AnticipatedMonetaryTotal/PayableAmount");
         if (name == "Order" && Time(root, "IssueDate", "IssueTime", "/" + name) is { } placed)
@@ -138,7 +201,12 @@ public sealed class UblReader
         }
 
         var due = (delivery is null ? null : Time(delivery, "LatestDeliveryDate", "LatestDeliveryTime", $"/{name}/Delivery"))
-            ?? (delivery?.Element(Cac + "RequestedDeliveryPeriod") is { } period ? Time(period, "EndDate", "EndTime", $"/{name}/Delivery/RequestedDeliveryPeriod") ?? Time(period, "StartDate", "StartTime", $"/{name}/Delivery/RequestedDeliveryPeriod") : null);
+            ?? (
+                delivery?.Element(Cac + "RequestedDeliveryPeriod") is { } period
+                    ? Time(period, "EndDate", "EndTime", $"/{name}/Delivery/RequestedDeliveryPeriod")
+                        ?? Time(period, "StartDate", "StartTime", $"/{name}/Delivery/RequestedDeliveryPeriod")
+                    : null
+            );
         if (due is { } at)
         {
             order["dueAt"] = InstantPattern.ExtendedIso.Format(at);
@@ -147,7 +215,13 @@ public sealed class UblReader
         if (buyer is not null)
         {
             var customer = new JsonObject();
-            Put(customer, "code", Text(root, Cac + "BuyerCustomerParty", Cbc + "CustomerAssignedAccountID") ?? Text(buyer, Cac + "PartyIdentification", Cbc + "ID") ?? Text(buyer, Cbc + "EndpointID"));
+            Put(
+                customer,
+                "code",
+                Text(root, Cac + "BuyerCustomerParty", Cbc + "CustomerAssignedAccountID")
+                    ?? Text(buyer, Cac + "PartyIdentification", Cbc + "ID")
+                    ?? Text(buyer, Cbc + "EndpointID")
+            );
             Put(customer, "name", Text(buyer, Cac + "PartyName", Cbc + "Name") ?? Text(buyer, Cac + "PartyLegalEntity", Cbc + "RegistrationName"));
             Put(customer, "email", Text(buyer, Cac + "Contact", Cbc + "ElectronicMail"));
             Put(customer, "phone", Text(buyer, Cac + "Contact", Cbc + "Telephone"));
@@ -157,14 +231,20 @@ public sealed class UblReader
         Put(order, "note", Text(root, Cbc + "Note"), extra: true);
         if (root.Elements(Cac + "OrderLine").ToArray() is { Length: > 0 } lines)
         {
-            order["lines"] = new JsonArray([.. lines.Select((l, i) => (JsonNode)Line(l.Element(Cac + "LineItem") ?? l, $"/{name}/OrderLine[{i + 1}]/LineItem"))]);
+            order["lines"] = new JsonArray([
+                .. lines.Select((l, i) => (JsonNode)Line(l.Element(Cac + "LineItem") ?? l, $"/{name}/OrderLine[{i + 1}]/LineItem")),
+            ]);
         }
     }
 
     private JsonObject Line(XElement item, string path)
     {
         var line = new JsonObject();
-        Put(line, "sku", Text(item, Cac + "Item", Cac + "SellersItemIdentification", Cbc + "ID") ?? Text(item, Cac + "Item", Cac + "StandardItemIdentification", Cbc + "ID"));
+        Put(
+            line,
+            "sku",
+            Text(item, Cac + "Item", Cac + "SellersItemIdentification", Cbc + "ID") ?? Text(item, Cac + "Item", Cac + "StandardItemIdentification", Cbc + "ID")
+        );
         Put(line, "title", Text(item, Cac + "Item", Cbc + "Name") ?? Text(item, Cac + "Item", Cbc + "Description"));
         Number(line, "quantity", item.Element(Cbc + "Quantity"), path + "/Quantity");
         Number(line, "unitPrice", item.Element(Cac + "Price")?.Element(Cbc + "PriceAmount"), path + "/Price/PriceAmount");
@@ -195,14 +275,20 @@ public sealed class UblReader
 
         // xsd:date and xsd:time, each with or without an offset.
         var clock = Text(at, Cbc + time);
-        var read = OffsetDateTimePattern.ExtendedIso.Parse($"{day[..Math.Min(10, day.Length)]}T{clock}") is { Success: true } exact ? exact.Value.ToInstant()
-            : LocalDateTimePattern.ExtendedIso.Parse($"{day[..Math.Min(10, day.Length)]}T{clock ?? "00:00:00"}") is { Success: true } wall && Core.KnownTime.Holds(wall.Value.Date) ? wall.Value.InZoneLeniently(zone).ToInstant() : (Instant?)null;
+        var read =
+            OffsetDateTimePattern.ExtendedIso.Parse($"{day[..Math.Min(10, day.Length)]}T{clock}") is { Success: true } exact ? exact.Value.ToInstant()
+            : LocalDateTimePattern.ExtendedIso.Parse($"{day[..Math.Min(10, day.Length)]}T{clock ?? "00:00:00"}") is { Success: true } wall
+            && Core.KnownTime.Holds(wall.Value.Date)
+                ? wall.Value.InZoneLeniently(zone).ToInstant()
+            : (Instant?)null;
         if (read is { } instant && Core.KnownTime.Holds(instant))
         {
             return instant;
         }
 
-        problems.Add(new BodyProblem($"{path}/{date}", Cut(clock is null ? day : $"{day} {clock}"), "a date of XML Schema, such as 2026-11-24, from 1970 to 2199"));
+        problems.Add(
+            new BodyProblem($"{path}/{date}", Cut(clock is null ? day : $"{day} {clock}"), "a date of XML Schema, such as 2026-11-24, from 1970 to 2199")
+        );
         return null;
     }
 

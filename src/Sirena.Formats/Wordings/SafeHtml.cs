@@ -13,7 +13,10 @@ public static class SafeHtml
         var sanitizer = new HtmlSanitizer();
         sanitizer.AllowedSchemes.Add("mailto");
         sanitizer.AllowedSchemes.Add("cid");
-        sanitizer.RemovingTag += (_, e) => removed.Add($"<{e.Tag.TagName.ToLowerInvariant()}> {(e.Tag.TagName.Equals("SCRIPT", StringComparison.OrdinalIgnoreCase) ? "runs a program" : "is not for mail")}|<{e.Tag.TagName}");
+        sanitizer.RemovingTag += (_, e) =>
+            removed.Add(
+                $"<{e.Tag.TagName.ToLowerInvariant()}> {(e.Tag.TagName.Equals("SCRIPT", StringComparison.OrdinalIgnoreCase) ? "runs a program" : "is not for mail")}|<{e.Tag.TagName}"
+            );
         sanitizer.RemovingAttribute += (_, e) =>
         {
             // A link of Sirena's own stands there as a field until it is sent.
@@ -23,9 +26,18 @@ public static class SafeHtml
                 return;
             }
 
-            removed.Add($"{e.Attribute.Name}=\"{e.Attribute.Value}\" {(e.Attribute.Name is "href" or "src" ? "leads elsewhere than to http, https or mailto" : "is not for mail")}|{e.Attribute.Name}");
+            removed.Add(
+                $"{e.Attribute.Name}=\"{e.Attribute.Value}\" {(e.Attribute.Name is "href" or "src" ? "leads elsewhere than to http, https or mailto" : "is not for mail")}|{e.Attribute.Name}"
+            );
         };
         sanitizer.Sanitize(html);
-        return [.. removed.Distinct().Take(8).Select(r => r.Split('|')).Select(r => TextMistake.At(html, html.IndexOf(r[1], StringComparison.OrdinalIgnoreCase), r[1].Length, $"{r[0]}. Take it out."))];
+        return
+        [
+            .. removed
+                .Distinct()
+                .Take(8)
+                .Select(r => r.Split('|'))
+                .Select(r => TextMistake.At(html, html.IndexOf(r[1], StringComparison.OrdinalIgnoreCase), r[1].Length, $"{r[0]}. Take it out.")),
+        ];
     }
 }

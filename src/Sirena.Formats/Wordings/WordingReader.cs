@@ -21,7 +21,12 @@ public sealed class WordingReader : DocumentReader
     /// <param name="yaml">It is YAML.</param>
     /// <param name="id">The id for a single document that has none; else it is made from the name.</param>
     /// <param name="seen">Paths that events of the business's own were seen to carry.</param>
-    public static (IReadOnlyList<Wording> Wordings, IReadOnlyList<DocumentError> Errors) Read(string text, bool yaml, string? id = null, IReadOnlySet<string>? seen = null)
+    public static (IReadOnlyList<Wording> Wordings, IReadOnlyList<DocumentError> Errors) Read(
+        string text,
+        bool yaml,
+        string? id = null,
+        IReadOnlySet<string>? seen = null
+    )
     {
         var (node, error) = DocumentText.Read(text, yaml);
         if (error is not null)
@@ -30,7 +35,9 @@ public sealed class WordingReader : DocumentReader
         }
 
         var reader = new WordingReader(seen);
-        var read = (node is ListNode list ? list.Items.Select((n, i) => reader.One(n, $"[{i}]", null)) : [reader.One(node!, "", id)]).OfType<Wording>().ToList();
+        var read = (node is ListNode list ? list.Items.Select((n, i) => reader.One(n, $"[{i}]", null)) : [reader.One(node!, "", id)])
+            .OfType<Wording>()
+            .ToList();
         return (read, reader.Errors);
     }
 
@@ -59,7 +66,11 @@ public sealed class WordingReader : DocumentReader
 
         if (id.Length > 60 || !id.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c is '-' or '.' or '_') || name.Length > 80)
         {
-            Wrong(At(path, "id"), map["id"] ?? map, "An id is made of lower-case letters, digits, hyphens, dots and underscores, 60 at most; a name has 80 characters at most.");
+            Wrong(
+                At(path, "id"),
+                map["id"] ?? map,
+                "An id is made of lower-case letters, digits, hyphens, dots and underscores, 60 at most; a name has 80 characters at most."
+            );
         }
 
         var texts = List(map, "texts", path)?.Items.Select((t, i) => OneText(t, $"{At(path, "texts")}[{i}]")).OfType<WordingText>().ToImmutableArray() ?? [];
@@ -87,7 +98,11 @@ public sealed class WordingReader : DocumentReader
         var language = Text(map, "language", path) ?? "en";
         if (TextLanguage.All.All(l => l.Code != language))
         {
-            Wrong(At(path, "language"), map["language"]!, $"There is no language '{language}'. Use {string.Join(" or ", TextLanguage.All.Select(l => l.Code))}.");
+            Wrong(
+                At(path, "language"),
+                map["language"]!,
+                $"There is no language '{language}'. Use {string.Join(" or ", TextLanguage.All.Select(l => l.Code))}."
+            );
         }
 
         return new WordingText(audience, language, Parts(map, path, audience));
@@ -126,7 +141,14 @@ public sealed class WordingReader : DocumentReader
 
         foreach (var mistake in Mistakes(name, text, audience, seen))
         {
-            Errors.Add(new DocumentError(At(path, member), node.Line + (mistake.Line - 1), mistake.Line == 1 ? node.Column + mistake.Column : mistake.Column, mistake.Problem));
+            Errors.Add(
+                new DocumentError(
+                    At(path, member),
+                    node.Line + (mistake.Line - 1),
+                    mistake.Line == 1 ? node.Column + mistake.Column : mistake.Column,
+                    mistake.Problem
+                )
+            );
         }
 
         return parts.With(name, text);
@@ -137,32 +159,35 @@ public sealed class WordingReader : DocumentReader
         WordingCheck.Of(text, audience, part == "mail.html", seen).Concat(part == "mail.html" ? SafeHtml.Mistakes(text) : []);
 
     /// <summary>The document of a wording.</summary>
-    public static JsonObject Write(Wording wording) => new()
-    {
-        ["id"] = wording.Id,
-        ["name"] = wording.Name,
-        ["texts"] = new JsonArray([.. wording.Texts.Select(t =>
+    public static JsonObject Write(Wording wording) =>
+        new()
         {
-            var map = new JsonObject { ["audience"] = t.Audience.Name(), ["language"] = t.Language };
-            var mail = new JsonObject();
-            foreach (var (name, text) in t.Parts.Given)
-            {
-                if (name.StartsWith("mail.", StringComparison.Ordinal))
+            ["id"] = wording.Id,
+            ["name"] = wording.Name,
+            ["texts"] = new JsonArray([
+                .. wording.Texts.Select(t =>
                 {
-                    mail[name[5..]] = text;
-                }
-                else
-                {
-                    map[name] = text;
-                }
-            }
+                    var map = new JsonObject { ["audience"] = t.Audience.Name(), ["language"] = t.Language };
+                    var mail = new JsonObject();
+                    foreach (var (name, text) in t.Parts.Given)
+                    {
+                        if (name.StartsWith("mail.", StringComparison.Ordinal))
+                        {
+                            mail[name[5..]] = text;
+                        }
+                        else
+                        {
+                            map[name] = text;
+                        }
+                    }
 
-            if (mail.Count > 0)
-            {
-                map["mail"] = mail;
-            }
+                    if (mail.Count > 0)
+                    {
+                        map["mail"] = mail;
+                    }
 
-            return (JsonNode)map;
-        })]),
-    };
+                    return (JsonNode)map;
+                }),
+            ]),
+        };
 }

@@ -10,5 +10,8 @@ public static class CustomerRefusals
 {
     /// <summary>Notes one; said twice it counts from the first time.</summary>
     public static Task RefuseAsync(this SirenaDb db, Channel channel, string address, Instant now, CancellationToken cancel) =>
-        db.Database.ExecuteSqlAsync($"insert into customer_refusals (channel, address, since) values ({channel.Name()}, {address.ToLowerInvariant()}, {now}) on conflict do nothing", cancel);
+        db.Database.ExecuteSqlAsync(
+            $"insert into customer_refusals (channel, address, since) values ({channel.Name()}, {address.ToLowerInvariant()}, {now}) on conflict do nothing",
+            cancel
+        );
 }

@@ -23,7 +23,15 @@ internal sealed class DeliveryMapping : IEntityTypeConfiguration<Delivery>
         delivery.Property(d => d.Bare).HasDefaultValue(false);
 
         // The queue: what is due, by channel, urgent ones by themselves.
-        delivery.HasIndex(d => new { d.Channel, d.Urgent, d.DueAt }).HasFilter("state = 'waiting'").HasDatabaseName("ix_deliveries_due");
+        delivery
+            .HasIndex(d => new
+            {
+                d.Channel,
+                d.Urgent,
+                d.DueAt,
+            })
+            .HasFilter("state = 'waiting'")
+            .HasDatabaseName("ix_deliveries_due");
 
         // What is still gathered into.
         delivery.HasIndex(d => d.GathersUntil).HasFilter("gathers_until is not null and state = 'waiting'").HasDatabaseName("ix_deliveries_gathering");
@@ -35,9 +43,31 @@ internal sealed class DeliveryMapping : IEntityTypeConfiguration<Delivery>
         delivery.HasIndex(d => d.Chain).HasFilter("chain is not null");
 
         // The ledger: newest first, and its counts by state and channel without touching the rows.
-        delivery.HasIndex(d => new { d.CreatedAt, d.Id }).IncludeProperties(d => new { d.State, d.Channel, d.Answered }).HasDatabaseName("ix_deliveries_ledger");
-        delivery.HasIndex(d => new { d.State, d.CreatedAt, d.Id }).HasDatabaseName("ix_deliveries_state");
-        delivery.HasIndex(d => new { d.Person, d.CreatedAt, d.Id }).HasDatabaseName("ix_deliveries_person");
+        delivery
+            .HasIndex(d => new { d.CreatedAt, d.Id })
+            .IncludeProperties(d => new
+            {
+                d.State,
+                d.Channel,
+                d.Answered,
+            })
+            .HasDatabaseName("ix_deliveries_ledger");
+        delivery
+            .HasIndex(d => new
+            {
+                d.State,
+                d.CreatedAt,
+                d.Id,
+            })
+            .HasDatabaseName("ix_deliveries_state");
+        delivery
+            .HasIndex(d => new
+            {
+                d.Person,
+                d.CreatedAt,
+                d.Id,
+            })
+            .HasDatabaseName("ix_deliveries_person");
     }
 }
 
@@ -144,7 +174,13 @@ internal sealed class DailyFigureMapping : IEntityTypeConfiguration<DailyFigure>
     public void Configure(EntityTypeBuilder<DailyFigure> figure)
     {
         figure.ToTable("daily_figures");
-        figure.HasKey(f => new { f.Day, f.RuleId, f.Channel, f.State });
+        figure.HasKey(f => new
+        {
+            f.Day,
+            f.RuleId,
+            f.Channel,
+            f.State,
+        });
     }
 }
 

@@ -8,7 +8,22 @@ using Sirena.Core.People;
 namespace Sirena.Storage.Deliveries;
 
 /// <summary>A delivery that this node holds under a lease, with its message.</summary>
-public sealed record Claimed(Guid Id, Guid Lease, string To, string? OrderNumber, int Attempt, Instant Deadline, string Subject, string Text, string? Html, bool MayArriveTwice, Channel Channel, bool Chained = false, Audience Audience = Audience.Staff, bool Packs = false)
+public sealed record Claimed(
+    Guid Id,
+    Guid Lease,
+    string To,
+    string? OrderNumber,
+    int Attempt,
+    Instant Deadline,
+    string Subject,
+    string Text,
+    string? Html,
+    bool MayArriveTwice,
+    Channel Channel,
+    bool Chained = false,
+    Audience Audience = Audience.Staff,
+    bool Packs = false
+)
 {
     /// <summary>Its alert is urgent.</summary>
     public bool Urgent { get; init; }
@@ -60,7 +75,16 @@ public sealed class DeliveryQueue(QueueSource queue)
     /// <param name="urgent">How many urgent ones.</param>
     /// <param name="one">One in all: a failing gateway is tried.</param>
     /// <param name="now">Now.</param>
-    public async Task<IReadOnlyList<Claimed>> ClaimAsync(Channel channel, string gateway, string? gatewayId, int atMost, int urgent, bool one, Instant now, CancellationToken cancel)
+    public async Task<IReadOnlyList<Claimed>> ClaimAsync(
+        Channel channel,
+        string gateway,
+        string? gatewayId,
+        int atMost,
+        int urgent,
+        bool one,
+        Instant now,
+        CancellationToken cancel
+    )
     {
         await using var command = source.CreateCommand(
             """
@@ -83,7 +107,8 @@ public sealed class DeliveryQueue(QueueSource queue)
             select c.id, c.lease, c."to", c.order_number, c.tries, c.deadline, m.subject, m.text, m.html,
                 exists (select from attempts a where a.delivery_id = c.id and a.outcome = 'unknown'), c.chain is not null, c.audience, m.files > 0 or m.attach is not null, c.urgent, c.passed_over, c.bare
             from claimed c join messages m on m.delivery_id = c.id order by c.urgent desc
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = channel.Name() });
         command.Parameters.Add(new NpgsqlParameter { Value = now });
         command.Parameters.Add(new NpgsqlParameter { Value = atMost });
@@ -96,14 +121,29 @@ public sealed class DeliveryQueue(QueueSource queue)
         var claimed = new List<Claimed>();
         while (await reader.ReadAsync(cancel))
         {
-            claimed.Add(new Claimed(
-                reader.GetGuid(0), reader.GetGuid(1), reader.GetString(2), reader.IsDBNull(3) ? null : reader.GetString(3), reader.GetInt32(4), reader.GetFieldValue<Instant>(5),
-                reader.GetString(6), reader.GetString(7), reader.IsDBNull(8) ? null : reader.GetString(8), reader.GetBoolean(9), channel, reader.GetBoolean(10), Names.Parse<Audience>(reader.GetString(11)) ?? Audience.Staff, reader.GetBoolean(12))
-            {
-                Urgent = reader.GetBoolean(13),
-                PassedOver = reader.GetFieldValue<string[]>(14),
-                Bare = reader.GetBoolean(15),
-            });
+            claimed.Add(
+                new Claimed(
+                    reader.GetGuid(0),
+                    reader.GetGuid(1),
+                    reader.GetString(2),
+                    reader.IsDBNull(3) ? null : reader.GetString(3),
+                    reader.GetInt32(4),
+                    reader.GetFieldValue<Instant>(5),
+                    reader.GetString(6),
+                    reader.GetString(7),
+                    reader.IsDBNull(8) ? null : reader.GetString(8),
+                    reader.GetBoolean(9),
+                    channel,
+                    reader.GetBoolean(10),
+                    Names.Parse<Audience>(reader.GetString(11)) ?? Audience.Staff,
+                    reader.GetBoolean(12)
+                )
+                {
+                    Urgent = reader.GetBoolean(13),
+                    PassedOver = reader.GetFieldValue<string[]>(14),
+                    Bare = reader.GetBoolean(15),
+                }
+            );
         }
 
         return claimed;
@@ -112,7 +152,9 @@ public sealed class DeliveryQueue(QueueSource queue)
     /// <summary>Makes what waits for another try due now: its gateway has changed its ways.</summary>
     public async Task HurryAsync(Channel channel, Instant now, CancellationToken cancel)
     {
-        await using var command = source.CreateCommand("update deliveries set due_at = $2 where channel = $1 and state = 'waiting' and tries > 0 and due_at > $2 and due_at < deadline and lease is null and paused_by is null");
+        await using var command = source.CreateCommand(
+            "update deliveries set due_at = $2 where channel = $1 and state = 'waiting' and tries > 0 and due_at > $2 and due_at < deadline and lease is null and paused_by is null"
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = channel.Name() });
         command.Parameters.Add(new NpgsqlParameter { Value = now });
         await command.ExecuteNonQueryAsync(cancel);
@@ -128,7 +170,8 @@ public sealed class DeliveryQueue(QueueSource queue)
                 where id = any($1) and state = 'failed' and deadline > $4 returning id, person, channel, "to")
             update contact_points c set broken_at = null, broken_because = null from back b
             where c.person_id = b.person and c.channel = b.channel and lower(c.address) = lower(b."to") and c.broken_at is not null
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = deliveries.ToArray() });
         command.Parameters.Add(new NpgsqlParameter { Value = gateway });
         command.Parameters.Add(new NpgsqlParameter { Value = reason });
@@ -144,7 +187,8 @@ public sealed class DeliveryQueue(QueueSource queue)
             with mine as (
                 select d.id from deliveries d join unnest($1, $2) u(id, lease) on d.id = u.id and d.lease = u.lease where d.state = 'waiting' for update of d skip locked)
             update deliveries d set lease_until = $3 + $4 from mine where d.id = mine.id
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = held.Select(h => h.Id).ToArray() });
         command.Parameters.Add(new NpgsqlParameter { Value = held.Select(h => h.Lease).ToArray() });
         command.Parameters.Add(new NpgsqlParameter { Value = now });
@@ -163,7 +207,8 @@ public sealed class DeliveryQueue(QueueSource queue)
                 update deliveries d set tries = tries - 1, lease = null, lease_until = null, due_at = coalesce($3, due_at)
                 from unnest($1, $2) u(id, lease) where d.id = u.id and d.lease = u.lease and d.state = 'waiting' returning d.id, d.tries)
             delete from attempts a using back where a.delivery_id = back.id and a.number = back.tries + 1
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = claimed.Select(c => c.Id).ToArray() });
         command.Parameters.Add(new NpgsqlParameter { Value = claimed.Select(c => c.Lease).ToArray() });
         command.Parameters.Add(new NpgsqlParameter { Value = (object?)due ?? DBNull.Value, NpgsqlDbType = NpgsqlDbType.TimestampTz });
@@ -196,8 +241,10 @@ public sealed class DeliveryQueue(QueueSource queue)
                 insert into receipts (delivery_id, at, kind, text)
                 select g.id, g.at, 'late-outcome', 'try ' || g.number || ': ' || coalesce(g.reply, '') from given g where not exists (select from mine where mine.id = g.id))
             select id from mine
-            """);
-        void Add<T>(NpgsqlDbType type, Func<Ended, T> value) => command.Parameters.Add(new NpgsqlParameter { Value = ended.Select(value).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | type });
+            """
+        );
+        void Add<T>(NpgsqlDbType type, Func<Ended, T> value) =>
+            command.Parameters.Add(new NpgsqlParameter { Value = ended.Select(value).ToArray(), NpgsqlDbType = NpgsqlDbType.Array | type });
         Add(NpgsqlDbType.Uuid, e => e.Claimed.Id);
         Add(NpgsqlDbType.Uuid, e => e.Claimed.Lease);
         Add(NpgsqlDbType.Text, e => e.Verdict.State.Name());

@@ -22,7 +22,9 @@ internal sealed class InstructionMapping : IEntityTypeConfiguration<Instruction>
         // What an event may still show.
         instruction.HasIndex(i => i.Lane).HasFilter("state in ('asked', 'taken', 'unseen', 'failed')").HasDatabaseName("ix_instructions_to_see");
         instruction.HasIndex(i => i.TakenAt).HasFilter("state = 'taken'").HasDatabaseName("ix_instructions_taken");
-        instruction.HasIndex(i => i.AskedAt, "ix_instructions_news").HasFilter("not trial and told is distinct from state and state in ('refused', 'unseen', 'failed', 'dropped')");
+        instruction
+            .HasIndex(i => i.AskedAt, "ix_instructions_news")
+            .HasFilter("not trial and told is distinct from state and state in ('refused', 'unseen', 'failed', 'dropped')");
         instruction.HasIndex(i => i.AskedAt, "ix_instructions_waits").HasFilter("waits is not null and state = 'asked'");
         instruction.HasIndex(i => i.AskedAt, "ix_instructions_not_done").HasFilter("not trial and state in ('refused', 'unseen', 'failed')");
         instruction.HasIndex(i => new { i.OrderNumber, i.Seq });

@@ -29,7 +29,8 @@ public sealed class InstructionQueue(QueueSource queue)
             begun as (
                 insert into instruction_attempts (instruction_id, number, at, outcome) select id, tries, $1, 'unknown' from claimed)
             select id, lease, tries from claimed
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = now });
         command.Parameters.Add(new NpgsqlParameter { Value = sources });
         command.Parameters.Add(new NpgsqlParameter { Value = atMost });
@@ -52,7 +53,8 @@ public sealed class InstructionQueue(QueueSource queue)
             with mine as (
                 select i.id from instructions i join unnest($1, $2) u(id, lease) on i.id = u.id and i.lease = u.lease for update of i skip locked)
             update instructions i set lease_until = $3 + $4 from mine where i.id = mine.id
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = held.Select(h => h.Id).ToArray() });
         command.Parameters.Add(new NpgsqlParameter { Value = held.Select(h => h.Lease).ToArray() });
         command.Parameters.Add(new NpgsqlParameter { Value = now });

@@ -16,7 +16,12 @@ internal sealed class AlertMapping : IEntityTypeConfiguration<Alert>
         alert.Property(a => a.Id).ValueGeneratedNever();
         alert.HasOne<OrderEvent>().WithMany().HasForeignKey(a => a.EventId).OnDelete(DeleteBehavior.Restrict);
         alert.HasIndex(a => new { a.OrderNumber, a.RaisedAt });
-        alert.HasIndex(a => new { a.Subject, a.RuleId, a.RaisedAt });
+        alert.HasIndex(a => new
+        {
+            a.Subject,
+            a.RuleId,
+            a.RaisedAt,
+        });
         alert.HasIndex(a => new { a.State, a.RaisedAt }).HasFilter("state in ('open','taken','lapsed')").HasDatabaseName("ix_alerts_burning");
         alert.HasIndex(a => a.OrderNumber).HasFilter("state = 'open'").HasDatabaseName("ix_alerts_open_order");
         alert.HasIndex(a => a.EndedAt).HasFilter("state = 'lapsed'").HasDatabaseName("ix_alerts_lapsed");

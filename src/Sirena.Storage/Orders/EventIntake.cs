@@ -49,7 +49,10 @@ public sealed class EventIntake(NpgsqlDataSource source)
             {
                 return await TryStoreAsync(arrivals, numbers, also, cancel);
             }
-            catch (PostgresException e) when (tries < 5 && e.SqlState is PostgresErrorCodes.DeadlockDetected or PostgresErrorCodes.SerializationFailure or PostgresErrorCodes.UniqueViolation)
+            catch (PostgresException e)
+                when (tries < 5
+                    && e.SqlState is PostgresErrorCodes.DeadlockDetected or PostgresErrorCodes.SerializationFailure or PostgresErrorCodes.UniqueViolation
+                )
             {
                 // Another node was first; what it wrote is seen on the next try.
             }
@@ -106,7 +109,11 @@ public sealed class EventIntake(NpgsqlDataSource source)
     // Orders are locked by their number, in one order for everybody, so that two batches never wait for each other. The lock is an advisory one: a new order has no row yet,
     // and making one only to lock it would write it twice.
     private static async Task<(Dictionary<string, Locked> Orders, HashSet<(string, string)> Known)> LockAsync(
-        NpgsqlConnection connection, IReadOnlyList<Arrival> arrivals, string?[] numbers, CancellationToken cancel)
+        NpgsqlConnection connection,
+        IReadOnlyList<Arrival> arrivals,
+        string?[] numbers,
+        CancellationToken cancel
+    )
     {
         string[] keys = [.. numbers.OfType<string>().Distinct()];
         await using var batch = new NpgsqlBatch(connection);
@@ -116,7 +123,12 @@ public sealed class EventIntake(NpgsqlDataSource source)
             Add(batch, "select number, document, times, seq, changed_at, told_by from orders where number = any($1)", [keys]);
         }
 
-        Add(batch, "select e.source, e.event_id from events e join unnest($1, $2) k(source, id) on e.source = k.source and e.event_id = k.id", arrivals.Select(a => a.Event.Source).ToArray(), arrivals.Select(a => a.Event.EventId).ToArray());
+        Add(
+            batch,
+            "select e.source, e.event_id from events e join unnest($1, $2) k(source, id) on e.source = k.source and e.event_id = k.id",
+            arrivals.Select(a => a.Event.Source).ToArray(),
+            arrivals.Select(a => a.Event.EventId).ToArray()
+        );
         await using var reader = await batch.ExecuteReaderAsync(cancel);
         var orders = new Dictionary<string, Locked>(keys.Length);
         foreach (var key in keys)
@@ -129,7 +141,14 @@ public sealed class EventIntake(NpgsqlDataSource source)
             await reader.NextResultAsync(cancel);
             while (await reader.ReadAsync(cancel))
             {
-                orders[reader.GetString(0)] = new Locked(reader.GetString(0), reader.GetString(1), reader.GetString(2), reader.GetInt64(3), reader.GetFieldValue<Instant>(4), reader.GetFieldValue<string[]>(5));
+                orders[reader.GetString(0)] = new Locked(
+                    reader.GetString(0),
+                    reader.GetString(1),
+                    reader.GetString(2),
+                    reader.GetInt64(3),
+                    reader.GetFieldValue<Instant>(4),
+                    reader.GetFieldValue<string[]>(5)
+                );
             }
 
             await reader.NextResultAsync(cancel);
@@ -195,27 +214,71 @@ public sealed class EventIntake(NpgsqlDataSource source)
             insert into events (event_id, source, type, subject, order_number, seq, time, received, late, from_the_future, crowd, decided_late, decided_at, came_by, data, order_before, order_after, tries, book)
             select u.*, 0, (select version from rule_book) from unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17) u
             """,
-            rows.Select(r => r.EventId).ToArray(), rows.Select(r => r.Source).ToArray(), rows.Select(r => r.Type).ToArray(), rows.Select(r => r.Subject).ToArray(),
-            rows.Select(r => r.OrderNumber).ToArray(), rows.Select(r => r.Seq).ToArray(), rows.Select(r => r.Time).ToArray(), rows.Select(r => r.Received).ToArray(),
-            rows.Select(r => r.Late).ToArray(), rows.Select(r => r.FromTheFuture).ToArray(), rows.Select(r => r.Crowd).ToArray(), rows.Select(r => r.DecidedLate).ToArray(), rows.Select(r => r.DecidedAt).ToArray(), rows.Select(r => r.CameBy).ToArray());
-        foreach (var documents in new[] { rows.Select(r => r.Data).ToArray(), rows.Select(r => r.OrderBefore).ToArray(), rows.Select(r => r.OrderAfter).ToArray() })
+            rows.Select(r => r.EventId).ToArray(),
+            rows.Select(r => r.Source).ToArray(),
+            rows.Select(r => r.Type).ToArray(),
+            rows.Select(r => r.Subject).ToArray(),
+            rows.Select(r => r.OrderNumber).ToArray(),
+            rows.Select(r => r.Seq).ToArray(),
+            rows.Select(r => r.Time).ToArray(),
+            rows.Select(r => r.Received).ToArray(),
+            rows.Select(r => r.Late).ToArray(),
+            rows.Select(r => r.FromTheFuture).ToArray(),
+            rows.Select(r => r.Crowd).ToArray(),
+            rows.Select(r => r.DecidedLate).ToArray(),
+            rows.Select(r => r.DecidedAt).ToArray(),
+            rows.Select(r => r.CameBy).ToArray()
+        );
+        foreach (
+            var documents in new[] { rows.Select(r => r.Data).ToArray(), rows.Select(r => r.OrderBefore).ToArray(), rows.Select(r => r.OrderAfter).ToArray() }
+        )
         {
             insert.Parameters.Add(new NpgsqlParameter { Value = documents, NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Json });
         }
 
         var all = touched.ToLookup(t => t.Known, t => OrderColumns.From(t.Number, t.State!, t.Document, t.Seq, t.ChangedAt, t.ToldBy));
-        Put(batch, [.. all[false]], $"insert into orders ({string.Join(", ", Columns.Select(c => c.Name))}, open) select {string.Join(", ", Columns.Select(c => c.Value))}, {Open} from {Rows}");
-        Put(batch, [.. all[true]], $"update orders o set {string.Join(", ", Columns.Skip(1).Select(c => $"{c.Name} = {c.Value}"))}, open = {Open} from {Rows} where o.number = u.number");
+        Put(
+            batch,
+            [.. all[false]],
+            $"insert into orders ({string.Join(", ", Columns.Select(c => c.Name))}, open) select {string.Join(", ", Columns.Select(c => c.Value))}, {Open} from {Rows}"
+        );
+        Put(
+            batch,
+            [.. all[true]],
+            $"update orders o set {string.Join(", ", Columns.Skip(1).Select(c => $"{c.Name} = {c.Value}"))}, open = {Open} from {Rows} where o.number = u.number"
+        );
         await batch.ExecuteNonQueryAsync(cancel);
     }
 
     private static readonly (string Name, string Value)[] Columns =
-        [.. new[] { "number", "seq", "status", "customer", "place", "due_at", "total", "currency", "risk", "risk_score", "hold_reason", "sites", "salesperson", "changed_at", "search", "told_by", "document", "times" }
-            .Select(c => (c, c is "sites" or "told_by" ? $"string_to_array(u.{c}, ' ')" : "u." + c))];
+    [
+        .. new[]
+        {
+            "number",
+            "seq",
+            "status",
+            "customer",
+            "place",
+            "due_at",
+            "total",
+            "currency",
+            "risk",
+            "risk_score",
+            "hold_reason",
+            "sites",
+            "salesperson",
+            "changed_at",
+            "search",
+            "told_by",
+            "document",
+            "times",
+        }.Select(c => (c, c is "sites" or "told_by" ? $"string_to_array(u.{c}, ' ')" : "u." + c)),
+    ];
 
     private const string Open = "not exists (select from statuses s where s.id = u.status and s.closed)";
 
-    private static readonly string Rows = $"unnest({string.Join(", ", Columns.Select((_, i) => $"${i + 1}"))}) u({string.Join(", ", Columns.Select(c => c.Name))})";
+    private static readonly string Rows =
+        $"unnest({string.Join(", ", Columns.Select((_, i) => $"${i + 1}"))}) u({string.Join(", ", Columns.Select(c => c.Name))})";
 
     // New orders are inserted and known ones updated, each plainly: the lock on their numbers makes sure that nobody else does it meanwhile.
     private static void Put(NpgsqlBatch batch, Order[] orders, string sql)
@@ -226,12 +289,25 @@ public sealed class EventIntake(NpgsqlDataSource source)
         }
 
         var command = Add(
-            batch, sql,
-            orders.Select(o => o.Number).ToArray(), orders.Select(o => o.Seq).ToArray(), orders.Select(o => o.Status).ToArray(), orders.Select(o => o.Customer).ToArray(),
-            orders.Select(o => o.Place).ToArray(), orders.Select(o => o.DueAt).ToArray(), orders.Select(o => o.Total).ToArray(), orders.Select(o => o.Currency).ToArray(),
-            orders.Select(o => o.Risk).ToArray(), orders.Select(o => o.RiskScore).ToArray(), orders.Select(o => o.HoldReason).ToArray(),
-            orders.Select(o => string.Join(' ', o.Sites.Select(s => s.Replace(' ', '-')))).ToArray(), orders.Select(o => o.Salesperson).ToArray(),
-            orders.Select(o => o.ChangedAt).ToArray(), orders.Select(o => o.Search).ToArray(), orders.Select(o => string.Join(' ', o.ToldBy)).ToArray());
+            batch,
+            sql,
+            orders.Select(o => o.Number).ToArray(),
+            orders.Select(o => o.Seq).ToArray(),
+            orders.Select(o => o.Status).ToArray(),
+            orders.Select(o => o.Customer).ToArray(),
+            orders.Select(o => o.Place).ToArray(),
+            orders.Select(o => o.DueAt).ToArray(),
+            orders.Select(o => o.Total).ToArray(),
+            orders.Select(o => o.Currency).ToArray(),
+            orders.Select(o => o.Risk).ToArray(),
+            orders.Select(o => o.RiskScore).ToArray(),
+            orders.Select(o => o.HoldReason).ToArray(),
+            orders.Select(o => string.Join(' ', o.Sites.Select(s => s.Replace(' ', '-')))).ToArray(),
+            orders.Select(o => o.Salesperson).ToArray(),
+            orders.Select(o => o.ChangedAt).ToArray(),
+            orders.Select(o => o.Search).ToArray(),
+            orders.Select(o => string.Join(' ', o.ToldBy)).ToArray()
+        );
         foreach (var documents in new[] { orders.Select(o => o.Document).ToArray(), orders.Select(o => o.Times).ToArray() })
         {
             command.Parameters.Add(new NpgsqlParameter { Value = documents, NpgsqlDbType = NpgsqlDbType.Array | NpgsqlDbType.Json });

@@ -13,7 +13,12 @@ public sealed class PastEvents(NpgsqlDataSource source)
     /// <param name="to">The end, not included.</param>
     /// <param name="wants">Whether an event of that type and subject is to be read with its documents; the others come as <see langword="null"/>, to be counted.</param>
     /// <param name="cancel">Stops the reading.</param>
-    public async IAsyncEnumerable<OrderEvent?> ReadAsync(Instant from, Instant to, Func<string, string?, bool> wants, [EnumeratorCancellation] CancellationToken cancel)
+    public async IAsyncEnumerable<OrderEvent?> ReadAsync(
+        Instant from,
+        Instant to,
+        Func<string, string?, bool> wants,
+        [EnumeratorCancellation] CancellationToken cancel
+    )
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
 
@@ -30,30 +35,35 @@ public sealed class PastEvents(NpgsqlDataSource source)
             where id between (select min(id) from events where received >= $1 and received < $2) and (select max(id) from events where received >= $1 and received < $2)
               and received >= $1 and received < $2 order by id
             """,
-            connection)
-        { CommandTimeout = 0 };
+            connection
+        )
+        {
+            CommandTimeout = 0,
+        };
         command.Parameters.Add(new NpgsqlParameter { Value = from });
         command.Parameters.Add(new NpgsqlParameter { Value = to });
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
         {
             var (type, subject) = (reader.GetString(1), reader.IsDBNull(2) ? null : reader.GetString(2));
-            yield return !wants(type, subject) ? null : new OrderEvent
-            {
-                Id = reader.GetInt64(0),
-                Type = type,
-                Subject = subject,
-                EventId = reader.GetString(3),
-                Source = reader.GetString(4),
-                OrderNumber = reader.IsDBNull(5) ? null : reader.GetString(5),
-                Seq = reader.GetInt64(6),
-                Time = reader.GetFieldValue<Instant>(7),
-                Received = reader.GetFieldValue<Instant>(8),
-                Book = reader.GetInt64(9),
-                Data = reader.GetString(10),
-                OrderBefore = reader.IsDBNull(11) ? null : reader.GetString(11),
-                OrderAfter = reader.IsDBNull(12) ? null : reader.GetString(12),
-            };
+            yield return !wants(type, subject)
+                ? null
+                : new OrderEvent
+                {
+                    Id = reader.GetInt64(0),
+                    Type = type,
+                    Subject = subject,
+                    EventId = reader.GetString(3),
+                    Source = reader.GetString(4),
+                    OrderNumber = reader.IsDBNull(5) ? null : reader.GetString(5),
+                    Seq = reader.GetInt64(6),
+                    Time = reader.GetFieldValue<Instant>(7),
+                    Received = reader.GetFieldValue<Instant>(8),
+                    Book = reader.GetInt64(9),
+                    Data = reader.GetString(10),
+                    OrderBefore = reader.IsDBNull(11) ? null : reader.GetString(11),
+                    OrderAfter = reader.IsDBNull(12) ? null : reader.GetString(12),
+                };
         }
     }
 }

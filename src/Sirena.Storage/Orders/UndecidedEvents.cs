@@ -12,8 +12,7 @@ public static class UndecidedEvents
 
     private const string First = "select e.* from events e where e.decided_at is null";
     private const string Lone = " and not e.crowd and e.received >= {1}";
-    private const string Next =
-        """
+    private const string Next = """
 
           and not exists (select from events p where p.order_number = e.order_number and p.seq < e.seq and p.decided_at is null)
           and not exists (select from events p where e.order_number is null and p.order_number is null and p.subject = e.subject and p.id < e.id and p.decided_at is null)
@@ -31,10 +30,10 @@ public static class UndecidedEvents
         (crowd == false ? db.Events.FromSqlRaw(First + Lone + Next, atMost, now - OfLate) : db.Events.FromSqlRaw(First + Next, atMost)).ToListAsync(cancel);
 
     /// <summary>Claims one event that waits.</summary>
-    public static Task<List<OrderEvent>> ClaimOneAsync(this SirenaDb db, long id, CancellationToken cancel) => db.Events.FromSql(
-        $"select e.* from events e where e.id = {id} and e.decided_at is null for update of e skip locked").ToListAsync(cancel);
+    public static Task<List<OrderEvent>> ClaimOneAsync(this SirenaDb db, long id, CancellationToken cancel) =>
+        db.Events.FromSql($"select e.* from events e where e.id = {id} and e.decided_at is null for update of e skip locked").ToListAsync(cancel);
 
     /// <summary>Claims one event that was set aside.</summary>
-    public static Task<List<OrderEvent>> ClaimAsideAsync(this SirenaDb db, long id, CancellationToken cancel) => db.Events.FromSql(
-        $"select e.* from events e where e.id = {id} and e.set_aside_at is not null for update of e").ToListAsync(cancel);
+    public static Task<List<OrderEvent>> ClaimAsideAsync(this SirenaDb db, long id, CancellationToken cancel) =>
+        db.Events.FromSql($"select e.* from events e where e.id = {id} and e.set_aside_at is not null for update of e").ToListAsync(cancel);
 }

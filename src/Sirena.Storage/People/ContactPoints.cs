@@ -45,7 +45,9 @@ public sealed class ContactPoints(NpgsqlDataSource source)
             copied as (
                 insert into messages (delivery_id, subject, text, html) select made.id, m.subject, m.text, m.html from made, messages m where m.delivery_id = $1)
             select (select count(*) from broken), (select count(*) from made)
-            """, connection);
+            """,
+            connection
+        );
         object[] values = [delivery, now, words];
         Array.ForEach(values, v => command.Parameters.Add(new NpgsqlParameter { Value = v }));
         await using var reader = await command.ExecuteReaderAsync(cancel);

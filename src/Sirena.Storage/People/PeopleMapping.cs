@@ -41,15 +41,18 @@ internal sealed class PersonMapping : IEntityTypeConfiguration<Person>
         person.Property(p => p.Quiet).AsJson();
         person.Property(p => p.Away).AsJson();
         person.Property(p => p.First).AsJson();
-        person.OwnsMany(p => p.Contacts, contact =>
-        {
-            contact.ToTable("contact_points");
-            contact.WithOwner().HasForeignKey("person_id");
-            contact.Property<int>("id");
-            contact.HasKey("id");
-            contact.Ignore(c => c.Usable);
-            contact.HasIndex(c => c.Address);
-        });
+        person.OwnsMany(
+            p => p.Contacts,
+            contact =>
+            {
+                contact.ToTable("contact_points");
+                contact.WithOwner().HasForeignKey("person_id");
+                contact.Property<int>("id");
+                contact.HasKey("id");
+                contact.Ignore(c => c.Usable);
+                contact.HasIndex(c => c.Address);
+            }
+        );
     }
 }
 

@@ -21,7 +21,13 @@ internal sealed class SourceMapping : IEntityTypeConfiguration<Source>
         source.Property(s => s.ReadingVersion).HasDefaultValue(0);
         source.Property(s => s.FetchFailures).HasDefaultValue(0);
         source.Property(s => s.On).HasDefaultValue(true).HasSentinel(true);
-        source.Property(s => s.Listing).HasColumnType("jsonb").HasConversion(v => JsonSerializer.Serialize(v, JsonSerializerOptions.Web), v => JsonSerializer.Deserialize<ListingPlan>(v, JsonSerializerOptions.Web)!);
+        source
+            .Property(s => s.Listing)
+            .HasColumnType("jsonb")
+            .HasConversion(
+                v => JsonSerializer.Serialize(v, JsonSerializerOptions.Web),
+                v => JsonSerializer.Deserialize<ListingPlan>(v, JsonSerializerOptions.Web)!
+            );
         source.Property(s => s.Takes).HasDefaultValueSql("'{}'");
         source.Property(s => s.OwnInstructions).AsJson();
         source.Property(s => s.IntakeHours).AsJsonOrNull();
@@ -48,13 +54,26 @@ internal sealed class ArrivalMapping : IEntityTypeConfiguration<ArrivedBody>
         body.HasKey(b => b.Id);
         body.Property(b => b.Id).UseIdentityAlwaysColumn();
         body.Property(b => b.Headers).AsJson();
-        body.Property(b => b.Problem).HasColumnType("jsonb").HasConversion(v => JsonSerializer.Serialize(v, JsonSerializerOptions.Web), v => JsonSerializer.Deserialize<BodyProblem>(v, JsonSerializerOptions.Web)!);
+        body.Property(b => b.Problem)
+            .HasColumnType("jsonb")
+            .HasConversion(
+                v => JsonSerializer.Serialize(v, JsonSerializerOptions.Web),
+                v => JsonSerializer.Deserialize<BodyProblem>(v, JsonSerializerOptions.Web)!
+            );
         body.Property(b => b.Events).HasDefaultValueSql("'{}'");
         body.Property(b => b.ReadingVersion).HasDefaultValue(0);
         body.Property(b => b.Again).HasDefaultValue(false);
         body.HasIndex(b => new { b.Source, b.Id });
         body.HasIndex(b => new { b.Source, b.Id }, "ix_arrivals_waiting").HasFilter("state = 'waiting'");
-        body.HasIndex(b => new { b.Source, b.State, b.Id }, "ix_arrivals_state");
+        body.HasIndex(
+            b => new
+            {
+                b.Source,
+                b.State,
+                b.Id,
+            },
+            "ix_arrivals_state"
+        );
         body.HasIndex(b => new { b.Source, b.Hash }).HasFilter("hash is not null");
         body.HasIndex(b => b.Id, "ix_arrivals_not_understood").HasFilter("state = 'not-understood'");
         body.HasIndex(b => b.At).HasMethod("brin");

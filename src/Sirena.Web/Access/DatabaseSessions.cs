@@ -23,7 +23,15 @@ public sealed class DatabaseSessions(IDbContextFactory<SirenaDb> factory, IDataP
     {
         var key = Secrets.New("s-");
         await using var db = await factory.CreateDbContextAsync();
-        db.Sessions.Add(new Session { Hash = Secrets.Hash(key), UserId = Guid.Parse(ticket.Principal.FindFirstValue(ClaimTypes.NameIdentifier)!), Ticket = Closed(ticket), ExpiresAt = Ends(ticket) });
+        db.Sessions.Add(
+            new Session
+            {
+                Hash = Secrets.Hash(key),
+                UserId = Guid.Parse(ticket.Principal.FindFirstValue(ClaimTypes.NameIdentifier)!),
+                Ticket = Closed(ticket),
+                ExpiresAt = Ends(ticket),
+            }
+        );
         await db.SaveChangesAsync();
         return key;
     }
@@ -57,5 +65,6 @@ public sealed class DatabaseSessions(IDbContextFactory<SirenaDb> factory, IDataP
 
     private byte[] Closed(AuthenticationTicket ticket) => protector.Protect(TicketSerializer.Default.Serialize(ticket));
 
-    private Instant Ends(AuthenticationTicket ticket) => ticket.Properties.ExpiresUtc is { } end ? Instant.FromDateTimeOffset(end) : clock.GetCurrentInstant() + Usual;
+    private Instant Ends(AuthenticationTicket ticket) =>
+        ticket.Properties.ExpiresUtc is { } end ? Instant.FromDateTimeOffset(end) : clock.GetCurrentInstant() + Usual;
 }

@@ -15,9 +15,13 @@ public sealed record KeptForm(string Address, IReadOnlyList<KeyValuePair<string,
     public string Page => KeptForms.PageOf(Address);
 
     /// <summary>What a person would know again: filled fields but keys and secrets, each cut to a line.</summary>
-    public IEnumerable<(string Name, string Value)> Readable => Fields
-        .Where(f => !string.IsNullOrWhiteSpace(f.Value) && !Guid.TryParse(f.Value, out _) && !KeptForms.Secret(f.Key) && f.Key != Pages.Shared.SavedThings.Field)
-        .Select(f => (f.Key, Quoting.Cut(f.Value.ReplaceLineEndings(" "), 120))).Take(12);
+    public IEnumerable<(string Name, string Value)> Readable =>
+        Fields
+            .Where(f =>
+                !string.IsNullOrWhiteSpace(f.Value) && !Guid.TryParse(f.Value, out _) && !KeptForms.Secret(f.Key) && f.Key != Pages.Shared.SavedThings.Field
+            )
+            .Select(f => (f.Key, Quoting.Cut(f.Value.ReplaceLineEndings(" "), 120)))
+            .Take(12);
 }
 
 /// <summary>Keeps a form over a sign-in: sealed with the key of this installation, in the page itself, for a day. Nothing of it is stored.</summary>
@@ -44,8 +48,11 @@ public sealed class KeptForms(IDataProtectionProvider keys)
     public static async Task<KeptForm> ReadAsync(string address, HttpRequest request)
     {
         var form = await request.ReadFormAsync();
-        return new KeptForm(address, [.. form.Where(f => f.Key != "__RequestVerificationToken").SelectMany(f => f.Value.Select(v => KeyValuePair.Create(f.Key, v ?? "")))],
-            [.. form.Files.Where(f => f.Length > 0).Select(f => f.FileName)]);
+        return new KeptForm(
+            address,
+            [.. form.Where(f => f.Key != "__RequestVerificationToken").SelectMany(f => f.Value.Select(v => KeyValuePair.Create(f.Key, v ?? "")))],
+            [.. form.Files.Where(f => f.Length > 0).Select(f => f.FileName)]
+        );
     }
 
     /// <summary>The form in a seal; <see langword="null"/> when the seal is not ours or too old.</summary>
@@ -70,9 +77,14 @@ public sealed class KeptForms(IDataProtectionProvider keys)
             return address;
         }
 
-        var query = address[(at + 1)..].Split('#')[0].Split('&').Where(p => p.Length > 0 && !p.StartsWith("handler=", StringComparison.OrdinalIgnoreCase)).ToArray();
+        var query = address[(at + 1)..]
+            .Split('#')[0]
+            .Split('&')
+            .Where(p => p.Length > 0 && !p.StartsWith("handler=", StringComparison.OrdinalIgnoreCase))
+            .ToArray();
         return query.Length == 0 ? address[..at] : $"{address[..at]}?{string.Join('&', query)}";
     }
 
-    internal static bool Secret(string name) => new[] { "password", "secret", "token", "key", "code" }.Any(s => name.Contains(s, StringComparison.OrdinalIgnoreCase));
+    internal static bool Secret(string name) =>
+        new[] { "password", "secret", "token", "key", "code" }.Any(s => name.Contains(s, StringComparison.OrdinalIgnoreCase));
 }

@@ -16,8 +16,18 @@ public sealed class TokenScheme(IOptionsMonitor<AuthenticationSchemeOptions> opt
     : AuthenticationHandler<AuthenticationSchemeOptions>(options, logs, encoder)
 {
     // Made once: every call with a token asks it.
-    private static readonly Func<SirenaDb, byte[], Instant, Task<User?>> UserOf = EF.CompileAsyncQuery((SirenaDb db, byte[] hash, Instant now) =>
-        (from t in db.ApiTokens where t.Hash == hash && t.Feed == null && (t.RevokedAt == null || t.RevokedAt > now) join u in db.Users on t.UserId equals u.Id where u.RemovedAt == null select u).AsNoTracking().FirstOrDefault());
+    private static readonly Func<SirenaDb, byte[], Instant, Task<User?>> UserOf = EF.CompileAsyncQuery(
+        (SirenaDb db, byte[] hash, Instant now) =>
+            (
+                from t in db.ApiTokens
+                where t.Hash == hash && t.Feed == null && (t.RevokedAt == null || t.RevokedAt > now)
+                join u in db.Users on t.UserId equals u.Id
+                where u.RemovedAt == null
+                select u
+            )
+                .AsNoTracking()
+                .FirstOrDefault()
+    );
 
     /// <summary>The scheme's name.</summary>
     public const string SchemeName = "token";
@@ -27,13 +37,18 @@ public sealed class TokenScheme(IOptionsMonitor<AuthenticationSchemeOptions> opt
 
     /// <summary>The token of a request, or <see langword="null"/>.</summary>
     public static string? Bearer(HttpRequest request) =>
-        request.Headers.Authorization.ToString() is { Length: > 7 } header && header.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase) ? header[7..].Trim() : null;
+        request.Headers.Authorization.ToString() is { Length: > 7 } header && header.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase)
+            ? header[7..].Trim()
+            : null;
 
     /// <summary>The claims of a user.</summary>
     public static IEnumerable<Claim> Claims(User user) =>
-    [
-        new(ClaimTypes.NameIdentifier, user.Id.ToString()), new(ClaimTypes.Name, user.Name), new(ClaimTypes.Role, user.Role.Name()), .. user.Person is { } person ? [new Claim("person", person)] : Array.Empty<Claim>(),
-    ];
+        [
+            new(ClaimTypes.NameIdentifier, user.Id.ToString()),
+            new(ClaimTypes.Name, user.Name),
+            new(ClaimTypes.Role, user.Role.Name()),
+            .. user.Person is { } person ? [new Claim("person", person)] : Array.Empty<Claim>(),
+        ];
 
     /// <inheritdoc/>
     protected override async Task<AuthenticateResult> HandleAuthenticateAsync()

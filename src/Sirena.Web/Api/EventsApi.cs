@@ -22,9 +22,17 @@ public static class EventsApi
 
     /// <summary>Maps <c>POST /api/events</c>.</summary>
     public static void MapEvents(this IEndpointRouteBuilder routes) =>
-        routes.MapPost("/api/events", PostAsync).AllowAnonymous().WithTags("Events").WithSummary("Take in events (CloudEvents 1.0), by source key")
+        routes
+            .MapPost("/api/events", PostAsync)
+            .AllowAnonymous()
+            .WithTags("Events")
+            .WithSummary("Take in events (CloudEvents 1.0), by source key")
             .Produces<Taken>(StatusCodes.Status202Accepted)
-            .ProducesProblem(400).ProducesProblem(401).ProducesProblem(413).ProducesProblem(415).ProducesProblem(429);
+            .ProducesProblem(400)
+            .ProducesProblem(401)
+            .ProducesProblem(413)
+            .ProducesProblem(415)
+            .ProducesProblem(429);
 
     private static async Task<IResult> PostAsync(HttpContext http, SourceShelf sources, IntakeDesk desk, Crowds crowds, IClock clock, ILogger<IntakeDesk> log)
     {
@@ -37,13 +45,22 @@ public static class EventsApi
 
         if (source is not { On: true, Kind: SourceKind.Events })
         {
-            return source.On ? Problems.Of(403, "This key is for another door.", $"The source '{source.Name}' sends {(source.Kind == SourceKind.Calls ? "calls" : "lists")}: its address is {CallsApi.AddressOf(source)}. Events come by the key of a source of the kind events.")
+            return source.On
+                ? Problems.Of(
+                    403,
+                    "This key is for another door.",
+                    $"The source '{source.Name}' sends {(source.Kind == SourceKind.Calls ? "calls" : "lists")}: its address is {CallsApi.AddressOf(source)}. Events come by the key of a source of the kind events."
+                )
                 : Problems.Of(403, "This source is off.", $"A supervisor has switched '{source.Name}' off; nothing of this request was taken.");
         }
 
         if (Kind(http.Request) is not { } kind)
         {
-            return Problems.Of(415, "This content type is not taken.", "Send application/cloudevents+json, application/cloudevents-batch+json, or application/json with ce- headers.");
+            return Problems.Of(
+                415,
+                "This content type is not taken.",
+                "Send application/cloudevents+json, application/cloudevents-batch+json, or application/json with ce- headers."
+            );
         }
 
         if (await RequestText.BytesAsync(http.Request, LargestBody, cancel) is not { } body)
@@ -51,7 +68,10 @@ public static class EventsApi
             return Problems.Of(413, "The request is too large.", "A request holds at most 4 MiB. Send fewer events at once.");
         }
 
-        var (events, problem) = kind == Mode.Binary ? CloudEvents.Binary(body, name => http.Request.Headers[name] is { Count: > 0 } v ? v.ToString() : null) : CloudEvents.Json(body, kind == Mode.Batch);
+        var (events, problem) =
+            kind == Mode.Binary
+                ? CloudEvents.Binary(body, name => http.Request.Headers[name] is { Count: > 0 } v ? v.ToString() : null)
+                : CloudEvents.Json(body, kind == Mode.Batch);
         if (problem is not null)
         {
             return Problems.Of(400, "The body cannot be read.", problem);
@@ -64,7 +84,12 @@ public static class EventsApi
 
         if (sources.Over(source, events.Count) is { } wait)
         {
-            return Problems.Wait(http, wait, "Too many events.", $"The source '{source.Name}' may send {source.Limit} events a second. Wait and send again; nothing of this request was taken.");
+            return Problems.Wait(
+                http,
+                wait,
+                "Too many events.",
+                $"The source '{source.Name}' may send {source.Limit} events a second. Wait and send again; nothing of this request was taken."
+            );
         }
 
         try
@@ -75,18 +100,39 @@ public static class EventsApi
         {
             log.LogError(e, "Events could not be stored.");
             http.Response.Headers.RetryAfter = "5";
-            return Problems.Of(503, "The events could not be stored.", "Nothing of this request was taken. Send it again; an event that is known does nothing twice.");
+            return Problems.Of(
+                503,
+                "The events could not be stored.",
+                "Nothing of this request was taken. Send it again; an event that is known does nothing twice."
+            );
         }
     }
 
-    private static async Task<IResult> TakeAsync(IReadOnlyList<ReadEvent> events, Source source, bool crowd, IntakeDesk desk, Instant now, CancellationToken cancel)
+    private static async Task<IResult> TakeAsync(
+        IReadOnlyList<ReadEvent> events,
+        Source source,
+        bool crowd,
+        IntakeDesk desk,
+        Instant now,
+        CancellationToken cancel
+    )
     {
         Arrival[] good = [.. events.Where(e => e.Event is not null).Select(e => new Arrival(e.Event!, source.Prefix, now) { Crowd = crowd, By = source.Id })];
         Rejection[] bad = [.. events.Where(e => e.Event is null).Select(e => new Rejection(e.Index, e.Id, e.Problem!))];
         var taken = await desk.TakeAsync(good, cancel);
         var answer = new Taken(taken.Count(t => t), taken.Count(t => !t), bad);
         return bad.Length > 0 && good.Length == 0
-            ? Problems.Of(400, "No event was taken.", bad.Length == 1 ? bad[0].Problem : $"All {bad.Length} events were rejected; 'rejected' says why.", new() { ["accepted"] = 0, ["duplicates"] = 0, ["rejected"] = bad })
+            ? Problems.Of(
+                400,
+                "No event was taken.",
+                bad.Length == 1 ? bad[0].Problem : $"All {bad.Length} events were rejected; 'rejected' says why.",
+                new()
+                {
+                    ["accepted"] = 0,
+                    ["duplicates"] = 0,
+                    ["rejected"] = bad,
+                }
+            )
             : Results.Json(answer, statusCode: StatusCodes.Status202Accepted);
     }
 

@@ -22,21 +22,44 @@ public static class GatewaysApi
     public static void MapGateways(this IEndpointRouteBuilder routes)
     {
         var api = routes.MapGroup("/api/gateways").WithTags("Gateways").RequireAuthorization(Policies.SeeAll);
-        api.MapGet("", async (SirenaDb db, CancellationToken cancel) => Results.Json(new { items = (await db.Gateways.AsNoTracking().OrderBy(g => g.Channel).ThenBy(g => g.Position).ToListAsync(cancel)).Select(g => Shape(g)), next = (string?)null })).WithSummary("The gateways in their order, without their secrets");
+        api.MapGet("", async (SirenaDb db, CancellationToken cancel) =>
+                Results.Json(
+                    new
+                    {
+                        items = (await db.Gateways.AsNoTracking().OrderBy(g => g.Channel).ThenBy(g => g.Position).ToListAsync(cancel)).Select(g => Shape(g)),
+                        next = (string?)null,
+                    }
+                )
+            )
+            .WithSummary("The gateways in their order, without their secrets");
         api.MapGet("/{id}", async (string id, HttpContext http, SirenaDb db, GatewayDesk desk) =>
-        {
-            if (await db.Gateways.AsNoTracking().FirstOrDefaultAsync(g => g.Id == id, http.RequestAborted) is not { } gateway)
             {
-                return Problems.Missing($"There is no gateway '{id}'.");
-            }
+                if (await db.Gateways.AsNoTracking().FirstOrDefaultAsync(g => g.Id == id, http.RequestAborted) is not { } gateway)
+                {
+                    return Problems.Missing($"There is no gateway '{id}'.");
+                }
 
-            Versions.Tag(http, TagOf(desk, gateway));
-            return Results.Json(Shape(gateway));
-        }).WithSummary("One gateway, without its secrets");
+                Versions.Tag(http, TagOf(desk, gateway));
+                return Results.Json(Shape(gateway));
+            })
+            .WithSummary("One gateway, without its secrets");
         api.MapPut("/{id}", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Create or change a gateway; secrets go in and never come out");
-        api.MapDelete("/{id}", async (string id, ClaimsPrincipal user, GatewayDesk desk, CancellationToken cancel) => await desk.RemoveAsync(id, user.Name(), cancel) ? Results.NoContent() : Problems.Missing($"There is no gateway '{id}'.")).RequireAuthorization(Policies.Change).WithSummary("Take a gateway away");
-        routes.MapPost("/api/receipts/{gateway}", ReceiptAsync).AllowAnonymous().DisableAntiforgery().WithTags("Gateways").WithSummary("Receipts and replies from a gateway, signed as Standard Webhooks says");
-        routes.MapPost("/api/alerts/{id:guid}/answers", AnswerAsync).RequireAuthorization().WithTags("Trail").WithSummary("Answer an alert: taken, passed (with to), declined, done, later (with until)");
+        api.MapDelete("/{id}", async (string id, ClaimsPrincipal user, GatewayDesk desk, CancellationToken cancel) =>
+                await desk.RemoveAsync(id, user.Name(), cancel) ? Results.NoContent() : Problems.Missing($"There is no gateway '{id}'.")
+            )
+            .RequireAuthorization(Policies.Change)
+            .WithSummary("Take a gateway away");
+        routes
+            .MapPost("/api/receipts/{gateway}", ReceiptAsync)
+            .AllowAnonymous()
+            .DisableAntiforgery()
+            .WithTags("Gateways")
+            .WithSummary("Receipts and replies from a gateway, signed as Standard Webhooks says");
+        routes
+            .MapPost("/api/alerts/{id:guid}/answers", AnswerAsync)
+            .RequireAuthorization()
+            .WithTags("Trail")
+            .WithSummary("Answer an alert: taken, passed (with to), declined, done, later (with until)");
     }
 
     private static async Task<IResult> PutAsync(string id, HttpContext http, GatewayDesk desk, SirenaDb db)
@@ -51,7 +74,16 @@ public static class GatewaysApi
         var tag = current is null ? null : TagOf(desk, current);
         if (Versions.Stale(http.Request, tag))
         {
-            return Versions.Refused(http, tag, current is null ? null : System.Text.Json.JsonSerializer.SerializeToNode(Shape(current), http.RequestServices.GetRequiredService<Microsoft.Extensions.Options.IOptions<Microsoft.AspNetCore.Http.Json.JsonOptions>>().Value.SerializerOptions));
+            return Versions.Refused(
+                http,
+                tag,
+                current is null
+                    ? null
+                    : System.Text.Json.JsonSerializer.SerializeToNode(
+                        Shape(current),
+                        http.RequestServices.GetRequiredService<Microsoft.Extensions.Options.IOptions<Microsoft.AspNetCore.Http.Json.JsonOptions>>().Value.SerializerOptions
+                    )
+            );
         }
 
         var saved = await desk.SaveAsync(id, document, http.User.Name(), http.RequestAborted);
@@ -61,7 +93,8 @@ public static class GatewaysApi
         }
 
         return saved.Gateway is not { } gateway ? PeopleApi.Mistakes("The gateway has a mistake.", saved.Errors)
-            : saved.Created ? Results.Created($"/api/gateways/{id}", Shape(gateway, saved.NewReceiptKey)) : Results.Json(Shape(gateway, saved.NewReceiptKey));
+            : saved.Created ? Results.Created($"/api/gateways/{id}", Shape(gateway, saved.NewReceiptKey))
+            : Results.Json(Shape(gateway, saved.NewReceiptKey));
     }
 
     private static async Task<IResult> ReceiptAsync(string gateway, HttpContext http, ReceiptDesk desk)
@@ -90,8 +123,14 @@ public static class GatewaysApi
         var person = Text("person") ?? own;
         if (Names.Parse<AnswerKind>(Text("answer") ?? "") is not { } answer || person is null || staff.Person(person) is null)
         {
-            return PeopleApi.Mistakes("The answer cannot be taken.",
-                [person is null || staff.Person(person) is null ? new DocumentError("person", null, null, $"There is no person '{person}'.{Closest.Hint(person ?? "", staff.People.Select(p => p.Id))}") : new DocumentError("answer", null, null, $"'{Text("answer")}' is none of {string.Join(", ", Names.All<AnswerKind>())}.")]);
+            return PeopleApi.Mistakes(
+                "The answer cannot be taken.",
+                [
+                    person is null || staff.Person(person) is null
+                        ? new DocumentError("person", null, null, $"There is no person '{person}'.{Closest.Hint(person ?? "", staff.People.Select(p => p.Id))}")
+                        : new DocumentError("answer", null, null, $"'{Text("answer")}' is none of {string.Join(", ", Names.All<AnswerKind>())}."),
+                ]
+            );
         }
 
         if (person != own && !http.User.MayChange())
@@ -105,7 +144,18 @@ public static class GatewaysApi
         }
 
         var until = Text("until") is { } at ? Core.Orders.Fields.Facts.Time(at) : null;
-        var answered = await desk.AnswerAsync(id, person, answer, "api", person == own ? null : http.User.Name(), Text("note"), null, http.RequestAborted, Text("to"), until);
+        var answered = await desk.AnswerAsync(
+            id,
+            person,
+            answer,
+            "api",
+            person == own ? null : http.User.Name(),
+            Text("note"),
+            null,
+            http.RequestAborted,
+            Text("to"),
+            until
+        );
         if (answered.NotTold && http.User.MayChange())
         {
             answered = await desk.AnswerAsync(id, person, answer, "api", http.User.Name(), Text("note"), null, http.RequestAborted, Text("to"), until);
@@ -116,51 +166,65 @@ public static class GatewaysApi
             return Problems.Of(403, "This alert is not yours to answer.", answered.Problem!);
         }
 
-        return answered is { Alert: null, Problem: { } wrong } && answer == AnswerKind.Passed ? PeopleApi.Mistakes("The answer cannot be taken.", [new DocumentError("to", null, null, wrong)])
-            : answered is { Conflict: false, Problem: { } when } && answer == AnswerKind.Later ? PeopleApi.Mistakes("The answer cannot be taken.", [new DocumentError("until", null, null, when)])
+        return answered is { Alert: null, Problem: { } wrong } && answer == AnswerKind.Passed
+                ? PeopleApi.Mistakes("The answer cannot be taken.", [new DocumentError("to", null, null, wrong)])
+            : answered is { Conflict: false, Problem: { } when } && answer == AnswerKind.Later
+                ? PeopleApi.Mistakes("The answer cannot be taken.", [new DocumentError("until", null, null, when)])
             : answered.Alert is not { } alert ? Problems.Missing($"There is no alert '{id}'.")
-            : answered.Problem is { } problem ? Problems.Of(409, "The answer was not taken.", problem, new() { ["takenBy"] = alert.TakenBy, ["state"] = alert.State.Name() })
-            : Results.Json(new { alert = alert.Id, state = alert.State.Name(), takenBy = alert.TakenBy, person, answer = answer.Name() }, statusCode: 201);
+            : answered.Problem is { } problem
+                ? Problems.Of(409, "The answer was not taken.", problem, new() { ["takenBy"] = alert.TakenBy, ["state"] = alert.State.Name() })
+            : Results.Json(
+                new
+                {
+                    alert = alert.Id,
+                    state = alert.State.Name(),
+                    takenBy = alert.TakenBy,
+                    person,
+                    answer = answer.Name(),
+                },
+                statusCode: 201
+            );
     }
 
     // What was set, not how it fares.
     private static string TagOf(GatewayDesk desk, Gateway g) => Versions.Of(System.Text.Json.JsonSerializer.SerializeToNode(desk.SettingsOf(g))!);
 
-    private static object Shape(Gateway g, string? receiptKey = null) => new
-    {
-        id = g.Id,
-        channel = g.Channel.Name(),
-        name = g.Name,
-        position = g.Position,
-        on = g.On,
-        address = g.Address,
-        width = g.Width,
-        encryption = g.Channel == Channel.Mail ? g.Encryption : null,
-        user = g.User,
-        sender = g.Sender,
-        ehlo = g.Ehlo,
-        certificateAuthority = g.Authority,
-        certificatePin = g.Pin,
-        headers = g.Headers.Keys,
-        body = g.Body,
-        idAt = g.IdAt,
-        errorAt = g.ErrorAt,
-        perMinute = g.PerMinute,
-        tokenAddress = g.TokenAddress,
-        clientId = g.ClientId,
-        scope = g.Scope,
-        dkimSelector = g.DkimSelector,
-        hasDkimKey = g.DkimKey is not null,
-        segmentCost = g.SegmentCost,
-        monthlyBudget = g.MonthlyBudget,
-        echoMinutes = g.EchoMinutes,
-        echoTo = g.EchoTo,
-        echoSentAt = g.EchoSentAt,
-        echoBackAt = g.EchoBackAt,
-        hasSecret = g.Secret is not null,
-        receiptSecret = receiptKey,
-        failingSince = g.FailingSince,
-        lastError = g.LastError,
-        lastGoodAt = g.LastGoodAt,
-    };
+    private static object Shape(Gateway g, string? receiptKey = null) =>
+        new
+        {
+            id = g.Id,
+            channel = g.Channel.Name(),
+            name = g.Name,
+            position = g.Position,
+            on = g.On,
+            address = g.Address,
+            width = g.Width,
+            encryption = g.Channel == Channel.Mail ? g.Encryption : null,
+            user = g.User,
+            sender = g.Sender,
+            ehlo = g.Ehlo,
+            certificateAuthority = g.Authority,
+            certificatePin = g.Pin,
+            headers = g.Headers.Keys,
+            body = g.Body,
+            idAt = g.IdAt,
+            errorAt = g.ErrorAt,
+            perMinute = g.PerMinute,
+            tokenAddress = g.TokenAddress,
+            clientId = g.ClientId,
+            scope = g.Scope,
+            dkimSelector = g.DkimSelector,
+            hasDkimKey = g.DkimKey is not null,
+            segmentCost = g.SegmentCost,
+            monthlyBudget = g.MonthlyBudget,
+            echoMinutes = g.EchoMinutes,
+            echoTo = g.EchoTo,
+            echoSentAt = g.EchoSentAt,
+            echoBackAt = g.EchoBackAt,
+            hasSecret = g.Secret is not null,
+            receiptSecret = receiptKey,
+            failingSince = g.FailingSince,
+            lastError = g.LastError,
+            lastGoodAt = g.LastGoodAt,
+        };
 }

@@ -28,60 +28,118 @@ public static class InstructionsApi
     public static void MapInstructions(this IEndpointRouteBuilder routes)
     {
         var api = routes.MapGroup("/api/instructions").WithTags("Instructions");
-        api.MapGet("", ListAsync).AllowAnonymous().WithSummary("Instructions, newest first (?order=, state=); with a source's key those that it is to fetch, the oldest first, held open for up to 30 seconds (?wait=) while there are none");
+        api.MapGet("", ListAsync)
+            .AllowAnonymous()
+            .WithSummary(
+                "Instructions, newest first (?order=, state=); with a source's key those that it is to fetch, the oldest first, held open for up to 30 seconds (?wait=) while there are none"
+            );
         api.MapGet("/{id:guid}", OneAsync).RequireAuthorization(Policies.SeeAll).WithSummary("One instruction");
-        api.MapGet("/rights", (SurroundingsCache around, CancellationToken cancel) => RightsAsync(around, cancel)).RequireAuthorization(Policies.SeeAll).WithSummary("Who may ask for what, and what needs a second person's yes");
-        api.MapPut("/rights", PutRightsAsync).RequireAuthorization(Policies.Change).WithSummary("Say who may ask for what: a list of { kind, roles, teams, secondYes }; kinds that are left out are as usual");
+        api.MapGet("/rights", (SurroundingsCache around, CancellationToken cancel) => RightsAsync(around, cancel))
+            .RequireAuthorization(Policies.SeeAll)
+            .WithSummary("Who may ask for what, and what needs a second person's yes");
+        api.MapPut("/rights", PutRightsAsync)
+            .RequireAuthorization(Policies.Change)
+            .WithSummary("Say who may ask for what: a list of { kind, roles, teams, secondYes }; kinds that are left out are as usual");
         api.MapPost("", AskAsync).RequireAuthorization().WithSummary("Ask an order's source to do something to it");
-        api.MapPost("/{id:guid}/result", ResultAsync).AllowAnonymous().DisableAntiforgery().WithSummary("What the order system says to it, with its source's key: taken, seen or refused");
-        api.MapPost("/{id:guid}/approve", async (Guid id, ClaimsPrincipal user, InstructionDesk desk, SirenaDb db, CancellationToken cancel) => await EndAsync(await desk.ApproveAsync(id, AskerOf(user), cancel), db, cancel)).RequireAuthorization().WithSummary("Say the yes that it waits for");
-        api.MapPost("/{id:guid}/drop", async (Guid id, ClaimsPrincipal user, InstructionDesk desk, SirenaDb db, CancellationToken cancel) => await EndAsync(await desk.DropAsync(id, AskerOf(user), cancel), db, cancel)).RequireAuthorization().WithSummary("Stop it before it goes");
+        api.MapPost("/{id:guid}/result", ResultAsync)
+            .AllowAnonymous()
+            .DisableAntiforgery()
+            .WithSummary("What the order system says to it, with its source's key: taken, seen or refused");
+        api.MapPost("/{id:guid}/approve", async (Guid id, ClaimsPrincipal user, InstructionDesk desk, SirenaDb db, CancellationToken cancel) =>
+                await EndAsync(await desk.ApproveAsync(id, AskerOf(user), cancel), db, cancel)
+            )
+            .RequireAuthorization()
+            .WithSummary("Say the yes that it waits for");
+        api.MapPost("/{id:guid}/drop", async (Guid id, ClaimsPrincipal user, InstructionDesk desk, SirenaDb db, CancellationToken cancel) =>
+                await EndAsync(await desk.DropAsync(id, AskerOf(user), cancel), db, cancel)
+            )
+            .RequireAuthorization()
+            .WithSummary("Stop it before it goes");
     }
 
     /// <summary>Whoever is signed in, as they ask.</summary>
     public static Asker AskerOf(ClaimsPrincipal user) => new(user.FindFirstValue("person"), user.Name(), user.FindFirstValue(ClaimTypes.Role) ?? "reader");
 
     /// <summary>An instruction as the contract shapes it.</summary>
-    public static JsonObject Shape(Instruction i, IEnumerable<InstructionAttempt> attempts) => new()
-    {
-        ["id"] = i.Id.ToString(),
-        ["order"] = i.OrderNumber,
-        ["source"] = i.Source,
-        ["kind"] = i.Kind,
-        ["with"] = i.Members,
-        ["state"] = i.State.Name(),
-        ["waits"] = i.Waits?.Name(),
-        ["askedAt"] = Text(i.AskedAt),
-        ["by"] = i.By,
-        ["person"] = i.Person,
-        ["rule"] = i.RuleId,
-        ["version"] = i.RuleVersion,
-        ["alert"] = i.AlertId?.ToString(),
-        ["because"] = i.Because,
-        ["tell"] = i.Tell is { } tell ? new JsonObject { ["customer"] = tell.Customer, ["staff"] = tell.Staff, ["by"] = tell.By } : null,
-        ["trial"] = i.Trial,
-        ["approvedBy"] = i.ApprovedBy,
-        ["takenAt"] = Text(i.TakenAt),
-        ["seenAt"] = Text(i.SeenAt),
-        ["endedAt"] = Text(i.EndedAt),
-        ["words"] = i.Words,
-        ["mayHaveArrivedTwice"] = i.MayBeTwice,
-        ["attempts"] = new JsonArray([.. attempts.OrderBy(a => a.Number).Select(a => (JsonNode)new JsonObject { ["at"] = Text(a.At), ["endedAt"] = Text(a.EndedAt), ["outcome"] = a.Outcome.Name(), ["code"] = a.Code, ["reply"] = a.Reply })]),
-    };
+    public static JsonObject Shape(Instruction i, IEnumerable<InstructionAttempt> attempts) =>
+        new()
+        {
+            ["id"] = i.Id.ToString(),
+            ["order"] = i.OrderNumber,
+            ["source"] = i.Source,
+            ["kind"] = i.Kind,
+            ["with"] = i.Members,
+            ["state"] = i.State.Name(),
+            ["waits"] = i.Waits?.Name(),
+            ["askedAt"] = Text(i.AskedAt),
+            ["by"] = i.By,
+            ["person"] = i.Person,
+            ["rule"] = i.RuleId,
+            ["version"] = i.RuleVersion,
+            ["alert"] = i.AlertId?.ToString(),
+            ["because"] = i.Because,
+            ["tell"] = i.Tell is { } tell
+                ? new JsonObject
+                {
+                    ["customer"] = tell.Customer,
+                    ["staff"] = tell.Staff,
+                    ["by"] = tell.By,
+                }
+                : null,
+            ["trial"] = i.Trial,
+            ["approvedBy"] = i.ApprovedBy,
+            ["takenAt"] = Text(i.TakenAt),
+            ["seenAt"] = Text(i.SeenAt),
+            ["endedAt"] = Text(i.EndedAt),
+            ["words"] = i.Words,
+            ["mayHaveArrivedTwice"] = i.MayBeTwice,
+            ["attempts"] = new JsonArray([
+                .. attempts
+                    .OrderBy(a => a.Number)
+                    .Select(a =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["at"] = Text(a.At),
+                                ["endedAt"] = Text(a.EndedAt),
+                                ["outcome"] = a.Outcome.Name(),
+                                ["code"] = a.Code,
+                                ["reply"] = a.Reply,
+                            }
+                    ),
+            ]),
+        };
 
     private static string? Text(Instant? at) => at is { } time ? InstantPattern.ExtendedIso.Format(time) : null;
 
     internal static async Task<JsonObject[]> ShapesAsync(SirenaDb db, IReadOnlyCollection<Instruction> found, CancellationToken cancel)
     {
         Guid[] ids = [.. found.Select(i => i.Id)];
-        var attempts = (await db.InstructionAttempts.AsNoTracking().Where(a => ids.Contains(a.InstructionId)).ToListAsync(cancel)).ToLookup(a => a.InstructionId);
+        var attempts = (await db.InstructionAttempts.AsNoTracking().Where(a => ids.Contains(a.InstructionId)).ToListAsync(cancel)).ToLookup(a =>
+            a.InstructionId
+        );
         return [.. found.Select(i => Shape(i, attempts[i.Id]))];
     }
 
     private static async Task<IResult> RightsAsync(SurroundingsCache cache, CancellationToken cancel)
     {
         var around = await cache.GetAsync(cancel);
-        return Results.Json(new { items = around.Kinds.Select(around.Business.RightOf).Select(r => new { id = r.Kind, kind = r.Kind, roles = r.Roles, teams = r.Teams, secondYes = r.SecondYes }), next = (string?)null });
+        return Results.Json(
+            new
+            {
+                items = around
+                    .Kinds.Select(around.Business.RightOf)
+                    .Select(r => new
+                    {
+                        id = r.Kind,
+                        kind = r.Kind,
+                        roles = r.Roles,
+                        teams = r.Teams,
+                        secondYes = r.SecondYes,
+                    }),
+                next = (string?)null,
+            }
+        );
     }
 
     private static async Task<IResult> PutRightsAsync(HttpContext http, ClaimsPrincipal user, RightsDesk desk, SurroundingsCache cache)
@@ -94,21 +152,42 @@ public static class InstructionsApi
 
         var (rights, errors) = RightsReader.Read(node);
         var problem = errors.Count > 0 ? null : await desk.SaveAsync(rights, user.Name(), http.RequestAborted);
-        return errors.Count > 0 || problem is not null ? PeopleApi.Mistakes("The rights have a mistake.", errors.Count > 0 ? errors : [new DocumentError("", null, null, problem!)]) : await RightsAsync(cache, http.RequestAborted);
+        return errors.Count > 0 || problem is not null
+            ? PeopleApi.Mistakes("The rights have a mistake.", errors.Count > 0 ? errors : [new DocumentError("", null, null, problem!)])
+            : await RightsAsync(cache, http.RequestAborted);
     }
 
     private static async Task<IResult> OneAsync(Guid id, SirenaDb db, CancellationToken cancel) =>
-        await db.Instructions.AsNoTracking().FirstOrDefaultAsync(i => i.Id == id, cancel) is { } found ? Results.Json((await ShapesAsync(db, [found], cancel))[0]) : Problems.Missing($"There is no instruction '{id}'.");
+        await db.Instructions.AsNoTracking().FirstOrDefaultAsync(i => i.Id == id, cancel) is { } found
+            ? Results.Json((await ShapesAsync(db, [found], cancel))[0])
+            : Problems.Missing($"There is no instruction '{id}'.");
 
-    private static async Task<IResult> ListAsync(HttpContext http, SirenaDb db, SourceShelf shelf, IDbContextFactory<SirenaDb> factory, string? order, string? state, string? cursor, int? limit, int? wait)
+    private static async Task<IResult> ListAsync(
+        HttpContext http,
+        SirenaDb db,
+        SourceShelf shelf,
+        IDbContextFactory<SirenaDb> factory,
+        string? order,
+        string? state,
+        string? cursor,
+        int? limit,
+        int? wait
+    )
     {
         InstructionState[] states = [];
         if (state is { Length: > 0 })
         {
-            InstructionState?[] said = [.. state.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(Names.Parse<InstructionState>)];
+            InstructionState?[] said =
+            [
+                .. state.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(Names.Parse<InstructionState>),
+            ];
             if (Array.Exists(said, s => s is null))
             {
-                return Problems.Of(400, "This state is not known.", $"A state is one of {string.Join(", ", Names.All<InstructionState>())}; several are joined by commas.");
+                return Problems.Of(
+                    400,
+                    "This state is not known.",
+                    $"A state is one of {string.Join(", ", Names.All<InstructionState>())}; several are joined by commas."
+                );
             }
 
             states = [.. said.OfType<InstructionState>()];
@@ -116,7 +195,9 @@ public static class InstructionsApi
 
         if (TokenScheme.Bearer(http.Request) is { } key && !key.StartsWith(TokenScheme.Start, StringComparison.Ordinal))
         {
-            return await shelf.OfKeyAsync(key, http.RequestAborted) is { } source ? await FetchAsync(http, factory, source.Source.Id, source.Source.Prefix, states, wait, limit) : NotKnown(http);
+            return await shelf.OfKeyAsync(key, http.RequestAborted) is { } source
+                ? await FetchAsync(http, factory, source.Source.Id, source.Source.Prefix, states, wait, limit)
+                : NotKnown(http);
         }
 
         if (http.User.Identity?.IsAuthenticated != true)
@@ -148,7 +229,15 @@ public static class InstructionsApi
     }
 
     // What a source is to do: of each order the first that is under way, and nothing that waits for somebody's yes. Without any it is held open, so that a poll is as quick as a call.
-    private static async Task<IResult> FetchAsync(HttpContext http, IDbContextFactory<SirenaDb> factory, string source, string prefix, InstructionState[] states, int? wait, int? limit)
+    private static async Task<IResult> FetchAsync(
+        HttpContext http,
+        IDbContextFactory<SirenaDb> factory,
+        string source,
+        string prefix,
+        InstructionState[] states,
+        int? wait,
+        int? limit
+    )
     {
         var asked = states is [] or [InstructionState.Asked];
         var until = DateTimeOffset.UtcNow + TimeSpan.FromSeconds(Math.Clamp(wait ?? (int)LongestPoll.TotalSeconds, 0, LongestPoll.TotalSeconds));
@@ -158,13 +247,22 @@ public static class InstructionsApi
             await using var db = await factory.CreateDbContextAsync(http.RequestAborted);
             var which = db.Instructions.AsNoTracking().Where(i => i.Source == source && i.Waits == null && !i.Trial);
             which = asked
-                ? which.Where(i => i.State == InstructionState.Asked && !db.Instructions.Any(p => p.Lane == i.Lane && p.Seq < i.Seq && (p.State == InstructionState.Asked || p.State == InstructionState.Taken) && p.Waits == null)).OrderBy(i => i.Seq)
+                ? which
+                    .Where(i =>
+                        i.State == InstructionState.Asked
+                        && !db.Instructions.Any(p =>
+                            p.Lane == i.Lane && p.Seq < i.Seq && (p.State == InstructionState.Asked || p.State == InstructionState.Taken) && p.Waits == null
+                        )
+                    )
+                    .OrderBy(i => i.Seq)
                 : which.Where(i => states.Contains(i.State)).OrderByDescending(i => i.Seq);
             var found = await which.Take(most).ToListAsync(http.RequestAborted);
             if (found.Count > 0 || !asked || DateTimeOffset.UtcNow >= until)
             {
                 Guid[] ids = [.. found.Select(i => i.Id)];
-                await db.Instructions.Where(i => ids.Contains(i.Id) && !i.Handed && i.State == InstructionState.Asked).ExecuteUpdateAsync(u => u.SetProperty(i => i.Handed, true), http.RequestAborted);
+                await db
+                    .Instructions.Where(i => ids.Contains(i.Id) && !i.Handed && i.State == InstructionState.Asked)
+                    .ExecuteUpdateAsync(u => u.SetProperty(i => i.Handed, true), http.RequestAborted);
                 var shapes = await ShapesAsync(db, found, http.RequestAborted);
                 foreach (var shape in shapes.Where(s => prefix.Length > 0 && s["order"]?.ToString().StartsWith(prefix, StringComparison.Ordinal) == true))
                 {
@@ -189,12 +287,25 @@ public static class InstructionsApi
 
         if (node is not MapNode map || Said(map, "kind") is not { } kind)
         {
-            return PeopleApi.Mistakes("The instruction has mistakes.", [new DocumentError("kind", node.Line, node.Column, $"'kind' is missing: one of {string.Join(", ", InstructionKinds.Names)}, or one of the source's own, such as {{ \"order\": \"AQ-20418\", \"kind\": \"hold\", \"reason\": \"…\" }}.")]);
+            return PeopleApi.Mistakes(
+                "The instruction has mistakes.",
+                [
+                    new DocumentError(
+                        "kind",
+                        node.Line,
+                        node.Column,
+                        $"'kind' is missing: one of {string.Join(", ", InstructionKinds.Names)}, or one of the source's own, such as {{ \"order\": \"AQ-20418\", \"kind\": \"hold\", \"reason\": \"…\" }}."
+                    ),
+                ]
+            );
         }
 
         // The short names of the two whose value is their own: { kind: status, status: picking }.
         map = map with { Members = [.. map.Members.Select(m => kind == "status" && m.Name == "status" ? m with { Name = "to" } : m)] };
-        var errors = Others.Where(o => o is not ("tell" or "with") && map[o] is not (null or ScalarNode { Text: not null } or ScalarNode { IsNull: true })).Select(o => new DocumentError(o, map[o]!.Line, map[o]!.Column, $"'{o}' must be text.")).ToList();
+        var errors = Others
+            .Where(o => o is not ("tell" or "with") && map[o] is not (null or ScalarNode { Text: not null } or ScalarNode { IsNull: true }))
+            .Select(o => new DocumentError(o, map[o]!.Line, map[o]!.Column, $"'{o}' must be text."))
+            .ToList();
         var tell = Tell(map, AskerOf(user).Name, errors);
         Guid? alert = null;
         if (Said(map, "alert") is { } alertId)
@@ -217,7 +328,17 @@ public static class InstructionsApi
             return PeopleApi.Mistakes("The instruction has mistakes.", errors);
         }
 
-        var ended = await desk.AskAsync(new InstructionWish(kind, members, members == map ? Others : [], AskerOf(user)) { Order = Said(map, "order"), Source = Said(map, "source"), Tell = tell, Because = Said(map, "because"), Alert = alert }, http.RequestAborted);
+        var ended = await desk.AskAsync(
+            new InstructionWish(kind, members, members == map ? Others : [], AskerOf(user))
+            {
+                Order = Said(map, "order"),
+                Source = Said(map, "source"),
+                Tell = tell,
+                Because = Said(map, "because"),
+                Alert = alert,
+            },
+            http.RequestAborted
+        );
         return ended.Status == 201 ? Results.Json(Shape(ended.Instruction!, []), statusCode: 201) : await EndAsync(ended, db, http.RequestAborted);
     }
 
@@ -236,9 +357,21 @@ public static class InstructionsApi
             return null;
         }
 
-        if (map["tell"] is not MapNode tell || tell.Members.Any(m => m.Name is not ("customer" or "staff") || m.Value is not ScalarNode { Value.ValueKind: JsonValueKind.True or JsonValueKind.False }))
+        if (
+            map["tell"] is not MapNode tell
+            || tell.Members.Any(m =>
+                m.Name is not ("customer" or "staff") || m.Value is not ScalarNode { Value.ValueKind: JsonValueKind.True or JsonValueKind.False }
+            )
+        )
         {
-            errors.Add(new DocumentError("tell", map["tell"]!.Line, map["tell"]!.Column, "'tell' is { \"customer\": true | false, \"staff\": true | false }; what is left out is told."));
+            errors.Add(
+                new DocumentError(
+                    "tell",
+                    map["tell"]!.Line,
+                    map["tell"]!.Column,
+                    "'tell' is { \"customer\": true | false, \"staff\": true | false }; what is left out is told."
+                )
+            );
             return null;
         }
 
@@ -262,23 +395,45 @@ public static class InstructionsApi
         var state = body["state"] is JsonValue value && value.GetValueKind() == JsonValueKind.String ? value.GetValue<string>() : "";
         if (!FarStates.Contains(state))
         {
-            return PeopleApi.Mistakes("The result cannot be taken.", [new DocumentError("state", null, null, $"'state' is one of {string.Join(", ", FarStates)}.{Closest.Hint(state, FarStates)}")]);
+            return PeopleApi.Mistakes(
+                "The result cannot be taken.",
+                [new DocumentError("state", null, null, $"'state' is one of {string.Join(", ", FarStates)}.{Closest.Hint(state, FarStates)}")]
+            );
         }
 
-        var words = body["words"] is JsonValue said && said.GetValueKind() == JsonValueKind.String ? Core.Deliveries.FarText.Clean(said.GetValue<string>(), 500) : null;
+        var words =
+            body["words"] is JsonValue said && said.GetValueKind() == JsonValueKind.String ? Core.Deliveries.FarText.Clean(said.GetValue<string>(), 500) : null;
         var (instruction, problem) = await desk.ResultAsync(source.Source.Id, id, state, words, http.RequestAborted);
         return instruction is null ? Problems.Missing($"This source has no instruction '{id}' that it was given.")
             : problem is not null ? Problems.Of(409, "The result changes nothing.", problem, new() { ["state"] = instruction.State.Name() })
             : Results.Json((await ShapesAsync(db, [instruction], http.RequestAborted))[0]);
     }
 
-    private static async Task<IResult> EndAsync(WishEnd ended, SirenaDb db, CancellationToken cancel) => ended switch
-    {
-        { Status: 200 } => Results.Json((await ShapesAsync(db, [ended.Instruction!], cancel))[0]),
-        { Errors.Count: > 0 } => PeopleApi.Mistakes(ended.Problem!, ended.Errors),
-        { Status: 404 } => Problems.Missing(ended.Problem!),
-        _ => Problems.Of(ended.Status, ended.Status switch { 403 => "This is not yours to ask.", 409 => "It cannot be asked for now.", _ => "The instruction cannot be asked for." }, ended.Problem!, ended.Instruction is { } under ? new() { ["id"] = under.Id, ["state"] = under.State.Name(), ["by"] = under.By } : null),
-    };
+    private static async Task<IResult> EndAsync(WishEnd ended, SirenaDb db, CancellationToken cancel) =>
+        ended switch
+        {
+            { Status: 200 } => Results.Json((await ShapesAsync(db, [ended.Instruction!], cancel))[0]),
+            { Errors.Count: > 0 } => PeopleApi.Mistakes(ended.Problem!, ended.Errors),
+            { Status: 404 } => Problems.Missing(ended.Problem!),
+            _ => Problems.Of(
+                ended.Status,
+                ended.Status switch
+                {
+                    403 => "This is not yours to ask.",
+                    409 => "It cannot be asked for now.",
+                    _ => "The instruction cannot be asked for.",
+                },
+                ended.Problem!,
+                ended.Instruction is { } under
+                    ? new()
+                    {
+                        ["id"] = under.Id,
+                        ["state"] = under.State.Name(),
+                        ["by"] = under.By,
+                    }
+                    : null
+            ),
+        };
 
     private static IResult NotKnown(HttpContext http)
     {

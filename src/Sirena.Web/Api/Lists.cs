@@ -18,12 +18,20 @@ public readonly record struct Cursor(Instant At, Guid Id)
         }
 
         var parts = Encoding.UTF8.GetString(bytes, 0, length).Split('|');
-        return parts.Length == 2 && long.TryParse(parts[0], CultureInfo.InvariantCulture, out var ticks) && KnownTime.HoldsTicks(ticks) && Guid.TryParse(parts[1], out var id) ? new Cursor(Instant.FromUnixTimeTicks(ticks), id) : null;
+        return
+            parts.Length == 2
+            && long.TryParse(parts[0], CultureInfo.InvariantCulture, out var ticks)
+            && KnownTime.HoldsTicks(ticks)
+            && Guid.TryParse(parts[1], out var id)
+            ? new Cursor(Instant.FromUnixTimeTicks(ticks), id)
+            : null;
     }
 
     /// <summary>The answer to a cursor that none of our answers gave, or <see langword="null"/>.</summary>
-    public static IResult? Wrong(string? text) => string.IsNullOrEmpty(text) || Read(text) is not null ? null
-        : Problems.Of(400, "This cursor is not one of ours.", "Take 'next' from the answer before, word for word; leave it out to begin with the newest.");
+    public static IResult? Wrong(string? text) =>
+        string.IsNullOrEmpty(text) || Read(text) is not null
+            ? null
+            : Problems.Of(400, "This cursor is not one of ours.", "Take 'next' from the answer before, word for word; leave it out to begin with the newest.");
 
     /// <inheritdoc/>
     public override string ToString() => Convert.ToBase64String(Encoding.UTF8.GetBytes($"{At.ToUnixTimeTicks()}|{Id}")).Replace('+', '-').Replace('/', '_');
@@ -40,7 +48,10 @@ public static class Lists
     {
         if (next is { } cursor)
         {
-            var query = http.Request.Query.Where(q => q.Key != "cursor").SelectMany(q => q.Value.Select(v => KeyValuePair.Create(q.Key, v))).Append(KeyValuePair.Create("cursor", (string?)cursor.ToString()));
+            var query = http
+                .Request.Query.Where(q => q.Key != "cursor")
+                .SelectMany(q => q.Value.Select(v => KeyValuePair.Create(q.Key, v)))
+                .Append(KeyValuePair.Create("cursor", (string?)cursor.ToString()));
             http.Response.Headers.Link = $"<{http.Request.Path}{QueryString.Create(query)}>; rel=\"next\"";
         }
 

@@ -19,9 +19,24 @@ public static class OrdersApi
 {
     /// <summary>Maps <c>GET /api/orders</c>.</summary>
     public static void MapOrders(this IEndpointRouteBuilder routes) =>
-        routes.MapGet("/api/orders", ListAsync).RequireAuthorization(Policies.SeeAll).WithTags("Orders").WithSummary("Orders, newest change first: ?q= (number, customer, vessel, place), status, customer (code or name), from, to (of the last change)");
+        routes
+            .MapGet("/api/orders", ListAsync)
+            .RequireAuthorization(Policies.SeeAll)
+            .WithTags("Orders")
+            .WithSummary("Orders, newest change first: ?q= (number, customer, vessel, place), status, customer (code or name), from, to (of the last change)");
 
-    private static async Task<IResult> ListAsync(HttpContext http, SirenaDb db, SurroundingsCache surroundings, string? q, string? status, string? customer, string? from, string? to, string? cursor, int? limit)
+    private static async Task<IResult> ListAsync(
+        HttpContext http,
+        SirenaDb db,
+        SurroundingsCache surroundings,
+        string? q,
+        string? status,
+        string? customer,
+        string? from,
+        string? to,
+        string? cursor,
+        int? limit
+    )
     {
         var orders = db.Orders.AsNoTracking().Finding(q);
         if (status is { Length: > 0 })
@@ -58,7 +73,11 @@ public static class OrdersApi
             var (ticks, number) = Read(cursor);
             if (number is null)
             {
-                return Problems.Of(400, "This cursor is not one of ours.", "Take 'next' from the answer before, word for word; leave it out to begin with the newest.");
+                return Problems.Of(
+                    400,
+                    "This cursor is not one of ours.",
+                    "Take 'next' from the answer before, word for word; leave it out to begin with the newest."
+                );
             }
 
             var before = Instant.FromUnixTimeTicks(ticks);
@@ -66,15 +85,41 @@ public static class OrdersApi
         }
 
         var most = Lists.Limit(limit);
-        var found = await orders.OrderByDescending(o => o.ChangedAt).ThenByDescending(o => o.Number).Take(most + 1).Select(o => new { o.Number, o.Document, o.ChangedAt, o.Open }).ToListAsync(http.RequestAborted);
-        var next = found.Count > most ? Convert.ToBase64String(Encoding.UTF8.GetBytes($"{found[most - 1].ChangedAt.ToUnixTimeTicks()}|{found[most - 1].Number}")).Replace('+', '-').Replace('/', '_') : null;
+        var found = await orders
+            .OrderByDescending(o => o.ChangedAt)
+            .ThenByDescending(o => o.Number)
+            .Take(most + 1)
+            .Select(o => new
+            {
+                o.Number,
+                o.Document,
+                o.ChangedAt,
+                o.Open,
+            })
+            .ToListAsync(http.RequestAborted);
+        var next =
+            found.Count > most
+                ? Convert
+                    .ToBase64String(Encoding.UTF8.GetBytes($"{found[most - 1].ChangedAt.ToUnixTimeTicks()}|{found[most - 1].Number}"))
+                    .Replace('+', '-')
+                    .Replace('/', '_')
+                : null;
         if (next is not null)
         {
-            var query = http.Request.Query.Where(p => p.Key != "cursor").SelectMany(p => p.Value.Select(v => KeyValuePair.Create(p.Key, v))).Append(KeyValuePair.Create("cursor", (string?)next));
+            var query = http
+                .Request.Query.Where(p => p.Key != "cursor")
+                .SelectMany(p => p.Value.Select(v => KeyValuePair.Create(p.Key, v)))
+                .Append(KeyValuePair.Create("cursor", (string?)next));
             http.Response.Headers.Link = $"<{http.Request.Path}{QueryString.Create(query)}>; rel=\"next\"";
         }
 
-        return Results.Json(new JsonObject { ["items"] = new JsonArray([.. found.Take(most).Select(o => (JsonNode)Shape(o.Number, o.Document, o.ChangedAt, o.Open))]), ["next"] = next });
+        return Results.Json(
+            new JsonObject
+            {
+                ["items"] = new JsonArray([.. found.Take(most).Select(o => (JsonNode)Shape(o.Number, o.Document, o.ChangedAt, o.Open))]),
+                ["next"] = next,
+            }
+        );
     }
 
     private static JsonObject Shape(string number, string document, Instant changedAt, bool open)
@@ -96,6 +141,8 @@ public static class OrdersApi
         }
 
         var parts = Encoding.UTF8.GetString(bytes, 0, length).Split('|', 2);
-        return parts.Length == 2 && long.TryParse(parts[0], NumberStyles.None, CultureInfo.InvariantCulture, out var ticks) && KnownTime.HoldsTicks(ticks) ? (ticks, parts[1]) : default;
+        return parts.Length == 2 && long.TryParse(parts[0], NumberStyles.None, CultureInfo.InvariantCulture, out var ticks) && KnownTime.HoldsTicks(ticks)
+            ? (ticks, parts[1])
+            : default;
     }
 }

@@ -25,17 +25,37 @@ public static class PeopleApi
     {
         var api = routes.MapGroup("/api").WithTags("People").RequireAuthorization(Policies.SeeAll);
         api.MapGet("/people", GetAsync).WithSummary("People; as JSON, or with ?format=yaml, csv or vcf as a file");
-        api.MapPut("/people", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Merge people by id (JSON, YAML, CSV, vCard 4.0); ?take=good takes the good ones of a list with mistakes");
+        api.MapPut("/people", PutAsync)
+            .RequireAuthorization(Policies.Change)
+            .WithSummary("Merge people by id (JSON, YAML, CSV, vCard 4.0); ?take=good takes the good ones of a list with mistakes");
         api.MapGet("/people/{id}", GetOneAsync).WithSummary("One person, as JSON or (Accept) YAML");
-        api.MapPut("/people/{id}", (string id, HttpContext http, PeopleDesk desk, SurroundingsCache surroundings) => PutOneAsync(id, http, desk, surroundings, whole: true)).RequireAuthorization(Policies.Change).WithSummary("Create or replace a person");
-        api.MapPatch("/people/{id}", (string id, HttpContext http, PeopleDesk desk, SurroundingsCache surroundings) => PutOneAsync(id, http, desk, surroundings, whole: false)).RequireAuthorization(Policies.Change).WithSummary("Change some members of a person (RFC 7396); null clears one");
+        api.MapPut("/people/{id}", (string id, HttpContext http, PeopleDesk desk, SurroundingsCache surroundings) =>
+                PutOneAsync(id, http, desk, surroundings, whole: true)
+            )
+            .RequireAuthorization(Policies.Change)
+            .WithSummary("Create or replace a person");
+        api.MapPatch("/people/{id}", (string id, HttpContext http, PeopleDesk desk, SurroundingsCache surroundings) =>
+                PutOneAsync(id, http, desk, surroundings, whole: false)
+            )
+            .RequireAuthorization(Policies.Change)
+            .WithSummary("Change some members of a person (RFC 7396); null clears one");
         api.MapGet("/teams", TeamsAsync).WithSummary("Teams");
         api.MapGet("/sites", SitesAsync).WithSummary("Sites");
         api.MapGet("/teams/{id}/rota", GetRotaAsync).WithSummary("A team's rota as iCalendar");
-        api.MapPut("/teams/{id}/rota", PutRotaAsync).RequireAuthorization(Policies.Change).WithSummary("Replace a team's rota by an iCalendar; ?take=less when more than half of it may go, ?empty=yes when all may");
+        api.MapPut("/teams/{id}/rota", PutRotaAsync)
+            .RequireAuthorization(Policies.Change)
+            .WithSummary("Replace a team's rota by an iCalendar; ?take=less when more than half of it may go, ?empty=yes when all may");
         api.MapDelete("/teams/{id}/rota", DeleteRotaAsync).RequireAuthorization(Policies.Change).WithSummary("Empty a team's rota");
-        routes.MapGet("/rota/{name}.ics", TeamFeedAsync).AllowAnonymous().WithTags("People").WithSummary("A team's duty as a calendar to subscribe to, by key or sign-in");
-        routes.MapGet("/rota/people/{name}.ics", PersonFeedAsync).AllowAnonymous().WithTags("People").WithSummary("A person's duty as a calendar to subscribe to, by key or sign-in");
+        routes
+            .MapGet("/rota/{name}.ics", TeamFeedAsync)
+            .AllowAnonymous()
+            .WithTags("People")
+            .WithSummary("A team's duty as a calendar to subscribe to, by key or sign-in");
+        routes
+            .MapGet("/rota/people/{name}.ics", PersonFeedAsync)
+            .AllowAnonymous()
+            .WithTags("People")
+            .WithSummary("A person's duty as a calendar to subscribe to, by key or sign-in");
     }
 
     private static async Task<IResult> GetAsync(SurroundingsCache surroundings, string? format, CancellationToken cancel)
@@ -62,9 +82,28 @@ public static class PeopleApi
         }
 
         var media = RequestText.Media(http.Request);
-        if (media is not ("application/json" or "text/json" or "application/yaml" or "application/x-yaml" or "text/yaml" or "text/csv" or "text/vcard" or "text/x-vcard" or "text/directory" or "application/jsonl" or "application/x-ndjson"))
+        if (
+            media
+            is not (
+                "application/json"
+                or "text/json"
+                or "application/yaml"
+                or "application/x-yaml"
+                or "text/yaml"
+                or "text/csv"
+                or "text/vcard"
+                or "text/x-vcard"
+                or "text/directory"
+                or "application/jsonl"
+                or "application/x-ndjson"
+            )
+        )
         {
-            return Problems.Of(415, "This content type is not taken.", "Send people as application/json, application/yaml, text/csv, text/vcard or application/jsonl.");
+            return Problems.Of(
+                415,
+                "This content type is not taken.",
+                "Send people as application/json, application/yaml, text/csv, text/vcard or application/jsonl."
+            );
         }
 
         if (await RequestText.BytesAsync(http.Request, LargestBody, cancel) is not { } bytes)
@@ -74,11 +113,26 @@ public static class PeopleApi
 
         var around = await surroundings.GetAsync(cancel);
         string[] sites = [.. around.Staff.Sites.Select(s => s.Id)];
-        var format = media.Split('/')[1] switch { "csv" => "csv", "vcard" or "x-vcard" or "directory" => "vcf", "jsonl" or "x-ndjson" => "jsonl", "json" => "json", _ => "yaml" };
+        var format = media.Split('/')[1] switch
+        {
+            "csv" => "csv",
+            "vcard" or "x-vcard" or "directory" => "vcf",
+            "jsonl" or "x-ndjson" => "jsonl",
+            "json" => "json",
+            _ => "yaml",
+        };
         var document = PeopleFile.Read(bytes, RequestText.Charset(http.Request), format, around.Business.Zone, sites)!;
         var saved = await desk.SaveAsync(document, take == "good", http.User.Name(), cancel);
         return saved.Taken || saved.Errors.Count == 0
-            ? Results.Json(new { taken = saved.Made.Count + saved.Replaced.Count, made = saved.Made, replaced = saved.Replaced, errors = saved.Errors.Select(Error) })
+            ? Results.Json(
+                new
+                {
+                    taken = saved.Made.Count + saved.Replaced.Count,
+                    made = saved.Made,
+                    replaced = saved.Replaced,
+                    errors = saved.Errors.Select(Error),
+                }
+            )
             : Mistakes("The people were not saved.", saved.Errors);
     }
 
@@ -90,7 +144,9 @@ public static class PeopleApi
         }
 
         Versions.Tag(http, Versions.Of(document));
-        return http.Request.Headers.Accept.ToString().Contains("yaml", StringComparison.OrdinalIgnoreCase) ? Results.Text(YamlText.Write(document), "application/yaml") : Results.Json(document);
+        return http.Request.Headers.Accept.ToString().Contains("yaml", StringComparison.OrdinalIgnoreCase)
+            ? Results.Text(YamlText.Write(document), "application/yaml")
+            : Results.Json(document);
     }
 
     private static async Task<IResult> PutOneAsync(string id, HttpContext http, PeopleDesk desk, SurroundingsCache surroundings, bool whole)
@@ -115,8 +171,13 @@ public static class PeopleApi
             return Mistakes("The person has a mistake.", errors);
         }
 
-        var saved = await desk.SaveAsync(new PeopleDocument([whole ? entry with { Given = null } : entry], [], 0), false, http.User.Name(), http.RequestAborted,
-            before => Versions.Stale(http.Request, before is null ? null : Versions.Of(before)));
+        var saved = await desk.SaveAsync(
+            new PeopleDocument([whole ? entry with { Given = null } : entry], [], 0),
+            false,
+            http.User.Name(),
+            http.RequestAborted,
+            before => Versions.Stale(http.Request, before is null ? null : Versions.Of(before))
+        );
         if (saved.Stale)
         {
             var current = Written(id, await surroundings.GetAsync(http.RequestAborted));
@@ -133,33 +194,51 @@ public static class PeopleApi
         return known ? Results.Json(document) : Results.Created($"/api/people/{Uri.EscapeDataString(id)}", document);
     }
 
-    private static JsonObject? Written(string id, Surroundings around) => around.Staff.Person(id) is { } person ? PeopleWriter.Write(person, around.Staff.ManagedBy(id), around.Business.Zone) : null;
+    private static JsonObject? Written(string id, Surroundings around) =>
+        around.Staff.Person(id) is { } person ? PeopleWriter.Write(person, around.Staff.ManagedBy(id), around.Business.Zone) : null;
 
     private static async Task<IResult> TeamsAsync(SurroundingsCache surroundings, IClock clock, CancellationToken cancel)
     {
         var (staff, now) = ((await surroundings.GetAsync(cancel)).Staff, clock.GetCurrentInstant());
-        return Results.Json(new
-        {
-            items = staff.Teams.OrderBy(t => t.Id, StringComparer.Ordinal).Select(t => new
+        return Results.Json(
+            new
             {
-                id = t.Id,
-                name = t.Name,
-                mayOptOut = t.MayOptOut,
-                members = staff.Members(t.Id).Where(m => m.ArchivedAt is null).Select(m => m.Id),
-                onDuty = staff.Rota.OnDuty(t.Id, now).Select(d => d.Person).Distinct(),
-            }),
-            next = (string?)null,
-        });
+                items = staff
+                    .Teams.OrderBy(t => t.Id, StringComparer.Ordinal)
+                    .Select(t => new
+                    {
+                        id = t.Id,
+                        name = t.Name,
+                        mayOptOut = t.MayOptOut,
+                        members = staff.Members(t.Id).Where(m => m.ArchivedAt is null).Select(m => m.Id),
+                        onDuty = staff.Rota.OnDuty(t.Id, now).Select(d => d.Person).Distinct(),
+                    }),
+                next = (string?)null,
+            }
+        );
     }
 
-    private static async Task<IResult> SitesAsync(SurroundingsCache surroundings, CancellationToken cancel) => Results.Json(new
-    {
-        items = (await surroundings.GetAsync(cancel)).Staff.Sites.OrderBy(s => s.Id, StringComparer.Ordinal).Select(s => new { id = s.Id, name = s.Name, manager = s.Manager, team = s.Team }),
-        next = (string?)null,
-    });
+    private static async Task<IResult> SitesAsync(SurroundingsCache surroundings, CancellationToken cancel) =>
+        Results.Json(
+            new
+            {
+                items = (await surroundings.GetAsync(cancel))
+                    .Staff.Sites.OrderBy(s => s.Id, StringComparer.Ordinal)
+                    .Select(s => new
+                    {
+                        id = s.Id,
+                        name = s.Name,
+                        manager = s.Manager,
+                        team = s.Team,
+                    }),
+                next = (string?)null,
+            }
+        );
 
     private static async Task<IResult> GetRotaAsync(string id, RotaDesk desk, SurroundingsCache surroundings, CancellationToken cancel) =>
-        (await surroundings.GetAsync(cancel)).Staff.Team(id) is null ? Missing(id) : Results.Text(await desk.GetAsync(id, cancel), "text/calendar; charset=utf-8", Encoding.UTF8);
+        (await surroundings.GetAsync(cancel)).Staff.Team(id) is null
+            ? Missing(id)
+            : Results.Text(await desk.GetAsync(id, cancel), "text/calendar; charset=utf-8", Encoding.UTF8);
 
     private static async Task<IResult> PutRotaAsync(string id, HttpContext http, RotaDesk desk, SurroundingsCache surroundings, string? take, string? empty)
     {
@@ -184,13 +263,40 @@ public static class PeopleApi
             return Problems.Of(413, "The calendar is too large.", "A rota holds at most 4 MB.");
         }
 
-        var consent = empty == "yes" ? LessConsent.Empty : take == "less" ? LessConsent.Less : LessConsent.None;
+        var consent =
+            empty == "yes" ? LessConsent.Empty
+            : take == "less" ? LessConsent.Less
+            : LessConsent.None;
         var saved = await desk.PutAsync(id, bytes, RequestText.Charset(http.Request), consent, http.User.Name(), cancel);
-        var leftOut = saved.LeftOut.Select(l => new { line = l.Line, uid = l.Uid, what = l.What, because = l.Because });
+        var leftOut = saved.LeftOut.Select(l => new
+        {
+            line = l.Line,
+            uid = l.Uid,
+            what = l.What,
+            because = l.Because,
+        });
         return saved.Errors.Count > 0 ? Mistakes("The rota was not saved.", saved.Errors)
-            : saved.Difference is { } less ? Problems.Of(409, "More than half of the rota would go.", $"{less.Gone.Count} of {less.Gone.Count + less.Stays} entries would go. Send it again with ?take=less if that is meant.",
-                new() { ["gone"] = less.Gone.Take(200), ["stays"] = less.Stays, ["new"] = less.New, ["leftOut"] = leftOut })
-            : Results.Json(new { team = id, shifts = saved.Shifts, leftOut });
+            : saved.Difference is { } less
+                ? Problems.Of(
+                    409,
+                    "More than half of the rota would go.",
+                    $"{less.Gone.Count} of {less.Gone.Count + less.Stays} entries would go. Send it again with ?take=less if that is meant.",
+                    new()
+                    {
+                        ["gone"] = less.Gone.Take(200),
+                        ["stays"] = less.Stays,
+                        ["new"] = less.New,
+                        ["leftOut"] = leftOut,
+                    }
+                )
+            : Results.Json(
+                new
+                {
+                    team = id,
+                    shifts = saved.Shifts,
+                    leftOut,
+                }
+            );
     }
 
     private static async Task<IResult> DeleteRotaAsync(string id, HttpContext http, RotaDesk desk, SurroundingsCache surroundings)
@@ -208,17 +314,33 @@ public static class PeopleApi
         FeedAsync(http, db, clock, $"team:{name}", async now =>
         {
             var around = await surroundings.GetAsync(http.RequestAborted);
-            return around.Staff.Team(name) is not { } team ? null
-                : RotaCalendar.Feed(team.Name, around.Staff.Rota.Between(name, now - Duration.FromDays(30), now + Duration.FromDays(120)).Select(d => (d, around.Staff.NameOf(d.Person))), now);
+            return around.Staff.Team(name) is not { } team
+                ? null
+                : RotaCalendar.Feed(
+                    team.Name,
+                    around.Staff.Rota.Between(name, now - Duration.FromDays(30), now + Duration.FromDays(120)).Select(d => (d, around.Staff.NameOf(d.Person))),
+                    now
+                );
         });
 
     private static Task<IResult> PersonFeedAsync(string name, HttpContext http, SirenaDb db, SurroundingsCache surroundings, IClock clock) =>
         FeedAsync(http, db, clock, $"person:{name}", async now =>
         {
             var around = await surroundings.GetAsync(http.RequestAborted);
-            return around.Staff.Person(name) is not { } person ? null
-                : RotaCalendar.Feed(person.Name, around.Staff.Teams.OrderBy(t => t.Id, StringComparer.Ordinal)
-                    .SelectMany(t => around.Staff.Rota.Between(t.Id, now - Duration.FromDays(30), now + Duration.FromDays(120)).Where(d => d.Person == name).Select(d => (d, $"On duty: {t.Name}"))), now);
+            return around.Staff.Person(name) is not { } person
+                ? null
+                : RotaCalendar.Feed(
+                    person.Name,
+                    around
+                        .Staff.Teams.OrderBy(t => t.Id, StringComparer.Ordinal)
+                        .SelectMany(t =>
+                            around
+                                .Staff.Rota.Between(t.Id, now - Duration.FromDays(30), now + Duration.FromDays(120))
+                                .Where(d => d.Person == name)
+                                .Select(d => (d, $"On duty: {t.Name}"))
+                        ),
+                    now
+                );
         });
 
     // A calendar program cannot sign in: the address carries a key that opens this one feed and can be revoked. Wrong key and unknown feed look the same.
@@ -228,10 +350,17 @@ public static class PeopleApi
         if (!allowed && http.Request.Query["key"].ToString() is { Length: > 0 } key)
         {
             var hash = Secrets.Hash(key);
-            allowed = await (from t in db.ApiTokens where t.Hash == hash && t.Feed == feed && t.RevokedAt == null join u in db.Users on t.UserId equals u.Id where u.RemovedAt == null select t).AnyAsync(http.RequestAborted);
+            allowed = await (
+                from t in db.ApiTokens
+                where t.Hash == hash && t.Feed == feed && t.RevokedAt == null
+                join u in db.Users on t.UserId equals u.Id
+                where u.RemovedAt == null
+                select t
+            ).AnyAsync(http.RequestAborted);
         }
 
-        return allowed && await write(clock.GetCurrentInstant()) is { } text ? Results.Text(text, "text/calendar; charset=utf-8", Encoding.UTF8)
+        return allowed && await write(clock.GetCurrentInstant()) is { } text
+            ? Results.Text(text, "text/calendar; charset=utf-8", Encoding.UTF8)
             : Problems.Missing("There is no such calendar, or its key was revoked. A supervisor finds the address on the page Rota.");
     }
 
@@ -243,8 +372,21 @@ public static class PeopleApi
     {
         var (node, refusal) = await RequestText.DocumentAsync(http.Request, "the question");
         return node is MapNode map
-            ? (map, map.Members.Where(m => !members.Contains(m.Name)).Select(m => new DocumentError(m.Name, m.Line, m.Column, $"A question has no member '{m.Name}'.{Closest.Hint(m.Name, members)}")), null)
-            : (null, [], refusal ?? Mistakes("The question cannot be read.", [new DocumentError("", 1, 1, $"A question is an object with the members {string.Join(", ", members)}.")]));
+            ? (
+                map,
+                map.Members.Where(m => !members.Contains(m.Name))
+                    .Select(m => new DocumentError(m.Name, m.Line, m.Column, $"A question has no member '{m.Name}'.{Closest.Hint(m.Name, members)}")),
+                null
+            )
+            : (
+                null,
+                [],
+                refusal
+                    ?? Mistakes(
+                        "The question cannot be read.",
+                        [new DocumentError("", 1, 1, $"A question is an object with the members {string.Join(", ", members)}.")]
+                    )
+            );
     }
 
     /// <summary>422 with every mistake and its place.</summary>
@@ -252,10 +394,22 @@ public static class PeopleApi
     {
         var first = errors[0];
         var place = first.Line is { } line ? $" (line {line}, column {first.Column})" : "";
-        return Problems.Of(422, title, $"{(first.Path.Length > 0 ? first.Path + ": " : "")}{first.Problem}{place}{(errors.Count > 1 ? $" And {errors.Count - 1} more." : "")}", new() { ["errors"] = errors.Select(Error) });
+        return Problems.Of(
+            422,
+            title,
+            $"{(first.Path.Length > 0 ? first.Path + ": " : "")}{first.Problem}{place}{(errors.Count > 1 ? $" And {errors.Count - 1} more." : "")}",
+            new() { ["errors"] = errors.Select(Error) }
+        );
     }
 
-    private static object Error(DocumentError e) => new { path = e.Path, line = e.Line, column = e.Column, problem = e.Problem };
+    private static object Error(DocumentError e) =>
+        new
+        {
+            path = e.Path,
+            line = e.Line,
+            column = e.Column,
+            problem = e.Problem,
+        };
 
     private static IResult File(string text, string type, string name) => Results.File(Encoding.UTF8.GetBytes(text), $"{type}; charset=utf-8", name);
 

@@ -18,12 +18,22 @@ public static class PushApi
     public static void MapPush(this IEndpointRouteBuilder routes)
     {
         var api = routes.MapGroup("/api/push").WithTags("Push").RequireAuthorization();
-        api.MapGet("/key", async (Engine.SurroundingsCache around, CancellationToken cancel) => Results.Json(new { key = (await around.GetAsync(cancel)).Business.PushPublicKey })).WithSummary("The key with which a browser subscribes (VAPID)");
+        api.MapGet("/key", async (Engine.SurroundingsCache around, CancellationToken cancel) =>
+                Results.Json(new { key = (await around.GetAsync(cancel)).Business.PushPublicKey })
+            )
+            .WithSummary("The key with which a browser subscribes (VAPID)");
         api.MapPost("/subscriptions", SubscribeAsync).WithSummary("Take a browser: what PushManager.subscribe gave");
         api.MapDelete("/subscriptions", EndAsync).WithSummary("Give a browser up");
 
         // The worker has no session: the link holds a MAC of its message.
-        routes.MapPost("/push/seen/{link}", async (string link, PushBook book, CancellationToken cancel) => await book.SeenAsync(link, cancel) ? Results.NoContent() : Results.NotFound()).AllowAnonymous().DisableAntiforgery().RequireRateLimiting("answers").ExcludeFromDescription();
+        routes
+            .MapPost("/push/seen/{link}", async (string link, PushBook book, CancellationToken cancel) =>
+                await book.SeenAsync(link, cancel) ? Results.NoContent() : Results.NotFound()
+            )
+            .AllowAnonymous()
+            .DisableAntiforgery()
+            .RequireRateLimiting("answers")
+            .ExcludeFromDescription();
     }
 
     private static async Task<IResult> SubscribeAsync(HttpContext http, PushBook book)
@@ -39,7 +49,9 @@ public static class PushApi
             return Problems.Of(403, "Only a supervisor takes browsers of others.", "Leave 'person' out to take your own.");
         }
 
-        return await book.SubscribeAsync(person, given.Endpoint ?? "", given.Keys?.P256dh ?? "", given.Keys?.Auth ?? "", given.Name ?? "", http.RequestAborted) is { } wrong
+        return
+            await book.SubscribeAsync(person, given.Endpoint ?? "", given.Keys?.P256dh ?? "", given.Keys?.Auth ?? "", given.Name ?? "", http.RequestAborted)
+                is { } wrong
             ? PeopleApi.Mistakes("The browser cannot be taken.", [new DocumentError("", null, null, wrong)])
             : Results.Json(new { person, endpoint = given.Endpoint }, statusCode: 201);
     }
@@ -63,7 +75,9 @@ public static class PushApi
     private static string? Who(HttpContext http, Subscription given)
     {
         var own = http.User.FindFirst("person")?.Value;
-        return given.Person is null || given.Person == own ? own : http.User.MayChange() ? given.Person : null;
+        return given.Person is null || given.Person == own ? own
+            : http.User.MayChange() ? given.Person
+            : null;
     }
 
     private static async Task<(Subscription? Given, IResult? Problem)> ReadAsync(HttpContext http)
@@ -71,7 +85,9 @@ public static class PushApi
         var (document, refusal) = await RequestText.ObjectAsync(http.Request, "the browser", "what PushManager.subscribe gave");
         try
         {
-            return document is null ? (null, refusal) : document.Deserialize<Subscription>(JsonSerializerOptions.Web) is { } given ? (given, null) : (null, Bad("An object is expected."));
+            return document is null ? (null, refusal)
+                : document.Deserialize<Subscription>(JsonSerializerOptions.Web) is { } given ? (given, null)
+                : (null, Bad("An object is expected."));
         }
         catch (JsonException e)
         {

@@ -18,11 +18,17 @@ public static class RehearsalsApi
     /// <summary>Maps them.</summary>
     public static void MapRehearsals(this IEndpointRouteBuilder routes)
     {
-        routes.MapGet("/schemas/rule.json", () => Results.Json(RuleSchema.Make(), contentType: "application/schema+json")).AllowAnonymous().WithTags("Rules").WithSummary("The JSON Schema of a rule document");
+        routes
+            .MapGet("/schemas/rule.json", () => Results.Json(RuleSchema.Make(), contentType: "application/schema+json"))
+            .AllowAnonymous()
+            .WithTags("Rules")
+            .WithSummary("The JSON Schema of a rule document");
         var api = routes.MapGroup("/api/rehearsals").WithTags("Rules").RequireAuthorization(Policies.SeeAll);
         api.MapPost("", BeginAsync).WithSummary("Run a draft over stored events beside the version in force; nobody is told");
         api.MapGet("/{id:guid}", (Guid id, RehearsalDesk desk, SurroundingsCache around, HttpContext http) =>
-            desk.Find(id) is { } found ? AnswerAsync(found, TimeSpan.Zero, around, http) : Task.FromResult(Missing())).WithSummary("How far a rehearsal is, or its result");
+                desk.Find(id) is { } found ? AnswerAsync(found, TimeSpan.Zero, around, http) : Task.FromResult(Missing())
+            )
+            .WithSummary("How far a rehearsal is, or its result");
         api.MapDelete("/{id:guid}", (Guid id, RehearsalDesk desk) => desk.End(id) ? Results.NoContent() : Missing()).WithSummary("Stop a rehearsal");
     }
 
@@ -32,7 +38,11 @@ public static class RehearsalsApi
         var (node, refusal) = await RequestText.DocumentAsync(http.Request, "the rehearsal");
         if (node is not MapNode map || map["rule"] is not MapNode rule)
         {
-            return refusal ?? PeopleApi.Mistakes("The rehearsal cannot be read.", [new DocumentError("rule", node!.Line, node.Column, "An object with the members rule, from and to is expected; 'rule' is a rule document.")]);
+            return refusal
+                ?? PeopleApi.Mistakes(
+                    "The rehearsal cannot be read.",
+                    [new DocumentError("rule", node!.Line, node.Column, "An object with the members rule, from and to is expected; 'rule' is a rule document.")]
+                );
         }
 
         var errors = new List<DocumentError>();
@@ -46,7 +56,9 @@ public static class RehearsalsApi
             errors.Add(new DocumentError("from", map["from"]?.Line, map["from"]?.Column, "The period ends before it begins."));
         }
 
-        return errors.Count > 0 ? PeopleApi.Mistakes("The draft has a mistake.", errors) : await AnswerAsync(desk.Begin(draft!, from, to), AtOnce, around, http);
+        return errors.Count > 0
+            ? PeopleApi.Mistakes("The draft has a mistake.", errors)
+            : await AnswerAsync(desk.Begin(draft!, from, to), AtOnce, around, http);
     }
 
     private static async Task<IResult> AnswerAsync(RunningRehearsal run, TimeSpan wait, SurroundingsCache around, HttpContext http)
@@ -59,7 +71,15 @@ public static class RehearsalsApi
         catch (TimeoutException)
         {
             http.Response.Headers.Location = $"/api/rehearsals/{run.Id}";
-            return Results.Json(new { id = run.Id, events = run.Events, running = true }, statusCode: 202);
+            return Results.Json(
+                new
+                {
+                    id = run.Id,
+                    events = run.Events,
+                    running = true,
+                },
+                statusCode: 202
+            );
         }
     }
 
@@ -72,9 +92,32 @@ public static class RehearsalsApi
             alerts = found.Draft.Count,
             inForce = found.InForce.Count,
             unreached = found.Draft.Sum(a => a.Unreached),
-            byDay = found.ByDay(run.From, run.To, zone).Select(d => new { day = LocalDatePattern.Iso.Format(d.Day), draft = d.Draft, inForce = d.InForce }),
-            byPerson = found.ByPerson().Select(p => new { person = p.Person, draft = p.Draft, inForce = p.InForce, busiestHour = p.BusiestHour is { } hour ? new { from = hour, alerts = p.InBusiestHour } : null }),
-            instructions = found.Asks.GroupBy(a => (a.Kind, a.Step)).Select(g => new { kind = g.Key.Kind, step = g.Key.Step, count = g.Count(), orders = g.Select(a => a.Subject).OfType<string>().Distinct().Take(100) }),
+            byDay = found
+                .ByDay(run.From, run.To, zone)
+                .Select(d => new
+                {
+                    day = LocalDatePattern.Iso.Format(d.Day),
+                    draft = d.Draft,
+                    inForce = d.InForce,
+                }),
+            byPerson = found
+                .ByPerson()
+                .Select(p => new
+                {
+                    person = p.Person,
+                    draft = p.Draft,
+                    inForce = p.InForce,
+                    busiestHour = p.BusiestHour is { } hour ? new { from = hour, alerts = p.InBusiestHour } : null,
+                }),
+            instructions = found
+                .Asks.GroupBy(a => (a.Kind, a.Step))
+                .Select(g => new
+                {
+                    kind = g.Key.Kind,
+                    step = g.Key.Step,
+                    count = g.Count(),
+                    orders = g.Select(a => a.Subject).OfType<string>().Distinct().Take(100),
+                }),
             gained,
             lost,
             changed,
@@ -93,7 +136,9 @@ public static class RehearsalsApi
             return at;
         }
 
-        errors.Add(new DocumentError(name, map[name]!.Line, map[name]!.Column, $"'{name}' is no time of RFC 3339 with an offset, such as 2026-11-24T15:30:00Z."));
+        errors.Add(
+            new DocumentError(name, map[name]!.Line, map[name]!.Column, $"'{name}' is no time of RFC 3339 with an offset, such as 2026-11-24T15:30:00Z.")
+        );
         return usual;
     }
 

@@ -16,7 +16,8 @@ internal static class RequestText
     public static string? Media(HttpRequest request) => request.ContentType?.Split(';')[0].Trim().ToLowerInvariant();
 
     /// <summary>The declared character set, or <see langword="null"/>.</summary>
-    public static string? Charset(HttpRequest request) => MediaTypeHeaderValue.TryParse(request.ContentType, out var type) && type.Charset.HasValue ? type.Charset.Value : null;
+    public static string? Charset(HttpRequest request) =>
+        MediaTypeHeaderValue.TryParse(request.ContentType, out var type) && type.Charset.HasValue ? type.Charset.Value : null;
 
     /// <summary>It says that it is YAML.</summary>
     public static bool IsYaml(HttpRequest request) => Media(request)?.Contains("yaml", StringComparison.Ordinal) == true;
@@ -58,7 +59,14 @@ internal static class RequestText
     {
         if (await BytesAsync(request, largest, request.HttpContext.RequestAborted) is not { } bytes)
         {
-            return (null, Problems.Of(413, "The request is too large.", $"{Sentences.Capital(what)} holds at most {(largest >= 1024 * 1024 ? $"{largest / (1024 * 1024)} MB" : $"{largest / 1024} KB")}."));
+            return (
+                null,
+                Problems.Of(
+                    413,
+                    "The request is too large.",
+                    $"{Sentences.Capital(what)} holds at most {(largest >= 1024 * 1024 ? $"{largest / (1024 * 1024)} MB" : $"{largest / 1024} KB")}."
+                )
+            );
         }
 
         var (text, error) = TextBytes.Read(bytes, Charset(request));
@@ -87,7 +95,15 @@ internal static class RequestText
     public static async Task<(JsonObject? Object, IResult? Refusal)> ObjectAsync(HttpRequest request, string what, string example)
     {
         var (node, refusal) = await DocumentAsync(request, what);
-        return node is MapNode map ? (JsonNode.Parse(map.ToJson().GetRawText()) as JsonObject, null)
-            : (null, refusal ?? PeopleApi.Mistakes($"{Sentences.Capital(what)} cannot be read.", [new DocumentError("", node!.Line, node.Column, $"An object is expected: {example}.")]));
+        return node is MapNode map
+            ? (JsonNode.Parse(map.ToJson().GetRawText()) as JsonObject, null)
+            : (
+                null,
+                refusal
+                    ?? PeopleApi.Mistakes(
+                        $"{Sentences.Capital(what)} cannot be read.",
+                        [new DocumentError("", node!.Line, node.Column, $"An object is expected: {example}.")]
+                    )
+            );
     }
 }

@@ -19,16 +19,31 @@ public static class RulesApi
         var api = routes.MapGroup("/api/rules").WithTags("Rules").RequireAuthorization(Policies.SeeAll);
         api.MapGet("", ListAsync).WithSummary("The rules in force");
         api.MapGet("/{id}", GetAsync).WithSummary("One rule");
-        api.MapPost("", (HttpContext http, RuleDesk desk, SirenaDb db, SurroundingsCache around) => SaveAsync(http, desk, db, around, null)).RequireAuthorization(Policies.Change).WithSummary("A new rule");
-        api.MapPut("/{id}", (string id, HttpContext http, RuleDesk desk, SirenaDb db, SurroundingsCache around) => SaveAsync(http, desk, db, around, id)).RequireAuthorization(Policies.Change).WithSummary("Create or replace a rule");
-        api.MapDelete("/{id}", async (string id, HttpContext http, ClaimsPrincipal user, RuleDesk desk, SirenaDb db, SurroundingsCache around, CancellationToken cancel) =>
-            (await AfterAsync(http, id, db, around, cancel)).Refused ?? (await desk.ArchiveAsync(id, user.Name(), cancel) ? Results.NoContent() : Missing(id))).RequireAuthorization(Policies.Change).WithSummary("Archive a rule");
+        api.MapPost("", (HttpContext http, RuleDesk desk, SirenaDb db, SurroundingsCache around) => SaveAsync(http, desk, db, around, null))
+            .RequireAuthorization(Policies.Change)
+            .WithSummary("A new rule");
+        api.MapPut("/{id}", (string id, HttpContext http, RuleDesk desk, SirenaDb db, SurroundingsCache around) => SaveAsync(http, desk, db, around, id))
+            .RequireAuthorization(Policies.Change)
+            .WithSummary("Create or replace a rule");
+        api.MapDelete(
+                "/{id}",
+                async (string id, HttpContext http, ClaimsPrincipal user, RuleDesk desk, SirenaDb db, SurroundingsCache around, CancellationToken cancel) =>
+                    (await AfterAsync(http, id, db, around, cancel)).Refused
+                    ?? (await desk.ArchiveAsync(id, user.Name(), cancel) ? Results.NoContent() : Missing(id))
+            )
+            .RequireAuthorization(Policies.Change)
+            .WithSummary("Archive a rule");
     }
 
     private static async Task<IResult> ListAsync(SirenaDb db, SurroundingsCache around, CancellationToken cancel)
     {
         var names = await around.GetAsync(cancel);
-        var found = await db.RuleVersions.AsNoTracking().Where(v => v.BookTo == null).OrderByDescending(v => v.SavedAt).ThenBy(v => v.RuleId).ToListAsync(cancel);
+        var found = await db
+            .RuleVersions.AsNoTracking()
+            .Where(v => v.BookTo == null)
+            .OrderByDescending(v => v.SavedAt)
+            .ThenBy(v => v.RuleId)
+            .ToListAsync(cancel);
         return Results.Json(new { items = found.Select(v => Shapes.Of(v, RuleShelf.Parse(v), names.NameOf)), next = (string?)null });
     }
 
@@ -69,7 +84,8 @@ public static class RulesApi
         var saved = await desk.SaveAsync(text, yaml, id, http.User.Name(), cancel, after: after);
         if (saved.Stale)
         {
-            return (await AfterAsync(http, id, db, around, cancel)).Refused ?? Problems.Of(412, "It was changed meanwhile.", "Read it again, make your change to it, and send it with its ETag.");
+            return (await AfterAsync(http, id, db, around, cancel)).Refused
+                ?? Problems.Of(412, "It was changed meanwhile.", "Read it again, make your change to it, and send it with its ETag.");
         }
 
         if (saved.Conflict is { } conflict)
@@ -81,8 +97,21 @@ public static class RulesApi
         {
             var first = saved.Errors[0];
             var place = first.Line is { } line ? $" (line {line}, column {first.Column})" : "";
-            return Problems.Of(422, saved.Errors.Count == 1 ? "The rule has a mistake." : $"The rule has {saved.Errors.Count} mistakes.", $"{(first.Path.Length > 0 ? first.Path + ": " : "")}{first.Problem}{place}",
-                new() { ["errors"] = saved.Errors.Select(e => new { path = e.Path, line = e.Line, column = e.Column, problem = e.Problem }) });
+            return Problems.Of(
+                422,
+                saved.Errors.Count == 1 ? "The rule has a mistake." : $"The rule has {saved.Errors.Count} mistakes.",
+                $"{(first.Path.Length > 0 ? first.Path + ": " : "")}{first.Problem}{place}",
+                new()
+                {
+                    ["errors"] = saved.Errors.Select(e => new
+                    {
+                        path = e.Path,
+                        line = e.Line,
+                        column = e.Column,
+                        problem = e.Problem,
+                    }),
+                }
+            );
         }
 
         Versions.Tag(http, TagOf(version));
@@ -91,7 +120,13 @@ public static class RulesApi
     }
 
     // The version after which alone the rule may be saved: the one that the caller names; nothing where they name none.
-    private static async Task<(int? After, IResult? Refused)> AfterAsync(HttpContext http, string? id, SirenaDb db, SurroundingsCache around, CancellationToken cancel)
+    private static async Task<(int? After, IResult? Refused)> AfterAsync(
+        HttpContext http,
+        string? id,
+        SirenaDb db,
+        SurroundingsCache around,
+        CancellationToken cancel
+    )
     {
         if (id is null || http.Request.Headers.IfMatch.Count == 0)
         {
@@ -111,8 +146,22 @@ public static class RulesApi
 
         var names = await around.GetAsync(cancel);
         var theirs = http.Request.Headers.IfMatch.ToString().Trim('"');
-        var old = int.TryParse(theirs, out var number) ? await db.RuleVersions.AsNoTracking().FirstOrDefaultAsync(v => v.RuleId == id && v.Version == number, cancel) : null;
-        var since = old is null ? null : new RuleDifference(new RuleSentence(names.NameOf)).Between(RuleShelf.Parse(old), RuleShelf.Parse(current)).Select(c => (object)new { what = c.What, before = c.Before, after = c.After });
+        var old = int.TryParse(theirs, out var number)
+            ? await db.RuleVersions.AsNoTracking().FirstOrDefaultAsync(v => v.RuleId == id && v.Version == number, cancel)
+            : null;
+        var since = old is null
+            ? null
+            : new RuleDifference(new RuleSentence(names.NameOf))
+                .Between(RuleShelf.Parse(old), RuleShelf.Parse(current))
+                .Select(c =>
+                    (object)
+                        new
+                        {
+                            what = c.What,
+                            before = c.Before,
+                            after = c.After,
+                        }
+                );
         return (null, Versions.Refused(http, TagOf(current), Shapes.Of(current, RuleShelf.Parse(current), names.NameOf), since));
     }
 

@@ -13,31 +13,51 @@ namespace Sirena.Web.Api;
 public static class Shapes
 {
     /// <summary>An order's trail.</summary>
-    public static object Of(OrderTrail trail, IReadOnlyList<JsonObject>? instructions = null) => new
-    {
-        order = Json(trail.Order?.Document),
-        events = trail.Events.Select(Of),
-        alerts = trail.Alerts.Select(Of),
-        instructions = instructions ?? [],
-    };
+    public static object Of(OrderTrail trail, IReadOnlyList<JsonObject>? instructions = null) =>
+        new
+        {
+            order = Json(trail.Order?.Document),
+            events = trail.Events.Select(Of),
+            alerts = trail.Alerts.Select(Of),
+            instructions = instructions ?? [],
+        };
 
     /// <summary>An alert with its steps, deliveries and answers.</summary>
-    public static object Of(AlertTrail trail) => new
-    {
-        id = trail.Alert.Id,
-        order = trail.Alert.OrderNumber,
-        rule = trail.Alert.RuleId,
-        version = trail.Alert.Version,
-        @case = trail.Alert.Case,
-        urgency = trail.Alert.Urgency.Name(),
-        state = trail.Alert.State.Name(),
-        raisedAt = trail.Alert.RaisedAt,
-        endedAt = trail.Alert.EndedAt,
-        takenBy = trail.Alert.TakenBy,
-        steps = trail.Steps.Select(s => new { index = s.Index, dueAt = s.DueAt, firedAt = s.FiredAt, pulledForward = s.PulledForward, firedBecause = s.FiredAt is null ? null : s.Cause.Name(), told = Json(s.Told), left = Json(s.Left) }),
-        deliveries = trail.Deliveries.Select(Of),
-        answers = trail.Answers.Select(a => new { id = a.Id, person = a.Person, answer = a.Kind, at = a.At, via = a.Via, enteredBy = a.EnteredBy, note = a.Note }),
-    };
+    public static object Of(AlertTrail trail) =>
+        new
+        {
+            id = trail.Alert.Id,
+            order = trail.Alert.OrderNumber,
+            rule = trail.Alert.RuleId,
+            version = trail.Alert.Version,
+            @case = trail.Alert.Case,
+            urgency = trail.Alert.Urgency.Name(),
+            state = trail.Alert.State.Name(),
+            raisedAt = trail.Alert.RaisedAt,
+            endedAt = trail.Alert.EndedAt,
+            takenBy = trail.Alert.TakenBy,
+            steps = trail.Steps.Select(s => new
+            {
+                index = s.Index,
+                dueAt = s.DueAt,
+                firedAt = s.FiredAt,
+                pulledForward = s.PulledForward,
+                firedBecause = s.FiredAt is null ? null : s.Cause.Name(),
+                told = Json(s.Told),
+                left = Json(s.Left),
+            }),
+            deliveries = trail.Deliveries.Select(Of),
+            answers = trail.Answers.Select(a => new
+            {
+                id = a.Id,
+                person = a.Person,
+                answer = a.Kind,
+                at = a.At,
+                via = a.Via,
+                enteredBy = a.EnteredBy,
+                note = a.Note,
+            }),
+        };
 
     /// <summary>A delivery with its tries and news.</summary>
     public static object Of(DeliveryTrail trail)
@@ -55,15 +75,35 @@ public static class Shapes
             channel = d.Channel.Name(),
             state = d.Stands.Name(),
             reason = d.Reason ?? (d.TwiceAttempt is null ? null : Delivery.Twice),
-            mayHaveArrivedTwice = d.TwiceAttempt is { } twice ? new { attempt = twice, at = trail.Attempts.FirstOrDefault(a => a.Number == twice)?.At, gateway = trail.Attempts.FirstOrDefault(a => a.Number == twice)?.Gateway } : null,
+            mayHaveArrivedTwice = d.TwiceAttempt is { } twice
+                ? new
+                {
+                    attempt = twice,
+                    at = trail.Attempts.FirstOrDefault(a => a.Number == twice)?.At,
+                    gateway = trail.Attempts.FirstOrDefault(a => a.Number == twice)?.Gateway,
+                }
+                : null,
             createdAt = d.CreatedAt,
             dueAt = d.State == DeliveryState.Waiting ? d.DueAt : (NodaTime.Instant?)null,
             handedOverAt = d.HandedOverAt,
             landedAt = d.LandedAt,
             evidence = d.Evidence,
             carriedBy = d.CarriedBy,
-            attempts = trail.Attempts.Select(a => new { at = a.At, endedAt = a.EndedAt, gateway = a.Gateway, outcome = a.Outcome.Name(), code = a.Code, reply = a.Reply }),
-            receipts = trail.Receipts.Select(r => new { at = r.At, kind = r.Kind, text = r.Text }),
+            attempts = trail.Attempts.Select(a => new
+            {
+                at = a.At,
+                endedAt = a.EndedAt,
+                gateway = a.Gateway,
+                outcome = a.Outcome.Name(),
+                code = a.Code,
+                reply = a.Reply,
+            }),
+            receipts = trail.Receipts.Select(r => new
+            {
+                at = r.At,
+                kind = r.Kind,
+                text = r.Text,
+            }),
         };
     }
 
@@ -77,44 +117,52 @@ public static class Shapes
         return document;
     }
 
-    private static object Of(EventTrail trail) => new
-    {
-        seq = trail.Event.Seq,
-        id = trail.Event.EventId,
-        source = trail.Event.Source,
-        type = trail.Event.Type,
-        subject = trail.Event.Subject,
-        time = trail.Event.Time,
-        received = trail.Event.Received,
-        late = trail.Event.Late,
-        fromTheFuture = trail.Event.FromTheFuture,
-        decidedAt = trail.Event.DecidedAt,
-        decidedLate = trail.Event.DecidedLate,
-        setAsideAt = trail.Event.SetAsideAt,
-        problem = trail.Event.Problem,
-        cameBy = trail.Event.CameBy,
-        causedBy = trail.Event.CausedBy,
-        tell = trail.Event.Tell is { } tell ? new { customer = tell.Customer, staff = tell.Staff, by = tell.By } : null,
-        data = Json(trail.Event.Data),
-        rules = trail.Rules.Select(r => new
+    private static object Of(EventTrail trail) =>
+        new
         {
-            rule = r.Decision.Rule.Id,
-            version = r.Decision.Version,
-            outcome = r.Outcome.Name(),
-            @case = r.Decision.Case?.Name,
-            alert = r.Alert,
-            conditions = r.Decision.Conditions.Select(c => new
+            seq = trail.Event.Seq,
+            id = trail.Event.EventId,
+            source = trail.Event.Source,
+            type = trail.Event.Type,
+            subject = trail.Event.Subject,
+            time = trail.Event.Time,
+            received = trail.Event.Received,
+            late = trail.Event.Late,
+            fromTheFuture = trail.Event.FromTheFuture,
+            decidedAt = trail.Event.DecidedAt,
+            decidedLate = trail.Event.DecidedLate,
+            setAsideAt = trail.Event.SetAsideAt,
+            problem = trail.Event.Problem,
+            cameBy = trail.Event.CameBy,
+            causedBy = trail.Event.CausedBy,
+            tell = trail.Event.Tell is { } tell
+                ? new
+                {
+                    customer = tell.Customer,
+                    staff = tell.Staff,
+                    by = tell.By,
+                }
+                : null,
+            data = Json(trail.Event.Data),
+            rules = trail.Rules.Select(r => new
             {
-                field = c.Field,
-                @is = c.Is.Name(),
-                wanted = Value(c.Wanted),
-                found = Value(c.Found),
-                holds = c.Holds,
-                problem = c.Problem,
-                @case = c.Case,
+                rule = r.Decision.Rule.Id,
+                version = r.Decision.Version,
+                outcome = r.Outcome.Name(),
+                @case = r.Decision.Case?.Name,
+                alert = r.Alert,
+                conditions = r.Decision.Conditions.Select(c => new
+                {
+                    field = c.Field,
+                    @is = c.Is.Name(),
+                    wanted = Value(c.Wanted),
+                    found = Value(c.Found),
+                    holds = c.Holds,
+                    problem = c.Problem,
+                    @case = c.Case,
+                }),
             }),
-        }),
-    };
+        };
 
     private static JsonElement? Value(JsonElement value) => value.ValueKind == JsonValueKind.Undefined ? null : value;
 

@@ -19,25 +19,50 @@ public static class SourcesApi
     /// <summary>Maps them.</summary>
     public static void MapSources(this IEndpointRouteBuilder routes)
     {
-        routes.MapGet("/schemas/reading.json", () => Results.Json(ReadingSchema.Make(), contentType: "application/schema+json")).AllowAnonymous().WithTags("Sources").WithSummary("The JSON Schema of a reading");
-        routes.MapGet("/schemas/sources.json", () => Results.Json(SourceSchema.Make(), contentType: "application/schema+json")).AllowAnonymous().WithTags("Sources").WithSummary("The JSON Schema of a source");
+        routes
+            .MapGet("/schemas/reading.json", () => Results.Json(ReadingSchema.Make(), contentType: "application/schema+json"))
+            .AllowAnonymous()
+            .WithTags("Sources")
+            .WithSummary("The JSON Schema of a reading");
+        routes
+            .MapGet("/schemas/sources.json", () => Results.Json(SourceSchema.Make(), contentType: "application/schema+json"))
+            .AllowAnonymous()
+            .WithTags("Sources")
+            .WithSummary("The JSON Schema of a source");
         var api = routes.MapGroup("/api/sources").WithTags("Sources").RequireAuthorization(Policies.SeeAll);
         api.MapGet("", async (SirenaDb db, CancellationToken cancel) =>
-            Results.Json(new { items = (await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null).OrderBy(s => s.Id).ToListAsync(cancel)).Select(SourceWriter.WriteWhole), next = (string?)null })).WithSummary("The sources");
+                Results.Json(
+                    new
+                    {
+                        items = (await db.Sources.AsNoTracking().Where(s => s.RemovedAt == null).OrderBy(s => s.Id).ToListAsync(cancel)).Select(
+                            SourceWriter.WriteWhole
+                        ),
+                        next = (string?)null,
+                    }
+                )
+            )
+            .WithSummary("The sources");
         api.MapGet("/{id}", GetAsync).WithSummary("One source");
         api.MapPut("/{id}", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Create or change a source; members that are left out stay");
-        api.MapDelete("/{id}", async (string id, HttpContext http, ClaimsPrincipal user, SourceDesk desk, SirenaDb db) =>
-            await FindAsync(db, id, http) is not { } current ? Missing(id)
-            : Versions.Stale(http.Request, TagOf(current)) ? Versions.Refused(http, TagOf(current), SourceWriter.WriteWhole(current))
-            : await desk.RemoveAsync(id, user.Name(), http.RequestAborted) ? Results.NoContent() : Missing(id)).RequireAuthorization(Policies.Change).WithSummary("Take a source away; what came from it stays");
+        api.MapDelete("/{id}", async (string id, HttpContext http, ClaimsPrincipal user, SourceDesk desk, SirenaDb db) => await FindAsync(db, id, http)
+                    is not { } current
+                    ? Missing(id)
+                : Versions.Stale(http.Request, TagOf(current)) ? Versions.Refused(http, TagOf(current), SourceWriter.WriteWhole(current))
+                : await desk.RemoveAsync(id, user.Name(), http.RequestAborted) ? Results.NoContent()
+                : Missing(id))
+            .RequireAuthorization(Policies.Change)
+            .WithSummary("Take a source away; what came from it stays");
         api.MapGet("/{id}/arrivals", ArrivalsAsync).WithSummary("What came, newest first (?state=understood,not-understood,ignored,refused)");
         api.MapGet("/{id}/arrivals/{arrival:long}/body", BodyAsync).WithSummary("A body as it came");
-        api.MapPost("/{id}/arrivals/again", AgainAsync).RequireAuthorization(Policies.Change).WithSummary("Read kept bodies anew, in the order in which they came");
+        api.MapPost("/{id}/arrivals/again", AgainAsync)
+            .RequireAuthorization(Policies.Change)
+            .WithSummary("Read kept bodies anew, in the order in which they came");
         api.MapPost("/{id}/readings/try", TryAsync).WithSummary("What bodies become by a draft; nothing is kept");
         api.MapPost("/{id}/readings/proposal", ProposeAsync).WithSummary("A reading proposed from bodies, with its reasons");
     }
 
-    private static Task<Source?> FindAsync(SirenaDb db, string id, HttpContext http) => db.Sources.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id && s.RemovedAt == null, http.RequestAborted);
+    private static Task<Source?> FindAsync(SirenaDb db, string id, HttpContext http) =>
+        db.Sources.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id && s.RemovedAt == null, http.RequestAborted);
 
     // What comes from the source changes when it was last heard, and that is not a change of it.
     private static string TagOf(Source source) => Versions.Of(SourceWriter.Write(source));
@@ -51,7 +76,9 @@ public static class SourcesApi
 
         Versions.Tag(http, TagOf(source));
         var document = SourceWriter.WriteWhole(source);
-        return http.Request.Headers.Accept.ToString().Contains("yaml", StringComparison.OrdinalIgnoreCase) ? Results.Text(YamlText.Write(document), "application/yaml") : Results.Json(document);
+        return http.Request.Headers.Accept.ToString().Contains("yaml", StringComparison.OrdinalIgnoreCase)
+            ? Results.Text(YamlText.Write(document), "application/yaml")
+            : Results.Json(document);
     }
 
     private static async Task<IResult> PutAsync(string id, HttpContext http, ClaimsPrincipal user, SourceDesk desk, SirenaDb db)
@@ -95,10 +122,17 @@ public static class SourcesApi
         var which = db.Arrivals.AsNoTracking().Where(a => a.Source == id);
         if (state is { Length: > 0 })
         {
-            ArrivalState?[] states = [.. state.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(Names.Parse<ArrivalState>)];
+            ArrivalState?[] states =
+            [
+                .. state.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(Names.Parse<ArrivalState>),
+            ];
             if (Array.Exists(states, s => s is null))
             {
-                return Problems.Of(400, "This state is not known.", $"A state is one of {string.Join(", ", Names.All<ArrivalState>())}; several are joined by commas.");
+                return Problems.Of(
+                    400,
+                    "This state is not known.",
+                    $"A state is one of {string.Join(", ", Names.All<ArrivalState>())}; several are joined by commas."
+                );
             }
 
             ArrivalState[] wanted = [.. states.OfType<ArrivalState>()];
@@ -109,50 +143,95 @@ public static class SourcesApi
         {
             if (!long.TryParse(cursor, out var before))
             {
-                return Problems.Of(400, "This cursor is not one of ours.", "Take 'next' from the answer before, word for word; leave it out to begin with the newest.");
+                return Problems.Of(
+                    400,
+                    "This cursor is not one of ours.",
+                    "Take 'next' from the answer before, word for word; leave it out to begin with the newest."
+                );
             }
 
             which = which.Where(a => a.Id < before);
         }
 
         var most = Lists.Limit(limit);
-        var found = await which.OrderByDescending(a => a.Id).Take(most + 1)
-            .Select(a => new { a.Id, a.At, a.Size, a.State, a.Problem, a.Events, a.ReadingVersion, a.MediaType, a.Address, a.Again }).ToListAsync(http.RequestAborted);
+        var found = await which
+            .OrderByDescending(a => a.Id)
+            .Take(most + 1)
+            .Select(a => new
+            {
+                a.Id,
+                a.At,
+                a.Size,
+                a.State,
+                a.Problem,
+                a.Events,
+                a.ReadingVersion,
+                a.MediaType,
+                a.Address,
+                a.Again,
+            })
+            .ToListAsync(http.RequestAborted);
         var next = found.Count > most ? Text(found[most - 1].Id) : null;
         if (next is not null)
         {
-            http.Response.Headers.Link = $"<{http.Request.Path}?cursor={next}{(state is { Length: > 0 } ? "&state=" + Uri.EscapeDataString(state) : "")}&limit={most}>; rel=\"next\"";
+            http.Response.Headers.Link =
+                $"<{http.Request.Path}?cursor={next}{(state is { Length: > 0 } ? "&state=" + Uri.EscapeDataString(state) : "")}&limit={most}>; rel=\"next\"";
         }
 
-        return Results.Json(new
-        {
-            items = found.Take(most).Select(a => new
+        return Results.Json(
+            new
             {
-                id = Text(a.Id),
-                at = a.At,
-                size = a.Size,
-                state = a.State.Name(),
-                problem = a.Problem is null ? null : a.State == ArrivalState.Refused ? (object)new { path = (string?)null, found = (string?)null, wanted = a.Problem.Wanted, kind = a.Problem.Path } : Shape(a.Problem),
-                events = a.Events,
-                reading = a.ReadingVersion,
-                type = a.MediaType,
-                from = a.Address,
-                again = a.Again,
-            }),
-            next,
-        });
+                items = found
+                    .Take(most)
+                    .Select(a => new
+                    {
+                        id = Text(a.Id),
+                        at = a.At,
+                        size = a.Size,
+                        state = a.State.Name(),
+                        problem = a.Problem is null ? null
+                        : a.State == ArrivalState.Refused
+                            ? (object)
+                                new
+                                {
+                                    path = (string?)null,
+                                    found = (string?)null,
+                                    wanted = a.Problem.Wanted,
+                                    kind = a.Problem.Path,
+                                }
+                        : Shape(a.Problem),
+                        events = a.Events,
+                        reading = a.ReadingVersion,
+                        type = a.MediaType,
+                        from = a.Address,
+                        again = a.Again,
+                    }),
+                next,
+            }
+        );
     }
 
     private static async Task<IResult> BodyAsync(string id, long arrival, HttpContext http, SirenaDb db)
     {
         var found = await db.Arrivals.AsNoTracking().FirstOrDefaultAsync(a => a.Source == id && a.Id == arrival, http.RequestAborted);
-        return found?.Content is null ? Problems.Missing(found is null ? $"Nothing with the number {arrival} came from '{id}'." : "Of this one no body is kept: it was refused, or its time is over.")
-            : Results.File(found.Content, "application/octet-stream", $"{id}-{arrival}.{(found.MediaType?.Contains("form", StringComparison.OrdinalIgnoreCase) == true ? "txt" : "json")}");
+        return found?.Content is null
+            ? Problems.Missing(
+                found is null ? $"Nothing with the number {arrival} came from '{id}'." : "Of this one no body is kept: it was refused, or its time is over."
+            )
+            : Results.File(
+                found.Content,
+                "application/octet-stream",
+                $"{id}-{arrival}.{(found.MediaType?.Contains("form", StringComparison.OrdinalIgnoreCase) == true ? "txt" : "json")}"
+            );
     }
 
     private static async Task<IResult> AgainAsync(string id, HttpContext http, SirenaDb db, ArrivalReader reader)
     {
-        var (document, refusal) = await RequestText.ObjectAsync(http.Request, "what to take again", "{ \"state\": \"not-understood\" } or { \"ids\": [\"4711\"] }");
+        var (document, refusal) = await RequestText.ObjectAsync(
+            http.Request,
+            "what to take again",
+            "{ \"state\": \"not-understood\" } or { \"ids\": [\"4711\"] }"
+        );
         if (document is null)
         {
             return refusal!;
@@ -165,12 +244,32 @@ public static class SourcesApi
 
         var state = document["state"]?.ToString();
         var ids = (document["ids"] as JsonArray)?.Select(n => long.TryParse(n?.ToString(), out var number) ? number : (long?)null).ToArray();
-        if (document.Any(m => m.Key is not ("state" or "ids")) || (state is null) == (ids is null) || ids?.Any(i => i is null) == true || (state is not null && Names.Parse<ArrivalState>(state) is not (ArrivalState.NotUnderstood or ArrivalState.Ignored)))
+        if (
+            document.Any(m => m.Key is not ("state" or "ids"))
+            || (state is null) == (ids is null)
+            || ids?.Any(i => i is null) == true
+            || (state is not null && Names.Parse<ArrivalState>(state) is not (ArrivalState.NotUnderstood or ArrivalState.Ignored))
+        )
         {
-            return PeopleApi.Mistakes("It is not said what to take again.", [new DocumentError("", null, null, "Send either { \"state\": \"not-understood\" } (or ignored), or { \"ids\": [\"4711\"] } with numbers of arrivals.")]);
+            return PeopleApi.Mistakes(
+                "It is not said what to take again.",
+                [
+                    new DocumentError(
+                        "",
+                        null,
+                        null,
+                        "Send either { \"state\": \"not-understood\" } (or ignored), or { \"ids\": [\"4711\"] } with numbers of arrivals."
+                    ),
+                ]
+            );
         }
 
-        var (understood, not) = await reader.AgainAsync(id, ids is null ? null : [.. ids.OfType<long>()], Names.Parse<ArrivalState>(state) ?? ArrivalState.NotUnderstood, http.RequestAborted);
+        var (understood, not) = await reader.AgainAsync(
+            id,
+            ids is null ? null : [.. ids.OfType<long>()],
+            Names.Parse<ArrivalState>(state) ?? ArrivalState.NotUnderstood,
+            http.RequestAborted
+        );
         return Results.Json(new { understood, notUnderstood = not });
     }
 
@@ -189,7 +288,10 @@ public static class SourcesApi
 
         if (node is not MapNode map || map["reading"] is not { } draft || map.Members.Any(m => m.Name is not ("reading" or "bodies" or "last")))
         {
-            return PeopleApi.Mistakes("The draft cannot be tried.", [new DocumentError("reading", null, null, "Send { \"reading\": { … }, \"bodies\": [ … ] }, or \"last\": 50 for the last that came.")]);
+            return PeopleApi.Mistakes(
+                "The draft cannot be tried.",
+                [new DocumentError("reading", null, null, "Send { \"reading\": { … }, \"bodies\": [ … ] }, or \"last\": 50 for the last that came.")]
+            );
         }
 
         var (reading, errors) = ReadingReader.Read(draft, "reading", source.Kind);
@@ -204,18 +306,27 @@ public static class SourcesApi
             return problem;
         }
 
-        var tried = bodies is null ? await trial.TryAsync(reading, await trial.LastAsync(id, Last(map), http.RequestAborted), http.RequestAborted) : await trial.TryAsync(reading, bodies, http.RequestAborted);
-        return Results.Json(new JsonObject
-        {
-            ["items"] = new JsonArray([.. tried.Select(t => (JsonNode)new JsonObject
+        var tried = bodies is null
+            ? await trial.TryAsync(reading, await trial.LastAsync(id, Last(map), http.RequestAborted), http.RequestAborted)
+            : await trial.TryAsync(reading, bodies, http.RequestAborted);
+        return Results.Json(
+            new JsonObject
             {
-                ["id"] = t.Id is { } number ? Text(number) : null,
-                ["events"] = new JsonArray([.. t.Result.Events.Select(e => (JsonNode)ReadingTrial.Shape(e, id))]),
-                ["problems"] = JsonSerializer.SerializeToNode(t.Result.Problems.Select(Shape)),
-                ["ignored"] = t.Result.Ignored,
-            })]),
-            ["next"] = null,
-        });
+                ["items"] = new JsonArray([
+                    .. tried.Select(t =>
+                        (JsonNode)
+                            new JsonObject
+                            {
+                                ["id"] = t.Id is { } number ? Text(number) : null,
+                                ["events"] = new JsonArray([.. t.Result.Events.Select(e => (JsonNode)ReadingTrial.Shape(e, id))]),
+                                ["problems"] = JsonSerializer.SerializeToNode(t.Result.Problems.Select(Shape)),
+                                ["ignored"] = t.Result.Ignored,
+                            }
+                    ),
+                ]),
+                ["next"] = null,
+            }
+        );
     }
 
     private static async Task<IResult> ProposeAsync(string id, HttpContext http, SirenaDb db, ReadingTrial trial)
@@ -233,30 +344,51 @@ public static class SourcesApi
 
         if (node is not MapNode map || map.Members.Any(m => m.Name is not ("bodies" or "last")))
         {
-            return PeopleApi.Mistakes("Nothing can be proposed.", [new DocumentError("bodies", null, null, "Send { \"bodies\": [ … ] } with 1 to 50 bodies, or { \"last\": 50 } for the last that came.")]);
+            return PeopleApi.Mistakes(
+                "Nothing can be proposed.",
+                [new DocumentError("bodies", null, null, "Send { \"bodies\": [ … ] } with 1 to 50 bodies, or { \"last\": 50 } for the last that came.")]
+            );
         }
 
         var (bodies, problem) = Bodies(map);
         bodies ??= problem is null ? ReadingTrial.Values(await trial.LastAsync(id, Last(map), http.RequestAborted)) : [];
         if (problem is not null || bodies.Count == 0)
         {
-            return problem ?? PeopleApi.Mistakes("Nothing can be proposed.", [new DocumentError("bodies", null, null, "There is no body to look at: send one to the source's address, or along with this call.")]);
+            return problem
+                ?? PeopleApi.Mistakes(
+                    "Nothing can be proposed.",
+                    [new DocumentError("bodies", null, null, "There is no body to look at: send one to the source's address, or along with this call.")]
+                );
         }
 
         var proposal = await trial.ProposeAsync(bodies, source.Kind == SourceKind.Listing, http.RequestAborted);
         return Results.Json(new { reading = ReadingWriter.Write(proposal.Reading), because = proposal.Because });
     }
 
-    private static int Last(MapNode map) => map["last"] is ScalarNode { Value.ValueKind: JsonValueKind.Number } last && last.Value.TryGetInt32(out var count) ? count : ReadingTrial.Most;
+    private static int Last(MapNode map) =>
+        map["last"] is ScalarNode { Value.ValueKind: JsonValueKind.Number } last && last.Value.TryGetInt32(out var count) ? count : ReadingTrial.Most;
 
-    private static (IReadOnlyList<JsonElement>? Bodies, IResult? Problem) Bodies(MapNode map) => map["bodies"] switch
-    {
-        null => (null, null),
-        ListNode { Items.Count: > 0 and <= ReadingTrial.Most } list => ([.. list.Items.Select(i => i.ToJson())], null),
-        var other => (null, PeopleApi.Mistakes("The bodies cannot be read.", [new DocumentError("bodies", other.Line, other.Column, $"'bodies' is a list of 1 to {ReadingTrial.Most} bodies.")])),
-    };
+    private static (IReadOnlyList<JsonElement>? Bodies, IResult? Problem) Bodies(MapNode map) =>
+        map["bodies"] switch
+        {
+            null => (null, null),
+            ListNode { Items.Count: > 0 and <= ReadingTrial.Most } list => ([.. list.Items.Select(i => i.ToJson())], null),
+            var other => (
+                null,
+                PeopleApi.Mistakes(
+                    "The bodies cannot be read.",
+                    [new DocumentError("bodies", other.Line, other.Column, $"'bodies' is a list of 1 to {ReadingTrial.Most} bodies.")]
+                )
+            ),
+        };
 
-    private static object Shape(BodyProblem problem) => new { path = problem.Path, found = problem.Found, wanted = problem.Wanted };
+    private static object Shape(BodyProblem problem) =>
+        new
+        {
+            path = problem.Path,
+            found = problem.Found,
+            wanted = problem.Wanted,
+        };
 
     private static string Text(long id) => id.ToString(System.Globalization.CultureInfo.InvariantCulture);
 

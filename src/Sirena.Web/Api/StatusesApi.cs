@@ -19,32 +19,45 @@ public static class StatusesApi
     {
         var api = routes.MapGroup("/api/statuses").WithTags("Statuses").RequireAuthorization();
         api.MapGet("", async (SirenaDb db, CancellationToken cancel) =>
-            Results.Json(new { items = (await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync(cancel)).Select(Shape), next = (string?)null })).WithSummary("The statuses in the usual way of an order");
+                Results.Json(
+                    new { items = (await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync(cancel)).Select(Shape), next = (string?)null }
+                )
+            )
+            .WithSummary("The statuses in the usual way of an order");
         api.MapGet("/{id}", async (string id, HttpContext http, SirenaDb db) =>
-        {
-            if (await FindAsync(db, id, http) is not { } status)
             {
-                return Problems.Missing($"There is no status '{id}'.");
-            }
+                if (await FindAsync(db, id, http) is not { } status)
+                {
+                    return Problems.Missing($"There is no status '{id}'.");
+                }
 
-            Versions.Tag(http, Versions.Of(Shape(status)));
-            return Results.Json(Shape(status));
-        }).WithSummary("One status");
+                Versions.Tag(http, Versions.Of(Shape(status)));
+                return Results.Json(Shape(status));
+            })
+            .WithSummary("One status");
         api.MapPut("/{id}", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Create or change a status");
         api.MapDelete("/{id}", async (string id, HttpContext http, ClaimsPrincipal user, StatusDesk desk, SirenaDb db) =>
-        {
-            var current = await FindAsync(db, id, http);
-            return current is null ? Problems.Missing($"There is no status '{id}'.")
-                : Versions.Stale(http.Request, Versions.Of(Shape(current))) ? Versions.Refused(http, Versions.Of(Shape(current)), Shape(current))
-                : await desk.RemoveAsync(id, user.Name(), http.RequestAborted) is { } problem ? Problems.Of(409, "The status is in use.", problem) : Results.NoContent();
-        }).RequireAuthorization(Policies.Change).WithSummary("Take a status away that nothing uses");
+            {
+                var current = await FindAsync(db, id, http);
+                return current is null ? Problems.Missing($"There is no status '{id}'.")
+                    : Versions.Stale(http.Request, Versions.Of(Shape(current))) ? Versions.Refused(http, Versions.Of(Shape(current)), Shape(current))
+                    : await desk.RemoveAsync(id, user.Name(), http.RequestAborted) is { } problem ? Problems.Of(409, "The status is in use.", problem)
+                    : Results.NoContent();
+            })
+            .RequireAuthorization(Policies.Change)
+            .WithSummary("Take a status away that nothing uses");
     }
 
-    private static Task<Status?> FindAsync(SirenaDb db, string id, HttpContext http) => db.Statuses.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, http.RequestAborted);
+    private static Task<Status?> FindAsync(SirenaDb db, string id, HttpContext http) =>
+        db.Statuses.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, http.RequestAborted);
 
     private static async Task<IResult> PutAsync(string id, HttpContext http, StatusDesk desk, SirenaDb db)
     {
-        var (document, refusal) = await RequestText.ObjectAsync(http.Request, "the status", "{ \"name\": \"Being picked\", \"mark\": \"picking\", \"kind\": \"open\" }");
+        var (document, refusal) = await RequestText.ObjectAsync(
+            http.Request,
+            "the status",
+            "{ \"name\": \"Being picked\", \"mark\": \"picking\", \"kind\": \"open\" }"
+        );
         if (document is null)
         {
             return refusal!;
@@ -57,21 +70,39 @@ public static class StatusesApi
             return Versions.Refused(http, tag, current is null ? null : Shape(current));
         }
 
-        var errors = document.Select(m => m.Key).Except(Members).Select(m => new DocumentError(m, null, null, $"There is no member '{m}'.{Core.Closest.Hint(m, Members)}")).ToList();
-        string? Said(string name) => document[name] switch
-        {
-            null => null,
-            JsonArray many => string.Join("\n", many.Select(w => w?.ToString())),
-            JsonValue one => one.ToString(),
-            _ => Wrong(name),
-        };
+        var errors = document
+            .Select(m => m.Key)
+            .Except(Members)
+            .Select(m => new DocumentError(m, null, null, $"There is no member '{m}'.{Core.Closest.Hint(m, Members)}"))
+            .ToList();
+        string? Said(string name) =>
+            document[name] switch
+            {
+                null => null,
+                JsonArray many => string.Join("\n", many.Select(w => w?.ToString())),
+                JsonValue one => one.ToString(),
+                _ => Wrong(name),
+            };
         string? Wrong(string name)
         {
             errors.Add(new DocumentError(name, null, null, $"'{name}' must be a text{(name is "words" or "follows" ? " or a list of texts" : "")}."));
             return null;
         }
 
-        var edit = new StatusEdit(current?.Id, Said("name"), Said("mark"), Said("kind"), Said("words")?.Replace('\n', ','), Said("customerSees"), Said("allowedMinutes"), Said("backlogLimit")) { NewId = id, Follows = document.ContainsKey("follows") ? Said("follows")?.Split('\n', StringSplitOptions.RemoveEmptyEntries) ?? [] : null };
+        var edit = new StatusEdit(
+            current?.Id,
+            Said("name"),
+            Said("mark"),
+            Said("kind"),
+            Said("words")?.Replace('\n', ','),
+            Said("customerSees"),
+            Said("allowedMinutes"),
+            Said("backlogLimit")
+        )
+        {
+            NewId = id,
+            Follows = document.ContainsKey("follows") ? Said("follows")?.Split('\n', StringSplitOptions.RemoveEmptyEntries) ?? [] : null,
+        };
         if (document["id"] is { } named && named.ToString() != id)
         {
             errors.Add(new DocumentError("id", null, null, $"The address says '{id}' and the status '{named}'. Make them one."));
@@ -80,7 +111,20 @@ public static class StatusesApi
         if (errors.Count == 0)
         {
             var (_, problems) = await desk.SaveAsync(edit, http.User.Name(), http.RequestAborted);
-            errors.AddRange(problems.Select(p => new DocumentError(p.Key switch { "sees" => "customerSees", "allowed" => "allowedMinutes", "backlog" => "backlogLimit", var own => own }, null, null, p.Value)));
+            errors.AddRange(
+                problems.Select(p => new DocumentError(
+                    p.Key switch
+                    {
+                        "sees" => "customerSees",
+                        "allowed" => "allowedMinutes",
+                        "backlog" => "backlogLimit",
+                        var own => own,
+                    },
+                    null,
+                    null,
+                    p.Value
+                ))
+            );
         }
 
         if (errors.Count > 0)
@@ -93,17 +137,18 @@ public static class StatusesApi
         return current is null ? Results.Created($"/api/statuses/{id}", saved) : Results.Json(saved);
     }
 
-    private static JsonObject Shape(Status s) => new()
-    {
-        ["id"] = s.Id,
-        ["name"] = s.Name,
-        ["mark"] = s.Mark,
-        ["kind"] = s.Kind,
-        ["words"] = new JsonArray([.. s.Words.Select(w => JsonValue.Create(w))]),
-        ["customerSees"] = s.CustomerSees,
-        ["allowedMinutes"] = s.AllowedMinutes,
-        ["backlogLimit"] = s.BacklogLimit,
-        ["follows"] = new JsonArray([.. s.Follows.Select(f => JsonValue.Create(f))]),
-        ["position"] = s.Position,
-    };
+    private static JsonObject Shape(Status s) =>
+        new()
+        {
+            ["id"] = s.Id,
+            ["name"] = s.Name,
+            ["mark"] = s.Mark,
+            ["kind"] = s.Kind,
+            ["words"] = new JsonArray([.. s.Words.Select(w => JsonValue.Create(w))]),
+            ["customerSees"] = s.CustomerSees,
+            ["allowedMinutes"] = s.AllowedMinutes,
+            ["backlogLimit"] = s.BacklogLimit,
+            ["follows"] = new JsonArray([.. s.Follows.Select(f => JsonValue.Create(f))]),
+            ["position"] = s.Position,
+        };
 }

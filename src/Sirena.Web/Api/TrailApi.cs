@@ -19,10 +19,23 @@ public static class TrailApi
     {
         var api = routes.MapGroup("/api").WithTags("Trail").RequireAuthorization(Policies.SeeAll);
         api.MapGet("/orders/{number}/trail", async (string number, TrailReader trails, SirenaDb db, CancellationToken cancel) =>
-            await trails.OfOrderAsync(number, cancel) is { } trail ? Results.Json(Shapes.Of(trail, await InstructionsApi.ShapesAsync(db, await db.Instructions.AsNoTracking().Where(i => i.OrderNumber == number).OrderBy(i => i.Seq).ToListAsync(cancel), cancel))) : Problems.Missing($"No event has told of the order '{number}'."))
+                await trails.OfOrderAsync(number, cancel) is { } trail
+                    ? Results.Json(
+                        Shapes.Of(
+                            trail,
+                            await InstructionsApi.ShapesAsync(
+                                db,
+                                await db.Instructions.AsNoTracking().Where(i => i.OrderNumber == number).OrderBy(i => i.Seq).ToListAsync(cancel),
+                                cancel
+                            )
+                        )
+                    )
+                    : Problems.Missing($"No event has told of the order '{number}'.")
+            )
             .WithSummary("An order's events, the rules considered, its alerts and deliveries");
         api.MapGet("/events/{id}/trail", async (string id, TrailReader trails, CancellationToken cancel) =>
-            await trails.OfEventAsync(id, cancel) is { } trail ? Results.Json(Shapes.Of(trail)) : Problems.Missing($"No event has the id '{id}'."))
+                await trails.OfEventAsync(id, cancel) is { } trail ? Results.Json(Shapes.Of(trail)) : Problems.Missing($"No event has the id '{id}'.")
+            )
             .WithSummary("One event's rules, alerts and deliveries");
         api.MapGet("/events", EventsAsync).WithSummary("Events that could not be decided (?state=undecided), newest first");
         api.MapPost("/events/{id}/decide", DecideAsync).RequireAuthorization(Policies.Change).WithSummary("Decide an event anew that was set aside");
@@ -30,7 +43,16 @@ public static class TrailApi
         api.MapGet("/deliveries", DeliveriesAsync).WithSummary("Deliveries, newest first");
     }
 
-    private static async Task<IResult> AlertsAsync(HttpContext http, SirenaDb db, TrailReader trails, string? state, string? order, string? cursor, int? limit, CancellationToken cancel)
+    private static async Task<IResult> AlertsAsync(
+        HttpContext http,
+        SirenaDb db,
+        TrailReader trails,
+        string? state,
+        string? order,
+        string? cursor,
+        int? limit,
+        CancellationToken cancel
+    )
     {
         var which = db.Alerts.AsQueryable();
         if (state is { Length: > 0 })
@@ -70,29 +92,80 @@ public static class TrailApi
             return Problems.Of(400, "This filter is not known.", "'state' can be 'undecided'; an order's events are in its trail.");
         }
 
-        var found = await db.Events.AsNoTracking().Where(e => e.SetAsideAt != null).OrderByDescending(e => e.Id).Take(Lists.Limit(limit)).ToListAsync(http.RequestAborted);
-        return Lists.Page(http, found.Select(e => (object)new { id = e.EventId, source = e.Source, type = e.Type, subject = e.Subject, order = e.OrderNumber, seq = e.Seq, received = e.Received, setAsideAt = e.SetAsideAt, tries = e.Tries, problem = e.Problem }), null);
+        var found = await db
+            .Events.AsNoTracking()
+            .Where(e => e.SetAsideAt != null)
+            .OrderByDescending(e => e.Id)
+            .Take(Lists.Limit(limit))
+            .ToListAsync(http.RequestAborted);
+        return Lists.Page(
+            http,
+            found.Select(e =>
+                (object)
+                    new
+                    {
+                        id = e.EventId,
+                        source = e.Source,
+                        type = e.Type,
+                        subject = e.Subject,
+                        order = e.OrderNumber,
+                        seq = e.Seq,
+                        received = e.Received,
+                        setAsideAt = e.SetAsideAt,
+                        tries = e.Tries,
+                        problem = e.Problem,
+                    }
+            ),
+            null
+        );
     }
 
     private static async Task<IResult> DecideAsync(string id, SirenaDb db, Engine.Decide.DecideWorker worker, CancellationToken cancel)
     {
-        if (await db.Events.AsNoTracking().Where(e => e.EventId == id).OrderByDescending(e => e.SetAsideAt != null).FirstOrDefaultAsync(cancel) is not { } happened)
+        if (
+            await db.Events.AsNoTracking().Where(e => e.EventId == id).OrderByDescending(e => e.SetAsideAt != null).FirstOrDefaultAsync(cancel)
+            is not { } happened
+        )
         {
             return Problems.Missing($"No event has the id '{id}'.");
         }
 
         if (happened.SetAsideAt is null)
         {
-            return Problems.Of(409, "This event is not set aside.", happened.DecidedAt is null ? "It waits for its turn." : "It was decided; its trail says what came of it.");
+            return Problems.Of(
+                409,
+                "This event is not set aside.",
+                happened.DecidedAt is null ? "It waits for its turn." : "It was decided; its trail says what came of it."
+            );
         }
 
         var decided = await worker.AgainAsync(happened.Id, cancel) > 0;
         var problem = decided ? null : await db.Events.AsNoTracking().Where(e => e.Id == happened.Id).Select(e => e.Problem).FirstAsync(cancel);
-        return Results.Json(new { id, decided, late = decided, problem });
+        return Results.Json(
+            new
+            {
+                id,
+                decided,
+                late = decided,
+                problem,
+            }
+        );
     }
 
     private static async Task<IResult> DeliveriesAsync(
-        HttpContext http, SirenaDb db, TrailReader trails, string? state, string? order, string? channel, string? person, string? from, string? to, string? cursor, int? limit, CancellationToken cancel)
+        HttpContext http,
+        SirenaDb db,
+        TrailReader trails,
+        string? state,
+        string? order,
+        string? channel,
+        string? person,
+        string? from,
+        string? to,
+        string? cursor,
+        int? limit,
+        CancellationToken cancel
+    )
     {
         var which = db.Deliveries.AsNoTracking();
         if (state is { Length: > 0 })
@@ -104,7 +177,10 @@ public static class TrailApi
 
             // What is being sent is stored as waiting, under a lease.
             var sending = states.Contains(DeliveryState.Sending);
-            which = which.Where(d => (states.Contains(d.State) && (d.State != DeliveryState.Waiting || d.Lease == null)) || (sending && d.State == DeliveryState.Waiting && d.Lease != null));
+            which = which.Where(d =>
+                (states.Contains(d.State) && (d.State != DeliveryState.Waiting || d.Lease == null))
+                || (sending && d.State == DeliveryState.Waiting && d.Lease != null)
+            );
         }
 
         if (channel is { Length: > 0 })
@@ -117,7 +193,13 @@ public static class TrailApi
             which = which.Where(d => channels.Contains(d.Channel));
         }
 
-        foreach (var (text, name, apply) in new (string?, string, Action<Instant>)[] { (from, "from", at => which = which.Where(d => d.CreatedAt >= at)), (to, "to", at => which = which.Where(d => d.CreatedAt < at)) })
+        foreach (
+            var (text, name, apply) in new (string?, string, Action<Instant>)[]
+            {
+                (from, "from", at => which = which.Where(d => d.CreatedAt >= at)),
+                (to, "to", at => which = which.Where(d => d.CreatedAt < at)),
+            }
+        )
         {
             if (text is { Length: > 0 })
             {
@@ -143,7 +225,10 @@ public static class TrailApi
         }
 
         var take = Lists.Limit(limit);
-        var found = await trails.DeliveriesAsync(await which.OrderByDescending(d => d.CreatedAt).ThenByDescending(d => d.Id).Take(take).ToListAsync(cancel), cancel);
+        var found = await trails.DeliveriesAsync(
+            await which.OrderByDescending(d => d.CreatedAt).ThenByDescending(d => d.Id).Take(take).ToListAsync(cancel),
+            cancel
+        );
         return Lists.Page(http, found.Select(Shapes.Of), found.Count == take ? new Cursor(found[^1].Delivery.CreatedAt, found[^1].Delivery.Id) : null);
     }
 
@@ -152,7 +237,8 @@ public static class TrailApi
     {
         var words = text.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
         values = [.. words.Select(w => Names.Parse<T>(w)).OfType<T>()];
-        return values.Length == words.Length ? null
+        return values.Length == words.Length
+            ? null
             : Problems.Of(400, "This filter is not known.", $"'{words.First(w => Names.Parse<T>(w) is null)}' is none of {string.Join(", ", Names.All<T>())}.");
     }
 }

@@ -17,7 +17,8 @@ internal static class Versions
     /// <param name="request">The request.</param>
     /// <param name="current">The tag of what is there, or <see langword="null"/> for nothing.</param>
     public static bool Stale(HttpRequest request, string? current) =>
-        request.Headers.IfMatch is { Count: > 0 } named && !(current is not null && named.SelectMany(n => (n ?? "").Split(',', StringSplitOptions.TrimEntries)).Any(n => n == "*" || n == current));
+        request.Headers.IfMatch is { Count: > 0 } named
+        && !(current is not null && named.SelectMany(n => (n ?? "").Split(',', StringSplitOptions.TrimEntries)).Any(n => n == "*" || n == current));
 
     /// <summary>412: somebody saved it meanwhile; what is there now stands in the answer.</summary>
     /// <param name="http">The request.</param>
@@ -31,6 +32,11 @@ internal static class Versions
             Tag(http, tag);
         }
 
-        return Problems.Of(412, "It was changed meanwhile.", "Your version is not the one that is there now. Look at 'current' and 'changed', make your change to it, and send it with its ETag.", new() { ["current"] = current, ["changed"] = since ?? [] });
+        return Problems.Of(
+            412,
+            "It was changed meanwhile.",
+            "Your version is not the one that is there now. Look at 'current' and 'changed', make your change to it, and send it with its ETag.",
+            new() { ["current"] = current, ["changed"] = since ?? [] }
+        );
     }
 }

@@ -17,7 +17,11 @@ public static class WhoApi
 
     /// <summary>Maps <c>POST /api/who</c>.</summary>
     public static void MapWho(this IEndpointRouteBuilder routes) =>
-        routes.MapPost("/api/who", AskAsync).RequireAuthorization(Policies.SeeAll).WithTags("People").WithSummary("Who would be told, and why not the others; nobody is told");
+        routes
+            .MapPost("/api/who", AskAsync)
+            .RequireAuthorization(Policies.SeeAll)
+            .WithTags("People")
+            .WithSummary("Who would be told, and why not the others; nobody is told");
 
     private static async Task<IResult> AskAsync(HttpContext http, WhoDesk desk, IClock clock)
     {
@@ -31,8 +35,12 @@ public static class WhoApi
         var (tell, by, mistakes) = RuleReader.ReadTelling(map, null);
         var errors = mistakes.ToList();
         errors.AddRange(strangers);
-        var urgency = Word(map, "urgency", errors) is { } word ? Names.Parse<Urgency>(word) ?? Wrong<Urgency>(errors, map, "urgency", $"'{word}' is none of {string.Join(", ", Names.All<Urgency>())}.") : Urgency.Prompt;
-        var at = Word(map, "at", errors) is { } moment ? Facts.Time(moment) ?? Wrong<Instant>(errors, map, "at", $"'{moment}' is no time of RFC 3339 with an offset, such as 2026-11-24T15:30:00Z.") : clock.GetCurrentInstant();
+        var urgency = Word(map, "urgency", errors) is { } word
+            ? Names.Parse<Urgency>(word) ?? Wrong<Urgency>(errors, map, "urgency", $"'{word}' is none of {string.Join(", ", Names.All<Urgency>())}.")
+            : Urgency.Prompt;
+        var at = Word(map, "at", errors) is { } moment
+            ? Facts.Time(moment) ?? Wrong<Instant>(errors, map, "at", $"'{moment}' is no time of RFC 3339 with an offset, such as 2026-11-24T15:30:00Z.")
+            : clock.GetCurrentInstant();
         var type = Word(map, "event", errors) ?? "order.placed";
         var order = await OrderAsync(map, desk, errors, cancel);
         if (errors.Count > 0)
@@ -41,14 +49,44 @@ public static class WhoApi
         }
 
         var who = await desk.AskAsync(new TellQuestion(tell, by, urgency, type, Word(map, "rule", errors), true, at), order, cancel);
-        return Results.Json(new
-        {
-            told = who.Told.Select(t => t.Person is { } person
-                ? (object)new { person, channel = t.Channel.Name(), contact = t.Contact, because = t.Because, verified = t.Verified }
-                : new { address = t.Contact, channel = t.Channel.Name(), contact = t.Contact, because = t.Because, verified = t.Verified }),
-            left = who.Left.Select(l => new { person = l.Person, because = l.Because, nobody = l.Nobody }),
-            held = who.Held.Select(t => new { person = t.Person, channel = t.Channel.Name(), contact = t.Contact, until = t.HeldUntil }),
-        });
+        return Results.Json(
+            new
+            {
+                told = who.Told.Select(t =>
+                    t.Person is { } person
+                        ? (object)
+                            new
+                            {
+                                person,
+                                channel = t.Channel.Name(),
+                                contact = t.Contact,
+                                because = t.Because,
+                                verified = t.Verified,
+                            }
+                        : new
+                        {
+                            address = t.Contact,
+                            channel = t.Channel.Name(),
+                            contact = t.Contact,
+                            because = t.Because,
+                            verified = t.Verified,
+                        }
+                ),
+                left = who.Left.Select(l => new
+                {
+                    person = l.Person,
+                    because = l.Because,
+                    nobody = l.Nobody,
+                }),
+                held = who.Held.Select(t => new
+                {
+                    person = t.Person,
+                    channel = t.Channel.Name(),
+                    contact = t.Contact,
+                    until = t.HeldUntil,
+                }),
+            }
+        );
     }
 
     private static async Task<string?> OrderAsync(MapNode map, WhoDesk desk, List<DocumentError> errors, CancellationToken cancel)
@@ -77,8 +115,10 @@ public static class WhoApi
     {
         switch (map[name])
         {
-            case null or ScalarNode { IsNull: true }: return null;
-            case ScalarNode { Text: { } text }: return text;
+            case null or ScalarNode { IsNull: true }:
+                return null;
+            case ScalarNode { Text: { } text }:
+                return text;
             case var other:
                 errors.Add(new DocumentError(name, other.Line, other.Column, $"'{name}' must be text."));
                 return null;

@@ -21,13 +21,20 @@ public static class WordingsApi
     /// <summary>Maps <c>/api/previews</c> and <c>/api/wordings</c>.</summary>
     public static void MapWordings(this IEndpointRouteBuilder routes)
     {
-        routes.MapPost("/api/previews", PreviewAsync).RequireAuthorization(Policies.SeeAll).WithTags("Wordings").WithSummary("The finished texts of a wording for any order, event, audience and language; nobody is told");
+        routes
+            .MapPost("/api/previews", PreviewAsync)
+            .RequireAuthorization(Policies.SeeAll)
+            .WithTags("Wordings")
+            .WithSummary("The finished texts of a wording for any order, event, audience and language; nobody is told");
         var group = routes.MapGroup("/api/wordings").WithTags("Wordings");
         group.MapGet("", ListAsync).RequireAuthorization(Policies.SeeAll).WithSummary("Every wording, those that ship and the business's own");
         group.MapGet("/{id}", GetAsync).RequireAuthorization(Policies.SeeAll).WithSummary("One, as JSON or YAML");
         group.MapPut("/{id}", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Saves one");
         group.MapPut("", PutAllAsync).RequireAuthorization(Policies.Change).WithSummary("Saves a list of them, all or none");
-        group.MapDelete("/{id}", DeleteAsync).RequireAuthorization(Policies.Change).WithSummary("Sets a shipped one back, or removes one of the business's own");
+        group
+            .MapDelete("/{id}", DeleteAsync)
+            .RequireAuthorization(Policies.Change)
+            .WithSummary("Sets a shipped one back, or removes one of the business's own");
     }
 
     private static async Task<IResult> PreviewAsync(HttpContext http, WordingDesk desk, SurroundingsCache surroundings)
@@ -68,7 +75,9 @@ public static class WordingsApi
             return PeopleApi.Mistakes("The wording cannot be shown.", errors);
         }
 
-        return Results.Json(Shape(await desk.PreviewAsync(new PreviewQuestion(parts, audience, language, facts, name, person), cancel), TextLanguage.Of(language)));
+        return Results.Json(
+            Shape(await desk.PreviewAsync(new PreviewQuestion(parts, audience, language, facts, name, person), cancel), TextLanguage.Of(language))
+        );
     }
 
     /// <summary>A preview as the API answers it.</summary>
@@ -79,14 +88,25 @@ public static class WordingsApi
         {
             answer[channel.Name()] = channel switch
             {
-                Channel.Mail => new { subject = text.Subject, text = text.Text, html = text.Html, from = preview.From[channel] },
+                Channel.Mail => new
+                {
+                    subject = text.Subject,
+                    text = text.Text,
+                    html = text.Html,
+                    from = preview.From[channel],
+                },
                 Channel.Sms => Sms(text.Text, preview.From[channel]),
                 _ => new { text = text.Text, from = preview.From[channel] },
             };
         }
 
         answer["language"] = language.Code;
-        answer["fields"] = preview.Fields.Select(f => new { field = f.Field, value = f.Value, missing = f.Value is null });
+        answer["fields"] = preview.Fields.Select(f => new
+        {
+            field = f.Field,
+            value = f.Value,
+            missing = f.Value is null,
+        });
         return answer;
     }
 
@@ -104,7 +124,17 @@ public static class WordingsApi
         };
     }
 
-    private static async Task<(WordingParts? Parts, string Name)> PartsAsync(MapNode map, Audience audience, string? language, Facts? facts, WordingDesk desk, Surroundings around, List<DocumentError> errors, Action<string, string> wrong, CancellationToken cancel)
+    private static async Task<(WordingParts? Parts, string Name)> PartsAsync(
+        MapNode map,
+        Audience audience,
+        string? language,
+        Facts? facts,
+        WordingDesk desk,
+        Surroundings around,
+        List<DocumentError> errors,
+        Action<string, string> wrong,
+        CancellationToken cancel
+    )
     {
         switch (map["wording"])
         {
@@ -185,10 +215,13 @@ public static class WordingsApi
 
         var document = WordingReader.Write(wording);
         Versions.Tag(http, Versions.Of(document));
-        return http.Request.Headers.Accept.ToString().Contains("yaml", StringComparison.OrdinalIgnoreCase) ? Results.Text(YamlText.Write(document), "application/yaml") : Results.Json(document);
+        return http.Request.Headers.Accept.ToString().Contains("yaml", StringComparison.OrdinalIgnoreCase)
+            ? Results.Text(YamlText.Write(document), "application/yaml")
+            : Results.Json(document);
     }
 
-    private static Task<IResult> PutAsync(HttpContext http, string id, WordingDesk desk, SurroundingsCache surroundings) => TakeAsync(http, id, desk, surroundings);
+    private static Task<IResult> PutAsync(HttpContext http, string id, WordingDesk desk, SurroundingsCache surroundings) =>
+        TakeAsync(http, id, desk, surroundings);
 
     private static Task<IResult> PutAllAsync(HttpContext http, WordingDesk desk, SurroundingsCache surroundings) => TakeAsync(http, null, desk, surroundings);
 
@@ -234,5 +267,7 @@ public static class WordingsApi
     }
 
     private static async Task<IResult> DeleteAsync(HttpContext http, string id, WordingDesk desk) =>
-        await desk.RemoveAsync(id, http.User.Name(), http.RequestAborted) is { } problem ? Problems.Of(problem.StartsWith("There is no", StringComparison.Ordinal) ? 404 : 409, "It stays.", problem) : Results.NoContent();
+        await desk.RemoveAsync(id, http.User.Name(), http.RequestAborted) is { } problem
+            ? Problems.Of(problem.StartsWith("There is no", StringComparison.Ordinal) ? 404 : 409, "It stays.", problem)
+            : Results.NoContent();
 }

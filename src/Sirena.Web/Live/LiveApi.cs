@@ -64,7 +64,9 @@ public static class LiveApi
     private static async Task<bool> StillAllowedAsync(ClaimsPrincipal principal, IDbContextFactory<SirenaDb> factory, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var user = Guid.TryParse(principal.FindFirstValue(ClaimTypes.NameIdentifier), out var id) ? await db.Users.AsNoTracking().FirstOrDefaultAsync(u => u.Id == id, cancel) : null;
+        var user = Guid.TryParse(principal.FindFirstValue(ClaimTypes.NameIdentifier), out var id)
+            ? await db.Users.AsNoTracking().FirstOrDefaultAsync(u => u.Id == id, cancel)
+            : null;
         var stamp = principal.FindFirstValue(new ClaimsIdentityOptions().SecurityStampClaimType);
         return user is { RemovedAt: null } && principal.IsInRole(user.Role.Name()) && (stamp is null || stamp == user.SecurityStamp);
     }

@@ -11,17 +11,18 @@ public sealed class LiveFeed
     private long number;
 
     /// <summary>A feed of this node's and the other nodes' news.</summary>
-    public LiveFeed(Signals signals) => signals.Woken += topic =>
-    {
-        // That events wait or deliveries are due is nobody's news; what became of them is.
-        if (topic is not (Topic.Pages or Topic.Setup))
+    public LiveFeed(Signals signals) =>
+        signals.Woken += topic =>
         {
-            return;
-        }
+            // That events wait or deliveries are due is nobody's news; what became of them is.
+            if (topic is not (Topic.Pages or Topic.Setup))
+            {
+                return;
+            }
 
-        Interlocked.Increment(ref number);
-        Interlocked.Exchange(ref next, new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously)).TrySetResult();
-    };
+            Interlocked.Increment(ref number);
+            Interlocked.Exchange(ref next, new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously)).TrySetResult();
+        };
 
     /// <summary>Ends at the next change.</summary>
     public Task Next => next.Task;

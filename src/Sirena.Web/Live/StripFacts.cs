@@ -7,7 +7,22 @@ using Sirena.Web.Pages.Shared;
 namespace Sirena.Web.Live;
 
 /// <summary>What the watch strip says. What waits for an answer is counted as on the Watch: open, or lapsed not long ago.</summary>
-public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int Waiting, string? WaitingBecause, int NobodyTold, string? NextOrder, string? NextCustomer, Instant? NextDue, string? LastType, string? LastOrder, Instant? LastAt, IReadOnlyList<(string Id, string Name)> Gaps, DeskTime Clock)
+public sealed record StripFacts(
+    int Open,
+    Instant? OldestOpen,
+    int Failed,
+    int Waiting,
+    string? WaitingBecause,
+    int NobodyTold,
+    string? NextOrder,
+    string? NextCustomer,
+    Instant? NextDue,
+    string? LastType,
+    string? LastOrder,
+    Instant? LastAt,
+    IReadOnlyList<(string Id, string Name)> Gaps,
+    DeskTime Clock
+)
 {
     /// <summary>The pauses that hold, in words, with how many alerts they hold back.</summary>
     public IReadOnlyList<(string What, Core.Ladders.Pause Pause, int Held)> Pauses { get; init; } = [];
@@ -50,7 +65,8 @@ public sealed record StripFacts(int Open, Instant? OldestOpen, int Failed, int W
 }
 
 /// <summary>Reads the strip's facts, for all pages together: while nothing changes once a second at most, else five times a second.</summary>
-public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.Ladders.PauseDesk pauses, SurroundingsCache surroundings, IClock clock) : IDisposable
+public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.Ladders.PauseDesk pauses, SurroundingsCache surroundings, IClock clock)
+    : IDisposable
 {
     private static readonly Duration Age = Duration.FromSeconds(1);
     private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(200);
@@ -93,10 +109,15 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
 
     private async Task<StripFacts> FactsAsync(Instant now, CancellationToken cancel)
     {
-
         var around = await surroundings.GetAsync(cancel);
         var local = new DeskTime(now, around.Business.Zone);
-        (string Id, string Name)[] gaps = [.. around.Staff.Teams.Where(t => around.Staff.Rota.Has(t.Id) && around.Staff.Rota.Fault(t.Id) is null && !around.Staff.Rota.OnDuty(t.Id, now).Any()).OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => (t.Id, t.Name))];
+        (string Id, string Name)[] gaps =
+        [
+            .. around
+                .Staff.Teams.Where(t => around.Staff.Rota.Has(t.Id) && around.Staff.Rota.Fault(t.Id) is null && !around.Staff.Rota.OnDuty(t.Id, now).Any())
+                .OrderBy(t => t.Name, StringComparer.Ordinal)
+                .Select(t => (t.Id, t.Name)),
+        ];
 
         // Each part lives on an index of its own; the counts stop at 10,000.
         await using var command = source.CreateCommand(
@@ -121,7 +142,8 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
             from (select) one
             left join lateral (select number, customer, due_at from orders where open and due_at >= $2 order by due_at, number limit 1) n on true
             left join lateral (select type, order_number, subject, received from events order by id desc limit 1) l on true
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = local.Midnight });
         command.Parameters.Add(new NpgsqlParameter { Value = now });
         command.Parameters.Add(new NpgsqlParameter { Value = now - Pages.Watch.IndexModel.LongAgo });
@@ -129,26 +151,64 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
         await reader.ReadAsync(cancel);
         T? Get<T>(int i) => reader.IsDBNull(i) ? default : reader.GetFieldValue<T>(i);
         var facts = new StripFacts(
-            (int)reader.GetInt64(0), Get<Instant?>(1), (int)reader.GetInt64(2), (int)reader.GetInt64(3), Get<string>(4), (int)reader.GetInt64(5),
-            Get<string>(6), Get<string>(7), Get<Instant?>(8), Get<string>(9), Get<string>(10), Get<Instant?>(11), gaps, local)
+            (int)reader.GetInt64(0),
+            Get<Instant?>(1),
+            (int)reader.GetInt64(2),
+            (int)reader.GetInt64(3),
+            Get<string>(4),
+            (int)reader.GetInt64(5),
+            Get<string>(6),
+            Get<string>(7),
+            Get<Instant?>(8),
+            Get<string>(9),
+            Get<string>(10),
+            Get<Instant?>(11),
+            gaps,
+            local
+        )
         {
             Undecided = (int)reader.GetInt64(12),
             NotUnderstood = (int)reader.GetInt64(13),
             Missed = (int)reader.GetInt64(14),
             Doubtful = (int)reader.GetInt64(15),
-            Silent = [.. (Get<string[]>(16) ?? []).Select(s => s.Split('\n')).Select(p => (p[0], p[1], Instant.FromUnixTimeSeconds(long.Parse(p[2], System.Globalization.CultureInfo.InvariantCulture))))],
-            Closed = [.. (Get<string[]>(17) ?? []).Select(s => s.Split('\n')).Select(p => (p[0], p[1], p[2].Length == 0 ? (Instant?)null : Instant.FromUnixTimeSeconds(long.Parse(p[2], System.Globalization.CultureInfo.InvariantCulture))))],
+            Silent =
+            [
+                .. (Get<string[]>(16) ?? [])
+                    .Select(s => s.Split('\n'))
+                    .Select(p => (p[0], p[1], Instant.FromUnixTimeSeconds(long.Parse(p[2], System.Globalization.CultureInfo.InvariantCulture)))),
+            ],
+            Closed =
+            [
+                .. (Get<string[]>(17) ?? [])
+                    .Select(s => s.Split('\n'))
+                    .Select(p =>
+                        (
+                            p[0],
+                            p[1],
+                            p[2].Length == 0 ? (Instant?)null : Instant.FromUnixTimeSeconds(long.Parse(p[2], System.Globalization.CultureInfo.InvariantCulture))
+                        )
+                    ),
+            ],
             Unaccepted = (int)reader.GetInt64(18),
             ToApprove = (int)reader.GetInt64(19),
             NotDone = (int)reader.GetInt64(20),
-            Unreadable = [.. around.Staff.Teams.Where(t => around.Staff.Rota.Fault(t.Id) is not null).OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => (t.Id, t.Name))],
+            Unreadable =
+            [
+                .. around
+                    .Staff.Teams.Where(t => around.Staff.Rota.Fault(t.Id) is not null)
+                    .OrderBy(t => t.Name, StringComparer.Ordinal)
+                    .Select(t => (t.Id, t.Name)),
+            ],
             Failing = [.. around.AllGateways.Where(g => g.On && (g.FailingSince is not null || g.EchoMissedSince is not null)).Select(g => g.Name)],
             Proof = around.Gateways.Where(g => g.On && g.EchoMinutes is not null).Select(g => g.EchoBackAt).Min(),
         };
         if (around.Pauses.Count > 0)
         {
             var counts = await pauses.CountsAsync(cancel);
-            facts = facts with { Pauses = [.. around.Pauses.Select(p => (Engine.Ladders.PauseDesk.Words(p.Scope, around), p, counts.GetValueOrDefault(p.Id)))] };
+            facts = facts with
+            {
+                Pauses = [.. around.Pauses.Select(p => (Engine.Ladders.PauseDesk.Words(p.Scope, around), p, counts.GetValueOrDefault(p.Id)))],
+            };
         }
 
         return facts;

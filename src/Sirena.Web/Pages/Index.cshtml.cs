@@ -9,5 +9,6 @@ namespace Sirena.Web.Pages;
 public sealed class IndexModel(FirstDayReader first) : PageModel
 {
     /// <summary>Leads there.</summary>
-    public async Task<IActionResult> OnGetAsync(CancellationToken cancel) => Redirect(User.MayChange() && await first.IsFirstAsync(cancel) ? "/first-day" : "/orders");
+    public async Task<IActionResult> OnGetAsync(CancellationToken cancel) =>
+        Redirect(User.MayChange() && await first.IsFirstAsync(cancel) ? "/first-day" : "/orders");
 }

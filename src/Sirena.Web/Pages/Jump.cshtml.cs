@@ -37,9 +37,15 @@ public sealed class JumpModel(SirenaDb db) : SirenaPage
         Found.AddRange(orders.Select(o => ("order", o.Number, "/orders/" + Uri.EscapeDataString(o.Number), $"{o.Customer} {o.Place}")));
         if (User.SeesAll())
         {
-            Found.AddRange(Around.Staff.People.Where(p => TextFolding.Fold(p.Name).Contains(folded, StringComparison.Ordinal)).Select(p => ("person", p.Name, "/people/" + p.Id, p.Post ?? "")));
+            Found.AddRange(
+                Around
+                    .Staff.People.Where(p => TextFolding.Fold(p.Name).Contains(folded, StringComparison.Ordinal))
+                    .Select(p => ("person", p.Name, "/people/" + p.Id, p.Post ?? ""))
+            );
             var rules = await db.RuleVersions.AsNoTracking().Where(v => v.BookTo == null).Select(v => new { v.RuleId, v.Name }).ToListAsync(cancel);
-            Found.AddRange(rules.Where(r => TextFolding.Fold(r.Name).Contains(folded, StringComparison.Ordinal)).Select(r => ("rule", r.Name, "/rules/" + r.RuleId, "")));
+            Found.AddRange(
+                rules.Where(r => TextFolding.Fold(r.Name).Contains(folded, StringComparison.Ordinal)).Select(r => ("rule", r.Name, "/rules/" + r.RuleId, ""))
+            );
         }
 
         return Found.Count == 1 ? Redirect(Found[0].Href) : Page();

@@ -34,22 +34,40 @@ public sealed class BlameTests
     [InlineData(MailStage.Sender, 503, "5.5.1 bad sequence", Blame.Gateway)]
     [InlineData(MailStage.Recipient, 421, "4.4.2 timeout exceeded", Blame.Gateway)]
     [InlineData(MailStage.Sender, 451, "4.3.0 queue file write error", Blame.Mailbox)]
-    public void A_refusal_has_one_to_blame(MailStage stage, int code, string words, Blame blame) => Assert.Equal(blame, new MailRefusal(stage, code, words).Whose(othersPass: true));
+    public void A_refusal_has_one_to_blame(MailStage stage, int code, string words, Blame blame) =>
+        Assert.Equal(blame, new MailRefusal(stage, code, words).Whose(othersPass: true));
 
     [Theory]
     [InlineData("5.7.1 <a@elsewhere.example>: Relay access denied", true, Blame.Policy)]
     [InlineData("5.7.1 <a@elsewhere.example>: Relay access denied", false, Blame.Gateway)]
     [InlineData("5.7.1 Message rejected due to local policy", true, Blame.Policy)]
-    public void Relaying_denied_is_a_policy_only_where_others_pass(string words, bool othersPass, Blame blame) => Assert.Equal(blame, new MailRefusal(MailStage.Recipient, 554, words).Whose(othersPass));
+    public void Relaying_denied_is_a_policy_only_where_others_pass(string words, bool othersPass, Blame blame) =>
+        Assert.Equal(blame, new MailRefusal(MailStage.Recipient, 554, words).Whose(othersPass));
 
     private static readonly Instant T = Instant.FromUtc(2026, 11, 27, 12, 0);
 
-    private static HandOver Said(Blame blame) => new(blame switch { Blame.Mailbox => AttemptOutcome.Temporary, Blame.Gateway => AttemptOutcome.Gateway, Blame.None => AttemptOutcome.Unknown, _ => AttemptOutcome.Permanent }, "1", $"words of {blame}") { Blame = blame };
+    private static HandOver Said(Blame blame) =>
+        new(
+            blame switch
+            {
+                Blame.Mailbox => AttemptOutcome.Temporary,
+                Blame.Gateway => AttemptOutcome.Gateway,
+                Blame.None => AttemptOutcome.Unknown,
+                _ => AttemptOutcome.Permanent,
+            },
+            "1",
+            $"words of {blame}"
+        )
+        {
+            Blame = blame,
+        };
 
     private static readonly HandOver Taken = new(AttemptOutcome.Accepted, "250", "taken");
 
     private static GatewayHealth Run(GatewayHealth from, params (string Message, HandOver Said, int At)[] all) =>
-        all.Aggregate(from, (health, one) => health.After(new Guid(one.Message.PadLeft(32, '0')), $"{one.Message}@a.example", one.Said, T + Duration.FromSeconds(one.At)));
+        all.Aggregate(from, (health, one) =>
+            health.After(new Guid(one.Message.PadLeft(32, '0')), $"{one.Message}@a.example", one.Said, T + Duration.FromSeconds(one.At))
+        );
 
     [Fact]
     public void It_fails_when_it_puts_off_three_different_messages_or_one_for_a_minute()
@@ -57,7 +75,17 @@ public sealed class BlameTests
         Assert.True(Run(GatewayHealth.New, ("1", Said(Blame.Mailbox), 0), ("1", Said(Blame.Mailbox), 5), ("2", Said(Blame.Mailbox), 6)).Works);
         Assert.False(Run(GatewayHealth.New, ("1", Said(Blame.Mailbox), 0), ("2", Said(Blame.Mailbox), 5), ("3", Said(Blame.Mailbox), 6)).Works);
         Assert.False(Run(GatewayHealth.New, ("1", Said(Blame.Mailbox), 0), ("1", Said(Blame.Mailbox), 60)).Works);
-        Assert.True(Run(GatewayHealth.New, ("1", Said(Blame.Mailbox), 0), ("9", Taken, 30), ("1", Said(Blame.Mailbox), 60), ("2", Said(Blame.Mailbox), 61), ("9", Taken, 62), ("3", Said(Blame.Mailbox), 63)).Works);
+        Assert.True(
+            Run(
+                GatewayHealth.New,
+                ("1", Said(Blame.Mailbox), 0),
+                ("9", Taken, 30),
+                ("1", Said(Blame.Mailbox), 60),
+                ("2", Said(Blame.Mailbox), 61),
+                ("9", Taken, 62),
+                ("3", Said(Blame.Mailbox), 63)
+            ).Works
+        );
     }
 
     [Fact]

@@ -14,7 +14,8 @@ public class HandOverTests
     [InlineData(AttemptOutcome.Temporary, DeliveryState.Waiting)]
     [InlineData(AttemptOutcome.Gateway, DeliveryState.Waiting)]
     [InlineData(AttemptOutcome.Unknown, DeliveryState.Waiting)]
-    public void What_the_far_end_said_decides_where_the_delivery_stands(AttemptOutcome outcome, DeliveryState state) => Assert.Equal(state, After(outcome, Duration.FromHours(1)).State);
+    public void What_the_far_end_said_decides_where_the_delivery_stands(AttemptOutcome outcome, DeliveryState state) =>
+        Assert.Equal(state, After(outcome, Duration.FromHours(1)).State);
 
     [Fact]
     public void Past_its_deadline_a_delivery_expires_with_the_last_words() =>
@@ -27,6 +28,9 @@ public class HandOverTests
         Assert.Equal(Duration.FromHours(26), Durations.Parse("P1DT2H"));
         Assert.Null(Durations.Parse("P1M"));
         Assert.Equal("PT0S", Duration.Zero.Iso());
-        Assert.Equal(["2 h 28", "5 h", "18 min", "40 s", "3 days"], new[] { 148 * 60, 5 * 3600, 18 * 60, 40, 3 * 86400 }.Select(s => Duration.FromSeconds(s).InWords()));
+        Assert.Equal(
+            ["2 h 28", "5 h", "18 min", "40 s", "3 days"],
+            new[] { 148 * 60, 5 * 3600, 18 * 60, 40, 3 * 86400 }.Select(s => Duration.FromSeconds(s).InWords())
+        );
     }
 }

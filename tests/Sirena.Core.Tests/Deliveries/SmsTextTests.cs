@@ -22,7 +22,8 @@ public sealed class SmsTextTests
     [InlineData(161, 2)]
     [InlineData(306, 2)]
     [InlineData(307, 3)]
-    public void A_segment_holds_160_septets_and_153_of_several(int letters, int segments) => Assert.Equal(segments, SmsText.Of(new string('a', letters)).Segments);
+    public void A_segment_holds_160_septets_and_153_of_several(int letters, int segments) =>
+        Assert.Equal(segments, SmsText.Of(new string('a', letters)).Segments);
 
     [Theory]
     [InlineData(70, 1)]
@@ -65,11 +66,15 @@ public sealed class SmsTextTests
 
     [Fact]
     public void More_text_never_takes_fewer_segments_and_all_of_it_finds_room() =>
-        Gen.Select(Gen.OneOf(Gen.Const("a"), Gen.Const("€"), Gen.Const("ж"), Gen.Const("🚢"), Gen.Const("\n")).Array[0, 400], Gen.Int[0, 400]).Sample((parts, cut) =>
-        {
-            var (all, some) = (SmsText.Of(string.Concat(parts)), SmsText.Of(string.Concat(parts.Take(cut))));
-            var several = all.Encoding == SmsEncoding.Gsm7 ? 153 : 67;
-            return all.Segments >= some.Segments && all.Units <= Math.Max(all.Segments * several, all.Encoding == SmsEncoding.Gsm7 ? 160 : 70)
-                && (all.Segments == 1 || all.Units > (all.Segments - 1) * (several - 1));
-        });
+        Gen.Select(Gen.OneOf(Gen.Const("a"), Gen.Const("€"), Gen.Const("ж"), Gen.Const("🚢"), Gen.Const("\n")).Array[0, 400], Gen.Int[0, 400])
+            .Sample(
+                (parts, cut) =>
+                {
+                    var (all, some) = (SmsText.Of(string.Concat(parts)), SmsText.Of(string.Concat(parts.Take(cut))));
+                    var several = all.Encoding == SmsEncoding.Gsm7 ? 153 : 67;
+                    return all.Segments >= some.Segments
+                        && all.Units <= Math.Max(all.Segments * several, all.Encoding == SmsEncoding.Gsm7 ? 160 : 70)
+                        && (all.Segments == 1 || all.Units > (all.Segments - 1) * (several - 1));
+                }
+            );
 }

@@ -21,13 +21,14 @@ public class DocumentTextTests
         return error!;
     }
 
-    private static JsonNode? Json(Node node) => node switch
-    {
-        MapNode map => new JsonObject(map.Members.Select(m => KeyValuePair.Create(m.Name, Json(m.Value)))),
-        ListNode list => new JsonArray([.. list.Items.Select(Json)]),
-        ScalarNode scalar => JsonNode.Parse(scalar.Value.GetRawText()),
-        _ => throw new InvalidOperationException(),
-    };
+    private static JsonNode? Json(Node node) =>
+        node switch
+        {
+            MapNode map => new JsonObject(map.Members.Select(m => KeyValuePair.Create(m.Name, Json(m.Value)))),
+            ListNode list => new JsonArray([.. list.Items.Select(Json)]),
+            ScalarNode scalar => JsonNode.Parse(scalar.Value.GetRawText()),
+            _ => throw new InvalidOperationException(),
+        };
 
     [Theory]
     [InlineData("true", "true")]
@@ -71,12 +72,18 @@ public class DocumentTextTests
     [Fact]
     public void A_text_with_any_one_or_two_characters_changed_is_read_or_refused()
     {
-        const string text = "name: Odd\nwhen: [order.odd]\nonlyIf:\n  all:\n    - { field: order.total, is: at-least, value: 5 }\n    - { field: 'x', is: \"y\" }\nquiet: [ { from: 22:00 } ]\n";
+        const string text =
+            "name: Odd\nwhen: [order.odd]\nonlyIf:\n  all:\n    - { field: order.total, is: at-least, value: 5 }\n    - { field: 'x', is: \"y\" }\nquiet: [ { from: 22:00 } ]\n";
         var odd = "\n\r\t :,[]{}?-#&*!|>'\"%@`\\\u0085\u2028\ufeffé";
         var (read, refused) = (0, 0);
         for (var i = 0; i < text.Length; i++)
         {
-            foreach (var changed in odd.SelectMany(c => new[] { text[..i] + c + text[(i + 1)..], text[..i] + c + text[i..], text[..i] + c, $"{text[..i]}{c}\n{text[i..]}" }).Append(text[..i]))
+            foreach (
+                var changed in odd.SelectMany(c =>
+                        new[] { text[..i] + c + text[(i + 1)..], text[..i] + c + text[i..], text[..i] + c, $"{text[..i]}{c}\n{text[i..]}" }
+                    )
+                    .Append(text[..i])
+            )
             {
                 _ = DocumentText.Read(changed, yaml: true).Error is null ? read++ : refused++;
             }
@@ -101,7 +108,10 @@ public class DocumentTextTests
     {
         Assert.NotNull(Read(new string('[', 32) + new string(']', 32), yaml: false));
         Assert.Contains("This is not JSON", Wrong(new string('[', 33) + new string(']', 33), yaml: false).Problem);
-        Assert.Contains("32 deep", Wrong(string.Concat(Enumerable.Range(0, 40).Select(i => new string(' ', i) + "a:\n")) + new string(' ', 40) + "b: 1").Problem);
+        Assert.Contains(
+            "32 deep",
+            Wrong(string.Concat(Enumerable.Range(0, 40).Select(i => new string(' ', i) + "a:\n")) + new string(' ', 40) + "b: 1").Problem
+        );
         Assert.Contains("longer than 1 MB", Wrong(new string('x', (1024 * 1024) + 1)).Problem);
     }
 
@@ -109,16 +119,50 @@ public class DocumentTextTests
     {
         var leaf = Gen.OneOf<JsonNode?>(
             Gen.String[Gen.Char[' ', '~'], 0, 12].Select(s => (JsonNode?)JsonValue.Create(s)),
-            Build.AnyOf("true", "null", "12", "1e3", "- x", "a: b", "#", "'", "\n two\nlines ", "é ☂ 😀", " ", "*x", "&x", "!t", "@", "`", "%", "0x1F", ".5", "~").Select(s => (JsonNode?)JsonValue.Create(s)),
-            Gen.Int.Select(i => (JsonNode?)JsonValue.Create(i)), Gen.Bool.Select(b => (JsonNode?)JsonValue.Create(b)), Gen.Const((JsonNode?)null));
-        return depth == 0 ? leaf : Gen.OneOf(leaf, Nodes(depth - 1).Array[0, 4].Select(a => (JsonNode?)new JsonArray([.. a.Select(n => n?.DeepClone())])),
-            Nodes(depth - 1).Array[0, 4].Select(a => (JsonNode?)new JsonObject(a.Select((n, i) => KeyValuePair.Create($"m{i}", n?.DeepClone())))));
+            Build
+                .AnyOf(
+                    "true",
+                    "null",
+                    "12",
+                    "1e3",
+                    "- x",
+                    "a: b",
+                    "#",
+                    "'",
+                    "\n two\nlines ",
+                    "é ☂ 😀",
+                    " ",
+                    "*x",
+                    "&x",
+                    "!t",
+                    "@",
+                    "`",
+                    "%",
+                    "0x1F",
+                    ".5",
+                    "~"
+                )
+                .Select(s => (JsonNode?)JsonValue.Create(s)),
+            Gen.Int.Select(i => (JsonNode?)JsonValue.Create(i)),
+            Gen.Bool.Select(b => (JsonNode?)JsonValue.Create(b)),
+            Gen.Const((JsonNode?)null)
+        );
+        return depth == 0
+            ? leaf
+            : Gen.OneOf(
+                leaf,
+                Nodes(depth - 1).Array[0, 4].Select(a => (JsonNode?)new JsonArray([.. a.Select(n => n?.DeepClone())])),
+                Nodes(depth - 1).Array[0, 4].Select(a => (JsonNode?)new JsonObject(a.Select((n, i) => KeyValuePair.Create($"m{i}", n?.DeepClone()))))
+            );
     }
 
     [Fact]
-    public void What_is_written_as_YAML_is_read_back_as_the_same() => Nodes(3).Where(n => n is JsonObject or JsonArray).Sample(node =>
-    {
-        var text = YamlText.Write(node!);
-        Assert.Equal(node!.ToJsonString(), Json(Read(text))!.ToJsonString());
-    });
+    public void What_is_written_as_YAML_is_read_back_as_the_same() =>
+        Nodes(3)
+            .Where(n => n is JsonObject or JsonArray)
+            .Sample(node =>
+            {
+                var text = YamlText.Write(node!);
+                Assert.Equal(node!.ToJsonString(), Json(Read(text))!.ToJsonString());
+            });
 }

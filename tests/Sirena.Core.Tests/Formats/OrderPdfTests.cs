@@ -12,23 +12,68 @@ public class OrderPdfTests
 {
     private static byte[] Make(DocumentKind kind, string lines, string? before = null, string[]? sites = null, TextLanguage? language = null)
     {
-        var happened = new OrderEvent { EventId = "e", Source = "/t", Type = "order.shipped", OrderNumber = "AQ-1", OrderBefore = $$"""{"lines":[{{before ?? lines}}]}""", OrderAfter = $$"""{"number":"AQ-1","currency":"EUR","total":1284.5,"site":"galley","customer":{"name":"MV Corvane"},"lines":[{{lines}}]}""", Data = "{}" };
-        return OrderPdf.Make(new DocumentFacts(kind, happened, "Averil Quay Provisions", "Quay 4", language ?? TextLanguage.En, Lisbon, "EUR", id => id == "cold-store" ? "Cold store" : id, sites ?? []));
+        var happened = new OrderEvent
+        {
+            EventId = "e",
+            Source = "/t",
+            Type = "order.shipped",
+            OrderNumber = "AQ-1",
+            OrderBefore = $$"""{"lines":[{{before ?? lines}}]}""",
+            OrderAfter = $$"""{"number":"AQ-1","currency":"EUR","total":1284.5,"site":"galley","customer":{"name":"MV Corvane"},"lines":[{{lines}}]}""",
+            Data = "{}",
+        };
+        return OrderPdf.Make(
+            new DocumentFacts(
+                kind,
+                happened,
+                "Averil Quay Provisions",
+                "Quay 4",
+                language ?? TextLanguage.En,
+                Lisbon,
+                "EUR",
+                id => id == "cold-store" ? "Cold store" : id,
+                sites ?? []
+            )
+        );
     }
 
-    private static string Line(string sku, int quantity, int shipped, string site = "cold-store") => $$"""{"sku":"{{sku}}","title":"Article {{sku}}","quantity":{{quantity}},"shipped":{{shipped}},"unitPrice":38.5,"site":"{{site}}"}""";
+    private static string Line(string sku, int quantity, int shipped, string site = "cold-store") =>
+        $$"""{"sku":"{{sku}}","title":"Article {{sku}}","quantity":{{quantity}},"shipped":{{shipped}},"unitPrice":38.5,"site":"{{site}}"}""";
 
     // The words of each page from top to bottom, as a reader finds them.
     private static string[] Read(byte[] pdf)
     {
         using var document = UglyToad.PdfPig.PdfDocument.Open(pdf);
-        return [.. document.GetPages().Select(p => string.Join('\n', p.GetWords().GroupBy(w => Math.Round(w.BoundingBox.Bottom / 4)).OrderByDescending(g => g.Key).Select(g => string.Join(' ', g.OrderBy(w => w.BoundingBox.Left).Select(w => w.Text)))))];
+        return
+        [
+            .. document
+                .GetPages()
+                .Select(p =>
+                    string.Join(
+                        '\n',
+                        p.GetWords()
+                            .GroupBy(w => Math.Round(w.BoundingBox.Bottom / 4))
+                            .OrderByDescending(g => g.Key)
+                            .Select(g => string.Join(' ', g.OrderBy(w => w.BoundingBox.Left).Select(w => w.Text)))
+                    )
+                ),
+        ];
     }
 
     private static byte[] Make(DocumentKind kind, int lines, string title = "Fish pie", string[]? sites = null)
     {
-        var all = string.Join(',', Enumerable.Range(0, lines).Select(i => $$"""{"sku":"S{{i}}","title":"{{title}}","quantity":12,"shipped":4,"unitPrice":38.5,"site":"{{(i % 2 == 0 ? "galley" : "cold-store")}}"}"""));
-        var happened = Event($$"""{"number":"AQ-1","total":100,"currency":"EUR","customer":{"name":"Ναυτιλιακή Правый"},"dueAt":"2026-11-24T15:30:00Z","lines":[{{all}}]}""", "order.shipped");
+        var all = string.Join(
+            ',',
+            Enumerable
+                .Range(0, lines)
+                .Select(i =>
+                    $$"""{"sku":"S{{i}}","title":"{{title}}","quantity":12,"shipped":4,"unitPrice":38.5,"site":"{{(i % 2 == 0 ? "galley" : "cold-store")}}"}"""
+                )
+        );
+        var happened = Event(
+            $$"""{"number":"AQ-1","total":100,"currency":"EUR","customer":{"name":"Ναυτιλιακή Правый"},"dueAt":"2026-11-24T15:30:00Z","lines":[{{all}}]}""",
+            "order.shipped"
+        );
         return OrderPdf.Make(new DocumentFacts(kind, happened, "Averil Quay Provisions", "Quay 4", TextLanguage.En, Lisbon, "EUR", id => id, sites ?? []));
     }
 
@@ -80,7 +125,10 @@ public class OrderPdfTests
         Assert.Contains("0 Article B B –", page);
         Assert.Contains("Follows later: 8 × Article A", page);
         Assert.Contains("Page 1 of 1", page);
-        Assert.Contains("Tudo vai nesta remessa.", Assert.Single(Read(Make(DocumentKind.ShippingNote, Line("A", 4, 4), Line("A", 4, 0), language: TextLanguage.Pt))));
+        Assert.Contains(
+            "Tudo vai nesta remessa.",
+            Assert.Single(Read(Make(DocumentKind.ShippingNote, Line("A", 4, 4), Line("A", 4, 0), language: TextLanguage.Pt)))
+        );
     }
 
     [Fact]
@@ -119,5 +167,6 @@ public class OrderPdfTests
     }
 
     [Fact]
-    public void Files_are_named_by_what_they_are_and_their_order() => Assert.Equal("shipping-note-AQ_1.pdf", OrderPdf.FileName(DocumentKind.ShippingNote, "AQ/1"));
+    public void Files_are_named_by_what_they_are_and_their_order() =>
+        Assert.Equal("shipping-note-AQ_1.pdf", OrderPdf.FileName(DocumentKind.ShippingNote, "AQ/1"));
 }

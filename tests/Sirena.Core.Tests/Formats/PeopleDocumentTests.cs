@@ -14,12 +14,31 @@ public class PeopleDocumentTests
 {
     private static readonly string[] Sites = ["galley", "cold-store"];
 
-    private static readonly Site[] Managed = [new Site { Id = "galley", Name = "Galley kitchen", Manager = "noor.haddad" }];
+    private static readonly Site[] Managed =
+    [
+        new Site
+        {
+            Id = "galley",
+            Name = "Galley kitchen",
+            Manager = "noor.haddad",
+        },
+    ];
 
-    private static readonly string[] Odd = ["Maria-Constança d’Almeida, Vasconcelos; Jr.", "yes", "null", "12", "Ólafur Þórarinsson", "a\\nb", "- x", "# y", "{z}", "'=1+2"];
+    private static readonly string[] Odd =
+    [
+        "Maria-Constança d’Almeida, Vasconcelos; Jr.",
+        "yes",
+        "null",
+        "12",
+        "Ólafur Þórarinsson",
+        "a\\nb",
+        "- x",
+        "# y",
+        "{z}",
+        "'=1+2",
+    ];
 
-    private const string Yaml =
-        """
+    private const string Yaml = """
         - id: noor.haddad
           name: Noor Haddad
           teams: [kitchen]
@@ -69,14 +88,28 @@ public class PeopleDocumentTests
     {
         var texts = Gen.OneOf(Gen.String[Gen.Char[' ', '~'], 1, 20], Gen.Int[0, 9].Select(i => Odd[i]))
             .Where(t => t.Trim() == t && t.Length > 0 && !t.StartsWith('\''));
-        Gen.Select(texts, texts).Sample((name, post) =>
-        {
-            var person = new Person { Id = "x.y", Name = name, Post = post, Teams = ["desk"], Contacts = { new ContactPoint { Channel = Channel.Mail, Address = "x@a.example" } } };
-            var list = new JsonArray(PeopleWriter.Write(person, [], Lisbon));
-            Assert.Equal((name, post), Of(PeopleReader.Read(YamlText.Write(list), true, Lisbon, Sites)));
-            Assert.Equal((name, post), Of(PeopleCsv.Read(PeopleCsv.Write([(person, [])]), Sites)));
-            Assert.Equal((name, post), Of(VCardReader.Read(System.Text.Encoding.UTF8.GetBytes(VCards.Write([person])), null)));
-        }, iter: 500);
+        Gen.Select(texts, texts)
+            .Sample(
+                (name, post) =>
+                {
+                    var person = new Person
+                    {
+                        Id = "x.y",
+                        Name = name,
+                        Post = post,
+                        Teams = ["desk"],
+                        Contacts =
+                        {
+                            new ContactPoint { Channel = Channel.Mail, Address = "x@a.example" },
+                        },
+                    };
+                    var list = new JsonArray(PeopleWriter.Write(person, [], Lisbon));
+                    Assert.Equal((name, post), Of(PeopleReader.Read(YamlText.Write(list), true, Lisbon, Sites)));
+                    Assert.Equal((name, post), Of(PeopleCsv.Read(PeopleCsv.Write([(person, [])]), Sites)));
+                    Assert.Equal((name, post), Of(VCardReader.Read(System.Text.Encoding.UTF8.GetBytes(VCards.Write([person])), null)));
+                },
+                iter: 500
+            );
 
         static (string, string?) Of(PeopleDocument read)
         {
@@ -90,7 +123,11 @@ public class PeopleDocumentTests
     [InlineData("- { id: Noor }", "An id is made of lower-case letters, digits, dots, hyphens and underscores, 60 at most: first.last.", 1)]
     [InlineData("- { id: a, manages: [gally] }", "There is no site 'gally'. Did you mean 'galley'?", 1)]
     [InlineData("- { id: a, contacts: [ { channel: mail, address: 'x@a.example, y@a' } ] }", "'y@a' has no domain ending.", 1)]
-    [InlineData("- { id: a, contacts: [ { channel: sms, address: '020 7946' } ] }", "'020 7946' has no country code: write it with a plus sign, such as +44 7700 900123.", 1)]
+    [InlineData(
+        "- { id: a, contacts: [ { channel: sms, address: '020 7946' } ] }",
+        "'020 7946' has no country code: write it with a plus sign, such as +44 7700 900123.",
+        1
+    )]
     [InlineData("- { id: a, quiet: [ { from: '25:00', to: '06:00' } ] }", "'25:00' is no time of day, such as \"22:00\".", 1)]
     [InlineData("- { id: a, away: [ { from: 2026-12-24, to: 2026-12-20 } ] }", "The leave ends (2026-12-20) before it begins (2026-12-24).", 1)]
     [InlineData("- { id: a, nam: x }", "A person has no member 'nam'. Did you mean 'name'?", 1)]
@@ -106,7 +143,10 @@ public class PeopleDocumentTests
     {
         var read = PeopleCsv.Read("id;name;mail;teams\r\nann;Ann;ann@a.example;desk\r\nben;Ben;ben@a;desk\r\n;Cleo;;\r\n", Sites);
         Assert.Equal("ann", Assert.Single(read.Good).Person.Id);
-        Assert.Equal([(3, 3, "'ben@a' has no domain ending."), (4, 1, "The id is missing, and there is no mail address by which somebody could be found.")], read.Errors.Select(e => (e.Line!.Value, e.Column!.Value, e.Problem)));
+        Assert.Equal(
+            [(3, 3, "'ben@a' has no domain ending."), (4, 1, "The id is missing, and there is no mail address by which somebody could be found.")],
+            read.Errors.Select(e => (e.Line!.Value, e.Column!.Value, e.Problem))
+        );
         Assert.Equal(2, read.Bad);
         Assert.Contains("There is no column 'mial'. Did you mean 'mail'?", PeopleCsv.Read("id,mial\na,b\n", Sites).Errors[0].Problem);
     }
@@ -114,7 +154,12 @@ public class PeopleDocumentTests
     [Fact]
     public void A_card_made_elsewhere_is_read()
     {
-        var read = VCardReader.Read(System.Text.Encoding.UTF8.GetBytes("BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Ólafur\r\n  Þórarinsson\r\nitem1.EMAIL;PREF=1:olafur@a.example\r\nTEL;VALUE=uri;TYPE=\"voice,home\":tel:+44-7700-900456\r\nCATEGORIES:desk,Not A Team\r\nEND:VCARD\r\nBEGIN:VCARD\r\nFN:\r\nTEL:12\r\nEND:VCARD\r\n"), null);
+        var read = VCardReader.Read(
+            System.Text.Encoding.UTF8.GetBytes(
+                "BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Ólafur\r\n  Þórarinsson\r\nitem1.EMAIL;PREF=1:olafur@a.example\r\nTEL;VALUE=uri;TYPE=\"voice,home\":tel:+44-7700-900456\r\nCATEGORIES:desk,Not A Team\r\nEND:VCARD\r\nBEGIN:VCARD\r\nFN:\r\nTEL:12\r\nEND:VCARD\r\n"
+            ),
+            null
+        );
         var person = Assert.Single(read.Good).Person;
         Assert.Equal(("olafur.orarinsson", "Ólafur Þórarinsson"), (person.Id, person.Name));
         Assert.Equal(["olafur@a.example", "+447700900456"], person.Contacts.Select(c => c.Address));
@@ -129,5 +174,8 @@ public class PeopleDocumentTests
 
     [Fact]
     public void One_field_takes_several_numbers_with_their_spaces() =>
-        Assert.Equal(["+447700900123", "+447700900456", "+351210000000"], Addresses.Read(Channel.Sms, "+44 7700 900123 +44 7700 900 456; 00351 210000000").Good);
+        Assert.Equal(
+            ["+447700900123", "+447700900456", "+351210000000"],
+            Addresses.Read(Channel.Sms, "+44 7700 900123 +44 7700 900 456; 00351 210000000").Good
+        );
 }

@@ -13,13 +13,17 @@ public sealed class PeopleFilesTests
 {
     private static readonly DateTimeZone Lisbon = DateTimeZoneProviders.Tzdb["Europe/Lisbon"];
 
-    private static PeopleDocument Read(string text, string format, Encoding? encoding = null, string? charset = null) => PeopleFile.Read((encoding ?? Encoding.UTF8).GetBytes(text), charset, format, Lisbon, ["galley"])!;
+    private static PeopleDocument Read(string text, string format, Encoding? encoding = null, string? charset = null) =>
+        PeopleFile.Read((encoding ?? Encoding.UTF8).GetBytes(text), charset, format, Lisbon, ["galley"])!;
 
     [Fact]
     public void A_card_of_1996_is_read_with_its_quoted_printable_and_its_bare_types()
     {
-        var read = Read("BEGIN:VCARD\r\nVERSION:2.1\r\nN;CHARSET=UTF-8;ENCODING=QUOTED-PRINTABLE:=C3=96stlund;J=C3=B6rg;;;\r\nFN;CHARSET=UTF-8;ENCODING=QUOTED-PRINTABLE:J=C3=B6rg =\r\n=C3=96stlund\r\nTITLE;QUOTED-PRINTABLE:Caf=E9\r\n"
-            + "TEL;FAX;WORK:+44 7700 900200\r\nTEL;CELL:+44 7700 900201\r\nTEL;HOME:+44 7700 900202\r\nEMAIL;INTERNET:jorg@a.example\r\nEND:VCARD\r\n", "vcf");
+        var read = Read(
+            "BEGIN:VCARD\r\nVERSION:2.1\r\nN;CHARSET=UTF-8;ENCODING=QUOTED-PRINTABLE:=C3=96stlund;J=C3=B6rg;;;\r\nFN;CHARSET=UTF-8;ENCODING=QUOTED-PRINTABLE:J=C3=B6rg =\r\n=C3=96stlund\r\nTITLE;QUOTED-PRINTABLE:Caf=E9\r\n"
+                + "TEL;FAX;WORK:+44 7700 900200\r\nTEL;CELL:+44 7700 900201\r\nTEL;HOME:+44 7700 900202\r\nEMAIL;INTERNET:jorg@a.example\r\nEND:VCARD\r\n",
+            "vcf"
+        );
         Assert.Empty(read.Errors);
         var entry = Assert.Single(read.Good);
         Assert.Equal(("Jörg Östlund", "Café"), (entry.Person.Name, entry.Person.Post));
@@ -31,8 +35,11 @@ public sealed class PeopleFilesTests
     [Fact]
     public void Fax_machines_internet_calls_groups_and_foreign_categories_take_nothing_away()
     {
-        var read = Read("BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Ann Lee\r\nTEL;TYPE=FAX:+44 7700 900200\r\nIMPP:sip:ann@a.example\r\nCATEGORIES:My Friends\r\nEMAIL;TYPE=HOME:ann@a.example\r\nEND:VCARD\r\n"
-            + "BEGIN:VCARD\r\nVERSION:4.0\r\nKIND:group\r\nFN:The desk\r\nMEMBER:urn:uuid:1\r\nEND:VCARD\r\n", "vcf");
+        var read = Read(
+            "BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Ann Lee\r\nTEL;TYPE=FAX:+44 7700 900200\r\nIMPP:sip:ann@a.example\r\nCATEGORIES:My Friends\r\nEMAIL;TYPE=HOME:ann@a.example\r\nEND:VCARD\r\n"
+                + "BEGIN:VCARD\r\nVERSION:4.0\r\nKIND:group\r\nFN:The desk\r\nMEMBER:urn:uuid:1\r\nEND:VCARD\r\n",
+            "vcf"
+        );
         var entry = Assert.Single(read.Good);
         Assert.Equal(["mail", "name"], entry.Given!.Order());
         Assert.Null(entry.Person.Email);
@@ -55,7 +62,10 @@ public sealed class PeopleFilesTests
     {
         const string table = "id,name,mail\r\njorg,Jörg,jorg@a.example\r\n";
         Assert.Equal("Jörg", Read(table, "csv", Encoding.Latin1, "windows-1252").Good[0].Person.Name);
-        Assert.Equal("Jörg", Assert.Single(PeopleFile.Read([.. Encoding.Unicode.GetPreamble(), .. Encoding.Unicode.GetBytes(table)], null, "csv", Lisbon, [])!.Good).Person.Name);
+        Assert.Equal(
+            "Jörg",
+            Assert.Single(PeopleFile.Read([.. Encoding.Unicode.GetPreamble(), .. Encoding.Unicode.GetBytes(table)], null, "csv", Lisbon, [])!.Good).Person.Name
+        );
         var error = Assert.Single(Read(table, "csv", Encoding.Latin1).Errors);
         Assert.Equal(2, error.Line);
         Assert.Contains("no UTF-8 (F6)", error.Problem);
@@ -78,7 +88,10 @@ public sealed class PeopleFilesTests
     [Fact]
     public void A_line_of_JSON_changes_what_it_carries_and_null_clears()
     {
-        var read = Read("{\"id\":\"ann\",\"post\":null,\"quiet\":[]}\n\n{\"contacts\":[{\"channel\":\"mail\",\"address\":\"ben@a.example\"}],\"name\":\"Ben Moss\"}\n", "jsonl");
+        var read = Read(
+            "{\"id\":\"ann\",\"post\":null,\"quiet\":[]}\n\n{\"contacts\":[{\"channel\":\"mail\",\"address\":\"ben@a.example\"}],\"name\":\"Ben Moss\"}\n",
+            "jsonl"
+        );
         Assert.Empty(read.Errors);
         Assert.Equal([("ann", "id,post,quiet"), ("ben.moss", "contacts,name")], read.Good.Select(g => (g.Person.Id, string.Join(',', g.Given!.Order()))));
         Assert.True(read.Good[1].FoundByMail);
@@ -138,6 +151,8 @@ public sealed class PeopleFilesTests
         };
         var other = ines.As("ines.calder");
         Assert.Equal("ines.calder", other.Id);
-        Assert.All(typeof(Person).GetProperties().Where(p => p.Name != nameof(Person.Id) && p.CanWrite), p => Assert.Equal(p.GetValue(ines), p.GetValue(other)));
+        Assert.All(typeof(Person).GetProperties().Where(p => p.Name != nameof(Person.Id) && p.CanWrite), p =>
+            Assert.Equal(p.GetValue(ines), p.GetValue(other))
+        );
     }
 }

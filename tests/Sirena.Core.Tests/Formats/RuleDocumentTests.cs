@@ -38,7 +38,24 @@ public class RuleDocumentTests
         withdrawAt: [cancelled, signed-for]
         """;
 
-    private static readonly KnownNames Names = new(["ines.calder"], ["kitchen", "desk", "credit-control"], ["cancelled", "signed-for"], new Dictionary<string, System.Collections.Immutable.ImmutableArray<Sirena.Core.Ladders.LadderStep>> { ["evening"] = [new Sirena.Core.Ladders.LadderStep(Sirena.Core.Ladders.StepClock.After, NodaTime.Duration.FromMinutes(7), [new TeamRecipient("desk")], null, null)] });
+    private static readonly KnownNames Names = new(
+        ["ines.calder"],
+        ["kitchen", "desk", "credit-control"],
+        ["cancelled", "signed-for"],
+        new Dictionary<string, System.Collections.Immutable.ImmutableArray<Sirena.Core.Ladders.LadderStep>>
+        {
+            ["evening"] =
+            [
+                new Sirena.Core.Ladders.LadderStep(
+                    Sirena.Core.Ladders.StepClock.After,
+                    NodaTime.Duration.FromMinutes(7),
+                    [new TeamRecipient("desk")],
+                    null,
+                    null
+                ),
+            ],
+        }
+    );
 
     private static IReadOnlyList<Sirena.Formats.Documents.DocumentError> Errors(string yaml) => RuleReader.Read(yaml, yaml: true, Names).Errors;
 
@@ -74,7 +91,16 @@ public class RuleDocumentTests
         var written = RuleWriter.Write(rule!).ToJsonString();
         Assert.Equal(written, RuleWriter.Write(RuleReader.Read(written, yaml: false, Names).Rule!).ToJsonString());
         var sentence = new RuleSentence(id => id).Of(rule!);
-        foreach (var part in new[] { "3 times more every 2 min", "has 2 h until it is done", "No step is pulled forward", "Beyond 20 within 10 min", "the shipping note to the customer and the file at order.extra.drawing" })
+        foreach (
+            var part in new[]
+            {
+                "3 times more every 2 min",
+                "has 2 h until it is done",
+                "No step is pulled forward",
+                "Beyond 20 within 10 min",
+                "the shipping note to the customer and the file at order.extra.drawing",
+            }
+        )
         {
             Assert.Contains(part, sentence);
         }
@@ -107,10 +133,11 @@ public class RuleDocumentTests
         var rule = RuleReader.Read(Contract, yaml: true, Names).Rule!;
         Assert.Equal(
             "When an order is flagged risky or an order is held, and the total is at least 500.00 and (the customer's group is one of yachts or research or any line's tags contains bonded): "
-            + "if the risk is high, tell whoever is on duty in credit-control and the order's salesperson by SMS, then mail; if nobody answers, after 5 min everyone in credit-control by SMS; "
-            + "if nobody answers, after 15 min of working time ines.calder by SMS, then mail; if nobody answers, 1 h before the order is due harbour.office@port-averil.example by mail; "
-            + "otherwise tell everyone in desk by screen. Not again for the same order within 30 min. Ends when the order is cancelled or signed-for.",
-            new RuleSentence(id => id).Of(rule));
+                + "if the risk is high, tell whoever is on duty in credit-control and the order's salesperson by SMS, then mail; if nobody answers, after 5 min everyone in credit-control by SMS; "
+                + "if nobody answers, after 15 min of working time ines.calder by SMS, then mail; if nobody answers, 1 h before the order is due harbour.office@port-averil.example by mail; "
+                + "otherwise tell everyone in desk by screen. Not again for the same order within 30 min. Ends when the order is cancelled or signed-for.",
+            new RuleSentence(id => id).Of(rule)
+        );
     }
 
     [Theory]
@@ -137,7 +164,9 @@ public class RuleDocumentTests
     {
         var yaml = Assert.Single(Errors("name: x\nwhen: [order.held]\ntell: []\nonlyIf:\n  all:\n    - { field: order.totl, is: at-least, value: 5 }"));
         Assert.Equal((6, 16, "onlyIf.all[0].field"), (yaml.Line, yaml.Column, yaml.Path));
-        var json = Assert.Single(RuleReader.Read("{\n  \"name\": \"x\", \"when\": [\"order.held\"],\n  \"tell\": [], \"urgency\": \"quick\"\n}", yaml: false, Names).Errors);
+        var json = Assert.Single(
+            RuleReader.Read("{\n  \"name\": \"x\", \"when\": [\"order.held\"],\n  \"tell\": [], \"urgency\": \"quick\"\n}", yaml: false, Names).Errors
+        );
         Assert.Equal((3, 26), (json.Line, json.Column));
     }
 
@@ -146,7 +175,8 @@ public class RuleDocumentTests
     [InlineData("name: [", true, "This is not YAML")]
     [InlineData("a: &x 1\nb: *x", true, "anchors and aliases are not taken")]
     [InlineData("", true, "empty")]
-    public void A_text_that_cannot_be_read_says_so(string text, bool yaml, string sentence) => Assert.Contains(sentence, Assert.Single(RuleReader.Read(text, yaml, Names).Errors).Problem);
+    public void A_text_that_cannot_be_read_says_so(string text, bool yaml, string sentence) =>
+        Assert.Contains(sentence, Assert.Single(RuleReader.Read(text, yaml, Names).Errors).Problem);
 
     [Fact]
     public void All_mistakes_are_found_at_once() => Assert.Equal(3, Errors("name: 7\nwhen: [order.held]\ntell: [ { person: nobody } ]\nurgency: quick").Count);

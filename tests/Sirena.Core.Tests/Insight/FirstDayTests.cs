@@ -10,7 +10,19 @@ namespace Sirena.Core.Tests.Insight;
 public sealed class FirstDayTests
 {
     private static string Of(Station[] proved, params Station[] broken) =>
-        string.Concat(FirstDay.Stations(proved.ToHashSet(), broken.ToHashSet()).Select(s => s.State switch { StationState.Proved => 'p', StationState.Open => 'o', StationState.Broken => 'b', _ => '-' }));
+        string.Concat(
+            FirstDay
+                .Stations(proved.ToHashSet(), broken.ToHashSet())
+                .Select(s =>
+                    s.State switch
+                    {
+                        StationState.Proved => 'p',
+                        StationState.Open => 'o',
+                        StationState.Broken => 'b',
+                        _ => '-',
+                    }
+                )
+        );
 
     [Fact]
     public void The_first_without_evidence_is_open_and_those_after_it_wait_or_are_proved_already()
@@ -22,12 +34,18 @@ public sealed class FirstDayTests
     }
 
     [Fact]
-    public void One_whose_evidence_fails_is_broken_and_no_other_is_opened_for_it() => Assert.Equal("bpp--", Of([Station.Mail, Station.People, Station.Orders], Station.Mail));
+    public void One_whose_evidence_fails_is_broken_and_no_other_is_opened_for_it() =>
+        Assert.Equal("bpp--", Of([Station.Mail, Station.People, Station.Orders], Station.Mail));
 
     [Fact]
     public void Each_ready_rule_is_a_rule_that_fits_a_made_up_order_of_its_event()
     {
-        var names = new KnownNames(["maren.holt"], [], [], System.Collections.Frozen.FrozenDictionary<string, System.Collections.Immutable.ImmutableArray<Core.Ladders.LadderStep>>.Empty);
+        var names = new KnownNames(
+            ["maren.holt"],
+            [],
+            [],
+            System.Collections.Frozen.FrozenDictionary<string, System.Collections.Immutable.ImmutableArray<Core.Ladders.LadderStep>>.Empty
+        );
         foreach (var ready in ReadyRule.All)
         {
             var (rule, errors) = RuleReader.Read(ready.Document("maren.holt").ToJsonString(), yaml: false, names, ready.Id);
@@ -35,7 +53,19 @@ public sealed class FirstDayTests
             var now = Instant.FromUtc(2026, 11, 24, 9, 0);
             var made = MadeUpOrder.Event(3, ready.Type, "Maren Holt", "EUR", "received", now);
             Assert.Equal("TRY-3", made.OrderNumber);
-            var (_, problem) = IncomingEvent.Check(name => name switch { "specversion" => "1.0", "id" => made.EventId, "source" => made.Source, "type" => made.Type, "subject" => made.Subject, _ => null }, made.Data);
+            var (_, problem) = IncomingEvent.Check(
+                name =>
+                    name switch
+                    {
+                        "specversion" => "1.0",
+                        "id" => made.EventId,
+                        "source" => made.Source,
+                        "type" => made.Type,
+                        "subject" => made.Subject,
+                        _ => null,
+                    },
+                made.Data
+            );
             Assert.Null(problem);
             Assert.Contains(ready.Type, rule!.When);
         }

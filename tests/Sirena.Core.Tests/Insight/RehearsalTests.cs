@@ -12,21 +12,44 @@ namespace Sirena.Core.Tests.Insight;
 public class RehearsalTests
 {
     private static readonly StaffDirectory Staff = new(
-        [new Person { Id = "ines.calder", Name = "Ines", Contacts = { new ContactPoint { Channel = Channel.Mail, Address = "i@a.example" } } }, new Person { Id = "odile.varga", Name = "Odile", Contacts = { new ContactPoint { Channel = Channel.Mail, Address = "o@a.example" } } }], [], []);
+        [
+            new Person
+            {
+                Id = "ines.calder",
+                Name = "Ines",
+                Contacts =
+                {
+                    new ContactPoint { Channel = Channel.Mail, Address = "i@a.example" },
+                },
+            },
+            new Person
+            {
+                Id = "odile.varga",
+                Name = "Odile",
+                Contacts =
+                {
+                    new ContactPoint { Channel = Channel.Mail, Address = "o@a.example" },
+                },
+            },
+        ],
+        [],
+        []
+    );
 
-    private static OrderEvent At(int minutes, string order, string after, string type = "order.held") => new()
-    {
-        EventId = $"{order}-{minutes}",
-        Source = "/t",
-        Type = type,
-        Subject = order,
-        OrderNumber = order,
-        Seq = 1,
-        Time = Noon + Duration.FromMinutes(minutes),
-        Received = Noon + Duration.FromMinutes(minutes),
-        Data = "{}",
-        OrderAfter = after,
-    };
+    private static OrderEvent At(int minutes, string order, string after, string type = "order.held") =>
+        new()
+        {
+            EventId = $"{order}-{minutes}",
+            Source = "/t",
+            Type = type,
+            Subject = order,
+            OrderNumber = order,
+            Seq = 1,
+            Time = Noon + Duration.FromMinutes(minutes),
+            Received = Noon + Duration.FromMinutes(minutes),
+            Data = "{}",
+            OrderAfter = after,
+        };
 
     private static List<RehearsedAlert> Run(Rule rule, params OrderEvent[] events)
     {
@@ -43,7 +66,15 @@ public class RehearsalTests
     public void A_further_match_joins_until_the_order_moved_on_and_then_rests()
     {
         var rule = Rule("r") with { WithdrawAt = ["loaded"], Rest = Duration.FromMinutes(30) };
-        OrderEvent[] events = [At(0, "A", "{}"), At(5, "A", "{}"), At(10, "A", """{"status":"loaded"}""", "order.status-changed"), At(20, "A", "{}"), At(45, "A", "{}"), At(46, "B", "{}")];
+        OrderEvent[] events =
+        [
+            At(0, "A", "{}"),
+            At(5, "A", "{}"),
+            At(10, "A", """{"status":"loaded"}""", "order.status-changed"),
+            At(20, "A", "{}"),
+            At(45, "A", "{}"),
+            At(46, "B", "{}"),
+        ];
         Assert.Equal([("A", 0), ("A", 45), ("B", 46)], Run(rule, events).Select(a => (a.Subject, (int)(a.At - Noon).TotalMinutes)));
     }
 
@@ -52,7 +83,10 @@ public class RehearsalTests
     {
         OrderEvent[] events = [At(0, "A", """{"total":900}"""), At(1, "B", """{"total":300}"""), At(2, "C", """{"total":100}""")];
         var old = Run(Rule("r", Leaf("order.total", "at-most", "500")), events);
-        var draft = Run(Rule("r", Leaf("order.total", "at-least", "300"), cases: new RuleCase { Name = "always", Tell = [new PersonRecipient("odile.varga")] }), events);
+        var draft = Run(
+            Rule("r", Leaf("order.total", "at-least", "300"), cases: new RuleCase { Name = "always", Tell = [new PersonRecipient("odile.varga")] }),
+            events
+        );
         var found = new Rehearsal(3, draft, old);
         var (gained, lost, changed) = found.Difference();
         Assert.Equal(["A C B"], [string.Join(' ', [.. gained, .. lost, .. changed])]);
@@ -73,8 +107,13 @@ public class RehearsalTests
     [Fact]
     public void Rules_that_tell_the_same_people_of_the_same_orders_and_rules_that_flood_are_found()
     {
-        static CompiledRule One(string id, string person, Condition? only = null) => new(Rule(id, only, cases: new RuleCase { Name = "always", Tell = [new PersonRecipient(person)] }), 1);
-        var run = new BookRehearsal(new RuleBook(1, [One("a", "ines.calder"), One("b", "ines.calder", Leaf("order.total", "at-least", "5")), One("c", "odile.varga")]), Staff, new Business());
+        static CompiledRule One(string id, string person, Condition? only = null) =>
+            new(Rule(id, only, cases: new RuleCase { Name = "always", Tell = [new PersonRecipient(person)] }), 1);
+        var run = new BookRehearsal(
+            new RuleBook(1, [One("a", "ines.calder"), One("b", "ines.calder", Leaf("order.total", "at-least", "5")), One("c", "odile.varga")]),
+            Staff,
+            new Business()
+        );
         for (var i = 0; i < 12; i++)
         {
             run.Take(At(i, $"O{i}", $$"""{"total":{{i}}}"""));
@@ -86,28 +125,47 @@ public class RehearsalTests
     }
 
     [Fact]
-    public void A_rule_rehearsed_alone_and_within_the_book_raises_the_same() => Gen.Select(Rules.Anything.Rule.List[1, 8], Rules.Anything.Order.List[1, 12]).Sample(sample =>
-        {
-            CompiledRule[] rules = [.. sample.Item1.DistinctBy(r => r.Id).Select(r => new CompiledRule(r with { Cases = [.. r.Cases.Select(c => c with { Tell = [new PersonRecipient("ines.calder")] })] }, 1))];
-            OrderEvent[] events = [.. sample.Item2.Select((o, i) => At(i * 40, $"O{i % 3}", o))];
-            var book = new BookRehearsal(new RuleBook(1, rules), Staff, new Business());
-            Array.ForEach(events, book.Take);
-            return rules.All(r => Run(r.Rule, events).Select(a => (a.Subject, a.At, a.Case)).SequenceEqual(book.Alerts[r.Rule.Id].Select(a => (a.Subject, a.At, a.Case))));
-        });
+    public void A_rule_rehearsed_alone_and_within_the_book_raises_the_same() =>
+        Gen.Select(Rules.Anything.Rule.List[1, 8], Rules.Anything.Order.List[1, 12])
+            .Sample(sample =>
+            {
+                CompiledRule[] rules =
+                [
+                    .. sample
+                        .Item1.DistinctBy(r => r.Id)
+                        .Select(r => new CompiledRule(r with { Cases = [.. r.Cases.Select(c => c with { Tell = [new PersonRecipient("ines.calder")] })] }, 1)),
+                ];
+                OrderEvent[] events = [.. sample.Item2.Select((o, i) => At(i * 40, $"O{i % 3}", o))];
+                var book = new BookRehearsal(new RuleBook(1, rules), Staff, new Business());
+                Array.ForEach(events, book.Take);
+                return rules.All(r =>
+                    Run(r.Rule, events).Select(a => (a.Subject, a.At, a.Case)).SequenceEqual(book.Alerts[r.Rule.Id].Select(a => (a.Subject, a.At, a.Case)))
+                );
+            });
 
     [Fact]
     public void A_recipient_that_would_be_nobody_is_counted() =>
-        Assert.Equal(1, Run(Rule("r", cases: new RuleCase { Name = "always", Tell = [new RoleRecipient(OrderRole.Salesperson)] }), At(0, "A", "{}")).Single().Unreached);
+        Assert.Equal(
+            1,
+            Run(Rule("r", cases: new RuleCase { Name = "always", Tell = [new RoleRecipient(OrderRole.Salesperson)] }), At(0, "A", "{}")).Single().Unreached
+        );
 
     [Fact]
     public void Coverage_counts_the_hour_that_the_clocks_skip_as_none_and_the_darker_of_the_one_that_comes_twice()
     {
         var dark = Instant.FromUtc(2026, 10, 25, 1, 0);
-        Coverage Week(LocalDate monday) => Coverage.Of(monday, Lisbon, at => at >= dark && at < dark + Duration.FromHours(1)
-            ? new Resolution([], [], [new LeftOut("desk", "nobody of Desk is on duty", Nobody: true)]) : new Resolution([new Told("a", Channel.Mail, "a@a.example", "")], [], []));
+        Coverage Week(LocalDate monday) =>
+            Coverage.Of(monday, Lisbon, at =>
+                at >= dark && at < dark + Duration.FromHours(1)
+                    ? new Resolution([], [], [new LeftOut("desk", "nobody of Desk is on duty", Nobody: true)])
+                    : new Resolution([new Told("a", Channel.Mail, "a@a.example", "")], [], [])
+            );
         Assert.Equal((167m, 0m), (Week(new LocalDate(2026, 3, 23)).Hours, Week(new LocalDate(2026, 3, 23)).DarkHours));
         var autumn = Week(new LocalDate(2026, 10, 19));
         Assert.Equal((168m, 1m), (autumn.Hours, autumn.DarkHours));
-        Assert.Equal((new LocalDateTime(2026, 10, 25, 1, 0), new LocalDateTime(2026, 10, 25, 2, 0)), (autumn.DarkTimes().Single().From, autumn.DarkTimes().Single().To));
+        Assert.Equal(
+            (new LocalDateTime(2026, 10, 25, 1, 0), new LocalDateTime(2026, 10, 25, 2, 0)),
+            (autumn.DarkTimes().Single().From, autumn.DarkTimes().Single().To)
+        );
     }
 }

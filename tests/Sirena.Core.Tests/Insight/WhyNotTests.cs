@@ -8,7 +8,26 @@ namespace Sirena.Core.Tests.Insight;
 public class WhyNotTests
 {
     private static readonly StaffDirectory Staff = new(
-        [new Person { Id = "odile.varga", Name = "Odile Varga", Teams = ["desk"] }, new Person { Id = "ines.calder", Name = "Ines Calder" }], [new Team { Id = "desk", Name = "Desk" }], [new Site { Id = "galley", Name = "Galley", Manager = "ines.calder", Team = "desk" }]);
+        [
+            new Person
+            {
+                Id = "odile.varga",
+                Name = "Odile Varga",
+                Teams = ["desk"],
+            },
+            new Person { Id = "ines.calder", Name = "Ines Calder" },
+        ],
+        [new Team { Id = "desk", Name = "Desk" }],
+        [
+            new Site
+            {
+                Id = "galley",
+                Name = "Galley",
+                Manager = "ines.calder",
+                Team = "desk",
+            },
+        ]
+    );
 
     private static Why Ask(Rule rule, string order, Outcome? outcome = null, (string, string)[]? told = null, (string, string)[]? left = null)
     {
@@ -17,7 +36,8 @@ public class WhyNotTests
         return new WhyNot(Staff, new RuleSentence(id => id)).Of("odile.varga", facts, decision, outcome ?? decision.Outcome, told ?? [], left ?? []);
     }
 
-    private static Rule Tells(params Recipient[] tell) => Rule("r", Leaf("order.total", "at-least", "500"), cases: new RuleCase { Name = "always", Tell = [.. tell] });
+    private static Rule Tells(params Recipient[] tell) =>
+        Rule("r", Leaf("order.total", "at-least", "500"), cases: new RuleCase { Name = "always", Tell = [.. tell] });
 
     [Fact]
     public void The_first_condition_that_failed_is_said_with_what_the_order_had()

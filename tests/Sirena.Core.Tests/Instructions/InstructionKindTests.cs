@@ -14,8 +14,38 @@ public sealed class InstructionKindTests
 {
     private static readonly Status[] Statuses =
     [
-        new() { Id = "received", Name = "Received", Mark = "a", Position = 1 }, new() { Id = "picking", Name = "Picking", Mark = "a", Position = 2, Follows = ["alongside"] },
-        new() { Id = "alongside", Name = "Alongside", Mark = "a", Position = 3 }, new() { Id = "cancelled", Name = "Cancelled", Mark = "a", Position = 4, Closed = true, Final = true, Void = true },
+        new()
+        {
+            Id = "received",
+            Name = "Received",
+            Mark = "a",
+            Position = 1,
+        },
+        new()
+        {
+            Id = "picking",
+            Name = "Picking",
+            Mark = "a",
+            Position = 2,
+            Follows = ["alongside"],
+        },
+        new()
+        {
+            Id = "alongside",
+            Name = "Alongside",
+            Mark = "a",
+            Position = 3,
+        },
+        new()
+        {
+            Id = "cancelled",
+            Name = "Cancelled",
+            Mark = "a",
+            Position = 4,
+            Closed = true,
+            Final = true,
+            Void = true,
+        },
     ];
 
     private static readonly Dictionary<string, string> With = new()
@@ -34,12 +64,33 @@ public sealed class InstructionKindTests
     {
         var data = beside?.DeepClone().AsObject() ?? [];
         data["order"] = order.DeepClone();
-        return new InstructionSight(new Facts(new OrderEvent { EventId = "e", Source = "/s", Type = type, Data = data.ToJsonString(), OrderAfter = order.ToJsonString() }, DateTimeZone.Utc, "EUR"), Statuses);
+        return new InstructionSight(
+            new Facts(
+                new OrderEvent
+                {
+                    EventId = "e",
+                    Source = "/s",
+                    Type = type,
+                    Data = data.ToJsonString(),
+                    OrderAfter = order.ToJsonString(),
+                },
+                DateTimeZone.Utc,
+                "EUR"
+            ),
+            Statuses
+        );
     }
 
-    private static (JsonObject Before, JsonObject With) Case(string name) => (
-        (JsonObject)JsonNode.Parse(name == "release" ? """{ "number": "1", "status": "received", "tags": ["old"], "hold": { "reason": "x" } }""" : """{ "number": "1", "status": "received", "tags": ["old"] }""")!,
-        (JsonObject)JsonNode.Parse(With.GetValueOrDefault(name, "{}"))!);
+    private static (JsonObject Before, JsonObject With) Case(string name) =>
+        (
+            (JsonObject)
+                JsonNode.Parse(
+                    name == "release"
+                        ? """{ "number": "1", "status": "received", "tags": ["old"], "hold": { "reason": "x" } }"""
+                        : """{ "number": "1", "status": "received", "tags": ["old"] }"""
+                )!,
+            (JsonObject)JsonNode.Parse(With.GetValueOrDefault(name, "{}"))!
+        );
 
     [Theory]
     [MemberData(nameof(Names))]
@@ -62,8 +113,23 @@ public sealed class InstructionKindTests
     public void A_rule_with_it_reads_back_as_it_was_written_and_says_it(string name)
     {
         var ask = With.TryGetValue(name, out var with) ? $$"""{ "{{name}}": {{with}} }""" : $"\"{name}\"";
-        var known = new KnownNames([], [], [.. Statuses.Select(s => s.Id)], new Dictionary<string, System.Collections.Immutable.ImmutableArray<Core.Ladders.LadderStep>>()) { Instructions = InstructionKinds.All.ToDictionary(k => k.Name) };
-        var (rule, errors) = RuleReader.Read($$"""{ "name": "x", "when": ["order.placed"], "tell": [], "do": [ {{ask}} ], "onAnswer": { "done": [ {{ask}} ] }, "offer": [ {{ask}} ], "ladder": [ { "after": "PT5M", "do": [ {{ask}} ] } ], "doAtMost": { "times": 5, "within": "PT1H" }, "trial": true }""", yaml: false, known with { People = ["ines.calder"] });
+        var known = new KnownNames(
+            [],
+            [],
+            [.. Statuses.Select(s => s.Id)],
+            new Dictionary<string, System.Collections.Immutable.ImmutableArray<Core.Ladders.LadderStep>>()
+        )
+        {
+            Instructions = InstructionKinds.All.ToDictionary(k => k.Name),
+        };
+        var (rule, errors) = RuleReader.Read(
+            $$"""{ "name": "x", "when": ["order.placed"], "tell": [], "do": [ {{ask}} ], "onAnswer": { "done": [ {{ask}} ] }, "offer": [ {{ask}} ], "ladder": [ { "after": "PT5M", "do": [ {{ask}} ] } ], "doAtMost": { "times": 5, "within": "PT1H" }, "trial": true }""",
+            yaml: false,
+            known with
+            {
+                People = ["ines.calder"],
+            }
+        );
         Assert.Empty(errors);
         var written = RuleWriter.Write(rule!).ToJsonString();
         var again = RuleReader.Read(written, yaml: false, known with { People = ["ines.calder"] }).Rule!;
@@ -72,7 +138,17 @@ public sealed class InstructionKindTests
         var clause = InstructionKinds.Find(name)!.Clause(rule!.Cases[0].Do[0].Members, id => id);
         Assert.Equal(4, sentence.Split(clause).Length - 1);
         Assert.Contains("For now it only says what it would have done", sentence);
-        Assert.NotEmpty(new RuleDifference(new RuleSentence(id => id)).Between(rule with { Trial = false, DoAtMost = null, Cases = [rule.Cases[0] with { Do = [], Offer = [], OnAnswer = [] }] }, rule));
+        Assert.NotEmpty(
+            new RuleDifference(new RuleSentence(id => id)).Between(
+                rule with
+                {
+                    Trial = false,
+                    DoAtMost = null,
+                    Cases = [rule.Cases[0] with { Do = [], Offer = [], OnAnswer = [] }],
+                },
+                rule
+            )
+        );
     }
 
     [Theory]
@@ -91,7 +167,15 @@ public sealed class InstructionKindTests
     [InlineData("[ 5 ]", "do[0]")]
     public void A_mistake_is_named_at_its_place(string list, string path)
     {
-        var known = new KnownNames(["ines.calder"], [], [.. Statuses.Select(s => s.Id)], new Dictionary<string, System.Collections.Immutable.ImmutableArray<Core.Ladders.LadderStep>>()) { Instructions = InstructionKinds.All.ToDictionary(k => k.Name) };
+        var known = new KnownNames(
+            ["ines.calder"],
+            [],
+            [.. Statuses.Select(s => s.Id)],
+            new Dictionary<string, System.Collections.Immutable.ImmutableArray<Core.Ladders.LadderStep>>()
+        )
+        {
+            Instructions = InstructionKinds.All.ToDictionary(k => k.Name),
+        };
         var (rule, errors) = RuleReader.Read($$"""{ "name": "x", "when": ["order.placed"], "do": {{list}} }""", yaml: false, known);
         Assert.Null(rule);
         Assert.Contains(path, errors.Select(e => e.Path));
@@ -115,6 +199,9 @@ public sealed class InstructionKindTests
     [Fact]
     public void A_status_says_what_may_follow_it()
     {
-        Assert.Equal([null, "Received does not follow Picking", "Cancelled cannot be left", null], new[] { Statuses[0].WhyNot(Statuses[1]), Statuses[1].WhyNot(Statuses[0]), Statuses[3].WhyNot(Statuses[0]), Statuses[1].WhyNot(Statuses[1]) });
+        Assert.Equal(
+            [null, "Received does not follow Picking", "Cancelled cannot be left", null],
+            new[] { Statuses[0].WhyNot(Statuses[1]), Statuses[1].WhyNot(Statuses[0]), Statuses[3].WhyNot(Statuses[0]), Statuses[1].WhyNot(Statuses[1]) }
+        );
     }
 }

@@ -9,7 +9,20 @@ public sealed class InstructionLifeTests
 {
     private static readonly Instant Begin = Instant.FromUtc(2026, 11, 24, 8, 0);
 
-    private static Instruction New(InstructionWait? waits = null) => new() { Id = Guid.NewGuid(), Source = "s", Lane = "order 1", Kind = "hold", With = "{}", By = "x", AskedAt = Begin, DueAt = Begin, Deadline = Begin + Instruction.UsualDeadline, Waits = waits };
+    private static Instruction New(InstructionWait? waits = null) =>
+        new()
+        {
+            Id = Guid.NewGuid(),
+            Source = "s",
+            Lane = "order 1",
+            Kind = "hold",
+            With = "{}",
+            By = "x",
+            AskedAt = Begin,
+            DueAt = Begin,
+            Deadline = Begin + Instruction.UsualDeadline,
+            Waits = waits,
+        };
 
     [Fact]
     public void No_instruction_is_done_that_nothing_showed_and_none_that_was_done_is_undone()
@@ -45,8 +58,14 @@ public sealed class InstructionLifeTests
                 Assert.True(one.State != InstructionState.Seen || shown, "done without anything that showed it");
                 Assert.True(before != InstructionState.Seen || one.State == InstructionState.Seen, "what was done came undone");
                 Assert.True(before is not (InstructionState.Refused or InstructionState.Dropped) || one.State == before, "what ended goes on");
-                Assert.True(waited is null || one.State is InstructionState.Asked or InstructionState.Dropped || one.Waits is null, "what waits for a yes went without it");
-                Assert.True(!counted || one.State != InstructionState.Dropped || before is InstructionState.Asked or InstructionState.Dropped, "what had gone was stopped");
+                Assert.True(
+                    waited is null || one.State is InstructionState.Asked or InstructionState.Dropped || one.Waits is null,
+                    "what waits for a yes went without it"
+                );
+                Assert.True(
+                    !counted || one.State != InstructionState.Dropped || before is InstructionState.Asked or InstructionState.Dropped,
+                    "what had gone was stopped"
+                );
                 Assert.Equal(one.State == InstructionState.Seen, one.SeenAt is not null);
                 Assert.Equal(one.UnderWay || one.State == InstructionState.Seen, one.EndedAt is null);
             }
@@ -78,7 +97,14 @@ public sealed class InstructionLifeTests
     [Fact]
     public void A_choice_leaves_out_customer_or_staff_and_makes_no_fault_of_it()
     {
-        var who = new Resolution([new Told("ines.calder", Core.Deliveries.Channel.Mail, "i@x.example", "named"), new Told(null, Core.Deliveries.Channel.Mail, "c@x.example", "customer", Customer: true)], [], [new LeftOut("kitchen", "nobody is on duty", Nobody: true)]);
+        var who = new Resolution(
+            [
+                new Told("ines.calder", Core.Deliveries.Channel.Mail, "i@x.example", "named"),
+                new Told(null, Core.Deliveries.Channel.Mail, "c@x.example", "customer", Customer: true),
+            ],
+            [],
+            [new LeftOut("kitchen", "nobody is on duty", Nobody: true)]
+        );
         Assert.Same(who, who.Chosen(null));
         var quiet = who.Chosen(new TellChoice(true, false, "Maren Holt"));
         Assert.Equal(("c@x.example", 0), (Assert.Single(quiet.Told).Contact, quiet.Unreached));
@@ -95,7 +121,11 @@ public sealed class InstructionLifeTests
     [InlineData("2026-11-28T10:00:00Z", false, "outside its hours", "2026-11-30T08:00:00Z")]
     public void The_intake_is_open_by_its_hours_with_their_exceptions(string at, bool open, string? because, string until)
     {
-        var hours = new IntakeHours { Open = [Core.Ladders.WorkingHours.Usual], Exceptions = [new IntakeException(new LocalDate(2026, 11, 25), new LocalTime(8, 0), new LocalTime(13, 0), "early closing")] };
+        var hours = new IntakeHours
+        {
+            Open = [Core.Ladders.WorkingHours.Usual],
+            Exceptions = [new IntakeException(new LocalDate(2026, 11, 25), new LocalTime(8, 0), new LocalTime(13, 0), "early closing")],
+        };
         Instant Parse(string text) => NodaTime.Text.InstantPattern.ExtendedIso.Parse(text).Value;
         Assert.Equal((open, because, (Instant?)Parse(until)), hours.At(Parse(at), DateTimeZone.Utc, [new Holiday(new LocalDate(2026, 11, 26), "Quay day")]));
     }

@@ -10,9 +10,46 @@ public sealed class FuseTests
 
     private static Fuse Make(AlertState state, Instant? taken = null, Instant? ended = null, params (int Index, int Due, bool Fired)[] steps)
     {
-        var alert = new Alert { Id = Guid.NewGuid(), RuleId = "r", Case = "c", State = state, RaisedAt = Noon, TakenAt = taken, EndedAt = ended };
-        var deliveries = new[] { new Delivery { Id = Guid.NewGuid(), RuleId = "r", To = "a@b.example", Person = "ines", Channel = Channel.Sms, State = DeliveryState.Landed, Step = 0 } };
-        return Fuse.Of(alert, steps.Select(s => new AlertStep { AlertId = alert.Id, Index = s.Index, Rung = s.Index, DueAt = Noon + Duration.FromMinutes(s.Due), FiredAt = s.Fired ? Noon + Duration.FromMinutes(s.Due) : null, Told = "[]", Left = "[]" }), deliveries, null, d => d.Person!, s => $"rung {s.Rung}");
+        var alert = new Alert
+        {
+            Id = Guid.NewGuid(),
+            RuleId = "r",
+            Case = "c",
+            State = state,
+            RaisedAt = Noon,
+            TakenAt = taken,
+            EndedAt = ended,
+        };
+        var deliveries = new[]
+        {
+            new Delivery
+            {
+                Id = Guid.NewGuid(),
+                RuleId = "r",
+                To = "a@b.example",
+                Person = "ines",
+                Channel = Channel.Sms,
+                State = DeliveryState.Landed,
+                Step = 0,
+            },
+        };
+        return Fuse.Of(
+            alert,
+            steps.Select(s => new AlertStep
+            {
+                AlertId = alert.Id,
+                Index = s.Index,
+                Rung = s.Index,
+                DueAt = Noon + Duration.FromMinutes(s.Due),
+                FiredAt = s.Fired ? Noon + Duration.FromMinutes(s.Due) : null,
+                Told = "[]",
+                Left = "[]",
+            }),
+            deliveries,
+            null,
+            d => d.Person!,
+            s => $"rung {s.Rung}"
+        );
     }
 
     [Fact]
@@ -29,7 +66,8 @@ public sealed class FuseTests
     [InlineData(5, FuseHeat.Near)]
     [InlineData(8, FuseHeat.Near)]
     [InlineData(9, FuseHeat.Hot)]
-    public void It_grows_hotter_as_the_next_step_comes(int minute, FuseHeat heat) => Assert.Equal(heat, Make(AlertState.Open, steps: [(0, 0, true), (1, 10, false)]).Heat(Noon + Duration.FromMinutes(minute)));
+    public void It_grows_hotter_as_the_next_step_comes(int minute, FuseHeat heat) =>
+        Assert.Equal(heat, Make(AlertState.Open, steps: [(0, 0, true), (1, 10, false)]).Heat(Noon + Duration.FromMinutes(minute)));
 
     [Fact]
     public void Whoever_takes_it_cuts_it_and_a_lapsed_one_is_burnt_out()

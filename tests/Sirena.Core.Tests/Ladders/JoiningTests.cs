@@ -7,7 +7,16 @@ namespace Sirena.Core.Tests.Ladders;
 
 public class JoiningTests
 {
-    private static Alert Known(AlertState state, string ofCase = "always", Urgency urgency = Urgency.Prompt, Instant? ended = null) => new() { RuleId = "r", Case = ofCase, Urgency = urgency, State = state, RaisedAt = Noon, EndedAt = ended };
+    private static Alert Known(AlertState state, string ofCase = "always", Urgency urgency = Urgency.Prompt, Instant? ended = null) =>
+        new()
+        {
+            RuleId = "r",
+            Case = ofCase,
+            Urgency = urgency,
+            State = state,
+            RaisedAt = Noon,
+            EndedAt = ended,
+        };
 
     private static Joining Of(Alert? latest, Duration age = default, Urgency urgency = Urgency.Prompt, Duration rest = default)
     {
@@ -16,12 +25,14 @@ public class JoiningTests
     }
 
     [Fact]
-    public void A_match_raises_an_alert_where_none_is_open() => Assert.Equal((Outcome.Matched, true), (Of(null).Outcome, Of(Known(AlertState.Done, ended: Noon)).Tells));
+    public void A_match_raises_an_alert_where_none_is_open() =>
+        Assert.Equal((Outcome.Matched, true), (Of(null).Outcome, Of(Known(AlertState.Done, ended: Noon)).Tells));
 
     [Theory]
     [InlineData(AlertState.Open)]
     [InlineData(AlertState.Taken)]
-    public void A_further_match_joins_and_tells_nobody_anew(AlertState state) => Assert.Equal((Outcome.Joined, false), (Of(Known(state)).Outcome, Of(Known(state)).Tells));
+    public void A_further_match_joins_and_tells_nobody_anew(AlertState state) =>
+        Assert.Equal((Outcome.Joined, false), (Of(Known(state)).Outcome, Of(Known(state)).Tells));
 
     [Fact]
     public void A_join_tells_anew_when_its_case_changes_or_its_urgency_rises()
@@ -44,5 +55,6 @@ public class JoiningTests
     [InlineData(Urgency.Urgent, 30, Outcome.Matched)]
     [InlineData(Urgency.Routine, 12 * 60, Outcome.Matched)]
     [InlineData(Urgency.Routine, (12 * 60) + 1, Outcome.TooLate)]
-    public void An_event_that_is_too_old_tells_nobody(Urgency urgency, int minutes, Outcome outcome) => Assert.Equal(outcome, Of(null, Duration.FromMinutes(minutes), urgency).Outcome);
+    public void An_event_that_is_too_old_tells_nobody(Urgency urgency, int minutes, Outcome outcome) =>
+        Assert.Equal(outcome, Of(null, Duration.FromMinutes(minutes), urgency).Outcome);
 }

@@ -16,16 +16,27 @@ public class LadderClockTests
     [InlineData("2026-11-24T05:00", 660, "2026-11-25T09:00")]
     public void Working_time_runs_from_eight_to_six_on_weekdays(string since, int minutes, string until)
     {
-        Instant At(string text) => NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse(text).Value.InZoneLeniently(Lisbon).ToInstant();
-        Assert.Equal(At(until), new WorkingHours([WorkingHours.Usual], System.Collections.Frozen.FrozenSet<LocalDate>.Empty, Lisbon).After(At(since), Duration.FromMinutes(minutes)));
+        Instant At(string text) =>
+            NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse(text).Value.InZoneLeniently(Lisbon).ToInstant();
+        Assert.Equal(
+            At(until),
+            new WorkingHours([WorkingHours.Usual], System.Collections.Frozen.FrozenSet<LocalDate>.Empty, Lisbon).After(At(since), Duration.FromMinutes(minutes))
+        );
     }
 
     [Fact]
-    public void More_working_time_never_ends_sooner() => Gen.Select(Gen.Int[0, 20_000], Gen.Int[0, 4_000], Gen.Int[0, 500]).Sample((start, work, more) =>
-    {
-        var (hours, since) = (new WorkingHours([WorkingHours.Usual], System.Collections.Frozen.FrozenSet<LocalDate>.Empty, Lisbon), Noon + Duration.FromMinutes(start));
-        return hours.After(since, Duration.FromMinutes(work)) <= hours.After(since, Duration.FromMinutes(work + more));
-    });
+    public void More_working_time_never_ends_sooner() =>
+        Gen.Select(Gen.Int[0, 20_000], Gen.Int[0, 4_000], Gen.Int[0, 500])
+            .Sample(
+                (start, work, more) =>
+                {
+                    var (hours, since) = (
+                        new WorkingHours([WorkingHours.Usual], System.Collections.Frozen.FrozenSet<LocalDate>.Empty, Lisbon),
+                        Noon + Duration.FromMinutes(start)
+                    );
+                    return hours.After(since, Duration.FromMinutes(work)) <= hours.After(since, Duration.FromMinutes(work + more));
+                }
+            );
 
     [Fact]
     public void Steps_count_from_when_the_alert_was_raised_or_back_from_the_due_time()

@@ -9,7 +9,15 @@ public class PauseTests
 {
     private static readonly Recipient[] Tell = [new PersonRecipient("ines.calder"), new DutyRecipient("kitchen")];
 
-    private static Pause Over(string scope) => new() { Scope = scope, Reason = "stocktaking", By = "Maren Holt", Since = Noon, Until = Noon + Duration.FromHours(1) };
+    private static Pause Over(string scope) =>
+        new()
+        {
+            Scope = scope,
+            Reason = "stocktaking",
+            By = "Maren Holt",
+            Since = Noon,
+            Until = Noon + Duration.FromHours(1),
+        };
 
     [Theory]
     [InlineData("all", true)]

@@ -12,7 +12,8 @@ public class WorkingHoursTests
 {
     private static readonly WeeklySpan Night = new([], new LocalTime(22, 0), new LocalTime(6, 0));
 
-    private static Instant At(string text) => NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse(text).Value.InZoneLeniently(Lisbon).ToInstant();
+    private static Instant At(string text) =>
+        NodaTime.Text.LocalDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm").Parse(text).Value.InZoneLeniently(Lisbon).ToInstant();
 
     private static WorkingHours Hours(WeeklySpan[] spans, params LocalDate[] holidays) => new(spans, holidays.ToHashSet(), Lisbon);
 
@@ -44,12 +45,17 @@ public class WorkingHoursTests
     public void Without_hours_the_time_never_comes() => Assert.Null(Hours([]).After(Noon, Duration.FromMinutes(1)));
 
     [Fact]
-    public void Working_time_adds_up_over_any_begin() => Gen.Select(Gen.Int[0, 600_000], Gen.Int[1, 3_000], Gen.Int[1, 3_000]).Sample((start, a, b) =>
-    {
-        var hours = Hours([WorkingHours.Usual, Night], new LocalDate(2026, 12, 25), new LocalDate(2027, 1, 1));
-        var since = Noon + Duration.FromMinutes(start);
-        return hours.After(hours.After(since, Duration.FromMinutes(a))!.Value, Duration.FromMinutes(b)) == hours.After(since, Duration.FromMinutes(a + b));
-    });
+    public void Working_time_adds_up_over_any_begin() =>
+        Gen.Select(Gen.Int[0, 600_000], Gen.Int[1, 3_000], Gen.Int[1, 3_000])
+            .Sample(
+                (start, a, b) =>
+                {
+                    var hours = Hours([WorkingHours.Usual, Night], new LocalDate(2026, 12, 25), new LocalDate(2027, 1, 1));
+                    var since = Noon + Duration.FromMinutes(start);
+                    return hours.After(hours.After(since, Duration.FromMinutes(a))!.Value, Duration.FromMinutes(b))
+                        == hours.After(since, Duration.FromMinutes(a + b));
+                }
+            );
 
     private static LadderStep Step(StepClock clock, int minutes) => new(clock, Duration.FromMinutes(minutes), [], null, null);
 
@@ -72,9 +78,21 @@ public class WorkingHoursTests
     }
 
     [Fact]
-    public void At_most_one_step_is_pulled_and_none_comes_before_the_alert() => Gen.Select(Gen.Int[1, 400].Array[1, 6], Gen.Int[-100, 600]).Sample((delays, due) =>
-    {
-        var plan = LadderClock.Plan([.. delays.Select((d, i) => Step(i % 3 == 2 ? StepClock.BeforeDue : StepClock.After, d))], Noon, Noon + Duration.FromMinutes(due), pull: true, _ => Hours([WorkingHours.Usual]));
-        return plan.Count(p => p.Pulled) <= 1 && plan.All(p => p.At >= Noon) && plan.Where(p => p.Pulled).All(p => p.At == Noon + Duration.FromMinutes(due));
-    });
+    public void At_most_one_step_is_pulled_and_none_comes_before_the_alert() =>
+        Gen.Select(Gen.Int[1, 400].Array[1, 6], Gen.Int[-100, 600])
+            .Sample(
+                (delays, due) =>
+                {
+                    var plan = LadderClock.Plan(
+                        [.. delays.Select((d, i) => Step(i % 3 == 2 ? StepClock.BeforeDue : StepClock.After, d))],
+                        Noon,
+                        Noon + Duration.FromMinutes(due),
+                        pull: true,
+                        _ => Hours([WorkingHours.Usual])
+                    );
+                    return plan.Count(p => p.Pulled) <= 1
+                        && plan.All(p => p.At >= Noon)
+                        && plan.Where(p => p.Pulled).All(p => p.At == Noon + Duration.FromMinutes(due));
+                }
+            );
 }

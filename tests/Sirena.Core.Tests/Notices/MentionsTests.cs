@@ -8,8 +8,19 @@ namespace Sirena.Core.Tests.Notices;
 public class MentionsTests
 {
     private static readonly StaffDirectory Staff = new(
-        [new Person { Id = "bram.osei", Name = "Bram Osei" }, new Person { Id = "ines.calder", Name = "Ines Calder" }, new Person { Id = "gone.person", Name = "Gone Person", ArchivedAt = Noon }],
-        [new Team { Id = "kitchen", Name = "Kitchen" }, new Team { Id = "quayside-drivers", Name = "Quayside drivers" }], []);
+        [
+            new Person { Id = "bram.osei", Name = "Bram Osei" },
+            new Person { Id = "ines.calder", Name = "Ines Calder" },
+            new Person
+            {
+                Id = "gone.person",
+                Name = "Gone Person",
+                ArchivedAt = Noon,
+            },
+        ],
+        [new Team { Id = "kitchen", Name = "Kitchen" }, new Team { Id = "quayside-drivers", Name = "Quayside drivers" }],
+        []
+    );
 
     [Theory]
     [InlineData("@bram.osei sealed stores for this one", "bram.osei")]
@@ -20,7 +31,22 @@ public class MentionsTests
     [InlineData("nobody here", "")]
     [InlineData("@gone.person @stranger", "")]
     public void A_note_names_people_and_teams_each_once(string text, string named) =>
-        Assert.Equal(named, string.Join('|', Mentions.Find(text, Staff).Select(r => r switch { PersonRecipient p => p.Person, TeamRecipient t => t.Team, _ => "?" })));
+        Assert.Equal(
+            named,
+            string.Join(
+                '|',
+                Mentions
+                    .Find(text, Staff)
+                    .Select(r =>
+                        r switch
+                        {
+                            PersonRecipient p => p.Person,
+                            TeamRecipient t => t.Team,
+                            _ => "?",
+                        }
+                    )
+            )
+        );
 
     [Fact]
     public void A_name_of_nobody_is_answered_with_the_nearest()

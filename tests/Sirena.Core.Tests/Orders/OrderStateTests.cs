@@ -23,7 +23,8 @@ public class OrderStateTests
         return state!.Document.ToJsonString();
     }
 
-    private static void Same(string expected, string actual) => Assert.True(JsonNode.DeepEquals(JsonNode.Parse(expected), JsonNode.Parse(actual)), $"expected {expected}, was {actual}");
+    private static void Same(string expected, string actual) =>
+        Assert.True(JsonNode.DeepEquals(JsonNode.Parse(expected), JsonNode.Parse(actual)), $"expected {expected}, was {actual}");
 
     [Fact]
     public void An_absent_member_stays_a_null_clears_and_a_list_replaces_the_list() =>
@@ -31,14 +32,20 @@ public class OrderStateTests
 
     [Fact]
     public void The_newest_time_wins_member_by_member_not_the_last_to_arrive() =>
-        Same("""{"status":"loaded","total":9}""", Merged((0, """{"status":"received"}"""), (5, """{"status":"loaded"}"""), (3, """{"status":"picking","total":9}""")));
+        Same(
+            """{"status":"loaded","total":9}""",
+            Merged((0, """{"status":"received"}"""), (5, """{"status":"loaded"}"""), (3, """{"status":"picking","total":9}"""))
+        );
 
     [Fact]
     public void A_tie_goes_to_the_order_of_intake() => Same("""{"a":2}""", Merged((0, """{"a":1}"""), (0, """{"a":2}""")));
 
     [Fact]
     public void Members_of_an_object_are_merged_one_by_one() =>
-        Same("""{"customer":{"name":"MV Corvane","phone":"2"}}""", Merged((0, """{"customer":{"name":"MV Corvane","phone":"1"}}"""), (1, """{"customer":{"phone":"2"}}""")));
+        Same(
+            """{"customer":{"name":"MV Corvane","phone":"2"}}""",
+            Merged((0, """{"customer":{"name":"MV Corvane","phone":"1"}}"""), (1, """{"customer":{"phone":"2"}}"""))
+        );
 
     [Fact]
     public void What_was_cleared_is_not_brought_back_by_an_older_event() =>
@@ -57,27 +64,33 @@ public class OrderStateTests
     public void The_order_of_arrival_does_not_matter_when_all_times_differ()
     {
         var member = Gen.OneOf(Gen.Int[0, 9].Select(i => (JsonNode?)i), Gen.Const((JsonNode?)null));
-        var order = Gen.Select(Gen.Bool, Gen.Bool, member, member).Select((hasA, hasB, a, b) =>
-        {
-            var json = new JsonObject();
-            if (hasA)
-            {
-                json["a"] = a?.DeepClone();
-            }
+        var order = Gen.Select(Gen.Bool, Gen.Bool, member, member)
+            .Select(
+                (hasA, hasB, a, b) =>
+                {
+                    var json = new JsonObject();
+                    if (hasA)
+                    {
+                        json["a"] = a?.DeepClone();
+                    }
 
-            if (hasB)
-            {
-                json["o"] = new JsonObject { ["b"] = b?.DeepClone() };
-            }
+                    if (hasB)
+                    {
+                        json["o"] = new JsonObject { ["b"] = b?.DeepClone() };
+                    }
 
-            return json.ToJsonString();
-        });
-        Gen.Select(order.Array[2, 5], Gen.Int[0, 1000]).Sample((orders, seed) =>
-        {
-            var events = orders.Select((o, i) => (Minute: i, Order: o)).ToArray();
-            var shuffled = events.OrderBy(e => ((e.Minute + 7) * 7919 * (seed + 1)) % 101).ToArray();
-            return Plain(Merged(events)) == Plain(Merged(shuffled));
-        });
+                    return json.ToJsonString();
+                }
+            );
+        Gen.Select(order.Array[2, 5], Gen.Int[0, 1000])
+            .Sample(
+                (orders, seed) =>
+                {
+                    var events = orders.Select((o, i) => (Minute: i, Order: o)).ToArray();
+                    var shuffled = events.OrderBy(e => ((e.Minute + 7) * 7919 * (seed + 1)) % 101).ToArray();
+                    return Plain(Merged(events)) == Plain(Merged(shuffled));
+                }
+            );
     }
 
     // An object that lost all its members may remain as an empty one or not: no field can tell.

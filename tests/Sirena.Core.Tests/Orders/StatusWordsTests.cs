@@ -6,7 +6,21 @@ namespace Sirena.Core.Tests.Orders;
 
 public class StatusWordsTests
 {
-    private static readonly StatusWords Words = new([new Status { Id = "in-galley", Name = "In the galley", Mark = "galley", Words = ["kitchen", "Küche"] }, new Status { Id = "loaded", Name = "Loaded", Mark = "loaded" }]);
+    private static readonly StatusWords Words = new([
+        new Status
+        {
+            Id = "in-galley",
+            Name = "In the galley",
+            Mark = "galley",
+            Words = ["kitchen", "Küche"],
+        },
+        new Status
+        {
+            Id = "loaded",
+            Name = "Loaded",
+            Mark = "loaded",
+        },
+    ]);
 
     [Theory]
     [InlineData("kitchen", "in-galley")]
@@ -21,7 +35,10 @@ public class StatusWordsTests
     {
         var data = Json("""{"order":{"status":"kitchen","note":"kitchen"},"change":{"field":"status","before":"loaded","after":"kitchen"}}""");
         Words.Apply(data);
-        Assert.Equal("""{"order":{"status":"in-galley","note":"kitchen"},"change":{"field":"status","before":"loaded","after":"in-galley"}}""", data.ToJsonString());
+        Assert.Equal(
+            """{"order":{"status":"in-galley","note":"kitchen"},"change":{"field":"status","before":"loaded","after":"in-galley"}}""",
+            data.ToJsonString()
+        );
         var other = Json("""{"order":{"status":7},"change":{"field":"via","after":"kitchen"}}""");
         Words.Apply(other);
         Assert.Equal("""{"order":{"status":7},"change":{"field":"via","after":"kitchen"}}""", other.ToJsonString());
@@ -33,9 +50,14 @@ public class StatusWordsTests
     [Fact]
     public void An_event_shows_its_fields_with_their_types_and_values()
     {
-        var seen = Sightings.In(Event(
-            """{"number":"A","total":5,"berth":"N3","extra":{"vessel":{"crew":12}},"tags":["export"],"customer":{"email":"a@b.example","group":"yachts"},"lines":[{"sku":"X","tags":["bonded"],"strange":1}],"a.b":1}""",
-            data: """{"order":{},"note":{"text":"private"},"seal":{"broken":true},"extra":{"till":"T1"}}""")).ToArray();
+        var seen = Sightings
+            .In(
+                Event(
+                    """{"number":"A","total":5,"berth":"N3","extra":{"vessel":{"crew":12}},"tags":["export"],"customer":{"email":"a@b.example","group":"yachts"},"lines":[{"sku":"X","tags":["bonded"],"strange":1}],"a.b":1}""",
+                    data: """{"order":{},"note":{"text":"private"},"seal":{"broken":true},"extra":{"till":"T1"}}"""
+                )
+            )
+            .ToArray();
         Assert.Contains(("order.extra.berth", FieldType.Text, "N3"), seen);
         Assert.Contains(("order.extra.vessel.crew", FieldType.Number, "12"), seen);
         Assert.Contains(("order.tags", FieldType.List, "export"), seen);

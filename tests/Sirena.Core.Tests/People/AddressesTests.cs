@@ -56,11 +56,13 @@ public class AddressesTests
     [InlineData("+44 7700 900123, 00447700900124", "+447700900123|+447700900124")]
     [InlineData("+44 7700 900123 +44 7700 900124", "+447700900123|+447700900124")]
     [InlineData("+44 (7700) 900-123", "+447700900123")]
-    public void Numbers_may_hold_spaces_and_become_E_164(string text, string good) => Assert.Equal(good, string.Join('|', Addresses.Read(Channel.Sms, text).Good));
+    public void Numbers_may_hold_spaces_and_become_E_164(string text, string good) =>
+        Assert.Equal(good, string.Join('|', Addresses.Read(Channel.Sms, text).Good));
 
     [Theory]
     [InlineData("07700 900123", "has no country code")]
     [InlineData("+44 77", "too short or too long")]
     [InlineData("+44 abc", "is no telephone number")]
-    public void A_number_that_cannot_be_dialled_says_why(string text, string problem) => Assert.Contains(problem, Assert.Single(Addresses.Read(Channel.Sms, text).Problems));
+    public void A_number_that_cannot_be_dialled_says_why(string text, string problem) =>
+        Assert.Contains(problem, Assert.Single(Addresses.Read(Channel.Sms, text).Problems));
 }

@@ -11,11 +11,13 @@ internal static class Calendars
     public static readonly DateTimeZone Lisbon = DateTimeZoneProviders.Tzdb["Europe/Lisbon"];
     public static readonly Instant Now = Instant.FromUtc(2026, 6, 1, 12, 0);
 
-    public static string? Known(string address) => address.EndsWith("@a.example", StringComparison.OrdinalIgnoreCase) ? address.Split('@')[0].ToLowerInvariant() : null;
+    public static string? Known(string address) =>
+        address.EndsWith("@a.example", StringComparison.OrdinalIgnoreCase) ? address.Split('@')[0].ToLowerInvariant() : null;
 
     public static RotaFile Read(string text, Func<string, string?>? person = null) => Read(Encoding.UTF8.GetBytes(text), person: person);
 
-    public static RotaFile Read(byte[] bytes, string? charset = null, Func<string, string?>? person = null) => RotaFile.Read(bytes, charset, "desk", person ?? Known, Lisbon, Now);
+    public static RotaFile Read(byte[] bytes, string? charset = null, Func<string, string?>? person = null) =>
+        RotaFile.Read(bytes, charset, "desk", person ?? Known, Lisbon, Now);
 
     public static IReadOnlyList<Duty> Duties(this RotaFile file, string from = "2026-01-01", int days = 365)
     {

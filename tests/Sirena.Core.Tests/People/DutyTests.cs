@@ -15,28 +15,94 @@ public class DutyTests
 
     private static Instant At(int hour, int days = 0) => Day.PlusDays(days).At(new LocalTime(hour, 0)).InZoneLeniently(Lisbon).ToInstant();
 
-    private static Person P(string id, params string[] teams) => new()
-    {
-        Id = id,
-        Name = id.ToUpperInvariant(),
-        Teams = [.. teams],
-        Contacts = { new ContactPoint { Channel = Channel.Mail, Address = id + "@a.example", Verified = true }, new ContactPoint { Channel = Channel.Sms, Address = "+447700900123", Verified = true } },
-    };
+    private static Person P(string id, params string[] teams) =>
+        new()
+        {
+            Id = id,
+            Name = id.ToUpperInvariant(),
+            Teams = [.. teams],
+            Contacts =
+            {
+                new ContactPoint
+                {
+                    Channel = Channel.Mail,
+                    Address = id + "@a.example",
+                    Verified = true,
+                },
+                new ContactPoint
+                {
+                    Channel = Channel.Sms,
+                    Address = "+447700900123",
+                    Verified = true,
+                },
+            },
+        };
 
     private static Shift Shift(string team, string person, int from, int to, string? place = null) =>
-        ShiftText.Make(team, (person, person, person + "@a.example"), Day.At(new LocalTime(from, 0)), Day.PlusDays(to > from ? 0 : 1).At(new LocalTime(to, 0)), [], Lisbon, place, Noon);
+        ShiftText.Make(
+            team,
+            (person, person, person + "@a.example"),
+            Day.At(new LocalTime(from, 0)),
+            Day.PlusDays(to > from ? 0 : 1).At(new LocalTime(to, 0)),
+            [],
+            Lisbon,
+            place,
+            Noon
+        );
 
-    private static Resolution Ask(Person[] people, Shift[] shifts, Instant at, Recipient recipient, Ways? by = null, Urgency urgency = Urgency.Prompt, string order = "{}", Business? business = null, bool mayOptOut = true)
+    private static Resolution Ask(
+        Person[] people,
+        Shift[] shifts,
+        Instant at,
+        Recipient recipient,
+        Ways? by = null,
+        Urgency urgency = Urgency.Prompt,
+        string order = "{}",
+        Business? business = null,
+        bool mayOptOut = true
+    )
     {
-        var staff = new StaffDirectory(people, [new Team { Id = "credit", Name = "Credit control" }, new Team { Id = "store", Name = "Store", MayOptOut = false }],
-            [new Site { Id = "cold", Name = "Cold store", Team = "store" }, new Site { Id = "dry", Name = "Dry store", Team = "store" }], new Rota(shifts, Lisbon));
-        return new WhoIsTold(staff, business ?? new Business(), Facts(order)).Resolve(new TellQuestion([recipient], by, urgency, "order.held", "held", mayOptOut, at));
+        var staff = new StaffDirectory(
+            people,
+            [
+                new Team { Id = "credit", Name = "Credit control" },
+                new Team
+                {
+                    Id = "store",
+                    Name = "Store",
+                    MayOptOut = false,
+                },
+            ],
+            [
+                new Site
+                {
+                    Id = "cold",
+                    Name = "Cold store",
+                    Team = "store",
+                },
+                new Site
+                {
+                    Id = "dry",
+                    Name = "Dry store",
+                    Team = "store",
+                },
+            ],
+            new Rota(shifts, Lisbon)
+        );
+        return new WhoIsTold(staff, business ?? new Business(), Facts(order)).Resolve(
+            new TellQuestion([recipient], by, urgency, "order.held", "held", mayOptOut, at)
+        );
     }
 
     [Fact]
     public void Duty_is_whoever_stands_on_the_rota_at_that_instant_and_the_others_are_off_duty_until_their_next_shift()
     {
-        var who = Ask([P("farah", "credit"), P("joost", "credit")], [Shift("credit", "farah", 7, 15), Shift("credit", "joost", 15, 23)], At(8), new DutyRecipient("credit"));
+        var who = Ask(
+            [P("farah", "credit"), P("joost", "credit")],
+            [Shift("credit", "farah", 7, 15), Shift("credit", "joost", 15, 23)],
+            At(8),
+            new DutyRecipient("credit")
+        );
         Assert.Equal(("farah", "you are on duty for Credit control"), (Assert.Single(who.Told).Person, who.Told[0].Because));
         Assert.Equal([new LeftOut("joost", "off duty until 15:00")], who.Left);
     }
@@ -54,7 +120,13 @@ public class DutyTests
     public void A_shift_that_names_a_place_counts_for_the_lines_of_that_place_only()
     {
         Shift[] shifts = [Shift("store", "kaia", 8, 16, "cold"), Shift("store", "milo", 8, 16, "Dry store"), Shift("store", "teo", 8, 16)];
-        var who = Ask([P("kaia", "store"), P("milo", "store"), P("teo", "store")], shifts, At(9), new RoleRecipient(OrderRole.LineSiteDuty), order: """{"lines":[{"site":"cold"}]}""");
+        var who = Ask(
+            [P("kaia", "store"), P("milo", "store"), P("teo", "store")],
+            shifts,
+            At(9),
+            new RoleRecipient(OrderRole.LineSiteDuty),
+            order: """{"lines":[{"site":"cold"}]}"""
+        );
         Assert.Equal(["kaia", "teo"], who.Told.Select(t => t.Person));
     }
 
@@ -109,18 +181,50 @@ public class DutyTests
         Assert.Equal(0, held.Unreached);
         Assert.Single(Ask([p], [], At(3, days: 1), new PersonRecipient("noor"), urgency: Urgency.Urgent).Told);
         Assert.Single(Ask([p], [], At(3), new PersonRecipient("noor")).Told); // the span belongs to the day it starts on
-        Assert.Single(Ask([P("noor")], [], At(23), new PersonRecipient("noor"), business: new Business { Quiet = [new WeeklySpan([], new LocalTime(22, 0), new LocalTime(6, 0))] }).Held);
+        Assert.Single(
+            Ask(
+                [P("noor")],
+                [],
+                At(23),
+                new PersonRecipient("noor"),
+                business: new Business { Quiet = [new WeeklySpan([], new LocalTime(22, 0), new LocalTime(6, 0))] }
+            ).Held
+        );
     }
 
     [Fact]
     public void The_first_verified_address_in_the_list_is_used_and_one_that_waits_for_its_code_is_not()
     {
-        var p = new Person { Id = "x", Name = "X", Contacts = { Mail("a@x.example"), Mail("b@x.example", verified: true), Mail("c@x.example", verified: true) } };
+        var p = new Person
+        {
+            Id = "x",
+            Name = "X",
+            Contacts = { Mail("a@x.example"), Mail("b@x.example", verified: true), Mail("c@x.example", verified: true) },
+        };
         Assert.Equal("b@x.example", Assert.Single(Ask([p], [], Noon, new PersonRecipient("x")).Told).Contact);
-        var waiting = new Person { Id = "x", Name = "X", Contacts = { new ContactPoint { Channel = Channel.Mail, Address = "a@x.example", Pending = true } } };
+        var waiting = new Person
+        {
+            Id = "x",
+            Name = "X",
+            Contacts =
+            {
+                new ContactPoint
+                {
+                    Channel = Channel.Mail,
+                    Address = "a@x.example",
+                    Pending = true,
+                },
+            },
+        };
         Assert.Equal("a@x.example is not used until its code was sent back", Ask([waiting], [], Noon, new PersonRecipient("x")).Left[0].Because);
 
-        static ContactPoint Mail(string address, bool verified = false) => new() { Channel = Channel.Mail, Address = address, Verified = verified };
+        static ContactPoint Mail(string address, bool verified = false) =>
+            new()
+            {
+                Channel = Channel.Mail,
+                Address = address,
+                Verified = verified,
+            };
     }
 
     [Theory]
@@ -131,14 +235,20 @@ public class DutyTests
     {
         var odile = P("odile");
         odile.Codes.Add("OV7");
-        Assert.Equal(person, Assert.Single(Ask([odile], [], Noon, new RoleRecipient(OrderRole.Salesperson), order: $$"""{"salesperson":"{{code}}"}""").Told).Person);
+        Assert.Equal(
+            person,
+            Assert.Single(Ask([odile], [], Noon, new RoleRecipient(OrderRole.Salesperson), order: $$"""{"salesperson":"{{code}}"}""").Told).Person
+        );
     }
 
     [Fact]
     public void A_customer_is_reached_by_what_the_order_gives()
     {
         const string order = """{"customer":{"name":"MV Corvane","email":"purser@corvane.example","phone":"+44 7700 900123"}}""";
-        Assert.Equal(["purser@corvane.example", "+447700900123"], Ask([], [], Noon, new RoleRecipient(OrderRole.Customer), Ways.AllAtOnce(Channel.Mail, Channel.Sms), order: order).Told.Select(t => t.Contact));
+        Assert.Equal(
+            ["purser@corvane.example", "+447700900123"],
+            Ask([], [], Noon, new RoleRecipient(OrderRole.Customer), Ways.AllAtOnce(Channel.Mail, Channel.Sms), order: order).Told.Select(t => t.Contact)
+        );
         Assert.True(Assert.Single(Ask([], [], Noon, new RoleRecipient(OrderRole.Customer), order: "{}").Left).Nobody);
     }
 

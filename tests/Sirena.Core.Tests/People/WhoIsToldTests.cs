@@ -9,12 +9,50 @@ namespace Sirena.Core.Tests.People;
 public class WhoIsToldTests
 {
     private static readonly StaffDirectory Staff = new(
-        [Person("ines.calder", "account-managers"), Person("noor.haddad", "kitchen"), Person("tomas.reyle", "kitchen"), new Person { Id = "pavel.dusek", Name = "Pavel Dušek", Teams = { "kitchen" } },
-            new Person { Id = "gone.away", Name = "Gone Away", ArchivedAt = Noon }],
+        [
+            Person("ines.calder", "account-managers"),
+            Person("noor.haddad", "kitchen"),
+            Person("tomas.reyle", "kitchen"),
+            new Person
+            {
+                Id = "pavel.dusek",
+                Name = "Pavel Dušek",
+                Teams = { "kitchen" },
+            },
+            new Person
+            {
+                Id = "gone.away",
+                Name = "Gone Away",
+                ArchivedAt = Noon,
+            },
+        ],
         [new Team { Id = "kitchen", Name = "Kitchen" }, new Team { Id = "desk", Name = "Desk" }],
-        [new Site { Id = "galley", Name = "Galley kitchen", Manager = "tomas.reyle" }]);
+        [
+            new Site
+            {
+                Id = "galley",
+                Name = "Galley kitchen",
+                Manager = "tomas.reyle",
+            },
+        ]
+    );
 
-    private static Person Person(string id, string team) => new() { Id = id, Name = id, Teams = { team }, Contacts = { new ContactPoint { Channel = Channel.Mail, Address = id + "@averilquay.example", Verified = true } } };
+    private static Person Person(string id, string team) =>
+        new()
+        {
+            Id = id,
+            Name = id,
+            Teams = { team },
+            Contacts =
+            {
+                new ContactPoint
+                {
+                    Channel = Channel.Mail,
+                    Address = id + "@averilquay.example",
+                    Verified = true,
+                },
+            },
+        };
 
     private static Resolution Resolve(string order, params Recipient[] recipients) => Resolve(Staff, order, recipients);
 
@@ -31,19 +69,30 @@ public class WhoIsToldTests
 
     [Fact]
     public void Somebody_named_twice_is_told_once() =>
-        Assert.Equal("tomas.reyle", Assert.Single(Resolve("""{"site":"galley"}""", new PersonRecipient("tomas.reyle"), new RoleRecipient(OrderRole.SiteManager)).Told).Person);
+        Assert.Equal(
+            "tomas.reyle",
+            Assert.Single(Resolve("""{"site":"galley"}""", new PersonRecipient("tomas.reyle"), new RoleRecipient(OrderRole.SiteManager)).Told).Person
+        );
 
     [Theory]
     [InlineData("nobody.here", "there is no such person")]
     [InlineData("gone.away", "archived")]
-    public void Nobody_vanishes_silently(string person, string because) => Assert.Equal([new LeftOut(person, because, Nobody: true)], Resolve("{}", new PersonRecipient(person)).Left);
+    public void Nobody_vanishes_silently(string person, string because) =>
+        Assert.Equal([new LeftOut(person, because, Nobody: true)], Resolve("{}", new PersonRecipient(person)).Left);
 
     [Fact]
     public void An_empty_team_and_an_order_without_a_salesperson_are_said() =>
-        Assert.Equal(["nobody is in Desk", "the order names no salesperson"], Resolve("{}", new TeamRecipient("desk"), new RoleRecipient(OrderRole.Salesperson)).Left.Select(l => l.Because));
+        Assert.Equal(
+            ["nobody is in Desk", "the order names no salesperson"],
+            Resolve("{}", new TeamRecipient("desk"), new RoleRecipient(OrderRole.Salesperson)).Left.Select(l => l.Because)
+        );
 
     [Fact]
-    public void The_order_s_salesperson_is_told() => Assert.Equal("you are the order's salesperson", Assert.Single(Resolve("""{"salesperson":"ines.calder"}""", new RoleRecipient(OrderRole.Salesperson)).Told).Because);
+    public void The_order_s_salesperson_is_told() =>
+        Assert.Equal(
+            "you are the order's salesperson",
+            Assert.Single(Resolve("""{"salesperson":"ines.calder"}""", new RoleRecipient(OrderRole.Salesperson)).Told).Because
+        );
 
     [Fact]
     public void An_outside_address_needs_its_permission()
@@ -55,18 +104,48 @@ public class WhoIsToldTests
     [Fact]
     public void A_customer_who_is_told_by_mail_is_not_left_out_for_their_phone_as_well_but_one_with_a_phone_alone_is()
     {
-        var both = Resolve("""{"customer":{"name":"MV Corvane","email":"purser@corvane.example","phone":"+447700900123"}}""", new RoleRecipient(OrderRole.Customer));
+        var both = Resolve(
+            """{"customer":{"name":"MV Corvane","email":"purser@corvane.example","phone":"+447700900123"}}""",
+            new RoleRecipient(OrderRole.Customer)
+        );
         Assert.Equal("purser@corvane.example", Assert.Single(both.Told).Contact);
         Assert.Empty(both.Left);
         var phone = Assert.Single(Resolve("""{"customer":{"name":"MV Corvane","phone":"+447700900123"}}""", new RoleRecipient(OrderRole.Customer)).Left);
         Assert.Equal(("+447700900123 works only by SMS", true), (phone.Because, phone.Nobody));
-        Assert.Equal("+447700900124 works only by SMS", Assert.Single(Resolve("""{"customer":{"email":"purser@corvane.example"}}""", new RoleRecipient(OrderRole.Customer), new AddressRecipient("+447700900124", Outside: true)).Left).Because);
+        Assert.Equal(
+            "+447700900124 works only by SMS",
+            Assert
+                .Single(
+                    Resolve(
+                        """{"customer":{"email":"purser@corvane.example"}}""",
+                        new RoleRecipient(OrderRole.Customer),
+                        new AddressRecipient("+447700900124", Outside: true)
+                    ).Left
+                )
+                .Because
+        );
     }
 
     [Fact]
     public void A_broken_contact_point_is_not_used()
     {
-        var person = new Person { Id = "joost.hale", Name = "Joost Hale", Contacts = { new ContactPoint { Channel = Channel.Mail, Address = "old@a.example", Verified = true, BrokenAt = Noon, BrokenBecause = "550" }, new ContactPoint { Channel = Channel.Mail, Address = "new@a.example" } } };
+        var person = new Person
+        {
+            Id = "joost.hale",
+            Name = "Joost Hale",
+            Contacts =
+            {
+                new ContactPoint
+                {
+                    Channel = Channel.Mail,
+                    Address = "old@a.example",
+                    Verified = true,
+                    BrokenAt = Noon,
+                    BrokenBecause = "550",
+                },
+                new ContactPoint { Channel = Channel.Mail, Address = "new@a.example" },
+            },
+        };
         var who = Resolve(new StaffDirectory([person], [], []), "{}", new PersonRecipient("joost.hale"));
         Assert.Equal("new@a.example", Assert.Single(who.Told).Contact);
     }
@@ -98,8 +177,25 @@ public class WhoIsToldTests
     [InlineData("", null)]
     public void A_person_or_team_is_known_by_id_or_by_a_name_that_only_one_has(string written, string? id)
     {
-        Person P(string id, string name, bool archived = false, bool outside = false) => new() { Id = id, Name = name, ArchivedAt = archived ? Noon : null, Outside = outside };
-        var staff = new StaffDirectory([P("tomas.reyle", "Tomas Reyle"), P("ada.reyle", "Ada Reyle"), P("emil.sorensen", "Emil Sørensen"), P("bram.osei", "Bram Osei", archived: true), P("pilot", "Port Outsider", outside: true)], [new Team { Id = "kitchen", Name = "Galley kitchen" }], []);
+        Person P(string id, string name, bool archived = false, bool outside = false) =>
+            new()
+            {
+                Id = id,
+                Name = name,
+                ArchivedAt = archived ? Noon : null,
+                Outside = outside,
+            };
+        var staff = new StaffDirectory(
+            [
+                P("tomas.reyle", "Tomas Reyle"),
+                P("ada.reyle", "Ada Reyle"),
+                P("emil.sorensen", "Emil Sørensen"),
+                P("bram.osei", "Bram Osei", archived: true),
+                P("pilot", "Port Outsider", outside: true),
+            ],
+            [new Team { Id = "kitchen", Name = "Galley kitchen" }],
+            []
+        );
         Assert.Equal(id, staff.IdOf(written));
     }
 }

@@ -23,27 +23,41 @@ internal static class Anything
         Word.Select(w => (Condition)Build.Leaf("order.extra.berth", "equal", $"\"{w}\"")),
         Pick("true", "5", "\"5\"").Select(v => (Condition)Build.Leaf("order.extra.berth", "one-of", $"[{v}]")),
         Gen.Const((Condition)Build.Leaf("order.extra.berth", "missing")),
-        Gen.Const((Condition)Build.Leaf("order.total", "changed")));
+        Gen.Const((Condition)Build.Leaf("order.total", "changed"))
+    );
 
     /// <summary>Conditions up to three groups deep.</summary>
     public static readonly Gen<Condition> Condition = Nest(Nest(Nest(Leaf)));
 
     /// <summary>An order, with members missing, of a wrong type, or in another case.</summary>
     public static readonly Gen<string> Order = Gen.Select(
-        Member("via", Word), Member("group", Word), Pick("", "\"risk\":{\"level\":\"high\"},", "\"risk\":{\"level\":\"LOW\"},", "\"risk\":{\"level\":7},"),
-        Gen.Int[0, 4], Gen.OneOf(Word.Select(w => $"[\"{w}\",\"x\"]"), Word.Select(w => $"\"{w}\""), Gen.Const("[]")),
-        Gen.OneOf(Word.Select(w => $"\"{w}\""), Pick("5", "true", "null", "[\"n3\"]")), Gen.Select(Word, Word).List[0, 3],
+        Member("via", Word),
+        Member("group", Word),
+        Pick("", "\"risk\":{\"level\":\"high\"},", "\"risk\":{\"level\":\"LOW\"},", "\"risk\":{\"level\":7},"),
+        Gen.Int[0, 4],
+        Gen.OneOf(Word.Select(w => $"[\"{w}\",\"x\"]"), Word.Select(w => $"\"{w}\""), Gen.Const("[]")),
+        Gen.OneOf(Word.Select(w => $"\"{w}\""), Pick("5", "true", "null", "[\"n3\"]")),
+        Gen.Select(Word, Word).List[0, 3],
         (via, group, risk, total, tags, berth, lines) =>
-            $$"""{ {{via}}{{risk}}"customer":{ {{group}}"code":"C"},"total":{{total}},"tags":{{tags}},"extra":{"berth":{{berth}}},"lines":[{{string.Join(',', lines.Select(l => $$"""{"sku":"{{l.Item1}}","tags":["{{l.Item2}}"]}"""))}}] }""");
+            $$"""{ {{via}}{{risk}}"customer":{ {{group}}"code":"C"},"total":{{total}},"tags":{{tags}},"extra":{"berth":{{berth}}},"lines":[{{string.Join(',', lines.Select(l => $$"""{"sku":"{{l.Item1}}","tags":["{{l.Item2}}"]}"""))}}] }"""
+    );
 
     /// <summary>A rule with conditions of its own, of its cases, or none.</summary>
-    public static readonly Gen<Rule> Rule = Gen.Select(Gen.Null(Condition), Gen.Null(Condition), Gen.Bool, Gen.Int[0, 100_000], (own, ofCase, otherwise, id) => Build.Rule(
-        $"r{id}", own, cases: otherwise ? [new RuleCase { Name = "first", OnlyIf = ofCase }, new RuleCase { Name = "otherwise" }] : [new RuleCase { Name = "first", OnlyIf = ofCase }]));
+    public static readonly Gen<Rule> Rule = Gen.Select(Gen.Null(Condition), Gen.Null(Condition), Gen.Bool, Gen.Int[0, 100_000], (own, ofCase, otherwise, id) =>
+        Build.Rule(
+            $"r{id}",
+            own,
+            cases: otherwise
+                ? [new RuleCase { Name = "first", OnlyIf = ofCase }, new RuleCase { Name = "otherwise" }]
+                : [new RuleCase { Name = "first", OnlyIf = ofCase }]
+        )
+    );
 
     private static Gen<string> Pick(params string[] words) => Gen.Int[0, words.Length - 1].Select(i => words[i]);
 
-    private static Gen<string> Member(string name, Gen<string> value) => Gen.OneOf(Gen.Const(""), value.Select(v => $"\"{name}\":\"{v}\","), value.Select(v => $"\"{name}\":\"{v.ToUpperInvariant()}\","));
+    private static Gen<string> Member(string name, Gen<string> value) =>
+        Gen.OneOf(Gen.Const(""), value.Select(v => $"\"{name}\":\"{v}\","), value.Select(v => $"\"{name}\":\"{v.ToUpperInvariant()}\","));
 
-    private static Gen<Condition> Nest(Gen<Condition> inner) => Gen.Frequency(
-        (2, inner), (3, Gen.Select(Gen.Enum<Grouping>(), inner.Array[1, 4], (g, items) => (Condition)new ConditionGroup(g, [.. items]))));
+    private static Gen<Condition> Nest(Gen<Condition> inner) =>
+        Gen.Frequency((2, inner), (3, Gen.Select(Gen.Enum<Grouping>(), inner.Array[1, 4], (g, items) => (Condition)new ConditionGroup(g, [.. items]))));
 }

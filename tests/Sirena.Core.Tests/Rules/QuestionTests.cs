@@ -52,11 +52,15 @@ public class QuestionTests
 
     [Fact]
     public void A_missing_field_fails_every_operator_but_missing_and_changed() =>
-        Gen.OneOf([.. Operators.For(Core.Orders.Fields.FieldType.Text).Select(o => Gen.Const(o))]).Sample(op =>
-        {
-            var value = op.TakesNothing() ? null : op.TakesList() ? "[\"x\"]" : "\"x\"";
-            return Ask(Leaf("order.via", op.Name(), value), Facts("{}")).Holds == (op == Operator.Missing);
-        });
+        Gen.OneOf([.. Operators.For(Core.Orders.Fields.FieldType.Text).Select(o => Gen.Const(o))])
+            .Sample(op =>
+            {
+                var value =
+                    op.TakesNothing() ? null
+                    : op.TakesList() ? "[\"x\"]"
+                    : "\"x\"";
+                return Ask(Leaf("order.via", op.Name(), value), Facts("{}")).Holds == (op == Operator.Missing);
+            });
 
     [Theory]
     [InlineData("order.lines.any.quantity", false)]
@@ -64,7 +68,8 @@ public class QuestionTests
     [InlineData("order.lines.none.quantity", true)]
     [InlineData("order.lines.count", true)]
     [InlineData("order.lines.sum.quantity", true)]
-    public void Over_no_lines_any_and_all_fail_none_holds_count_and_sum_are_zero(string field, bool holds) => Assert.Equal(holds, Ask(Leaf(field, "equal", "0"), Facts("{}")).Holds);
+    public void Over_no_lines_any_and_all_fail_none_holds_count_and_sum_are_zero(string field, bool holds) =>
+        Assert.Equal(holds, Ask(Leaf(field, "equal", "0"), Facts("{}")).Holds);
 
     [Fact]
     public void Who_writes_and_what_a_source_says_can_be_asked_for()
@@ -83,9 +88,16 @@ public class QuestionTests
     [InlineData("order.placedAt", "less-than", "order.dueAt", true)]
     [InlineData("order.extra.limit", "at-least", "order.total", true)]
     public void A_field_is_compared_with_another_field(string field, string op, string other, bool holds) =>
-        Assert.Equal(holds, Ask(Leaf(field, op, $"{{\"field\":\"{other}\"}}"), Facts(
-            """{"total":5,"currency":"EUR","placedAt":"2026-11-24T09:00:00Z","dueAt":"2026-11-24T15:30:00Z","extra":{"limit":9},"lines":[{"quantity":2,"unitPrice":3}]}""",
-            data: """{"stock":{"sku":"Caf\u00e9","title":"CAFE","site":"galley","onHand":5,"threshold":5.0}}""")).Holds);
+        Assert.Equal(
+            holds,
+            Ask(
+                Leaf(field, op, $"{{\"field\":\"{other}\"}}"),
+                Facts(
+                    """{"total":5,"currency":"EUR","placedAt":"2026-11-24T09:00:00Z","dueAt":"2026-11-24T15:30:00Z","extra":{"limit":9},"lines":[{"quantity":2,"unitPrice":3}]}""",
+                    data: """{"stock":{"sku":"Caf\u00e9","title":"CAFE","site":"galley","onHand":5,"threshold":5.0}}"""
+                )
+            ).Holds
+        );
 
     [Fact]
     public void Where_the_other_field_is_missing_nothing_is_compared_and_it_says_so()
@@ -93,8 +105,13 @@ public class QuestionTests
         var (holds, problem) = Ask(Leaf("stock.onHand", "not-equal", """{"field":"stock.threshold"}"""), Facts("{}", data: """{"stock":{"onHand":5}}"""));
         Assert.False(holds);
         Assert.Contains("stock.threshold is missing", problem);
-        Assert.False(Ask(Leaf("order.total", "equal", """{"field":"order.extra.limit"}"""), Facts("""{"total":9,"currency":"USD","extra":{"limit":"nine"}}""")).Holds);
-        Assert.Equal("the quantity on hand is at most the threshold", new RuleSentence(n => n).Of((Condition)Leaf("stock.onHand", "at-most", """{"field":"stock.threshold"}""")));
+        Assert.False(
+            Ask(Leaf("order.total", "equal", """{"field":"order.extra.limit"}"""), Facts("""{"total":9,"currency":"USD","extra":{"limit":"nine"}}""")).Holds
+        );
+        Assert.Equal(
+            "the quantity on hand is at most the threshold",
+            new RuleSentence(n => n).Of((Condition)Leaf("stock.onHand", "at-most", """{"field":"stock.threshold"}"""))
+        );
     }
 
     [Theory]
@@ -145,13 +162,19 @@ public class QuestionTests
     [InlineData("order.via", "matches", "\"(\"", "not a regular expression")]
     [InlineData("order.via", "present", "1", "takes no value")]
     [InlineData("order.via", "equal", null, "needs a value")]
-    public void A_mistake_is_said_in_a_sentence(string field, string op, string? value, string sentence) => Assert.Contains(sentence, Question.TryMake(Leaf(field, op, value), out _)!.Value.Problem);
+    public void A_mistake_is_said_in_a_sentence(string field, string op, string? value, string sentence) =>
+        Assert.Contains(sentence, Question.TryMake(Leaf(field, op, value), out _)!.Value.Problem);
 
     [Fact]
-    public void At_least_and_less_than_are_opposites_for_any_amounts() => Gen.Select(Gen.Decimal[-1000, 1000], Gen.Decimal[-1000, 1000]).Sample((found, wanted) =>
-    {
-        var facts = Facts(FormattableString.Invariant($"{{\"total\":{found}}}"));
-        var value = wanted.ToString(System.Globalization.CultureInfo.InvariantCulture);
-        return Ask(Leaf("order.total", "at-least", value), facts).Holds == found >= wanted && Ask(Leaf("order.total", "less-than", value), facts).Holds == found < wanted;
-    });
+    public void At_least_and_less_than_are_opposites_for_any_amounts() =>
+        Gen.Select(Gen.Decimal[-1000, 1000], Gen.Decimal[-1000, 1000])
+            .Sample(
+                (found, wanted) =>
+                {
+                    var facts = Facts(FormattableString.Invariant($"{{\"total\":{found}}}"));
+                    var value = wanted.ToString(System.Globalization.CultureInfo.InvariantCulture);
+                    return Ask(Leaf("order.total", "at-least", value), facts).Holds == found >= wanted
+                        && Ask(Leaf("order.total", "less-than", value), facts).Holds == found < wanted;
+                }
+            );
 }

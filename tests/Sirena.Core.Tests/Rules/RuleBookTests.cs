@@ -18,11 +18,16 @@ public class RuleBookTests
     [Fact]
     public void The_first_case_that_holds_is_used_and_the_trace_stops_there()
     {
-        var rule = Rule("r", Leaf("order.total", "at-least", "1"), cases:
-        [
-            new RuleCase { Name = "high", OnlyIf = Leaf("order.risk.level", "equal", "\"high\"") }, new RuleCase { Name = "medium", OnlyIf = Leaf("order.risk.level", "equal", "\"medium\"") },
-            new RuleCase { Name = "otherwise" },
-        ]);
+        var rule = Rule(
+            "r",
+            Leaf("order.total", "at-least", "1"),
+            cases:
+            [
+                new RuleCase { Name = "high", OnlyIf = Leaf("order.risk.level", "equal", "\"high\"") },
+                new RuleCase { Name = "medium", OnlyIf = Leaf("order.risk.level", "equal", "\"medium\"") },
+                new RuleCase { Name = "otherwise" },
+            ]
+        );
         var decision = Book(rule).Explain(Facts("""{"total":5,"risk":{"level":"medium"}}"""))[0];
         Assert.Equal("medium", decision.Case!.Name);
         Assert.Equal([(null, true), ("high", false), ("medium", true)], decision.Conditions.Select(c => (c.Case, c.Holds)));
@@ -31,7 +36,10 @@ public class RuleBookTests
     [Fact]
     public void A_rule_that_does_not_match_says_which_condition_failed_and_what_it_found()
     {
-        var condition = new ConditionGroup(Grouping.All, [Leaf("order.total", "at-least", "500"), new ConditionGroup(Grouping.None, [Leaf("order.via", "equal", "\"web\"")])]);
+        var condition = new ConditionGroup(
+            Grouping.All,
+            [Leaf("order.total", "at-least", "500"), new ConditionGroup(Grouping.None, [Leaf("order.via", "equal", "\"web\"")])]
+        );
         var decision = Book(Rule("r", condition)).Explain(Facts("""{"total":20,"via":"web"}"""))[0];
         Assert.Equal(Outcome.NotMatched, decision.Outcome);
         Assert.Equal("20", decision.Conditions[0].Found.GetRawText());

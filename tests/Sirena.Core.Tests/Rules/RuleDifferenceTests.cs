@@ -10,10 +10,21 @@ public class RuleDifferenceTests
 {
     private static readonly RuleDifference Difference = new(new RuleSentence(id => id));
 
-    private static readonly Rule Base = Rule("r", Leaf("order.total", "at-least", "500"), cases:
-    [
-        new RuleCase { Name = "high", OnlyIf = Leaf("order.risk.level", "equal", "\"high\""), Tell = [new TeamRecipient("desk")], By = Ways.AllAtOnce(Channel.Mail) }, new RuleCase { Name = "otherwise" },
-    ]);
+    private static readonly Rule Base = Rule(
+        "r",
+        Leaf("order.total", "at-least", "500"),
+        cases:
+        [
+            new RuleCase
+            {
+                Name = "high",
+                OnlyIf = Leaf("order.risk.level", "equal", "\"high\""),
+                Tell = [new TeamRecipient("desk")],
+                By = Ways.AllAtOnce(Channel.Mail),
+            },
+            new RuleCase { Name = "otherwise" },
+        ]
+    );
 
     [Fact]
     public void The_same_rule_has_no_difference() => Assert.Empty(Difference.Between(Base, Base with { }));
@@ -32,13 +43,25 @@ public class RuleDifferenceTests
         };
         Assert.Equal(
             [
-                ("On", "on", "off"), ("Only if", "the total is at least 500.00", null), ("Case high, tell", "everyone in desk", "whoever is on duty in desk"), ("Case otherwise, tell", "nobody", null), ("Case otherwise, by", "by mail", null),
-                ("Case high, step 1", null, "after 5 min ines.calder by SMS"), ("Case rest, tell", null, "nobody"), ("Case rest, by", null, "by mail"), ("Not again within", null, "1 h 30 min"), ("Ends when the order is", null, "loaded or cancelled"),
+                ("On", "on", "off"),
+                ("Only if", "the total is at least 500.00", null),
+                ("Case high, tell", "everyone in desk", "whoever is on duty in desk"),
+                ("Case otherwise, tell", "nobody", null),
+                ("Case otherwise, by", "by mail", null),
+                ("Case high, step 1", null, "after 5 min ines.calder by SMS"),
+                ("Case rest, tell", null, "nobody"),
+                ("Case rest, by", null, "by mail"),
+                ("Not again within", null, "1 h 30 min"),
+                ("Ends when the order is", null, "loaded or cancelled"),
             ],
-            Difference.Between(Base, after).Select(c => (c.What, c.Before, c.After)));
+            Difference.Between(Base, after).Select(c => (c.What, c.Before, c.After))
+        );
     }
 
     [Fact]
     public void Another_order_of_the_cases_is_a_difference() =>
-        Assert.Equal(("Order of the cases", "high, otherwise", "otherwise, high"), Difference.Between(Base, Base with { Cases = [Base.Cases[1], Base.Cases[0]] }).Select(c => (c.What, c.Before, c.After)).Single());
+        Assert.Equal(
+            ("Order of the cases", "high, otherwise", "otherwise, high"),
+            Difference.Between(Base, Base with { Cases = [Base.Cases[1], Base.Cases[0]] }).Select(c => (c.What, c.Before, c.After)).Single()
+        );
 }

@@ -11,8 +11,7 @@ public sealed class BodyReaderTests
 {
     private static readonly DateTimeZone Lisbon = DateTimeZoneProviders.Tzdb["Europe/Lisbon"];
 
-    private const string Ledger =
-        """
+    private const string Ledger = """
         source: ledger
         id: { header: X-Delivery }
         event: { path: $.kind, words: { ORD_NEW: order.placed, ORD_HOLD: order.held, PING: ignore }, otherwise: not-understood }
@@ -48,7 +47,8 @@ public sealed class BodyReaderTests
                "pos":[{"art":"GAL-0031","qty":4,"loc":"K1"},{"art":"CHD-1","qty":2.5,"loc":"k1"}]}},
               {"ord":{"no":20442,"st":null,"due":"","sum":12}}]}
             """,
-            ("X-Delivery", "d-77"));
+            ("X-Delivery", "d-77")
+        );
         Assert.Empty(result.Problems);
         Assert.Equal(["d-77", "d-77#1"], result.Events.Select(e => e.Id));
         Assert.All(result.Events, e => Assert.Equal(("order.placed", Instant.FromUtc(2026, 11, 24, 14, 24, 16)), (e.Type, e.Time!.Value)));
@@ -149,7 +149,11 @@ public sealed class BodyReaderTests
     public void What_no_line_reads_is_kept_or_dropped_as_it_is_said()
     {
         Assert.Equal("there", (string?)One("via: { path: $.v }", "1", ", \"own\": \"there\"")!["extra"]!["own"]);
-        Assert.Null(Read("event: { always: order.changed }\norder: { number: { path: $.number } }\nkeep: none", """{"number":"1","own":"x"}""").Events[0].Data["order"]!["extra"]);
+        Assert.Null(
+            Read("event: { always: order.changed }\norder: { number: { path: $.number } }\nkeep: none", """{"number":"1","own":"x"}""").Events[0].Data[
+                "order"
+            ]!["extra"]
+        );
     }
 
     [Theory]
@@ -163,7 +167,11 @@ public sealed class BodyReaderTests
     [InlineData("event: { always: order.placed }\norder: { number: { path: $.n, column: n } }", "order.number", "exclude each other")]
     [InlineData("event: { always: order.placed }\norder: { number: { path: $.n, form: uuuu } }", "order.number.form", "is none")]
     [InlineData("event: { always: order.placed }\norder: { number: { path: $.n }, dueAt: { path: $.d, form: 'qq' } }", "order.dueAt.form", "The letter 'qq'")]
-    [InlineData("event: { always: order.placed }\norder: { number: { path: $.n }, dueAt: { path: $.d, zone: Europe/Lisbona } }", "order.dueAt.zone", "Did you mean 'Europe/Lisbon'")]
+    [InlineData(
+        "event: { always: order.placed }\norder: { number: { path: $.n }, dueAt: { path: $.d, zone: Europe/Lisbona } }",
+        "order.dueAt.zone",
+        "Did you mean 'Europe/Lisbon'"
+    )]
     [InlineData("event: { always: order.placed }\norder: { number: { path: $.n }, lines: { sku: { path: $.s } } }", "order.lines.each", "'each' is missing")]
     [InlineData("event: { always: order.placed }\neach: $.orders\norder: { number: { path: $.n } }", "each", "[*]")]
     [InlineData("event: { always: order.placed }\norder: { number: { path: $.n } }\nkeep: all", "keep", "rest")]
@@ -197,7 +205,10 @@ public sealed class BodyReaderTests
 
     private static JsonObject? One(string how, string value, string more = "")
     {
-        var result = Read($"event: {{ always: order.changed }}\norder:\n  number: {{ path: $.number }}\n  {how}", $"{{\"number\":\"T-1\",\"v\":{value}{more}}}");
+        var result = Read(
+            $"event: {{ always: order.changed }}\norder:\n  number: {{ path: $.number }}\n  {how}",
+            $"{{\"number\":\"T-1\",\"v\":{value}{more}}}"
+        );
         return result.Events.Count == 0 ? null : (JsonObject)result.Events[0].Data["order"]!;
     }
 }

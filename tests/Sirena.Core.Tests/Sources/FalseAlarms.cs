@@ -16,7 +16,17 @@ public static class FalseAlarms
             // Thinning: candidates at the highest rate, kept by the rate of their hour.
             at += Duration.FromSeconds(-Math.Log(1 - chance.NextDouble()) * 3600 / (30 * scale / burst));
             var hour = (int)((at - begin).TotalHours % 24);
-            if (chance.NextDouble() * 30 < (hour switch { >= 8 and < 18 => 30, >= 18 and < 22 => 6, _ => 0.2 }))
+            if (
+                chance.NextDouble() * 30
+                < (
+                    hour switch
+                    {
+                        >= 8 and < 18 => 30,
+                        >= 18 and < 22 => 6,
+                        _ => 0.2,
+                    }
+                )
+            )
             {
                 times.Add(at);
                 var key = Instant.FromUnixTimeSeconds(at.ToUnixTimeSeconds() / 3600 * 3600);
@@ -31,7 +41,16 @@ public static class FalseAlarms
             {
                 if (at - known > Duration.FromDays(1))
                 {
-                    (rhythm, known) = (Rhythm.Of(counts.Where(c => c.Key < at && c.Key > at - Duration.FromDays(57)).Select(c => new HourCount(c.Key, c.Value)), begin, at, zone, []), at);
+                    (rhythm, known) = (
+                        Rhythm.Of(
+                            counts.Where(c => c.Key < at && c.Key > at - Duration.FromDays(57)).Select(c => new HourCount(c.Key, c.Value)),
+                            begin,
+                            at,
+                            zone,
+                            []
+                        ),
+                        at
+                    );
                 }
 
                 alarms += rhythm!.IsKnown && rhythm.Surprise(last, at) >= rhythm.Threshold(9.2) ? 1 : 0;

@@ -10,10 +10,27 @@ public sealed class ReadingProposalTests
 {
     private static readonly DateTimeZone Lisbon = DateTimeZoneProviders.Tzdb["Europe/Lisbon"];
 
-    private static readonly StatusWords Words = new(
-    [
-        new Status { Id = "received", Name = "Received", Mark = "received", Words = ["10"] }, new Status { Id = "picking", Name = "Picking", Mark = "picking", Words = ["30", "KOMM"] },
-        new Status { Id = "cancelled", Name = "Cancelled", Mark = "cancelled" },
+    private static readonly StatusWords Words = new([
+        new Status
+        {
+            Id = "received",
+            Name = "Received",
+            Mark = "received",
+            Words = ["10"],
+        },
+        new Status
+        {
+            Id = "picking",
+            Name = "Picking",
+            Mark = "picking",
+            Words = ["30", "KOMM"],
+        },
+        new Status
+        {
+            Id = "cancelled",
+            Name = "Cancelled",
+            Mark = "cancelled",
+        },
     ]);
 
     private static Proposal Propose(params string[] bodies)
@@ -35,13 +52,17 @@ public sealed class ReadingProposalTests
     {
         var proposal = Propose(
             """{"msg":"ORD_NEW","sent":"14/05/2026 14:24:16","doc":{"no":20441,"state":"Received","wanted":"30/05/2026","due":"30/05/2026 09:30","account":{"code":"TARN","name":"MV Tarn Venture","mail":"purser@tarn.example"},"rep":"ines","amount":"1.076,00","cur":"EUR","rows":[{"art":"CHD-1","qty":"2,0","txt":"Rope","price":"318,00"}]}}""",
-            """{"msg":"ORD_HOLD","sent":"14/05/2026 15:24:16","doc":{"no":20442,"state":"Picking","due":"01/06/2026 10:30","account":{"code":"CORV","name":"MV Corvane","mail":"purser@corvane.example"},"rep":"odile","amount":"76,50","cur":"EUR","rows":[]}}""");
+            """{"msg":"ORD_HOLD","sent":"14/05/2026 15:24:16","doc":{"no":20442,"state":"Picking","due":"01/06/2026 10:30","account":{"code":"CORV","name":"MV Corvane","mail":"purser@corvane.example"},"rep":"odile","amount":"76,50","cur":"EUR","rows":[]}}"""
+        );
         string? At(string field) => proposal.Reading.Of(field)?.Path?.Text;
         Assert.Equal("$.msg", proposal.Reading.Event!.Path!.Text);
         Assert.Equal("order.held", proposal.Reading.Event.Words!["ORD_HOLD"]);
         Assert.Equal(("$.doc.no", "$.doc.state", "$.doc.due"), (At("order.number"), At("order.status"), At("order.dueAt")));
         Assert.Equal(("$.doc.amount", "$.doc.cur", "$.doc.rep"), (At("order.total"), At("order.currency"), At("order.salesperson")));
-        Assert.Equal(("$.doc.account.name", "$.doc.account.code", "$.doc.account.mail"), (At("order.customer.name"), At("order.customer.code"), At("order.customer.email")));
+        Assert.Equal(
+            ("$.doc.account.name", "$.doc.account.code", "$.doc.account.mail"),
+            (At("order.customer.name"), At("order.customer.code"), At("order.customer.email"))
+        );
         Assert.Equal(',', proposal.Reading.Of("order.total")!.Decimal);
         Assert.Equal("dd/MM/uuuu HH:mm", proposal.Reading.Of("order.dueAt")!.Forms[0].Text);
         Assert.Equal("$.doc.rows[*]", proposal.Reading.Lines!.Each.Text);
@@ -55,7 +76,8 @@ public sealed class ReadingProposalTests
     {
         var proposal = Propose(
             """{"event":"order.created","order_id":"A-1","status":"received","created_at":1795534200,"total_cents":128450,"currency":"EUR","customer_email":"a@b.example","phone":"+447700900123"}""",
-            """{"event":"order.cancelled","order_id":"A-2","status":"cancelled","created_at":1795534300,"total_cents":900,"currency":"GBP","customer_email":"c@b.example","phone":"+447700900124"}""");
+            """{"event":"order.cancelled","order_id":"A-2","status":"cancelled","created_at":1795534300,"total_cents":900,"currency":"GBP","customer_email":"c@b.example","phone":"+447700900124"}"""
+        );
         Assert.Equal("$.order_id", proposal.Reading.Of("order.number")!.Path!.Text);
         Assert.Equal("order.placed", proposal.Reading.Event!.Words!["order.created"]);
         Assert.Equal(2, proposal.Reading.Of("order.total")!.Minor);
@@ -66,7 +88,9 @@ public sealed class ReadingProposalTests
     [Fact]
     public void Several_orders_in_one_body()
     {
-        var proposal = Propose("""{"type":"update","orders":[{"number":"B-1","status":"Picking","total":12.5},{"number":"B-2","status":"Received","total":3}]}""");
+        var proposal = Propose(
+            """{"type":"update","orders":[{"number":"B-1","status":"Picking","total":12.5},{"number":"B-2","status":"Received","total":3}]}"""
+        );
         Assert.Equal("$.orders[*]", proposal.Reading.Each!.Text);
         Assert.Equal("$.number", proposal.Reading.Of("order.number")!.Path!.Text);
         Assert.Contains("each", proposal.Because.Keys);
@@ -76,7 +100,9 @@ public sealed class ReadingProposalTests
     public void Words_of_another_language()
     {
         var proposal = Propose(
-            """{"Auftragsnummer":"4711-A","Zustand":"KOMM","Liefertermin":"24.12.2026","Betrag":"1.284,50","Kunde":"Corvane"}""", """{"Auftragsnummer":"4712-A","Zustand":"KOMM","Liefertermin":"03.12.2026","Betrag":"84,50","Kunde":"Tarn"}""");
+            """{"Auftragsnummer":"4711-A","Zustand":"KOMM","Liefertermin":"24.12.2026","Betrag":"1.284,50","Kunde":"Corvane"}""",
+            """{"Auftragsnummer":"4712-A","Zustand":"KOMM","Liefertermin":"03.12.2026","Betrag":"84,50","Kunde":"Tarn"}"""
+        );
         Assert.Equal("$.Auftragsnummer", proposal.Reading.Of("order.number")!.Path!.Text);
         Assert.Equal("$.Zustand", proposal.Reading.Of("order.status")!.Path!.Text);
         Assert.Equal("dd.MM.uuuu", proposal.Reading.Of("order.dueAt")!.Forms[0].Text);

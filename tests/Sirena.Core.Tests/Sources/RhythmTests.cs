@@ -11,7 +11,13 @@ public sealed class RhythmTests
     private static readonly Instant Monday = Instant.FromUtc(2026, 3, 2, 0, 0);
 
     // Busy from 8 to 18, a little in the evening, nothing at night.
-    private static double Rate(int hourOfDay, double scale) => hourOfDay switch { >= 8 and < 18 => 30, >= 18 and < 22 => 6, _ => 0.2 } * scale;
+    private static double Rate(int hourOfDay, double scale) =>
+        hourOfDay switch
+        {
+            >= 8 and < 18 => 30,
+            >= 18 and < 22 => 6,
+            _ => 0.2,
+        } * scale;
 
     private static List<HourCount> Counts(int weeks, double scale, Func<double, int> draw) =>
         [.. Enumerable.Range(0, weeks * 168).Select(h => new HourCount(Monday + Duration.FromHours(h), draw(Rate(h % 24, scale))))];

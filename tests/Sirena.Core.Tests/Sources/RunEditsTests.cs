@@ -45,7 +45,13 @@ public sealed class RunEditsTests
         Assert.Equal(last, new SilencePlan().ExpectedFrom(last));
         Assert.Equal(later, new SilencePlan { NotBefore = later }.ExpectedFrom(last));
         Assert.Equal(later, new SilencePlan { NotBefore = last }.ExpectedFrom(later));
-        var source = new Source { Id = "ledger", Name = "Quay ledger", SilentSince = last, Silence = new SilencePlan { NotBefore = later } };
+        var source = new Source
+        {
+            Id = "ledger",
+            Name = "Quay ledger",
+            SilentSince = last,
+            Silence = new SilencePlan { NotBefore = later },
+        };
         Assert.False(source.IsSilent(later - Duration.FromSeconds(1)));
         Assert.True(source.IsSilent(later));
         Assert.False(new Source { Id = "ledger", Name = "Quay ledger" }.IsSilent(later));

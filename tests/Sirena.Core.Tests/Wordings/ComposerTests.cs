@@ -9,11 +9,25 @@ namespace Sirena.Core.Tests.Wordings;
 
 public class ComposerTests
 {
-    private const string Full = """{"number":"AQ-1","status":"loaded","currency":"EUR","total":1284.5,"dueAt":"2026-11-24T15:30:00Z","salesperson":"odile","customer":{"name":"MV Corvane <b>","phone":"+447700900123"},"hold":{"reason":"credit limit"},"risk":{"level":"high","reasons":["first order","night"]},"extra":{"vessel":"MV Corvane","berth":"N3"},"lines":[{"sku":"A","title":"Fish pie","quantity":12,"shipped":4,"unitPrice":38.0},{"sku":"B","title":"Rope","quantity":2,"shipped":2,"unitPrice":10.0}]}""";
+    private const string Full =
+        """{"number":"AQ-1","status":"loaded","currency":"EUR","total":1284.5,"dueAt":"2026-11-24T15:30:00Z","salesperson":"odile","customer":{"name":"MV Corvane <b>","phone":"+447700900123"},"hold":{"reason":"credit limit"},"risk":{"level":"high","reasons":["first order","night"]},"extra":{"vessel":"MV Corvane","berth":"N3"},"lines":[{"sku":"A","title":"Fish pie","quantity":12,"shipped":4,"unitPrice":38.0},{"sku":"B","title":"Rope","quantity":2,"shipped":2,"unitPrice":10.0}]}""";
     private static readonly Instant Now = Instant.FromUtc(2026, 11, 24, 12, 10);
 
-    private static MessageFacts About(string order = Full, Audience audience = Audience.Staff, string language = "en", string type = "order.held", Facts? facts = null) =>
-        new(facts ?? Facts(order, type: type), new TextNames(id => id == "loaded" ? "Loaded" : id, id => id == "loaded" ? "On its way" : "", _ => null), Now, "Averil Quay Provisions", "https://sirena.example", new Branding("#12343B", "", "", null))
+    private static MessageFacts About(
+        string order = Full,
+        Audience audience = Audience.Staff,
+        string language = "en",
+        string type = "order.held",
+        Facts? facts = null
+    ) =>
+        new(
+            facts ?? Facts(order, type: type),
+            new TextNames(id => id == "loaded" ? "Loaded" : id, id => id == "loaded" ? "On its way" : "", _ => null),
+            Now,
+            "Averil Quay Provisions",
+            "https://sirena.example",
+            new Branding("#12343B", "", "", null)
+        )
         {
             Audience = audience,
             Language = TextLanguage.Of(language),
@@ -24,7 +38,8 @@ public class ComposerTests
 
     private static string Write(string text, MessageFacts about) => new Composer(about).For(Channel.Sms, new WordingParts { Sms = text }).Text;
 
-    private static FinishedText Shipped(Channel channel, MessageFacts about, string id = "order-held") => new Composer(about).For(channel, ShippedWordings.Find(id)!.For(about.Audience, about.Language.Code)!.Parts);
+    private static FinishedText Shipped(Channel channel, MessageFacts about, string id = "order-held") =>
+        new Composer(about).For(channel, ShippedWordings.Find(id)!.For(about.Audience, about.Language.Code)!.Parts);
 
     [Theory]
     [InlineData("{{order.total}}", "1,284.50 EUR")]
@@ -36,7 +51,10 @@ public class ComposerTests
     [InlineData("{{order.status}} {{order.status.plain}}", "Loaded loaded")]
     [InlineData("{{order.risk.reasons}}", "first order, night")]
     [InlineData("{{#order.risk.reasons}}[{{.}}]{{/order.risk.reasons}}", "[first order][night]")]
-    [InlineData("{{#order.lines}}{{quantity}} {{title}} at {{unitPrice}} of {{order.number}}; {{/order.lines}}", "12 Fish pie at 38.00 EUR of AQ-1; 2 Rope at 10.00 EUR of AQ-1;")]
+    [InlineData(
+        "{{#order.lines}}{{quantity}} {{title}} at {{unitPrice}} of {{order.number}}; {{/order.lines}}",
+        "12 Fish pie at 38.00 EUR of AQ-1; 2 Rope at 10.00 EUR of AQ-1;"
+    )]
     [InlineData("{{order.lines.table}}", "12 x Fish pie\n   2 x Rope")]
     [InlineData("{{order.lines.count}} {{order.lines.sum.quantity}} {{order.lines.sum.value}}", "2 14 476.00 EUR")]
     [InlineData("{{#order.payment.method}}paid{{/order.payment.method}}{{^order.payment.method}}unpaid{{/order.payment.method}}", "unpaid")]
@@ -54,7 +72,22 @@ public class ComposerTests
     [Fact]
     public void What_lay_here_and_is_told_only_now_says_so_to_the_staff_alone()
     {
-        var facts = new Facts(new Core.Orders.OrderEvent { EventId = "e", Source = "/t", Type = "order.held", OrderNumber = "AQ-1", OrderAfter = Full, Data = "{}", Time = Now, Received = Now, DecidedLate = true }, Lisbon, "EUR");
+        var facts = new Facts(
+            new Core.Orders.OrderEvent
+            {
+                EventId = "e",
+                Source = "/t",
+                Type = "order.held",
+                OrderNumber = "AQ-1",
+                OrderAfter = Full,
+                Data = "{}",
+                Time = Now,
+                Received = Now,
+                DecidedLate = true,
+            },
+            Lisbon,
+            "EUR"
+        );
         foreach (var channel in new[] { Channel.Mail, Channel.Sms, Channel.Chat, Channel.Screen, Channel.Ticket, Channel.Push })
         {
             Assert.StartsWith("Late: it came 24/11 12:10, and is told only now.", Shipped(channel, About(facts: facts)).Text);
@@ -69,7 +102,22 @@ public class ComposerTests
     [Fact]
     public void A_shipment_says_what_goes_now_and_what_follows()
     {
-        var facts = new Facts(new Core.Orders.OrderEvent { EventId = "e", Source = "/t", Type = "order.shipped", OrderNumber = "AQ-1", OrderBefore = """{"lines":[{"sku":"A","quantity":12,"shipped":0,"title":"Fish pie"}]}""", OrderAfter = """{"number":"AQ-1","lines":[{"sku":"A","quantity":12,"shipped":4,"title":"Fish pie"}]}""", Data = "{}", Time = Now, Received = Now }, DateTimeZone.Utc, "EUR");
+        var facts = new Facts(
+            new Core.Orders.OrderEvent
+            {
+                EventId = "e",
+                Source = "/t",
+                Type = "order.shipped",
+                OrderNumber = "AQ-1",
+                OrderBefore = """{"lines":[{"sku":"A","quantity":12,"shipped":0,"title":"Fish pie"}]}""",
+                OrderAfter = """{"number":"AQ-1","lines":[{"sku":"A","quantity":12,"shipped":4,"title":"Fish pie"}]}""",
+                Data = "{}",
+                Time = Now,
+                Received = Now,
+            },
+            DateTimeZone.Utc,
+            "EUR"
+        );
         var about = About(audience: Audience.Customer, facts: facts);
         Assert.Equal("4 now, 8 later", Write("{{#order.lines}}{{now}} now, {{later}} later{{/order.lines}}", about));
         Assert.Contains("Fish pie: 4 now, 8 to follow.", Shipped(Channel.Mail, about, "order-shipped").Text);
@@ -83,13 +131,25 @@ public class ComposerTests
         var about = About() with { Others = ["Second rule"] };
         var mail = Shipped(Channel.Mail, about);
         Assert.Equal("AQ-1: held, credit limit", mail.Subject);
-        foreach (var part in new[] { "You get this because you are in Kitchen and rule 'Held for credit' matched.", "Rule 'Second rule' matched too", "https://sirena.example/orders/AQ-1", "Total: 1,284.50 EUR", "I have it: https://sirena.example/a/k" })
+        foreach (
+            var part in new[]
+            {
+                "You get this because you are in Kitchen and rule 'Held for credit' matched.",
+                "Rule 'Second rule' matched too",
+                "https://sirena.example/orders/AQ-1",
+                "Total: 1,284.50 EUR",
+                "I have it: https://sirena.example/a/k",
+            }
+        )
         {
             Assert.Contains(part, mail.Text);
         }
 
         Assert.Contains("href=\"https://sirena.example/a/k\"", mail.Html);
-        Assert.Equal("AQ-1 held, credit limit. MV Corvane <b>, berth N3, due Tue 24 Nov, 15:30, 1,284.50 EUR. Reply OK 2761 or https://sirena.example/a/k", Shipped(Channel.Sms, about).Text);
+        Assert.Equal(
+            "AQ-1 held, credit limit. MV Corvane <b>, berth N3, due Tue 24 Nov, 15:30, 1,284.50 EUR. Reply OK 2761 or https://sirena.example/a/k",
+            Shipped(Channel.Sms, about).Text
+        );
         Assert.Contains("I have it: https://sirena.example/a/k", Shipped(Channel.Chat, about).Text);
     }
 
@@ -112,11 +172,31 @@ public class ComposerTests
     }
 
     [Theory]
-    [InlineData("order.placed", "We have your order AQ-1", "thank you: we have your order", "Averil Quay Provisions: We have your order AQ-1, Tue 24 Nov, 15:30.")]
-    [InlineData("order.held", "Your order AQ-1 waits for a word with us", "Please call us and ask for odile.", "Averil Quay Provisions: Your order AQ-1 waits for a word with us.")]
+    [InlineData(
+        "order.placed",
+        "We have your order AQ-1",
+        "thank you: we have your order",
+        "Averil Quay Provisions: We have your order AQ-1, Tue 24 Nov, 15:30."
+    )]
+    [InlineData(
+        "order.held",
+        "Your order AQ-1 waits for a word with us",
+        "Please call us and ask for odile.",
+        "Averil Quay Provisions: Your order AQ-1 waits for a word with us."
+    )]
     [InlineData("order.status-changed", "Your order AQ-1: On its way", "there is news of your order.", "Averil Quay Provisions: Your order AQ-1: On its way.")]
-    [InlineData("order.shipped", "Your order AQ-1: 6 on the way", "goods of your order are on their way to you.", "Averil Quay Provisions: Your order AQ-1: 6 on the way.")]
-    [InlineData("order.risk-flagged", "Your order AQ-1 at Averil Quay Provisions", "this is how your order stands.", "Your order AQ-1 at Averil Quay Provisions: On its way.")]
+    [InlineData(
+        "order.shipped",
+        "Your order AQ-1: 6 on the way",
+        "goods of your order are on their way to you.",
+        "Averil Quay Provisions: Your order AQ-1: 6 on the way."
+    )]
+    [InlineData(
+        "order.risk-flagged",
+        "Your order AQ-1 at Averil Quay Provisions",
+        "this is how your order stands.",
+        "Your order AQ-1 at Averil Quay Provisions: On its way."
+    )]
     public void A_customer_gets_a_friendly_line_for_each_event(string type, string subject, string line, string sms)
     {
         var order = type == "order.shipped" ? Full.Replace("\"quantity\":12", "\"quantity\":4", StringComparison.Ordinal) : Full;
@@ -130,7 +210,9 @@ public class ComposerTests
     [Fact]
     public void Every_customer_s_SMS_of_an_ordinary_order_fits_one_part()
     {
-        foreach (var wording in ShippedWordings.All.Where(w => w.For(Audience.Customer, "en") is not null && !w.Id.StartsWith("sirena.", StringComparison.Ordinal)))
+        foreach (
+            var wording in ShippedWordings.All.Where(w => w.For(Audience.Customer, "en") is not null && !w.Id.StartsWith("sirena.", StringComparison.Ordinal))
+        )
         {
             foreach (var language in new[] { "en", "pt" })
             {
@@ -152,7 +234,10 @@ public class ComposerTests
         var mail = Shipped(Channel.Mail, About(), role);
         Assert.Equal(subject, mail.Subject);
         Assert.Contains(words, mail.Text);
-        Assert.DoesNotContain("{{", mail.Subject + mail.Text + Shipped(Channel.Sms, About(), role).Text + Shipped(Channel.Ticket, About(language: "pt"), role).Text);
+        Assert.DoesNotContain(
+            "{{",
+            mail.Subject + mail.Text + Shipped(Channel.Sms, About(), role).Text + Shipped(Channel.Ticket, About(language: "pt"), role).Text
+        );
         Assert.Contains("OK 2761", Shipped(Channel.Sms, About(), role).Text);
     }
 
@@ -173,10 +258,11 @@ public class ComposerTests
     [Fact]
     public void Every_shipped_text_passes_the_check_of_its_audience()
     {
-        var mistakes = from wording in ShippedWordings.All
-                       from text in wording.Texts
-                       from mistake in WordingCheck.Of(text.Parts, text.Audience)
-                       select $"{wording.Id} {text.Audience} {text.Language} {mistake.Part}: {mistake.Mistake.Problem}";
+        var mistakes =
+            from wording in ShippedWordings.All
+            from text in wording.Texts
+            from mistake in WordingCheck.Of(text.Parts, text.Audience)
+            select $"{wording.Id} {text.Audience} {text.Language} {mistake.Part}: {mistake.Mistake.Problem}";
         Assert.Empty(mistakes);
         Assert.All(Core.Orders.EventTypes.All, type => Assert.NotEqual(ShippedWordings.General, ShippedWordings.IdFor(type)));
     }
@@ -184,7 +270,10 @@ public class ComposerTests
     [Fact]
     public void Nothing_in_an_order_can_break_out_of_the_text()
     {
-        var text = Shipped(Channel.Mail, About("""{"number":"AQ-1","hold":{"reason":"a\r\nBcc: x@y.example <script>"},"customer":{"name":"\uE000<b>x</b>\uE001"}}"""));
+        var text = Shipped(
+            Channel.Mail,
+            About("""{"number":"AQ-1","hold":{"reason":"a\r\nBcc: x@y.example <script>"},"customer":{"name":"\uE000<b>x</b>\uE001"}}""")
+        );
         Assert.DoesNotContain('\n', text.Subject);
         Assert.Contains("&lt;script&gt;", text.Html);
         Assert.DoesNotContain("<b>x", text.Html);
@@ -204,6 +293,8 @@ public class ComposerTests
     public void A_text_without_an_end_is_cut_off()
     {
         var lines = string.Join(',', Enumerable.Range(0, 400).Select(i => $$"""{"sku":"{{i}}","title":"{{new string('x', 900)}}","quantity":1}"""));
-        Assert.True(Write("{{#order.lines}}{{title}}{{/order.lines}}", About($$"""{"number":"A","lines":[{{lines}}]}""")).Length <= MessageWriter.MostOutput + 1);
+        Assert.True(
+            Write("{{#order.lines}}{{title}}{{/order.lines}}", About($$"""{"number":"A","lines":[{{lines}}]}""")).Length <= MessageWriter.MostOutput + 1
+        );
     }
 }

@@ -12,20 +12,30 @@ public class MessageWriterTests
     {
         ["a"] = "first",
         ["b"] = "",
-        ["c"] = new Dictionary<string, object> { ["a"] = "inner", ["d"] = new Dictionary<string, object> { ["e"] = "deep" } },
-        ["l"] = new List<object> { new Dictionary<string, object> { ["a"] = "one", ["n"] = "1" }, new Dictionary<string, object> { ["n"] = "2" } },
+        ["c"] = new Dictionary<string, object>
+        {
+            ["a"] = "inner",
+            ["d"] = new Dictionary<string, object> { ["e"] = "deep" },
+        },
+        ["l"] = new List<object>
+        {
+            new Dictionary<string, object> { ["a"] = "one", ["n"] = "1" },
+            new Dictionary<string, object> { ["n"] = "2" },
+        },
         ["t"] = new List<object> { "x", "y" },
         ["z"] = new List<object>(),
     };
 
-    private static TextValue Of(object value) => value switch
-    {
-        Dictionary<string, object> map => new TextMap(name => map.TryGetValue(name, out var part) ? Of(part) : null),
-        List<object> list => new TextList([.. list.Select(Of)]),
-        _ => new PlainValue((string)value),
-    };
+    private static TextValue Of(object value) =>
+        value switch
+        {
+            Dictionary<string, object> map => new TextMap(name => map.TryGetValue(name, out var part) ? Of(part) : null),
+            List<object> list => new TextList([.. list.Select(Of)]),
+            _ => new PlainValue((string)value),
+        };
 
-    private static string Write(string text, ValueForm form = ValueForm.Text) => MessageWriter.Write(ParsedText.Of(text), name => World.TryGetValue(name, out var value) ? Of(value) : null, form);
+    private static string Write(string text, ValueForm form = ValueForm.Text) =>
+        MessageWriter.Write(ParsedText.Of(text), name => World.TryGetValue(name, out var value) ? Of(value) : null, form);
 
     [Theory]
     [InlineData("{{a}} {{c.a}} {{c.d.e}} {{nothing}}|", "first inner deep |")]
@@ -47,7 +57,8 @@ public class MessageWriterTests
             return leaf;
         }
 
-        var section = Gen.Select(Build.AnyOf("a", "b", "c", "c.d", "l", "z", "q"), Build.AnyOf('#', '^'), Texts(depth - 1).Array[0, 3]).Select((name, kind, inside) => $"{{{{{kind}{name}}}}}{string.Concat(inside)}{{{{/{name}}}}}");
+        var section = Gen.Select(Build.AnyOf("a", "b", "c", "c.d", "l", "z", "q"), Build.AnyOf('#', '^'), Texts(depth - 1).Array[0, 3])
+            .Select((name, kind, inside) => $"{{{{{kind}{name}}}}}{string.Concat(inside)}{{{{/{name}}}}}");
         return Gen.OneOf(leaf, section, leaf);
     }
 
@@ -55,17 +66,25 @@ public class MessageWriterTests
     public void It_agrees_with_a_general_renderer_on_any_text()
     {
         var general = new StubbleBuilder().Configure(c => c.SetIgnoreCaseOnKeyLookup(false)).Build();
-        Texts(3).Array[0, 5].Select(t => string.Concat(t)).Sample(text => Assert.Equal(general.Render(text, World, new Stubble.Core.Settings.RenderSettings { SkipHtmlEncoding = true }), Write(text)), iter: 3_000);
+        Texts(3)
+            .Array[0, 5]
+            .Select(t => string.Concat(t))
+            .Sample(
+                text => Assert.Equal(general.Render(text, World, new Stubble.Core.Settings.RenderSettings { SkipHtmlEncoding = true }), Write(text)),
+                iter: 3_000
+            );
     }
 
     [Fact]
-    public void A_value_in_HTML_is_only_ever_text() => Gen.OneOf(Gen.String, Gen.Char["<>&\"'ab "].Array.Select(c => new string(c))).Sample(value =>
-    {
-        var written = MessageWriter.Write(ParsedText.Of("<p>{{v}}</p>"), _ => new PlainValue(FieldValue.Clean(value)), ValueForm.Html)[3..^4];
-        Assert.DoesNotContain('<', written);
-        Assert.DoesNotContain('"', written);
-        Assert.Equal(FieldValue.Clean(value), WebUtility.HtmlDecode(written));
-    });
+    public void A_value_in_HTML_is_only_ever_text() =>
+        Gen.OneOf(Gen.String, Gen.Char["<>&\"'ab "].Array.Select(c => new string(c)))
+            .Sample(value =>
+            {
+                var written = MessageWriter.Write(ParsedText.Of("<p>{{v}}</p>"), _ => new PlainValue(FieldValue.Clean(value)), ValueForm.Html)[3..^4];
+                Assert.DoesNotContain('<', written);
+                Assert.DoesNotContain('"', written);
+                Assert.Equal(FieldValue.Clean(value), WebUtility.HtmlDecode(written));
+            });
 
     [Fact]
     public void A_text_that_repeats_without_measure_is_cut_off_with_a_sentence()
@@ -101,13 +120,14 @@ public class MessageWriterTests
     }
 
     [Fact]
-    public void A_cleaned_text_has_no_control_characters_and_no_half_characters_and_stays_as_it_is_when_cleaned_again() => Gen.String.Sample(text =>
-    {
-        var clean = FieldValue.Clean(text);
-        Assert.DoesNotContain(clean, c => char.IsControl(c) && c != '\n');
-        Assert.Equal(clean, FieldValue.Clean(clean));
-        Assert.Equal(clean, System.Text.Encoding.UTF8.GetString(System.Text.Encoding.UTF8.GetBytes(clean)));
-    });
+    public void A_cleaned_text_has_no_control_characters_and_no_half_characters_and_stays_as_it_is_when_cleaned_again() =>
+        Gen.String.Sample(text =>
+        {
+            var clean = FieldValue.Clean(text);
+            Assert.DoesNotContain(clean, c => char.IsControl(c) && c != '\n');
+            Assert.Equal(clean, FieldValue.Clean(clean));
+            Assert.Equal(clean, System.Text.Encoding.UTF8.GetString(System.Text.Encoding.UTF8.GetBytes(clean)));
+        });
 
     [Theory]
     [InlineData("MV *Corvane*", @"MV \*Corvane\*")]

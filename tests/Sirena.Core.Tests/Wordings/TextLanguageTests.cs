@@ -14,18 +14,27 @@ public class TextLanguageTests
     public void Numbers_and_amounts_read_as_the_language_writes_them(string code, string number, string money, string small, string million)
     {
         var language = TextLanguage.Of(code);
-        Assert.Equal((number, money, small, million), (language.Number(1284.5m), language.Money(1284.5m, "EUR"), language.Money(-0.07m, "EUR"), language.Number(1_000_000)));
+        Assert.Equal(
+            (number, money, small, million),
+            (language.Number(1284.5m), language.Money(1284.5m, "EUR"), language.Money(-0.07m, "EUR"), language.Number(1_000_000))
+        );
     }
 
     [Fact]
-    public void No_digit_of_a_number_is_lost() => Gen.Decimal[-1_000_000, 1_000_000].Select(d => Math.Round(d, 6)).Sample(value =>
-    {
-        foreach (var language in TextLanguage.All)
-        {
-            var culture = new CultureInfo("") { NumberFormat = { NumberGroupSeparator = language.Code == "pt" ? "." : ",", NumberDecimalSeparator = language.Code == "pt" ? "," : "." } };
-            Assert.Equal(value, decimal.Parse(language.Number(value), NumberStyles.Number, culture));
-        }
-    });
+    public void No_digit_of_a_number_is_lost() =>
+        Gen.Decimal[-1_000_000, 1_000_000]
+            .Select(d => Math.Round(d, 6))
+            .Sample(value =>
+            {
+                foreach (var language in TextLanguage.All)
+                {
+                    var culture = new CultureInfo("")
+                    {
+                        NumberFormat = { NumberGroupSeparator = language.Code == "pt" ? "." : ",", NumberDecimalSeparator = language.Code == "pt" ? "," : "." },
+                    };
+                    Assert.Equal(value, decimal.Parse(language.Number(value), NumberStyles.Number, culture));
+                }
+            });
 
     [Fact]
     public void Days_and_times_are_in_the_zone_that_is_given()
@@ -50,7 +59,10 @@ public class TextLanguageTests
     public void What_is_ahead_and_what_has_passed_are_told_apart()
     {
         var twenty = Duration.FromMinutes(20);
-        Assert.Equal(("in 20 min", "20 min ago", "em 20 min", "há 20 min"), (TextLanguage.En.Until(twenty), TextLanguage.En.Until(-twenty), TextLanguage.Pt.Until(twenty), TextLanguage.Pt.Until(-twenty)));
+        Assert.Equal(
+            ("in 20 min", "20 min ago", "em 20 min", "há 20 min"),
+            (TextLanguage.En.Until(twenty), TextLanguage.En.Until(-twenty), TextLanguage.Pt.Until(twenty), TextLanguage.Pt.Until(-twenty))
+        );
     }
 
     [Theory]
@@ -65,7 +77,27 @@ public class TextLanguageTests
     [Fact]
     public void Portuguese_has_a_word_for_every_one_that_documents_use()
     {
-        foreach (var word in new[] { "Quantity", "Article", "To follow", "Price", "Order confirmation", "Shipping note", "Picking list", "Customer", "Site", "Page", "Follows later", "To pick", "Ordered", "Shipped", "Nothing is left to pick here.", "Everything is in this shipment." })
+        foreach (
+            var word in new[]
+            {
+                "Quantity",
+                "Article",
+                "To follow",
+                "Price",
+                "Order confirmation",
+                "Shipping note",
+                "Picking list",
+                "Customer",
+                "Site",
+                "Page",
+                "Follows later",
+                "To pick",
+                "Ordered",
+                "Shipped",
+                "Nothing is left to pick here.",
+                "Everything is in this shipment.",
+            }
+        )
         {
             Assert.NotEqual(word, TextLanguage.Pt.Word(word));
             Assert.Equal(word, TextLanguage.En.Word(word));

@@ -27,7 +27,11 @@ public class WordingCheckTests
     }
 
     [Fact]
-    public void Half_a_character_is_found_where_it_stands() => Assert.Equal((1, 3), Only("a " + '\uD800' + " b") is var m && m.Problem.Contains("half a character", StringComparison.Ordinal) ? (m.Line, m.Column) : default);
+    public void Half_a_character_is_found_where_it_stands() =>
+        Assert.Equal(
+            (1, 3),
+            Only("a " + '\uD800' + " b") is var m && m.Problem.Contains("half a character", StringComparison.Ordinal) ? (m.Line, m.Column) : default
+        );
 
     [Fact]
     public void The_nearest_name_is_proposed() => Assert.Contains("order.number", Only("{{order.numbr}}").Problem);
@@ -74,10 +78,16 @@ public class WordingCheckTests
     [InlineData("<p onclick=\"x()\">a</p>", "onclick")]
     [InlineData("<a href=\"javascript:x()\">a</a>", "leads elsewhere")]
     [InlineData("<iframe src=\"https://a.example\"></iframe>", "not for mail")]
-    public void Html_that_does_more_than_show_is_refused(string html, string words) => Assert.Contains(SafeHtml.Mistakes(html), m => m.Problem.Contains(words, StringComparison.Ordinal));
+    public void Html_that_does_more_than_show_is_refused(string html, string words) =>
+        Assert.Contains(SafeHtml.Mistakes(html), m => m.Problem.Contains(words, StringComparison.Ordinal));
 
     [Fact]
-    public void Plain_html_passes() => Assert.Empty(SafeHtml.Mistakes("""<p style="color:#333">Order <b>{{order.number}}</b> <a href="{{links.order}}">see it</a> <a href="https://averilquay.example/x">x</a></p><table><tr><td>{{order.total}}</td></tr></table>"""));
+    public void Plain_html_passes() =>
+        Assert.Empty(
+            SafeHtml.Mistakes(
+                """<p style="color:#333">Order <b>{{order.number}}</b> <a href="{{links.order}}">see it</a> <a href="https://averilquay.example/x">x</a></p><table><tr><td>{{order.total}}</td></tr></table>"""
+            )
+        );
 
     [Fact]
     public void A_document_is_read_and_written_back_without_loss()
@@ -93,7 +103,10 @@ public class WordingCheckTests
     [Fact]
     public void A_document_s_mistakes_have_their_place()
     {
-        var (_, errors) = WordingReader.Read("name: Held\ntexts:\n  - audience: customer\n    sms: \"held: {{order.hold.reason}}\"\n  - audience: customr\n    sms: x\n", yaml: true);
+        var (_, errors) = WordingReader.Read(
+            "name: Held\ntexts:\n  - audience: customer\n    sms: \"held: {{order.hold.reason}}\"\n  - audience: customr\n    sms: x\n",
+            yaml: true
+        );
         Assert.Contains(errors, e => e.Path == "texts[0].sms" && e.Line == 4 && e.Problem.Contains("internal", StringComparison.Ordinal));
         Assert.Contains(errors, e => e.Path == "texts[1].audience" && e.Problem.Contains("customer", StringComparison.Ordinal));
     }

@@ -55,7 +55,8 @@ public sealed class Facts(OrderEvent happened, DateTimeZone zone, string currenc
     public IReadOnlyList<JsonElement> Lines => LinesOf(Event.After);
 
     /// <summary>The code of the customer's language, <see langword="null"/> when the order does not say it.</summary>
-    public string? CustomerLanguage => Member(Member(Event.After, "customer"), "language") is { ValueKind: JsonValueKind.String } language ? language.GetString() : null;
+    public string? CustomerLanguage =>
+        Member(Member(Event.After, "customer"), "language") is { ValueKind: JsonValueKind.String } language ? language.GetString() : null;
 
     private JsonElement Read(Field field, JsonElement order)
     {
@@ -66,15 +67,24 @@ public sealed class Facts(OrderEvent happened, DateTimeZone zone, string currenc
 
         switch (field.Path)
         {
-            case "event.id": return Json(Event.EventId);
-            case "event.type": return Json(Event.Type);
-            case "event.source": return Json(Event.Source);
-            case "event.subject": return Event.Subject is { } subject ? Json(subject) : default;
-            case "event.time": return Json(InstantPattern.ExtendedIso.Format(Event.Time));
-            case "event.local-hour": return JsonSerializer.SerializeToElement(Event.Time.InZone(Zone).Hour);
-            case "event.weekday": return Json(Event.Time.InZone(Zone).DayOfWeek.ToString()[..3].ToLowerInvariant());
-            case "order.age": return Span(Member(order, "placedAt"), at => Event.Time - at);
-            case "order.until-due": return Span(Member(order, "dueAt"), at => at - Event.Time);
+            case "event.id":
+                return Json(Event.EventId);
+            case "event.type":
+                return Json(Event.Type);
+            case "event.source":
+                return Json(Event.Source);
+            case "event.subject":
+                return Event.Subject is { } subject ? Json(subject) : default;
+            case "event.time":
+                return Json(InstantPattern.ExtendedIso.Format(Event.Time));
+            case "event.local-hour":
+                return JsonSerializer.SerializeToElement(Event.Time.InZone(Zone).Hour);
+            case "event.weekday":
+                return Json(Event.Time.InZone(Zone).DayOfWeek.ToString()[..3].ToLowerInvariant());
+            case "order.age":
+                return Span(Member(order, "placedAt"), at => Event.Time - at);
+            case "order.until-due":
+                return Span(Member(order, "dueAt"), at => at - Event.Time);
         }
 
         var (root, from) = field.Members[0] == "order" ? (order, 1) : (Event.DataJson, 0);
@@ -88,13 +98,18 @@ public sealed class Facts(OrderEvent happened, DateTimeZone zone, string currenc
         return Walk(root, field, from);
     }
 
-    private static JsonElement Aggregate(Field field, LineQuantifier lines, IReadOnlyList<JsonElement> all) => lines switch
-    {
-        LineQuantifier.Count => JsonSerializer.SerializeToElement(all.Count),
-        LineQuantifier.Sum => JsonSerializer.SerializeToElement(all.Sum(l => Number(l, "quantity") * (field.Members[0] == "value" ? Number(l, "unitPrice") : 1))),
-        _ when all.Count == 0 => default,
-        _ => JsonSerializer.SerializeToElement(all.Select(l => Member(l, field.Members[0])).Select(v => v.ValueKind == JsonValueKind.Undefined ? null : (JsonElement?)v)),
-    };
+    private static JsonElement Aggregate(Field field, LineQuantifier lines, IReadOnlyList<JsonElement> all) =>
+        lines switch
+        {
+            LineQuantifier.Count => JsonSerializer.SerializeToElement(all.Count),
+            LineQuantifier.Sum => JsonSerializer.SerializeToElement(
+                all.Sum(l => Number(l, "quantity") * (field.Members[0] == "value" ? Number(l, "unitPrice") : 1))
+            ),
+            _ when all.Count == 0 => default,
+            _ => JsonSerializer.SerializeToElement(
+                all.Select(l => Member(l, field.Members[0])).Select(v => v.ValueKind == JsonValueKind.Undefined ? null : (JsonElement?)v)
+            ),
+        };
 
     /// <summary>The text at a path of an order; <see langword="null"/> where there is none, or an empty one.</summary>
     public static string? Text(JsonElement at, params ReadOnlySpan<string> path)
@@ -132,7 +147,9 @@ public sealed class Facts(OrderEvent happened, DateTimeZone zone, string currenc
     }
 
     private static JsonElement Span(JsonElement time, Func<Instant, Duration> span) =>
-        time.ValueKind == JsonValueKind.String && Time(time.GetString()) is { } at ? Json(PeriodPattern.NormalizingIso.Format(Period.FromTicks((long)span(at).TotalTicks))) : default;
+        time.ValueKind == JsonValueKind.String && Time(time.GetString()) is { } at
+            ? Json(PeriodPattern.NormalizingIso.Format(Period.FromTicks((long)span(at).TotalTicks)))
+            : default;
 
     private static decimal Number(JsonElement line, string name) =>
         Member(line, name) is { ValueKind: JsonValueKind.Number } v && v.TryGetDecimal(out var d) ? d : 0;
@@ -140,15 +157,19 @@ public sealed class Facts(OrderEvent happened, DateTimeZone zone, string currenc
     private static JsonElement Json(string text) => JsonSerializer.SerializeToElement(text);
 
     /// <summary>A value in words for people: lists joined, numbers without trailing zeros, nothing for what is missing.</summary>
-    public static string InWords(JsonElement value) => value.ValueKind switch
-    {
-        JsonValueKind.Undefined or JsonValueKind.Null => "nothing",
-        JsonValueKind.String => value.GetString()!,
-        JsonValueKind.Array => string.Join(", ", value.EnumerateArray().Select(InWords)),
-        JsonValueKind.Number => value.TryGetDecimal(out var d) ? d.ToString("0.############", CultureInfo.InvariantCulture) : value.GetRawText(),
-        JsonValueKind.True => "yes",
-        JsonValueKind.False => "no",
-        JsonValueKind.Object when value.TryGetProperty("field", out var other) && other.ValueKind == JsonValueKind.String => FieldCatalogue.Find(other.GetString()!)?.Name ?? other.GetString()!,
-        _ => value.GetRawText(),
-    };
+    public static string InWords(JsonElement value) =>
+        value.ValueKind switch
+        {
+            JsonValueKind.Undefined or JsonValueKind.Null => "nothing",
+            JsonValueKind.String => value.GetString()!,
+            JsonValueKind.Array => string.Join(", ", value.EnumerateArray().Select(InWords)),
+            JsonValueKind.Number => value.TryGetDecimal(out var d) ? d.ToString("0.############", CultureInfo.InvariantCulture) : value.GetRawText(),
+            JsonValueKind.True => "yes",
+            JsonValueKind.False => "no",
+            JsonValueKind.Object when value.TryGetProperty("field", out var other) && other.ValueKind == JsonValueKind.String => FieldCatalogue
+                .Find(other.GetString()!)
+                ?.Name
+                ?? other.GetString()!,
+            _ => value.GetRawText(),
+        };
 }

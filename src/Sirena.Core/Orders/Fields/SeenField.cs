@@ -27,7 +27,16 @@ public static class Sightings
 {
     // Who a customer is, and what somebody wrote, is no list to choose from.
     private static readonly HashSet<string> Unlisted =
-        ["order.number", "order.customer.name", "order.customer.email", "order.customer.phone", "order.placedAt", "order.dueAt", "note.text", "order.lines.any.title"];
+    [
+        "order.number",
+        "order.customer.name",
+        "order.customer.email",
+        "order.customer.phone",
+        "order.placedAt",
+        "order.dueAt",
+        "note.text",
+        "order.lines.any.title",
+    ];
 
     /// <summary>Every field with a path that a rule can name, its type and its value as text (<see langword="null"/> where values are not kept).</summary>
     public static IEnumerable<(string Path, FieldType Type, string? Value)> In(OrderEvent happened)
@@ -57,7 +66,14 @@ public static class Sightings
         foreach (var member in Members(happened.DataJson).Where(m => m.Name is not ("order" or "change")))
         {
             var known = FieldCatalogue.Find(member.Name) is not null;
-            foreach (var one in Walk(known ? member.Name : member.Name == "extra" ? "event.extra" : "event.extra." + member.Name, member.Value))
+            foreach (
+                var one in Walk(
+                    known ? member.Name
+                        : member.Name == "extra" ? "event.extra"
+                        : "event.extra." + member.Name,
+                    member.Value
+                )
+            )
             {
                 yield return one;
             }
@@ -94,9 +110,15 @@ public static class Sightings
         }
     }
 
-    private static string? Text(string path, JsonElement value) => !Unlisted.Contains(path) && (value.ValueKind is JsonValueKind.True or JsonValueKind.False ? value.GetRawText() : Facts.InWords(value)) is { Length: > 0 and <= 60 } text ? text : null;
+    private static string? Text(string path, JsonElement value) =>
+        !Unlisted.Contains(path)
+        && (value.ValueKind is JsonValueKind.True or JsonValueKind.False ? value.GetRawText() : Facts.InWords(value)) is { Length: > 0 and <= 60 } text
+            ? text
+            : null;
 
     // A name with a dot or a space cannot be a part of a path.
     private static IEnumerable<JsonProperty> Members(JsonElement value) =>
-        value.ValueKind == JsonValueKind.Object ? value.EnumerateObject().Where(m => m.Name.Length is > 0 and <= 60 && !m.Name.AsSpan().ContainsAny('.', ' ')) : [];
+        value.ValueKind == JsonValueKind.Object
+            ? value.EnumerateObject().Where(m => m.Name.Length is > 0 and <= 60 && !m.Name.AsSpan().ContainsAny('.', ' '))
+            : [];
 }

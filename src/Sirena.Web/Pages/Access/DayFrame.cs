@@ -8,7 +8,10 @@ namespace Sirena.Web.Pages.Access;
 /// <summary>The border of the sign-in sheet: as on a chart, but its scale is the day. Drawn in parts of the window, so that it fits any.</summary>
 public static class DayFrame
 {
-    private const double Left = 3.2, Right = 96.8, Top = 5, Bottom = 95;
+    private const double Left = 3.2,
+        Right = 96.8,
+        Top = 5,
+        Bottom = 95;
 
     /// <summary>The border with the hours at the foot and now marked.</summary>
     public static string Draw(ZonedDateTime local, string zone)
@@ -34,14 +37,23 @@ public static class DayFrame
         {
             if (Math.Abs((hour / 24.0) - now) > 0.045)
             {
-                svg.Append($"<text x=\"{N(At(hour / 24.0))}%\" y=\"{Bottom}%\" dy=\"25\" text-anchor=\"middle\" font-size=\"12\" fill=\"#5C6B73\">{hour:00}</text>");
+                svg.Append(
+                    $"<text x=\"{N(At(hour / 24.0))}%\" y=\"{Bottom}%\" dy=\"25\" text-anchor=\"middle\" font-size=\"12\" fill=\"#5C6B73\">{hour:00}</text>"
+                );
             }
         }
 
-        svg.Append($"<svg x=\"{N(At(now))}%\" y=\"{Bottom}%\" overflow=\"visible\"><path d=\"M-6 11h12l-6-8z\" fill=\"#1B2B34\"/><rect x=\"-24\" y=\"11\" width=\"48\" height=\"18\" rx=\"3\" fill=\"#1B2B34\"/>")
-            .Append($"<text y=\"24.5\" text-anchor=\"middle\" font-size=\"13\" font-weight=\"660\" fill=\"#fff\">{local.ToString("HH:mm", CultureInfo.InvariantCulture)}</text></svg>");
+        svg.Append(
+                $"<svg x=\"{N(At(now))}%\" y=\"{Bottom}%\" overflow=\"visible\"><path d=\"M-6 11h12l-6-8z\" fill=\"#1B2B34\"/><rect x=\"-24\" y=\"11\" width=\"48\" height=\"18\" rx=\"3\" fill=\"#1B2B34\"/>"
+            )
+            .Append(
+                $"<text y=\"24.5\" text-anchor=\"middle\" font-size=\"13\" font-weight=\"660\" fill=\"#fff\">{local.ToString("HH:mm", CultureInfo.InvariantCulture)}</text></svg>"
+            );
         var place = zone[(zone.LastIndexOf('/') + 1)..].Replace('_', ' ');
-        return svg.Append($"<text x=\"{N(Left + 2)}%\" y=\"{N(Bottom - 3)}%\" font-size=\"13\" fill=\"#5C6B73\">{local.ToString("ddd d MMM", CultureInfo.InvariantCulture)}, {place} time</text>").ToString();
+        return svg.Append(
+                $"<text x=\"{N(Left + 2)}%\" y=\"{N(Bottom - 3)}%\" font-size=\"13\" fill=\"#5C6B73\">{local.ToString("ddd d MMM", CultureInfo.InvariantCulture)}, {place} time</text>"
+            )
+            .ToString();
     }
 
     private static double At(double part) => Left + ((Right - Left) * part);

@@ -21,9 +21,7 @@ public sealed class ForgotModel(UserManager<User> users, SettingsMail mail) : Si
     public bool Done { get; private set; }
 
     /// <summary>Shows the form.</summary>
-    public void OnGet()
-    {
-    }
+    public void OnGet() { }
 
     /// <summary>Sends the link.</summary>
     public async Task OnPostAsync(CancellationToken cancel)
@@ -32,7 +30,12 @@ public sealed class ForgotModel(UserManager<User> users, SettingsMail mail) : Si
         if (await users.FindByEmailAsync(Email?.Trim() ?? "") is { RemovedAt: null } user)
         {
             var token = await users.GeneratePasswordResetTokenAsync(user);
-            await mail.SendAsync(user.Email!, "Set a new password", $"Somebody, probably you, asked for a new password. Open this link within a day to set it:\r\n{PasswordModel.Link(Around.Business.BaseAddress, user, token)}\r\n\r\nIf it was not you, leave it: nothing has changed.", cancel);
+            await mail.SendAsync(
+                user.Email!,
+                "Set a new password",
+                $"Somebody, probably you, asked for a new password. Open this link within a day to set it:\r\n{PasswordModel.Link(Around.Business.BaseAddress, user, token)}\r\n\r\nIf it was not you, leave it: nothing has changed.",
+                cancel
+            );
         }
     }
 }

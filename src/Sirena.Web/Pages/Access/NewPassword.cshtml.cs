@@ -23,9 +23,7 @@ public sealed class NewPasswordModel(UserManager<User> users, SignInManager<User
     public string? Problem { get; private set; }
 
     /// <summary>Shows the form.</summary>
-    public void OnGet()
-    {
-    }
+    public void OnGet() { }
 
     /// <summary>Changes it.</summary>
     public async Task<IActionResult> OnPostAsync()

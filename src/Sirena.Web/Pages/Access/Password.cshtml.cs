@@ -29,18 +29,19 @@ public sealed class PasswordModel(UserManager<User> users, SignInManager<User> s
     public string? Problem { get; private set; }
 
     /// <summary>The link that leads here.</summary>
-    public static string Link(string baseAddress, User user, string token) => $"{baseAddress}/password{QueryString.Create([KeyValuePair.Create("userId", (string?)user.Id.ToString()), KeyValuePair.Create("token", (string?)token)])}";
+    public static string Link(string baseAddress, User user, string token) =>
+        $"{baseAddress}/password{QueryString.Create([KeyValuePair.Create("userId", (string?)user.Id.ToString()), KeyValuePair.Create("token", (string?)token)])}";
 
     /// <summary>Shows the form.</summary>
-    public void OnGet()
-    {
-    }
+    public void OnGet() { }
 
     /// <summary>Sets it.</summary>
     public async Task<IActionResult> OnPostAsync()
     {
         var user = UserId is null ? null : await users.FindByIdAsync(UserId);
-        var result = user is { RemovedAt: null } ? await users.ResetPasswordAsync(user, Token ?? "", Password ?? "") : IdentityResult.Failed(new IdentityError { Code = "InvalidToken" });
+        var result = user is { RemovedAt: null }
+            ? await users.ResetPasswordAsync(user, Token ?? "", Password ?? "")
+            : IdentityResult.Failed(new IdentityError { Code = "InvalidToken" });
         if (result.Succeeded)
         {
             user!.EmailConfirmed = true;
@@ -50,7 +51,9 @@ public sealed class PasswordModel(UserManager<User> users, SignInManager<User> s
             return Redirect("/orders");
         }
 
-        Problem = result.Errors.Any(e => e.Code == "InvalidToken") ? "This link was used already, or is older than a day. Ask for a new one." : PasswordRule.Problem(result);
+        Problem = result.Errors.Any(e => e.Code == "InvalidToken")
+            ? "This link was used already, or is older than a day. Ask for a new one."
+            : PasswordRule.Problem(result);
         Response.StatusCode = 422;
         return Page();
     }

@@ -42,7 +42,10 @@ public sealed class SetUpModel(SirenaDb db, UserManager<User> users, SignInManag
     public string? Zone { get; set; }
 
     /// <summary>The zones that there are.</summary>
-    public static IEnumerable<string> Zones => NodaTime.DateTimeZoneProviders.Tzdb.Ids.Where(id => id.Contains('/', StringComparison.Ordinal) && !id.StartsWith("Etc/", StringComparison.Ordinal)).Order(StringComparer.Ordinal);
+    public static IEnumerable<string> Zones =>
+        NodaTime
+            .DateTimeZoneProviders.Tzdb.Ids.Where(id => id.Contains('/', StringComparison.Ordinal) && !id.StartsWith("Etc/", StringComparison.Ordinal))
+            .Order(StringComparer.Ordinal);
 
     /// <summary>The address at which the browser found Sirena.</summary>
     public string Base => $"{Request.Scheme}://{Request.Host}";
@@ -75,7 +78,16 @@ public sealed class SetUpModel(SirenaDb db, UserManager<User> users, SignInManag
         }
 
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        var user = new User { Id = Guid.CreateVersion7(), Name = Name.Trim(), Email = address.Value, UserName = address.Value, EmailConfirmed = true, Role = Role.Supervisor, Person = Formats.People.PersonId.From(Name) };
+        var user = new User
+        {
+            Id = Guid.CreateVersion7(),
+            Name = Name.Trim(),
+            Email = address.Value,
+            UserName = address.Value,
+            EmailConfirmed = true,
+            Role = Role.Supervisor,
+            Person = Formats.People.PersonId.From(Name),
+        };
         if (await users.CreateAsync(user, Password ?? "") is { Succeeded: false } failed)
         {
             return Wrong(failed.Errors.First().Description);
@@ -86,16 +98,37 @@ public sealed class SetUpModel(SirenaDb db, UserManager<User> users, SignInManag
         (business.Name, business.TimeZone, business.BaseAddress) = (Business.Trim(), Zone!.Trim(), Base);
         if (!await db.People.AnyAsync(p => p.Id == user.Person, cancel))
         {
-            db.People.Add(new Person { Id = user.Person, Name = user.Name, Email = address.Value, Contacts = [new ContactPoint { Channel = Core.Deliveries.Channel.Mail, Address = address.Value }] });
+            db.People.Add(
+                new Person
+                {
+                    Id = user.Person,
+                    Name = user.Name,
+                    Email = address.Value,
+                    Contacts = [new ContactPoint { Channel = Core.Deliveries.Channel.Mail, Address = address.Value }],
+                }
+            );
         }
 
-        db.Audit.Add(new AuditEntry { At = Clock.Now, By = user.Name, What = "Set Sirena up." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = Clock.Now,
+                By = user.Name,
+                What = "Set Sirena up.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
 
         // The first rule: whoever set Sirena up hears of it when a gateway breaks, nobody answers or a rule raises too many alerts. It can be changed or archived like any other.
-        await rules.SaveAsync($"name: Trouble\nwhen: [gateway.failing, gateway.restored, gateway.budget-low, alert.lapsed, rule.storm]\ntell: [ {{ person: {user.Person} }} ]\nby: {{ allAtOnce: [mail] }}", yaml: true, null, user.Name, cancel);
+        await rules.SaveAsync(
+            $"name: Trouble\nwhen: [gateway.failing, gateway.restored, gateway.budget-low, alert.lapsed, rule.storm]\ntell: [ {{ person: {user.Person} }} ]\nby: {{ allAtOnce: [mail] }}",
+            yaml: true,
+            null,
+            user.Name,
+            cancel
+        );
         await signIn.SignInAsync(user, isPersistent: false);
         return Redirect("/first-day");
     }

@@ -49,7 +49,9 @@ public sealed class SignInModel(SignInManager<User> signIn, UserManager<User> us
     public async Task<IActionResult> OnPostAsync()
     {
         var user = await users.FindByEmailAsync(Email?.Trim() ?? "");
-        var result = user is { RemovedAt: null } ? await signIn.PasswordSignInAsync(user, Password ?? "", Keep, lockoutOnFailure: true) : Microsoft.AspNetCore.Identity.SignInResult.Failed;
+        var result = user is { RemovedAt: null }
+            ? await signIn.PasswordSignInAsync(user, Password ?? "", Keep, lockoutOnFailure: true)
+            : Microsoft.AspNetCore.Identity.SignInResult.Failed;
         if (result.Succeeded && forms.Open(Kept) is { } form)
         {
             // The token in the form that is shown has to be theirs.
@@ -69,7 +71,8 @@ public sealed class SignInModel(SignInManager<User> signIn, UserManager<User> us
             users.PasswordHasher.VerifyHashedPassword(Nobody, NobodysPassword, Password ?? "");
         }
 
-        Problem = "This mail address and password do not belong together, or there were too many wrong ones. Check both; after eight wrong ones wait five minutes, or set a new password by mail.";
+        Problem =
+            "This mail address and password do not belong together, or there were too many wrong ones. Check both; after eight wrong ones wait five minutes, or set a new password by mail.";
         Response.StatusCode = 422;
         return Page();
     }

@@ -54,7 +54,10 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, I
     public string? NextWho => Fuse?.Next is { Names.Length: > 0 } next ? next.Names : null;
 
     /// <summary>The fuse for those who do not see it.</summary>
-    public string FuseInWords => Fuse is not { } fuse ? "" : $"Raised {Clock.Short(fuse.Begin)}. {string.Join(" ", fuse.Knots.Where(k => k.Fired || fuse.Next is not null).Select(k => k.Fired ? $"Told {k.Names} {Clock.Short(k.At)}." : $"Then {k.Names} {Clock.Until(k.At)}."))}{(fuse.CutAt is { } cut ? $" Taken {Clock.Short(cut)}." : "")}";
+    public string FuseInWords =>
+        Fuse is not { } fuse
+            ? ""
+            : $"Raised {Clock.Short(fuse.Begin)}. {string.Join(" ", fuse.Knots.Where(k => k.Fired || fuse.Next is not null).Select(k => k.Fired ? $"Told {k.Names} {Clock.Short(k.At)}." : $"Then {k.Names} {Clock.Until(k.At)}."))}{(fuse.CutAt is { } cut ? $" Taken {Clock.Short(cut)}." : "")}";
 
     /// <summary>Why the answer was not taken.</summary>
     public string? Problem { get; private set; }
@@ -85,7 +88,19 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, I
         }
 
         var form = await Request.ReadFormAsync(cancel);
-        var ended = await OfferSheet.AskAsync(instructions, desk, shelf, Around, Alert!, kind, form, await OfferSheet.AskerAsync(db, Around, person, cancel), "link", Link.DeliveryId, cancel);
+        var ended = await OfferSheet.AskAsync(
+            instructions,
+            desk,
+            shelf,
+            Around,
+            Alert!,
+            kind,
+            form,
+            await OfferSheet.AskerAsync(db, Around, person, cancel),
+            "link",
+            Link.DeliveryId,
+            cancel
+        );
         Problem = ended.Status == 201 ? null : ended.Words;
         Alert = await db.Alerts.AsNoTracking().FirstAsync(a => a.Id == Link.AlertId, cancel);
         return await ShowAsync(cancel);
@@ -152,12 +167,24 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, I
     private async Task<PageResult> ShowAsync(CancellationToken cancel)
     {
         ToldAt = Alert!.RaisedAt;
-        var due = Alert.OrderNumber is { } number ? await db.Orders.AsNoTracking().Where(o => o.Number == number).Select(o => o.DueAt).FirstOrDefaultAsync(cancel) : null;
+        var due = Alert.OrderNumber is { } number
+            ? await db.Orders.AsNoTracking().Where(o => o.Number == number).Select(o => o.DueAt).FirstOrDefaultAsync(cancel)
+            : null;
         DueAt = due is { } at && Parts.Says(at.InZone(Clock.Zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture)) ? at : null;
         if (Link!.Person is { } reader)
         {
             var one = (await BurningAlert.ReadAsync(db, shelf, [Alert], cancel))[0];
-            Offers = await OfferSheet.ReadAsync(db, shelf, consequences, Alert, Around, Clock, await OfferSheet.AskerAsync(db, Around, reader, cancel), $"/a/{Key}", cancel);
+            Offers = await OfferSheet.ReadAsync(
+                db,
+                shelf,
+                consequences,
+                Alert,
+                Around,
+                Clock,
+                await OfferSheet.AskerAsync(db, Around, reader, cancel),
+                $"/a/{Key}",
+                cancel
+            );
             Fuse = new Fuses(Around, reader).Of(one);
             if (one.Deliveries.FirstOrDefault(d => d.Id == Link.DeliveryId) is { } own)
             {

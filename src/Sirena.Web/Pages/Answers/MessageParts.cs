@@ -9,7 +9,12 @@ namespace Sirena.Web.Pages.Answers;
 /// <param name="Words">What is neither fact nor goods, line by line.</param>
 /// <param name="Facts">Its lines of a label and a value.</param>
 /// <param name="Goods">Its lines of an order's goods: how many, and what.</param>
-public sealed partial record MessageParts(string Headline, IReadOnlyList<string> Words, IReadOnlyList<(string Label, string Value)> Facts, IReadOnlyList<(string Quantity, string What)> Goods)
+public sealed partial record MessageParts(
+    string Headline,
+    IReadOnlyList<string> Words,
+    IReadOnlyList<(string Label, string Value)> Facts,
+    IReadOnlyList<(string Quantity, string What)> Goods
+)
 {
     /// <summary>Reads one.</summary>
     /// <param name="subject">The message's subject, or empty.</param>
@@ -17,9 +22,20 @@ public sealed partial record MessageParts(string Headline, IReadOnlyList<string>
     /// <param name="baseAddress">The address of Sirena, whose links are left out.</param>
     public static MessageParts Of(string subject, string text, string baseAddress)
     {
-        var lines = text.ReplaceLineEndings("\n").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
-            .Select(l => Reply().Replace(l, "").Trim()).Where(l => l.Length > 0 && !l.Contains(baseAddress + "/", StringComparison.Ordinal) && !Told().IsMatch(l) && !l.EndsWith(", by Sirena", StringComparison.Ordinal)).ToList();
-        var headline = subject.Length > 0 ? subject : lines.Count > 0 ? lines[0] : "";
+        var lines = text.ReplaceLineEndings("\n")
+            .Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+            .Select(l => Reply().Replace(l, "").Trim())
+            .Where(l =>
+                l.Length > 0
+                && !l.Contains(baseAddress + "/", StringComparison.Ordinal)
+                && !Told().IsMatch(l)
+                && !l.EndsWith(", by Sirena", StringComparison.Ordinal)
+            )
+            .ToList();
+        var headline =
+            subject.Length > 0 ? subject
+            : lines.Count > 0 ? lines[0]
+            : "";
         lines.RemoveAll(l => l == headline);
         var (words, facts, goods) = (new List<string>(), new List<(string, string)>(), new List<(string, string)>());
         foreach (var line in lines)
@@ -42,7 +58,10 @@ public sealed partial record MessageParts(string Headline, IReadOnlyList<string>
     }
 
     /// <summary>Whether the message says a text, in any of its parts.</summary>
-    public bool Says(string text) => Headline.Contains(text, StringComparison.Ordinal) || Words.Any(w => w.Contains(text, StringComparison.Ordinal)) || Facts.Any(f => f.Value.Contains(text, StringComparison.Ordinal));
+    public bool Says(string text) =>
+        Headline.Contains(text, StringComparison.Ordinal)
+        || Words.Any(w => w.Contains(text, StringComparison.Ordinal))
+        || Facts.Any(f => f.Value.Contains(text, StringComparison.Ordinal));
 
     // "Reply OK 2761 or https://...", as the shipped texts end.
     [GeneratedRegex(@"[.,;]?\s*(?:Reply |Responda )?OK \d{4}(?:\s+(?:or|ou))?(?:\s+https?://\S+)?\.?$")]

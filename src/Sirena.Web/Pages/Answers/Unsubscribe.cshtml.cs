@@ -23,7 +23,12 @@ public sealed class UnsubscribeModel(SirenaDb db, Gateways gateways, Signals sig
     public string Key { get; set; } = "";
 
     /// <summary>The address; <see langword="null"/> when the link is none of ours.</summary>
-    public string? Address => gateways.LinkKey(Around.Business) is { } key ? LinkMac.Read(Key, key) is { } text && text.Contains('@', StringComparison.Ordinal) ? text : null : null;
+    public string? Address =>
+        gateways.LinkKey(Around.Business) is { } key
+            ? LinkMac.Read(Key, key) is { } text && text.Contains('@', StringComparison.Ordinal)
+                ? text
+                : null
+            : null;
 
     /// <summary>It is ended.</summary>
     public bool Ended { get; private set; }

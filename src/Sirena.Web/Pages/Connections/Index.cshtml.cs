@@ -116,7 +116,28 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
         var form = await Request.ReadFormAsync(cancel);
         var id = Id is null or "new" ? form["newId"].ToString().Trim() : Id;
         var document = new JsonObject { ["on"] = form["on"].ToString() == "true" };
-        foreach (var name in new[] { "channel", "name", "address", "encryption", "user", "sender", "body", "idAt", "errorAt", "tokenAddress", "clientId", "scope", "dkimSelector", "echoTo", "ehlo", "certificateAuthority", "certificatePin" }.Where(form.ContainsKey))
+        foreach (
+            var name in new[]
+            {
+                "channel",
+                "name",
+                "address",
+                "encryption",
+                "user",
+                "sender",
+                "body",
+                "idAt",
+                "errorAt",
+                "tokenAddress",
+                "clientId",
+                "scope",
+                "dkimSelector",
+                "echoTo",
+                "ehlo",
+                "certificateAuthority",
+                "certificatePin",
+            }.Where(form.ContainsKey)
+        )
         {
             document[name] = form[name].ToString();
         }
@@ -128,12 +149,20 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
 
         foreach (var name in new[] { "perMinute", "echoMinutes" }.Where(form.ContainsKey))
         {
-            document[name] = form[name].ToString().Trim() is { Length: > 0 } typed ? int.TryParse(typed, out var n) ? n : -1 : null;
+            document[name] = form[name].ToString().Trim() is { Length: > 0 } typed
+                ? int.TryParse(typed, out var n)
+                    ? n
+                    : -1
+                : null;
         }
 
         foreach (var name in new[] { "segmentCost", "monthlyBudget" }.Where(form.ContainsKey))
         {
-            document[name] = form[name].ToString().Trim() is { Length: > 0 } typed ? decimal.TryParse(typed, System.Globalization.NumberStyles.Number, System.Globalization.CultureInfo.InvariantCulture, out var n) ? n : -1 : null;
+            document[name] = form[name].ToString().Trim() is { Length: > 0 } typed
+                ? decimal.TryParse(typed, System.Globalization.NumberStyles.Number, System.Globalization.CultureInfo.InvariantCulture, out var n)
+                    ? n
+                    : -1
+                : null;
         }
 
         if (document["encryption"]?.ToString() == "usual")
@@ -153,14 +182,21 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
 
         if (form["headers"].ToString() is { Length: > 0 } headers)
         {
-            document["headers"] = new JsonObject(headers.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(l => l.Split(':', 2)).Where(l => l.Length == 2)
-                .DistinctBy(l => l[0].Trim()).Select(l => KeyValuePair.Create(l[0].Trim(), (JsonNode?)l[1].Trim())));
+            document["headers"] = new JsonObject(
+                headers
+                    .Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+                    .Select(l => l.Split(':', 2))
+                    .Where(l => l.Length == 2)
+                    .DistinctBy(l => l[0].Trim())
+                    .Select(l => KeyValuePair.Create(l[0].Trim(), (JsonNode?)l[1].Trim()))
+            );
         }
 
         var saved = await desk.SaveAsync(id, document, User.Name(), cancel);
         if (saved.Gateway is not null)
         {
-            Said = $"'{saved.Gateway.Name}' is saved, in use from the next message on.{(saved.NewReceiptKey is { } receipts ? $" Its receipts are signed with {receipts}; it is shown this once." : "")}";
+            Said =
+                $"'{saved.Gateway.Name}' is saved, in use from the next message on.{(saved.NewReceiptKey is { } receipts ? $" Its receipts are signed with {receipts}; it is shown this once." : "")}";
             return Redirect("/channels?id=" + Uri.EscapeDataString(id));
         }
 
@@ -178,7 +214,9 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
             return Forbid();
         }
 
-        Said = await desk.RemoveAsync(Id ?? "", User.Name(), cancel) ? "The gateway is removed; what went through it stays in Proof." : "There is no such gateway.";
+        Said = await desk.RemoveAsync(Id ?? "", User.Name(), cancel)
+            ? "The gateway is removed; what went through it stays in Proof."
+            : "There is no such gateway.";
         return Redirect("/channels");
     }
 
@@ -195,7 +233,8 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
             """
             select a.gateway, extract(hour from (a.at at time zone $2))::int, count(*)::int, max(a.at) filter (where a.outcome = 'accepted'), max(d.landed_at)
             from deliveries d join attempts a on a.delivery_id = d.id where d.created_at >= $1 group by 1, 2
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = Clock.Midnight });
         command.Parameters.Add(new NpgsqlParameter { Value = Clock.Zone.Id });
         var use = new Dictionary<string, GatewayUse>();
@@ -204,7 +243,10 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
         {
             var one = use.TryGetValue(reader.GetString(0), out var known) ? known : new GatewayUse(new int[24], null, null);
             one.Hours[reader.GetInt32(1)] += reader.GetInt32(2);
-            Instant? Later(Instant? a, int i) => reader.IsDBNull(i) ? a : a is { } x && x > reader.GetFieldValue<Instant>(i) ? a : reader.GetFieldValue<Instant>(i);
+            Instant? Later(Instant? a, int i) =>
+                reader.IsDBNull(i) ? a
+                : a is { } x && x > reader.GetFieldValue<Instant>(i) ? a
+                : reader.GetFieldValue<Instant>(i);
             use[reader.GetString(0)] = one with { LastGood = Later(one.LastGood, 3), LastProof = Later(one.LastProof, 4) };
         }
 
@@ -213,6 +255,10 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
         var month = new LocalDate(Clock.Today.Year, Clock.Today.Month, 1);
         Spent = await db.GatewaySpend.AsNoTracking().Where(s => s.Month == month).ToDictionaryAsync(s => s.Gateway, cancel);
         Browsers = await db.PushSubscriptions.CountAsync(cancel);
-        To = Test is { } running ? running.To : User.FindFirst("person")?.Value is { } id && Around.Staff.Person(id) is { } me ? me.Contacts.FirstOrDefault(c => c.Channel == (Chosen?.Channel ?? Channel.Mail))?.Address ?? "" : "";
+        To =
+            Test is { } running ? running.To
+            : User.FindFirst("person")?.Value is { } id && Around.Staff.Person(id) is { } me
+                ? me.Contacts.FirstOrDefault(c => c.Channel == (Chosen?.Channel ?? Channel.Mail))?.Address ?? ""
+            : "";
     }
 }

@@ -46,14 +46,30 @@ public sealed class SendersModel(SenderDesk desk, SirenaDb db) : SirenaPage
     }
 
     /// <summary>Saves one.</summary>
-    public async Task<IActionResult> OnPostSaveAsync(string? name, string? address, string? replyTo, string[] purposes, string[] usable, CancellationToken cancel)
+    public async Task<IActionResult> OnPostSaveAsync(
+        string? name,
+        string? address,
+        string? replyTo,
+        string[] purposes,
+        string[] usable,
+        CancellationToken cancel
+    )
     {
         if (!User.MayChange())
         {
             return Forbid();
         }
 
-        var (id, errors) = await desk.SaveAsync(Id is 0 ? null : Id, name ?? "", address ?? "", replyTo, [.. purposes.Select(p => Names.Parse<Audience>(p)).OfType<Audience>()], usable, User.Name(), cancel);
+        var (id, errors) = await desk.SaveAsync(
+            Id is 0 ? null : Id,
+            name ?? "",
+            address ?? "",
+            replyTo,
+            [.. purposes.Select(p => Names.Parse<Audience>(p)).OfType<Audience>()],
+            usable,
+            User.Name(),
+            cancel
+        );
         if (id is null)
         {
             (Errors, Response.StatusCode) = (errors, 422);
@@ -87,7 +103,9 @@ public sealed class SendersModel(SenderDesk desk, SirenaDb db) : SirenaPage
             return Forbid();
         }
 
-        Said = await desk.VerifyAsync(Id ?? 0, code ?? "", User.Name(), cancel) ? "Verified: mail comes from it from the next message on." : "That is not the code, or it has run out. Send another.";
+        Said = await desk.VerifyAsync(Id ?? 0, code ?? "", User.Name(), cancel)
+            ? "Verified: mail comes from it from the next message on."
+            : "That is not the code, or it has run out. Send another.";
         return Redirect("/channels/senders?id=" + Id);
     }
 

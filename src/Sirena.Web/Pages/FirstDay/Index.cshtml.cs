@@ -25,7 +25,16 @@ namespace Sirena.Web.Pages.FirstDay;
 /// <summary>From an empty installation to the first answered alert: five stations, each proved by what really happened.</summary>
 [Authorize(Policies.Change)]
 public sealed class IndexModel(
-    FirstDayReader reader, MailServerSearch search, GatewayDesk gateways, GatewayTests tests, PeopleDesk people, SourceDesk sources, SourceShelf shelf, SirenaDb db, Signals signals) : SirenaPage
+    FirstDayReader reader,
+    MailServerSearch search,
+    GatewayDesk gateways,
+    GatewayTests tests,
+    PeopleDesk people,
+    SourceDesk sources,
+    SourceShelf shelf,
+    SirenaDb db,
+    Signals signals
+) : SirenaPage
 {
     private const string Gateway = "mail";
     private const string OwnSource = "orders";
@@ -60,10 +69,14 @@ public sealed class IndexModel(
     public string? Key { get; private set; }
 
     /// <summary>The station that is open: the one that was asked for, unless it was proved while its page stood open; else the first that is not proved.</summary>
-    public Station Opened => At is { } at && !(Request.Headers.ContainsKey("X-Sirena-Follow") && Facts.Stations.Any(s => s.Station == at && s.State == StationState.Proved)) ? at : First;
+    public Station Opened =>
+        At is { } at && !(Request.Headers.ContainsKey("X-Sirena-Follow") && Facts.Stations.Any(s => s.Station == at && s.State == StationState.Proved))
+            ? at
+            : First;
 
     /// <summary>The first station that is not proved.</summary>
-    public Station First => Facts.Stations.FirstOrDefault(s => s.State is StationState.Open or StationState.Broken, (Station: Station.Alert, State: StationState.Open)).Station;
+    public Station First =>
+        Facts.Stations.FirstOrDefault(s => s.State is StationState.Open or StationState.Broken, (Station: Station.Alert, State: StationState.Open)).Station;
 
     /// <summary>How many are proved.</summary>
     public int Proved => Facts.Stations.Count(s => s.State == StationState.Proved);
@@ -89,7 +102,14 @@ public sealed class IndexModel(
     }
 
     /// <summary>Keeps a mail server and tries it with a message to whoever asks.</summary>
-    public async Task<IActionResult> OnPostMailAsync(string? address, string? server, string? encryption, string? user, string? secret, CancellationToken cancel)
+    public async Task<IActionResult> OnPostMailAsync(
+        string? address,
+        string? server,
+        string? encryption,
+        string? user,
+        string? secret,
+        CancellationToken cancel
+    )
     {
         At = Station.Mail;
         await LoadAsync(cancel);
@@ -148,7 +168,10 @@ public sealed class IndexModel(
             return Wrong($"{same.Name} is there already.");
         }
 
-        var contacts = new List<ContactPoint> { new() { Channel = Channel.Mail, Address = mail.Value } };
+        var contacts = new List<ContactPoint>
+        {
+            new() { Channel = Channel.Mail, Address = mail.Value },
+        };
         if (!string.IsNullOrWhiteSpace(phone))
         {
             if (!PhoneNumber.TryParse(phone, out var number, out var wrong))
@@ -160,7 +183,27 @@ public sealed class IndexModel(
             contacts.Add(new ContactPoint { Channel = Channel.Sms, Address = number.Value });
         }
 
-        await people.SaveAsync(new PeopleDocument([new PersonEntry(new Person { Id = id, Name = name.Trim(), Email = mail.Value, Contacts = contacts }, [])], [], 0), false, User.Name(), cancel);
+        await people.SaveAsync(
+            new PeopleDocument(
+                [
+                    new PersonEntry(
+                        new Person
+                        {
+                            Id = id,
+                            Name = name.Trim(),
+                            Email = mail.Value,
+                            Contacts = contacts,
+                        },
+                        []
+                    ),
+                ],
+                [],
+                0
+            ),
+            false,
+            User.Name(),
+            cancel
+        );
         Said = $"{name.Trim()} can be told.";
         return Redirect("/first-day?at=People");
     }
@@ -171,7 +214,12 @@ public sealed class IndexModel(
         At = Station.Orders;
         if (await shelf.FindAsync(OwnSource, cancel) is null)
         {
-            var made = await sources.SaveAsync(OwnSource, DocumentText.Read("""{ "name": "Orders", "kind": "events" }""", yaml: false).Node!, User.Name(), cancel);
+            var made = await sources.SaveAsync(
+                OwnSource,
+                DocumentText.Read("""{ "name": "Orders", "kind": "events" }""", yaml: false).Node!,
+                User.Name(),
+                cancel
+            );
             Problem = made.Source is null ? string.Join(" ", made.Errors.Select(e => e.Problem)) : null;
         }
 

@@ -15,8 +15,16 @@ public sealed class IndexModel : SirenaPage
     /// <summary>The pages in their order: file and title.</summary>
     public static IReadOnlyList<(string Name, string Title)> Titles { get; } =
     [
-        ("first-day", "The first day"), ("watch", "The Watch"), ("orders", "Orders and their trail"), ("rules", "Rules"), ("people", "People, shifts, cover"),
-        ("channels", "Channels"), ("sources", "Sources"), ("wording", "Words"), ("proof", "Proof"), ("hard-days", "Hard days"),
+        ("first-day", "The first day"),
+        ("watch", "The Watch"),
+        ("orders", "Orders and their trail"),
+        ("rules", "Rules"),
+        ("people", "People, shifts, cover"),
+        ("channels", "Channels"),
+        ("sources", "Sources"),
+        ("wording", "Words"),
+        ("proof", "Proof"),
+        ("hard-days", "Hard days"),
     ];
 
     /// <summary>Where the guide lies beside the program.</summary>
@@ -30,18 +38,19 @@ public sealed class IndexModel : SirenaPage
     public HtmlString Text { get; private set; } = HtmlString.Empty;
 
     /// <summary>The page of the guide that belongs to a part of the navigation.</summary>
-    public static string Of(string? active) => active switch
-    {
-        "Watch" or "My alerts" => "watch",
-        "Orders" => "orders",
-        "Rules" => "rules",
-        "People" or "My page" => "people",
-        "Sources" => "sources",
-        "Channels" => "channels",
-        "Wording" => "wording",
-        "Proof" => "proof",
-        _ => "first-day",
-    };
+    public static string Of(string? active) =>
+        active switch
+        {
+            "Watch" or "My alerts" => "watch",
+            "Orders" => "orders",
+            "Rules" => "rules",
+            "People" or "My page" => "people",
+            "Sources" => "sources",
+            "Channels" => "channels",
+            "Wording" => "wording",
+            "Proof" => "proof",
+            _ => "first-day",
+        };
 
     /// <summary>Shows it.</summary>
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel)

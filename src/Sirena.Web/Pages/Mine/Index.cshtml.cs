@@ -31,7 +31,8 @@ public sealed record MyAlert(Alert Alert, Delivery Delivery, MessageParts Said, 
 }
 
 /// <summary>The signed-in person's own alerts: what waits for them, what they have, what others took. Made for a phone.</summary>
-public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, InstructionDesk instructions, Consequences consequences, LaterNews news) : SirenaPage
+public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, InstructionDesk instructions, Consequences consequences, LaterNews news)
+    : SirenaPage
 {
     private const int Days = 2;
 
@@ -48,7 +49,14 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, In
     public IEnumerable<MyAlert> Over => Alerts.Except(Waiting).Except(Own).Take(12);
 
     /// <summary>Until when the person is on duty; <see langword="null"/> while they are not.</summary>
-    public Instant? OnDutyUntil => Person is { } me ? (Around.Staff.Person(me)?.Teams ?? []).SelectMany(t => Around.Staff.Rota.OnDuty(t, Clock.Now)).Where(d => d.Person == me).Select(d => (Instant?)d.To).Max() : null;
+    public Instant? OnDutyUntil =>
+        Person is { } me
+            ? (Around.Staff.Person(me)?.Teams ?? [])
+                .SelectMany(t => Around.Staff.Rota.OnDuty(t, Clock.Now))
+                .Where(d => d.Person == me)
+                .Select(d => (Instant?)d.To)
+                .Max()
+            : null;
 
     /// <summary>The person; <see langword="null"/> when the user is nobody of the staff.</summary>
     public string? Person => User.FindFirst("person")?.Value;
@@ -80,22 +88,66 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, In
         var kind = Names.Parse<AnswerKind>(answer) ?? AnswerKind.Taken;
 
         // A supervisor says for whoever has it that it is done, or passes it on in their name; the trail keeps who entered it.
-        var holder = User.MayChange() && kind is AnswerKind.Done or AnswerKind.Passed ? await db.Alerts.AsNoTracking().Where(a => a.Id == alert && a.State == AlertState.Taken && a.TakenBy != me).Select(a => a.TakenBy).FirstOrDefaultAsync(cancel) : null;
-        var answered = await desk.AnswerAsync(alert, holder ?? me, kind, "screen", holder is null && mine is not null ? null : User.Name(), null, null, cancel, to);
+        var holder =
+            User.MayChange() && kind is AnswerKind.Done or AnswerKind.Passed
+                ? await db
+                    .Alerts.AsNoTracking()
+                    .Where(a => a.Id == alert && a.State == AlertState.Taken && a.TakenBy != me)
+                    .Select(a => a.TakenBy)
+                    .FirstOrDefaultAsync(cancel)
+                : null;
+        var answered = await desk.AnswerAsync(
+            alert,
+            holder ?? me,
+            kind,
+            "screen",
+            holder is null && mine is not null ? null : User.Name(),
+            null,
+            null,
+            cancel,
+            to
+        );
         var of = await db.Alerts.AsNoTracking().Where(a => a.Id == alert).Select(a => a.OrderNumber ?? a.Subject).FirstOrDefaultAsync(cancel);
-        Said = answered.Problem ?? (of is null ? "" : of + ": ") + (kind switch { AnswerKind.Done when holder is not null => $"Done, entered for {Around.NameOf(holder)}.", AnswerKind.Done => "Done. Thank you.", AnswerKind.Declined => "Noted: you cannot.", AnswerKind.Passed => $"Passed on to {Around.NameOf(to ?? "")}.", _ => "You have it." });
+        Said = answered.Problem
+            ?? (of is null ? "" : of + ": ")
+                + (
+                    kind switch
+                    {
+                        AnswerKind.Done when holder is not null => $"Done, entered for {Around.NameOf(holder)}.",
+                        AnswerKind.Done => "Done. Thank you.",
+                        AnswerKind.Declined => "Noted: you cannot.",
+                        AnswerKind.Passed => $"Passed on to {Around.NameOf(to ?? "")}.",
+                        _ => "You have it.",
+                    }
+                );
         return Redirect(back is "/watch" || back?.StartsWith("/orders/", StringComparison.Ordinal) == true ? back : "/mine");
     }
 
     /// <summary>Asks the order system for what an alert's rule offers.</summary>
     public async Task<IActionResult> OnPostDoAsync(Guid alert, string kind, CancellationToken cancel)
     {
-        if (Person is not { } me || await db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.Id == alert, cancel) is not { } found || !await db.Deliveries.AnyAsync(d => d.AlertId == alert && d.Person == me, cancel))
+        if (
+            Person is not { } me
+            || await db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.Id == alert, cancel) is not { } found
+            || !await db.Deliveries.AnyAsync(d => d.AlertId == alert && d.Person == me, cancel)
+        )
         {
             return Forbid();
         }
 
-        var ended = await OfferSheet.AskAsync(instructions, desk, shelf, Around, found, kind, await Request.ReadFormAsync(cancel), Api.InstructionsApi.AskerOf(User), "screen", null, cancel);
+        var ended = await OfferSheet.AskAsync(
+            instructions,
+            desk,
+            shelf,
+            Around,
+            found,
+            kind,
+            await Request.ReadFormAsync(cancel),
+            Api.InstructionsApi.AskerOf(User),
+            "screen",
+            null,
+            cancel
+        );
         Said = ended.Status == 201 ? "Asked. It is done when the order itself shows it." : ended.Words;
         return Redirect("/mine");
     }
@@ -126,7 +178,15 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, In
             return Forbid();
         }
 
-        foreach (var id in await db.Deliveries.AsNoTracking().Where(d => seen.Contains(d.Id) && d.Person == me && d.Channel == Channel.Screen && d.State == DeliveryState.HandedOver).OrderBy(d => d.CreatedAt).Select(d => d.Id).Take(100).ToListAsync(cancel))
+        foreach (
+            var id in await db
+                .Deliveries.AsNoTracking()
+                .Where(d => seen.Contains(d.Id) && d.Person == me && d.Channel == Channel.Screen && d.State == DeliveryState.HandedOver)
+                .OrderBy(d => d.CreatedAt)
+                .Select(d => d.Id)
+                .Take(100)
+                .ToListAsync(cancel)
+        )
         {
             await news.LandedAsync(id, "read", "drawn on the person's own page", answered: false, Clock.Now, cancel);
         }
@@ -143,14 +203,30 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, In
 
         // Plan: ix_deliveries_person for two days of one person, then alerts and messages by key.
         var since = Clock.Now - Duration.FromDays(Days);
-        var rows = await (from d in db.Deliveries.AsNoTracking()
-                          where d.Person == me && d.CreatedAt >= since
-                          join a in db.Alerts.AsNoTracking() on d.AlertId equals a.Id
-                          orderby d.CreatedAt descending
-                          select new { Delivery = d, Alert = a }).Take(400).ToListAsync(cancel);
+        var rows = await (
+            from d in db.Deliveries.AsNoTracking()
+            where d.Person == me && d.CreatedAt >= since
+            join a in db.Alerts.AsNoTracking() on d.AlertId equals a.Id
+            orderby d.CreatedAt descending
+            select new { Delivery = d, Alert = a }
+        )
+            .Take(400)
+            .ToListAsync(cancel);
         Guid[] ids = [.. rows.Select(r => r.Delivery.Id)];
-        var texts = await db.Messages.AsNoTracking().Where(m => ids.Contains(m.DeliveryId)).Select(m => new { m.DeliveryId, m.Subject, m.Text }).ToDictionaryAsync(m => m.DeliveryId, cancel);
-        var burning = rows.Select(r => r.Alert).Where(a => a.State is AlertState.Open or AlertState.Lapsed || (a.State == AlertState.Taken && a.TakenBy == me)).DistinctBy(a => a.Id).ToArray();
+        var texts = await db
+            .Messages.AsNoTracking()
+            .Where(m => ids.Contains(m.DeliveryId))
+            .Select(m => new
+            {
+                m.DeliveryId,
+                m.Subject,
+                m.Text,
+            })
+            .ToDictionaryAsync(m => m.DeliveryId, cancel);
+        var burning = rows.Select(r => r.Alert)
+            .Where(a => a.State is AlertState.Open or AlertState.Lapsed || (a.State == AlertState.Taken && a.TakenBy == me))
+            .DistinctBy(a => a.Id)
+            .ToArray();
         string[] numbers = [.. rows.Select(r => r.Alert.OrderNumber).OfType<string>().Distinct()];
         var orders = await db.Orders.AsNoTracking().Where(o => numbers.Contains(o.Number)).ToDictionaryAsync(o => o.Number, cancel);
         var fuses = new Fuses(Around, me);
@@ -158,32 +234,55 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, In
 
         Alerts =
         [
-            .. rows.GroupBy(r => r.Alert.Id).Select(g =>
-            {
-                var alert = g.First().Alert;
-                var told = g.FirstOrDefault(r => r.Delivery.Channel == Channel.Screen) ?? g.FirstOrDefault(r => texts.ContainsKey(r.Delivery.Id)) ?? g.First();
-                var text = texts.GetValueOrDefault(told.Delivery.Id) ?? g.Select(r => texts.GetValueOrDefault(r.Delivery.Id)).FirstOrDefault(t => t is not null);
-                var said = MessageParts.Of(text?.Subject is { Length: > 0 } subject ? subject : Around.RuleName(alert.RuleId), text?.Text ?? "", Around.Business.BaseAddress);
-                return new MyAlert(alert, told.Delivery, said, alert.OrderNumber is { } n ? orders.GetValueOrDefault(n) : null, drawn.GetValueOrDefault(alert.Id));
-            }).Where(a => a.Alert.State is not AlertState.Withdrawn).OrderBy(a => Rank(a.Alert, me)).ThenByDescending(a => a.Alert.Urgency).ThenBy(a => a.Fuse?.Order).ThenByDescending(a => a.Alert.RaisedAt).Take(60),
+            .. rows.GroupBy(r => r.Alert.Id)
+                .Select(g =>
+                {
+                    var alert = g.First().Alert;
+                    var told = g.FirstOrDefault(r => r.Delivery.Channel == Channel.Screen)
+                        ?? g.FirstOrDefault(r => texts.ContainsKey(r.Delivery.Id))
+                        ?? g.First();
+                    var text = texts.GetValueOrDefault(told.Delivery.Id)
+                        ?? g.Select(r => texts.GetValueOrDefault(r.Delivery.Id)).FirstOrDefault(t => t is not null);
+                    var said = MessageParts.Of(
+                        text?.Subject is { Length: > 0 } subject ? subject : Around.RuleName(alert.RuleId),
+                        text?.Text ?? "",
+                        Around.Business.BaseAddress
+                    );
+                    return new MyAlert(
+                        alert,
+                        told.Delivery,
+                        said,
+                        alert.OrderNumber is { } n ? orders.GetValueOrDefault(n) : null,
+                        drawn.GetValueOrDefault(alert.Id)
+                    );
+                })
+                .Where(a => a.Alert.State is not AlertState.Withdrawn)
+                .OrderBy(a => Rank(a.Alert, me))
+                .ThenByDescending(a => a.Alert.Urgency)
+                .ThenBy(a => a.Fuse?.Order)
+                .ThenByDescending(a => a.Alert.RaisedAt)
+                .Take(60),
         ];
         var asker = Api.InstructionsApi.AskerOf(User);
         var offered = new List<MyAlert>(Alerts.Count);
         foreach (var one in Alerts)
         {
             var open = one.Alert.State is AlertState.Open or AlertState.Lapsed || (one.Alert.State == AlertState.Taken && one.Alert.TakenBy == me);
-            offered.Add(open ? one with { Offers = await OfferSheet.ReadAsync(db, shelf, consequences, one.Alert, Around, Clock, asker, "/mine", cancel) } : one);
+            offered.Add(
+                open ? one with { Offers = await OfferSheet.ReadAsync(db, shelf, consequences, one.Alert, Around, Clock, asker, "/mine", cancel) } : one
+            );
         }
 
         Alerts = offered;
     }
 
-    private static int Rank(Alert alert, string me) => alert.State switch
-    {
-        AlertState.Open => 0,
-        AlertState.Lapsed => 1,
-        AlertState.Taken when alert.TakenBy == me => 2,
-        AlertState.Taken => 3,
-        _ => 4,
-    };
+    private static int Rank(Alert alert, string me) =>
+        alert.State switch
+        {
+            AlertState.Open => 0,
+            AlertState.Lapsed => 1,
+            AlertState.Taken when alert.TakenBy == me => 2,
+            AlertState.Taken => 3,
+            _ => 4,
+        };
 }

@@ -94,8 +94,10 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
     public IEnumerable<string> AtPlace(string path) => Errors.Where(e => e.Path.Split('[', '.')[0] == path).Select(e => e.Problem);
 
     /// <summary>The readers: each with the channels by which they are told.</summary>
-    public IEnumerable<(string Name, string Because, Told[] Ways, Instant? Held)> Readers => (Who is null ? [] : Who.Told.Concat(Who.Held)).GroupBy(t => t.Person ?? t.Contact)
-        .Select(g => (Around.NameOf(g.Key), Sentences.OfAnother(g.First().Because), g.ToArray(), g.Min(t => t.HeldUntil)));
+    public IEnumerable<(string Name, string Because, Told[] Ways, Instant? Held)> Readers =>
+        (Who is null ? [] : Who.Told.Concat(Who.Held))
+            .GroupBy(t => t.Person ?? t.Contact)
+            .Select(g => (Around.NameOf(g.Key), Sentences.OfAnother(g.First().Because), g.ToArray(), g.Min(t => t.HeldUntil)));
 
     /// <summary>Those who were named and would not hear of it by any way; who is off duty was not meant.</summary>
     public IReadOnlyList<LeftOut> Missed
@@ -103,7 +105,15 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
         get
         {
             var told = (Who is null ? [] : Who.Told.Concat(Who.Held)).Select(t => t.Person).ToHashSet();
-            return Who is null ? [] : [.. Who.Left.Where(l => !l.OffDuty && !told.Contains(l.Person)).GroupBy(l => l.Person).Select(g => g.First() with { Because = string.Join(", ", g.Select(l => l.Because).Distinct()) })];
+            return Who is null
+                ? []
+                :
+                [
+                    .. Who
+                        .Left.Where(l => !l.OffDuty && !told.Contains(l.Person))
+                        .GroupBy(l => l.Person)
+                        .Select(g => g.First() with { Because = string.Join(", ", g.Select(l => l.Because).Distinct()) }),
+                ];
         }
     }
 
@@ -113,7 +123,11 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
     /// <summary>Shows the form.</summary>
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        if (From is { } id && await db.Notices.AsNoTracking().FirstOrDefaultAsync(n => n.Id == id, cancel) is { } old && JsonNode.Parse(old.Telling) is JsonObject map)
+        if (
+            From is { } id
+            && await db.Notices.AsNoTracking().FirstOrDefaultAsync(n => n.Id == id, cancel) is { } old
+            && JsonNode.Parse(old.Telling) is JsonObject map
+        )
         {
             (Headline, Text) = (old.Headline, old.Text);
             var (tell, _, _) = RuleReader.ReadTelling(old.Telling);
@@ -128,7 +142,12 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
     public async Task<IActionResult> OnPostAsync(string? act, CancellationToken cancel)
     {
         var form = await Request.ReadFormAsync(cancel);
-        (Headline, Text, By, At) = (form["headline"].ToString(), form["text"].ToString(), form["by"].ToString() is { Length: > 0 } by ? by : "first", form["at"].ToString());
+        (Headline, Text, By, At) = (
+            form["headline"].ToString(),
+            form["text"].ToString(),
+            form["by"].ToString() is { Length: > 0 } by ? by : "first",
+            form["at"].ToString()
+        );
         (Later, Passes, Ask) = (form["when"].ToString() == "at", form["passes"].ToString() == "true", form["ask"].ToString() != "no");
         Remind = int.TryParse(form["remind"], out var minutes) && Delays.Contains(minutes) ? minutes : 0;
         Only = [.. form["only"].OfType<string>()];
@@ -163,11 +182,23 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
         var telling = Telling();
         if (me)
         {
-            telling["tell"] = new JsonArray(User.FindFirst("person")?.Value is { } person ? new JsonObject { ["person"] = person } : new JsonObject { ["address"] = User.Identity!.Name, ["outside"] = true });
+            telling["tell"] = new JsonArray(
+                User.FindFirst("person")?.Value is { } person
+                    ? new JsonObject { ["person"] = person }
+                    : new JsonObject { ["address"] = User.Identity!.Name, ["outside"] = true }
+            );
             telling.Remove("remindMinutes");
         }
 
-        var (made, errors) = await desk.MakeAsync(Headline, Text, telling, Passes ? Urgency.Urgent : Urgency.Prompt, me || !Later ? null : Clock.Read(At) ?? Instant.MinValue, User.Name(), cancel);
+        var (made, errors) = await desk.MakeAsync(
+            Headline,
+            Text,
+            telling,
+            Passes ? Urgency.Urgent : Urgency.Prompt,
+            me || !Later ? null : Clock.Read(At) ?? Instant.MinValue,
+            User.Name(),
+            cancel
+        );
         if (made is null)
         {
             Errors = errors;
@@ -190,7 +221,10 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
         var telling = new JsonObject
         {
             ["tell"] = DraftRecipient.Write(Tell),
-            ["by"] = By == "first" ? new JsonObject { ["firstThatLands"] = List(channels), ["wait"] = "PT2M" } : new JsonObject { ["allAtOnce"] = List(By == "only" ? channels : ["screen", .. channels]) },
+            ["by"] =
+                By == "first"
+                    ? new JsonObject { ["firstThatLands"] = List(channels), ["wait"] = "PT2M" }
+                    : new JsonObject { ["allAtOnce"] = List(By == "only" ? channels : ["screen", .. channels]) },
             ["ask"] = Ask,
         };
         if (Ask && Remind > 0)
@@ -209,17 +243,34 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
         var (tell, by, _) = RuleReader.ReadTelling(Telling().ToJsonString());
         if (tell.Count > 0)
         {
-            Who = await who.AskAsync(new TellQuestion(tell, by ?? OwnRules.EveryChannel, Passes ? Urgency.Urgent : Urgency.Prompt, EventTypes.NoticeSent, OwnRules.Notice, false, For), null, cancel);
+            Who = await who.AskAsync(
+                new TellQuestion(
+                    tell,
+                    by ?? OwnRules.EveryChannel,
+                    Passes ? Urgency.Urgent : Urgency.Prompt,
+                    EventTypes.NoticeSent,
+                    OwnRules.Notice,
+                    false,
+                    For
+                ),
+                null,
+                cancel
+            );
         }
 
         var notices = await db.Notices.AsNoTracking().OrderByDescending(n => n.MadeAt).Take(8).ToListAsync(cancel);
         string[] subjects = [.. notices.Select(NoticeDesk.Subject)];
-        var alerts = (await db.Alerts.AsNoTracking().Where(a => subjects.Contains(a.Subject!) && a.RuleId == OwnRules.Notice).ToListAsync(cancel)).ToLookup(a => a.Subject!);
-        Past = [.. notices.Select(n =>
-        {
-            var told = alerts[NoticeDesk.Subject(n)].ToArray();
-            Duration[] read = [.. told.Where(a => a is { State: AlertState.Done, TakenAt: not null }).Select(a => a.EndedAt!.Value - a.RaisedAt).Order()];
-            return new PastNotice(n, told.Length, read.Length, read.Length == 0 ? null : read[read.Length / 2]);
-        })];
+        var alerts = (await db.Alerts.AsNoTracking().Where(a => subjects.Contains(a.Subject!) && a.RuleId == OwnRules.Notice).ToListAsync(cancel)).ToLookup(a =>
+            a.Subject!
+        );
+        Past =
+        [
+            .. notices.Select(n =>
+            {
+                var told = alerts[NoticeDesk.Subject(n)].ToArray();
+                Duration[] read = [.. told.Where(a => a is { State: AlertState.Done, TakenAt: not null }).Select(a => a.EndedAt!.Value - a.RaisedAt).Order()];
+                return new PastNotice(n, told.Length, read.Length, read.Length == 0 ? null : read[read.Length / 2]);
+            }),
+        ];
     }
 }

@@ -66,7 +66,20 @@ public sealed class DoSheet
     /// <param name="form">A form that was posted, or <see langword="null"/>.</param>
     /// <param name="self">Where the forms are posted to.</param>
     /// <param name="only">The kinds that are offered, with what is given of them; <see langword="null"/> for all that the source takes.</param>
-    public static async Task<DoSheet> ReadAsync(SirenaDb db, Consequences consequences, Order order, Surroundings around, DeskTime clock, Asker asker, IFormCollection? form, string self, IReadOnlyCollection<InstructionAsk>? only, CancellationToken cancel, string? problem = null, bool sure = false)
+    public static async Task<DoSheet> ReadAsync(
+        SirenaDb db,
+        Consequences consequences,
+        Order order,
+        Surroundings around,
+        DeskTime clock,
+        Asker asker,
+        IFormCollection? form,
+        string self,
+        IReadOnlyCollection<InstructionAsk>? only,
+        CancellationToken cancel,
+        string? problem = null,
+        bool sure = false
+    )
     {
         var taking = around.TakingOf(order);
         var open = form?["kind"].ToString();
@@ -76,15 +89,43 @@ public sealed class DoSheet
         {
             var sight = InstructionDesk.Sight(order, around);
             var kinds = (only is null ? taking.Kinds.Values : only.Select(o => taking.Kinds.GetValueOrDefault(o.Kind)).OfType<InstructionKind>())
-                .Where(k => !k.OfSource && InstructionDesk.May(asker, k, around, offered: only is not null)).ToArray();
-            var with = kinds.ToDictionary(k => k.Name, k => k.Name == open && form is not null ? InstructionForm.With(form, k) : only?.FirstOrDefault(o => o.Kind == k.Name)?.Members ?? Usual(k, order, around));
-            var found = await consequences.OfAsync(order, [.. kinds.Select(k => (k, with[k.Name], k.Name == open && form is not null ? InstructionForm.Tell(form, asker.Name) : null))], asker.Name, cancel);
+                .Where(k => !k.OfSource && InstructionDesk.May(asker, k, around, offered: only is not null))
+                .ToArray();
+            var with = kinds.ToDictionary(
+                k => k.Name,
+                k =>
+                    k.Name == open && form is not null
+                        ? InstructionForm.With(form, k)
+                        : only?.FirstOrDefault(o => o.Kind == k.Name)?.Members ?? Usual(k, order, around)
+            );
+            var found = await consequences.OfAsync(
+                order,
+                [.. kinds.Select(k => (k, with[k.Name], k.Name == open && form is not null ? InstructionForm.Tell(form, asker.Name) : null))],
+                asker.Name,
+                cancel
+            );
             lines.AddRange(kinds.Select((k, i) => new DoLine(k, k.NotNow(sight), found[i], with[k.Name])));
         }
 
         // What was asked from an alert stands beside what it offers already.
-        var done = only is not null ? [] : await db.Instructions.AsNoTracking().Where(i => i.OrderNumber == order.Number).OrderByDescending(i => i.Seq).Take(40).ToListAsync(cancel);
-        return new DoSheet { Order = order, Taking = taking, Lines = lines, Done = done, Open = open, Tell = tell, Problem = problem, Sure = sure, Around = around, Clock = clock, Self = self, Supervises = asker.Role == "supervisor" };
+        var done = only is not null
+            ? []
+            : await db.Instructions.AsNoTracking().Where(i => i.OrderNumber == order.Number).OrderByDescending(i => i.Seq).Take(40).ToListAsync(cancel);
+        return new DoSheet
+        {
+            Order = order,
+            Taking = taking,
+            Lines = lines,
+            Done = done,
+            Open = open,
+            Tell = tell,
+            Problem = problem,
+            Sure = sure,
+            Around = around,
+            Clock = clock,
+            Self = self,
+            Supervises = asker.Role == "supervisor",
+        };
     }
 
     /// <summary>The status that usually comes next, or <see langword="null"/>.</summary>
@@ -97,24 +138,35 @@ public sealed class DoSheet
     }
 
     // Moving on begins with the usual next status.
-    private static JsonObject Usual(InstructionKind kind, Order order, Surroundings around) => kind.Name == "status" && NextOf(order, around) is { } next ? new JsonObject { ["to"] = next } : [];
+    private static JsonObject Usual(InstructionKind kind, Order order, Surroundings around) =>
+        kind.Name == "status" && NextOf(order, around) is { } next ? new JsonObject { ["to"] = next } : [];
 
     /// <summary>How an instruction stands, in a word.</summary>
-    public static (string Tone, string Words) Standing(Instruction i) => i.Trial ? ("dusk", "only tried") : i.Waits is not null ? ("brass", "waits") : i.State switch
-    {
-        InstructionState.Seen => ("glass", $"done in {((NodaTime.Duration?)(i.SeenAt!.Value - i.AskedAt)).Took()}"),
-        InstructionState.Refused => ("flare", "refused"),
-        InstructionState.Failed => ("flare", "failed"),
-        InstructionState.Unseen => ("brass", "taken, not seen"),
-        InstructionState.Dropped => ("muted", "dropped"),
-        _ => ("muted", "under way"),
-    };
+    public static (string Tone, string Words) Standing(Instruction i) =>
+        i.Trial ? ("dusk", "only tried")
+        : i.Waits is not null ? ("brass", "waits")
+        : i.State switch
+        {
+            InstructionState.Seen => ("glass", $"done in {((NodaTime.Duration?)(i.SeenAt!.Value - i.AskedAt)).Took()}"),
+            InstructionState.Refused => ("flare", "refused"),
+            InstructionState.Failed => ("flare", "failed"),
+            InstructionState.Unseen => ("brass", "taken, not seen"),
+            InstructionState.Dropped => ("muted", "dropped"),
+            _ => ("muted", "under way"),
+        };
 
     /// <summary>An instruction's stations: asked, taken, shown, each with its time and what it was; the last is what is not there yet, or what went wrong.</summary>
     public static IEnumerable<(string Mark, string Name, string? At, string Words)> Stations(Instruction i, DeskTime clock)
     {
         var tried = i.Trial;
-        yield return (tried ? "would" : "ink", tried ? "Would have been asked" : i.Waits is not null ? "Wanted" : "Asked", clock.Exact(i.AskedAt), i.Because ?? "");
+        yield return (
+            tried ? "would" : "ink",
+            tried ? "Would have been asked"
+            : i.Waits is not null ? "Wanted"
+            : "Asked",
+            clock.Exact(i.AskedAt),
+            i.Because ?? ""
+        );
         if (tried)
         {
             yield break;
@@ -122,7 +174,17 @@ public sealed class DoSheet
 
         if (i.Waits is { } wait)
         {
-            yield return ("brass", wait == InstructionWait.Pause ? "Held by a pause" : "Waits for a yes", null, wait switch { InstructionWait.Limit => "its rule asked too often", InstructionWait.SecondYes => "a second person's", _ => "it goes when the pause ends" });
+            yield return (
+                "brass",
+                wait == InstructionWait.Pause ? "Held by a pause" : "Waits for a yes",
+                null,
+                wait switch
+                {
+                    InstructionWait.Limit => "its rule asked too often",
+                    InstructionWait.SecondYes => "a second person's",
+                    _ => "it goes when the pause ends",
+                }
+            );
             yield break;
         }
 
@@ -134,13 +196,25 @@ public sealed class DoSheet
 
         yield return i.State switch
         {
-            InstructionState.Seen => ("glass", "Shown by the order", clock.Exact(i.SeenAt!.Value), i.SeenEvent is null ? "the order system says so" : "an event came"),
+            InstructionState.Seen => (
+                "glass",
+                "Shown by the order",
+                clock.Exact(i.SeenAt!.Value),
+                i.SeenEvent is null ? "the order system says so" : "an event came"
+            ),
             InstructionState.Refused => ("flare", "Refused", ended, i.Words ?? ""),
             InstructionState.Unseen => ("hollow", "Not seen", ended, $"{i.Sight.InWords()} up, no event showed it"),
             InstructionState.Failed => ("flare", "Not handed over", ended, i.Words ?? ""),
             InstructionState.Dropped => ("off", "Dropped", ended, i.Words ?? ""),
             InstructionState.Taken => ("next", "Shown by the order", null, "waiting to see it"),
-            _ => ("next", "Taken", null, i.Words is { } silent ? $"{silent}; asked again {clock.Until(i.DueAt)}" : i.Handed ? "on its way" : "goes when what is before it has ended"),
+            _ => (
+                "next",
+                "Taken",
+                null,
+                i.Words is { } silent ? $"{silent}; asked again {clock.Until(i.DueAt)}"
+                : i.Handed ? "on its way"
+                : "goes when what is before it has ended"
+            ),
         };
     }
 }

@@ -39,15 +39,30 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source) : SirenaPag
         More = found.Count > PageSize;
         Orders = [.. found.Take(PageSize)];
         string[] numbers = [.. Orders.Select(o => o.Number)];
-        var alerts = await db.Alerts.AsNoTracking().Where(a => numbers.Contains(a.OrderNumber!)).OrderByDescending(a => a.RaisedAt).Take(400).ToListAsync(cancel);
+        var alerts = await db
+            .Alerts.AsNoTracking()
+            .Where(a => numbers.Contains(a.OrderNumber!))
+            .OrderByDescending(a => a.RaisedAt)
+            .Take(400)
+            .ToListAsync(cancel);
         Guid[] ids = [.. alerts.Select(a => a.Id)];
-        var deliveries = (await db.Deliveries.AsNoTracking().Where(d => ids.Contains(d.AlertId)).OrderBy(d => d.CreatedAt).ToListAsync(cancel)).ToLookup(d => d.AlertId);
+        var deliveries = (await db.Deliveries.AsNoTracking().Where(d => ids.Contains(d.AlertId)).OrderBy(d => d.CreatedAt).ToListAsync(cancel)).ToLookup(d =>
+            d.AlertId
+        );
         Told = alerts.ToLookup(a => a.OrderNumber!, a => (a, deliveries[a.Id].ToArray()));
     }
 
     /// <summary>The heading of an order's lane: how far off its due time is.</summary>
-    public string Lane(Order order) => order.DueAt is not { } due ? "No due time" : Filter.Newest ? due.InZone(Clock.Zone).Date == Clock.Today ? "Today" : "Earlier or later"
-        : due < Clock.Now ? "Over" : due < OrderFilter.Span("hour", Clock).To ? "Due within the hour" : due < OrderFilter.Span("today", Clock).To ? "Later today" : due < OrderFilter.Span("tomorrow", Clock).To ? "Tomorrow" : "After";
+    public string Lane(Order order) =>
+        order.DueAt is not { } due ? "No due time"
+        : Filter.Newest
+            ? due.InZone(Clock.Zone).Date == Clock.Today ? "Today"
+                : "Earlier or later"
+        : due < Clock.Now ? "Over"
+        : due < OrderFilter.Span("hour", Clock).To ? "Due within the hour"
+        : due < OrderFilter.Span("today", Clock).To ? "Later today"
+        : due < OrderFilter.Span("tomorrow", Clock).To ? "Tomorrow"
+        : "After";
 
     /// <summary>The cursor after the last row.</summary>
     public string? Next => More ? $"{Orders[^1].DueAt?.ToUnixTimeTicks()}|{Orders[^1].Number}" : null;

@@ -15,7 +15,10 @@ public static class InstructionForm
     public static MapNode Node(JsonObject with) => (MapNode)DocumentText.Read(with.ToJsonString(), yaml: false).Node!;
 
     /// <summary>What is said when one that waited was let go or stopped.</summary>
-    public static string? Settled(WishEnd ended, bool stop) => ended.Status != 200 ? ended.Problem : stop ? "It is stopped; nothing was asked of the order system." : "It goes now.";
+    public static string? Settled(WishEnd ended, bool stop) =>
+        ended.Status != 200 ? ended.Problem
+        : stop ? "It is stopped; nothing was asked of the order system."
+        : "It goes now.";
 
     /// <summary>The same as an object.</summary>
     public static JsonObject With(IFormCollection form, InstructionKind kind)
@@ -28,7 +31,9 @@ public static class InstructionForm
             {
                 _ when typed.Length == 0 => null,
                 MemberType.YesNo => typed == "true",
-                MemberType.Texts => new JsonArray([.. typed.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(t => (JsonNode)t)]),
+                MemberType.Texts => new JsonArray([
+                    .. typed.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(t => (JsonNode)t),
+                ]),
                 _ => typed,
             };
             if (value is not null)
@@ -41,11 +46,12 @@ public static class InstructionForm
     }
 
     /// <summary>Whom the event is to tell, as the form says: <c>customer</c>, <c>staff</c>, <c>nobody</c>, else both.</summary>
-    public static TellChoice? Tell(IFormCollection form, string by) => form["tell"].ToString() switch
-    {
-        "customer" => new TellChoice(true, false, by),
-        "staff" => new TellChoice(false, true, by),
-        "nobody" => new TellChoice(false, false, by),
-        _ => null,
-    };
+    public static TellChoice? Tell(IFormCollection form, string by) =>
+        form["tell"].ToString() switch
+        {
+            "customer" => new TellChoice(true, false, by),
+            "staff" => new TellChoice(false, true, by),
+            "nobody" => new TellChoice(false, false, by),
+            _ => null,
+        };
 }

@@ -28,16 +28,29 @@ public static class MissedDrawing
         double At(Instant at) => X(at < clock.Midnight ? begin : Math.Max(begin, DayDrawing.HourOf(at, clock)));
         var most = Math.Max(4, Math.Max(day.Counts.Max(), day.Usual.Length == 0 ? 0 : day.Usual.Max() / 12));
         string Y(double value) => Draw.N(Foot - (value / most * (Height - 8)));
-        var text = new StringBuilder($"<svg class=\"missd\" viewBox=\"0 0 {Width} {Foot + 42}\" role=\"img\" aria-label=\"{Draw.E(Spoken(day, missed, clock))}\">");
-        text.Append("<defs><pattern id=\"due\" width=\"6\" height=\"6\" patternUnits=\"userSpaceOnUse\"><path d=\"M-1.5 7.5 7.5-1.5M-1.5 1.5 1.5-1.5M4.5 7.5 7.5 4.5\" stroke=\"#C8472B\" stroke-width=\"1.3\"/></pattern></defs>");
+        var text = new StringBuilder(
+            $"<svg class=\"missd\" viewBox=\"0 0 {Width} {Foot + 42}\" role=\"img\" aria-label=\"{Draw.E(Spoken(day, missed, clock))}\">"
+        );
+        text.Append(
+            "<defs><pattern id=\"due\" width=\"6\" height=\"6\" patternUnits=\"userSpaceOnUse\"><path d=\"M-1.5 7.5 7.5-1.5M-1.5 1.5 1.5-1.5M4.5 7.5 7.5 4.5\" stroke=\"#C8472B\" stroke-width=\"1.3\"/></pattern></defs>"
+        );
         for (var hour = begin; hour <= end; hour++)
         {
-            text.Append($"<path d=\"M{Draw.N(X(hour))} {Top}V{Foot + 30}\" stroke=\"#ECE7DB\"/><text x=\"{Draw.N(X(hour))}\" y=\"14\" text-anchor=\"{(hour == begin ? "start" : hour == end ? "end" : "middle")}\" font-size=\"12\" fill=\"#5C6B73\">{hour % 24:00}:00</text>");
+            text.Append(
+                $"<path d=\"M{Draw.N(X(hour))} {Top}V{Foot + 30}\" stroke=\"#ECE7DB\"/><text x=\"{Draw.N(X(hour))}\" y=\"14\" text-anchor=\"{(hour == begin ? "start" : hour == end ? "end" : "middle")}\" font-size=\"12\" fill=\"#5C6B73\">{hour % 24:00}:00</text>"
+            );
         }
 
         foreach (var (silence, i) in day.Silences.Select((s, i) => (s, i)))
         {
-            Silence(text, silence, At(silence.From), At(silence.To), Y(Math.Min(most, Math.Max(.6, silence.Expected / Math.Max(1, (silence.To - silence.From).TotalMinutes / 5)))), i);
+            Silence(
+                text,
+                silence,
+                At(silence.From),
+                At(silence.To),
+                Y(Math.Min(most, Math.Max(.6, silence.Expected / Math.Max(1, (silence.To - silence.From).TotalMinutes / 5)))),
+                i
+            );
         }
 
         var part = X(begin + (1 / 12.0)) - 1.5;
@@ -77,11 +90,18 @@ public static class MissedDrawing
         text.Append($"<path d=\"M{Draw.N(from)} {Foot}V{top}H{Draw.N(Math.Max(from + 3, to))}V{Foot}z\" fill=\"url(#due)\"/>");
         if (to - from > 60 || number == 0)
         {
-            var (x, anchor) = to - from > 120 ? ((from + to) / 2, "middle") : to > Width - 130 ? (from - 6, "end") : (to + 6, "start");
-            text.Append($"<text x=\"{Draw.N(x)}\" y=\"{Top + 14}\" text-anchor=\"{anchor}\" font-size=\"12\" font-weight=\"640\" fill=\"#A3361D\">silent for {Draw.E((silence.To - silence.From).InWords())}</text>");
+            var (x, anchor) =
+                to - from > 120 ? ((from + to) / 2, "middle")
+                : to > Width - 130 ? (from - 6, "end")
+                : (to + 6, "start");
+            text.Append(
+                $"<text x=\"{Draw.N(x)}\" y=\"{Top + 14}\" text-anchor=\"{anchor}\" font-size=\"12\" font-weight=\"640\" fill=\"#A3361D\">silent for {Draw.E((silence.To - silence.From).InWords())}</text>"
+            );
             if (silence.Expected >= 1)
             {
-                text.Append($"<text x=\"{Draw.N(x)}\" y=\"{Top + 29}\" text-anchor=\"{anchor}\" font-size=\"12\" fill=\"#A3361D\">about {SourceWords.Round(silence.Expected)} expected</text>");
+                text.Append(
+                    $"<text x=\"{Draw.N(x)}\" y=\"{Top + 29}\" text-anchor=\"{anchor}\" font-size=\"12\" fill=\"#A3361D\">about {SourceWords.Round(silence.Expected)} expected</text>"
+                );
             }
         }
     }
@@ -96,8 +116,16 @@ public static class MissedDrawing
             var inside = day.SilenceAt(at) is not null;
             var name = !inside && left - (order.Order.Length * 7.3) - 12 > free;
             text.Append($"<a href=\"#m-{Draw.E(order.Order)}\" aria-hidden=\"true\" tabindex=\"-1\"><title>{Draw.E(order.Order)}</title>");
-            text.Append(inside ? $"<rect x=\"{Draw.N(left - 3)}\" y=\"{Foot + 12}\" width=\"6\" height=\"8\" fill=\"#C8472B\"/>" : $"<rect x=\"{Draw.N(left - 3.5)}\" y=\"{Foot + 11.5}\" width=\"7\" height=\"9\" fill=\"#fff\" stroke=\"#B7791F\" stroke-width=\"1.5\"/>");
-            text.Append(name ? $"<text x=\"{Draw.N(left - 9)}\" y=\"{Foot + 20}\" text-anchor=\"end\" font-size=\"12\" font-weight=\"600\" style=\"font-family:var(--mono)\" fill=\"#7F5208\">{Draw.E(order.Order)}</text></a>" : "</a>");
+            text.Append(
+                inside
+                    ? $"<rect x=\"{Draw.N(left - 3)}\" y=\"{Foot + 12}\" width=\"6\" height=\"8\" fill=\"#C8472B\"/>"
+                    : $"<rect x=\"{Draw.N(left - 3.5)}\" y=\"{Foot + 11.5}\" width=\"7\" height=\"9\" fill=\"#fff\" stroke=\"#B7791F\" stroke-width=\"1.5\"/>"
+            );
+            text.Append(
+                name
+                    ? $"<text x=\"{Draw.N(left - 9)}\" y=\"{Foot + 20}\" text-anchor=\"end\" font-size=\"12\" font-weight=\"600\" style=\"font-family:var(--mono)\" fill=\"#7F5208\">{Draw.E(order.Order)}</text></a>"
+                    : "</a>"
+            );
             free = left + 8;
         }
     }

@@ -38,7 +38,13 @@ public sealed class MissingModel(MissedDesk desk, SourceFigures figures, MissedD
         Items = await desk.OpenAsync(string.IsNullOrEmpty(Source) ? null : Source, cancel);
         Told = (await desk.WouldTellAsync(Items.Take(200), cancel)).ToLookup(t => t.Order);
         Checks = await figures.ChecksAsync(cancel);
-        var which = string.IsNullOrEmpty(Source) ? Items is [var first, ..] ? first.Source : Checks is [var one, ..] ? one.Source.Id : null : Source;
+        var which = string.IsNullOrEmpty(Source)
+            ? Items is [var first, ..]
+                ? first.Source
+                : Checks is [var one, ..]
+                    ? one.Source.Id
+                    : null
+            : Source;
         var check = Checks.FirstOrDefault(c => c.Source.Id == which).Source;
         Day = check is null ? null : await days.OfAsync(check, cancel);
     }
@@ -57,7 +63,10 @@ public sealed class MissingModel(MissedDesk desk, SourceFigures figures, MissedD
             done += item.Split('|', 2) is [var source, var order] && await desk.TakeOverAsync(source, order, User.Name(), cancel) is not null ? 1 : 0;
         }
 
-        Said = done == 0 ? "Nothing was taken over: choose orders that are still missing and not gone there." : $"{done} {(done == 1 ? "order is" : "orders are")} taken over as of now; the rules decide who is told.";
+        Said =
+            done == 0
+                ? "Nothing was taken over: choose orders that are still missing and not gone there."
+                : $"{done} {(done == 1 ? "order is" : "orders are")} taken over as of now; the rules decide who is told.";
         return Redirect("/orders/missing" + (string.IsNullOrEmpty(Source) ? "" : "?source=" + Uri.EscapeDataString(Source)));
     }
 
@@ -75,7 +84,10 @@ public sealed class MissingModel(MissedDesk desk, SourceFigures figures, MissedD
             done += item.Split('|', 2) is [var source, var order] && await desk.SetAsideAsync(source, order, reason!.Trim(), User.Name(), cancel) ? 1 : 0;
         }
 
-        Said = done == 0 ? "Nothing was set aside: choose orders, and say in a few words why." : $"{done} {(done == 1 ? "difference is" : "differences are")} set aside; {(done == 1 ? "it comes" : "they come")} back when the order changes there again.";
+        Said =
+            done == 0
+                ? "Nothing was set aside: choose orders, and say in a few words why."
+                : $"{done} {(done == 1 ? "difference is" : "differences are")} set aside; {(done == 1 ? "it comes" : "they come")} back when the order changes there again.";
         return Redirect("/orders/missing" + (string.IsNullOrEmpty(Source) ? "" : "?source=" + Uri.EscapeDataString(Source)));
     }
 }

@@ -50,7 +50,10 @@ public sealed class MyselfModel(MyTrial trial, SirenaDb db) : SirenaPage
         }
 
         var me = User.FindFirst("person")?.Value is { } person ? Around.Staff.Person(person) : null;
-        (Event, Messages) = (happened, await trial.LookAsync(happened, me, User.Identity?.Name is { } mail && mail.Contains('@', StringComparison.Ordinal) ? mail : me?.Email, cancel));
+        (Event, Messages) = (
+            happened,
+            await trial.LookAsync(happened, me, User.Identity?.Name is { } mail && mail.Contains('@', StringComparison.Ordinal) ? mail : me?.Email, cancel)
+        );
         return true;
     }
 }

@@ -19,7 +19,8 @@ using Sirena.Web.Pages.Watch;
 namespace Sirena.Web.Pages.Orders;
 
 /// <summary>One order: its facts, its lines, and the trail of each of its events.</summary>
-public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk notes, InstructionDesk instructions, Consequences consequences, SirenaDb db) : SirenaPage
+public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk notes, InstructionDesk instructions, Consequences consequences, SirenaDb db)
+    : SirenaPage
 {
     /// <summary>Its number.</summary>
     [BindProperty(SupportsGet = true)]
@@ -45,22 +46,40 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
         foreach (var at in Trail.Events.Reverse())
         {
             var facts = new Facts(at.Event, Around.Business.Zone, Around.Business.Currency);
-            yield return (at, [.. at.Rules.Select(r =>
-            {
-                var alert = r.Alert is { } id ? alerts.GetValueOrDefault(id) : null;
-                return why.Of(Why!, facts, r.Decision, r.Outcome, r.Outcome == Outcome.Joined ? [] : Told(alert), Left(alert));
-            }).OrderByDescending(w => w.Names).ThenBy(w => w.Standing)]);
+            yield return (
+                at,
+                [
+                    .. at
+                        .Rules.Select(r =>
+                        {
+                            var alert = r.Alert is { } id ? alerts.GetValueOrDefault(id) : null;
+                            return why.Of(Why!, facts, r.Decision, r.Outcome, r.Outcome == Outcome.Joined ? [] : Told(alert), Left(alert));
+                        })
+                        .OrderByDescending(w => w.Names)
+                        .ThenBy(w => w.Standing),
+                ]
+            );
         }
     }
 
     private List<(string Person, string How)> Told(AlertTrail? alert) =>
-        [.. (alert?.Deliveries ?? []).Select(d => (d.Delivery.Person ?? d.Delivery.To, $"by {RuleSentence.Word(d.Delivery.Channel)} at {Clock.Short(d.Delivery.CreatedAt)}: {Draw.MarkOf(d.Delivery.State, d.Delivery.Answered).Word}{(d.Delivery.Reason is { } reason ? $", {reason}" : "")}"))];
+        [
+            .. (alert?.Deliveries ?? []).Select(d =>
+                (
+                    d.Delivery.Person ?? d.Delivery.To,
+                    $"by {RuleSentence.Word(d.Delivery.Channel)} at {Clock.Short(d.Delivery.CreatedAt)}: {Draw.MarkOf(d.Delivery.State, d.Delivery.Answered).Word}{(d.Delivery.Reason is { } reason ? $", {reason}" : "")}"
+                )
+            ),
+        ];
 
-    private static List<(string Person, string Because)> Left(AlertTrail? alert) => [.. (alert?.Steps ?? []).SelectMany(s =>
-    {
-        using var left = JsonDocument.Parse(s.Left);
-        return left.RootElement.EnumerateArray().Select(l => (l.GetProperty("person").GetString()!, l.GetProperty("because").GetString()!)).ToArray();
-    })];
+    private static List<(string Person, string Because)> Left(AlertTrail? alert) =>
+        [
+            .. (alert?.Steps ?? []).SelectMany(s =>
+            {
+                using var left = JsonDocument.Parse(s.Left);
+                return left.RootElement.EnumerateArray().Select(l => (l.GetProperty("person").GetString()!, l.GetProperty("because").GetString()!)).ToArray();
+            }),
+        ];
 
     /// <summary>Everything that is known.</summary>
     public OrderTrail Trail { get; private set; } = null!;
@@ -88,7 +107,9 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
         using var document = JsonDocument.Parse(Order.Document);
         Document = document.RootElement.Clone();
         Do = await DoSheet.ReadAsync(db, consequences, Order, Around, Clock, Asker, wished, Self, null, cancel, wishProblem, sure);
-        At = trail.Events.FirstOrDefault(e => e.Event.Seq == Event) ?? trail.Events.LastOrDefault(e => e.Rules.Any(r => r.Alert is not null)) ?? trail.Events[^1];
+        At = trail.Events.FirstOrDefault(e => e.Event.Seq == Event)
+            ?? trail.Events.LastOrDefault(e => e.Rules.Any(r => r.Alert is not null))
+            ?? trail.Events[^1];
         return Page();
     }
 
@@ -112,7 +133,10 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
         }
 
         wished = await Request.ReadFormAsync(cancel);
-        if (await db.Orders.AsNoTracking().FirstOrDefaultAsync(o => o.Number == Number, cancel) is not { } order || Around.TakingOf(order)?.Kinds.GetValueOrDefault(wished["kind"].ToString()) is not { } kind)
+        if (
+            await db.Orders.AsNoTracking().FirstOrDefaultAsync(o => o.Number == Number, cancel) is not { } order
+            || Around.TakingOf(order)?.Kinds.GetValueOrDefault(wished["kind"].ToString()) is not { } kind
+        )
         {
             return await OnGetAsync(cancel);
         }
@@ -123,10 +147,19 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
             return await OnGetAsync(cancel);
         }
 
-        var ended = await instructions.AskAsync(new InstructionWish(kind.Name, InstructionForm.Members(wished, kind), [], Asker) { Order = Number, Tell = InstructionForm.Tell(wished, Asker.Name) }, cancel);
+        var ended = await instructions.AskAsync(
+            new InstructionWish(kind.Name, InstructionForm.Members(wished, kind), [], Asker)
+            {
+                Order = Number,
+                Tell = InstructionForm.Tell(wished, Asker.Name),
+            },
+            cancel
+        );
         if (ended.Status == 201)
         {
-            Said = ended.Instruction!.Waits is null ? "Asked. It is done when the order itself shows it." : "It waits for a second person's yes; those who may give it are told.";
+            Said = ended.Instruction!.Waits is null
+                ? "Asked. It is done when the order itself shows it."
+                : "It waits for a second person's yes; those who may give it are told.";
             return Redirect(Self + "#done");
         }
 
@@ -144,7 +177,8 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
 
         wished = await Request.ReadFormAsync(cancel);
         return await db.Orders.AsNoTracking().FirstOrDefaultAsync(o => o.Number == Number, cancel) is { } order
-            ? Partial("_Do", await DoSheet.ReadAsync(db, consequences, order, Around, Clock, Asker, wished, Self, null, cancel)) : NotFound();
+            ? Partial("_Do", await DoSheet.ReadAsync(db, consequences, order, Around, Clock, Asker, wished, Self, null, cancel))
+            : NotFound();
     }
 
     /// <summary>Says yes to one that waits.</summary>
@@ -181,13 +215,17 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
         {
             var most = NodaTime.Duration.FromHours(4);
             var back = NodaTime.Duration.Max(NodaTime.Duration.FromMinutes(10), Clock.Now - Burning.Min(b => b.Fuse.Begin) + NodaTime.Duration.FromMinutes(2));
-            var ahead = NodaTime.Duration.Max(NodaTime.Duration.FromMinutes(15), Burning.SelectMany(b => b.Fuse.Knots).Max(k => k.At) - Clock.Now + NodaTime.Duration.FromMinutes(3));
+            var ahead = NodaTime.Duration.Max(
+                NodaTime.Duration.FromMinutes(15),
+                Burning.SelectMany(b => b.Fuse.Knots).Max(k => k.At) - Clock.Now + NodaTime.Duration.FromMinutes(3)
+            );
             return new FuseDrawing(Clock.Now, NodaTime.Duration.Min(most, back), NodaTime.Duration.Min(most, ahead), Clock);
         }
     }
 
     /// <summary>The notes on the order, newest first.</summary>
-    public IEnumerable<(OrderEvent Event, JsonElement Note)> Notes => Trail.Events.Reverse().Where(e => e.Event.Type == "order.note-added").Select(e => (e.Event, Facts.Member(e.Event.DataJson, "note")));
+    public IEnumerable<(OrderEvent Event, JsonElement Note)> Notes =>
+        Trail.Events.Reverse().Where(e => e.Event.Type == "order.note-added").Select(e => (e.Event, Facts.Member(e.Event.DataJson, "note")));
 
     /// <summary>What is wrong with the note in the form.</summary>
     public string? NoteProblem { get; private set; }
@@ -214,7 +252,8 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
             given = stream.ToArray();
         }
 
-        NoteProblem = picture is { Length: > Core.Notices.NotePicture.MostBytes } ? "The picture is larger than 8 MB. Make it smaller first."
+        NoteProblem = picture is { Length: > Core.Notices.NotePicture.MostBytes }
+            ? "The picture is larger than 8 MB. Make it smaller first."
             : await notes.AddAsync(Number, User.FindFirst("person")?.Value ?? User.Name(), text ?? "", audience == "customer", given, cancel);
         if (NoteProblem is null)
         {
@@ -229,14 +268,29 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
 
     /// <summary>A picture of a note.</summary>
     public async Task<IActionResult> OnGetPictureAsync(Guid id, CancellationToken cancel) =>
-        await db.NotePictures.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id && p.OrderNumber == Number, cancel) is { } found ? File(found.Jpeg, "image/jpeg") : NotFound();
+        await db.NotePictures.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id && p.OrderNumber == Number, cancel) is { } found
+            ? File(found.Jpeg, "image/jpeg")
+            : NotFound();
 
     private async Task BurnAsync(CancellationToken cancel)
     {
         var (all, fuses) = (new List<(AlertTrail, Fuse)>(), new Fuses(Around));
-        foreach (var a in Trail.Alerts.Where(a => a.Alert.State is AlertState.Open or AlertState.Taken || (a.Alert.State == AlertState.Lapsed && Clock.Now - a.Alert.RaisedAt < NodaTime.Duration.FromHours(12))))
+        foreach (
+            var a in Trail.Alerts.Where(a =>
+                a.Alert.State is AlertState.Open or AlertState.Taken
+                || (a.Alert.State == AlertState.Lapsed && Clock.Now - a.Alert.RaisedAt < NodaTime.Duration.FromHours(12))
+            )
+        )
         {
-            all.Add((a, fuses.Of(new BurningAlert(a.Alert, (await shelf.OfAsync(a.Alert, cancel)).Case, [.. a.Steps], [.. a.Deliveries.Select(d => d.Delivery)]), Order.DueAt)));
+            all.Add(
+                (
+                    a,
+                    fuses.Of(
+                        new BurningAlert(a.Alert, (await shelf.OfAsync(a.Alert, cancel)).Case, [.. a.Steps], [.. a.Deliveries.Select(d => d.Delivery)]),
+                        Order.DueAt
+                    )
+                )
+            );
         }
 
         Burning = [.. all.OrderBy(b => b.Item2.Order).Take(6)];
@@ -258,20 +312,30 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
     }
 
     /// <summary>The statuses that the order was in, in the order of its events, each with its time.</summary>
-    public IReadOnlyDictionary<string, NodaTime.Instant> Reached() => Trail.Events
-        .Select(e => (Status: Facts.Member(e.Event.After, "status"), e.Event.Time)).Where(e => e.Status.ValueKind == JsonValueKind.String)
-        .GroupBy(e => e.Status.GetString()!).ToDictionary(g => g.Key, g => g.First().Time);
+    public IReadOnlyDictionary<string, NodaTime.Instant> Reached() =>
+        Trail
+            .Events.Select(e => (Status: Facts.Member(e.Event.After, "status"), e.Event.Time))
+            .Where(e => e.Status.ValueKind == JsonValueKind.String)
+            .GroupBy(e => e.Status.GetString()!)
+            .ToDictionary(g => g.Key, g => g.First().Time);
 
     /// <summary>Where the order stands, in one sentence for the heading.</summary>
     public (string Tone, string Sentence) Standing()
     {
         var status = Around.Status(Order.Status);
-        return Order.HoldReason is { } hold ? ("flare", $"Held in {status?.Name ?? Order.Status}: {hold}") : (status is { Closed: true } ? "glass" : "", status?.Name ?? Order.Status ?? "no status");
+        return Order.HoldReason is { } hold
+            ? ("flare", $"Held in {status?.Name ?? Order.Status}: {hold}")
+            : (status is { Closed: true } ? "glass" : "", status?.Name ?? Order.Status ?? "no status");
     }
 
     /// <summary>The last move of the order that its status did not allow, in a sentence; <see langword="null"/> where all went the usual way.</summary>
-    public string? AgainstTheWay => Trail.Events.Reverse().Select(e => (e.Event, From: Around.Status(Facts.Text(e.Event.Before, "status")), To: Around.Status(Facts.Text(e.Event.After, "status"))))
-        .Where(m => m.From is not null && m.To is not null && m.From.WhyNot(m.To) is not null).Select(m => $"It went from {m.From!.Name} to {m.To!.Name} at {Clock.Short(m.Event.Time)}: {m.From.WhyNot(m.To)}.").FirstOrDefault();
+    public string? AgainstTheWay =>
+        Trail
+            .Events.Reverse()
+            .Select(e => (e.Event, From: Around.Status(Facts.Text(e.Event.Before, "status")), To: Around.Status(Facts.Text(e.Event.After, "status"))))
+            .Where(m => m.From is not null && m.To is not null && m.From.WhyNot(m.To) is not null)
+            .Select(m => $"It went from {m.From!.Name} to {m.To!.Name} at {Clock.Short(m.Event.Time)}: {m.From.WhyNot(m.To)}.")
+            .FirstOrDefault();
 
     /// <summary>Whether whoever is signed in may see the messages themselves.</summary>
     public bool SeesMessages => User.SeesAll();

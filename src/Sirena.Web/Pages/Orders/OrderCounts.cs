@@ -24,7 +24,8 @@ public sealed record OrderCounts(IReadOnlyDictionary<string, int> ByStatus, IRea
             union all select 'o', '', (select count(*) from (select from orders where open limit 10001) x)
             union all select 'h', '', (select count(*) from (select from orders where open and hold_reason is not null limit 10001) x)
             union all select 'r', risk::text, count(*) from (select risk from orders where open and risk >= 2 limit 10001) x group by risk
-            """);
+            """
+        );
         (Instant From, Instant To)[] spans = [.. dues.Select(d => OrderFilter.Span(d, clock))];
         command.Parameters.Add(new NpgsqlParameter { Value = dues });
         command.Parameters.Add(new NpgsqlParameter { Value = spans.Select(s => s.From).ToArray() });
@@ -38,6 +39,12 @@ public sealed record OrderCounts(IReadOnlyDictionary<string, int> ByStatus, IRea
 
         int One(string kind, string name) => found.GetValueOrDefault((kind, name));
         return new OrderCounts(
-            found.Where(f => f.Key.Item1 == "s").ToDictionary(f => f.Key.Item2, f => f.Value), dues.ToDictionary(d => d, d => One("d", d)), One("o", ""), One("h", ""), One("r", "2"), One("r", "3"));
+            found.Where(f => f.Key.Item1 == "s").ToDictionary(f => f.Key.Item2, f => f.Value),
+            dues.ToDictionary(d => d, d => One("d", d)),
+            One("o", ""),
+            One("h", ""),
+            One("r", "2"),
+            One("r", "3")
+        );
     }
 }

@@ -44,8 +44,20 @@ public sealed record OrderFilter
     /// <summary>The address of this filter with some of it changed.</summary>
     public static string Address(OrderFilter f)
     {
-        (string, string?)[] all = [("q", f.Q), ("status", f.Status), ("site", f.Site), ("due", f.Due), ("risk", f.Risk), ("held", f.Held ? "true" : null), ("told", f.Told), ("after", f.After), ("look", f.Look)];
-        return "/orders" + Microsoft.AspNetCore.Http.QueryString.Create(all.Where(a => !string.IsNullOrEmpty(a.Item2)).Select(a => KeyValuePair.Create(a.Item1, a.Item2)));
+        (string, string?)[] all =
+        [
+            ("q", f.Q),
+            ("status", f.Status),
+            ("site", f.Site),
+            ("due", f.Due),
+            ("risk", f.Risk),
+            ("held", f.Held ? "true" : null),
+            ("told", f.Told),
+            ("after", f.After),
+            ("look", f.Look),
+        ];
+        return "/orders"
+            + Microsoft.AspNetCore.Http.QueryString.Create(all.Where(a => !string.IsNullOrEmpty(a.Item2)).Select(a => KeyValuePair.Create(a.Item1, a.Item2)));
     }
 
     /// <summary>The spans of due time that can be chosen, each from its begin to before its end.</summary>
@@ -67,7 +79,13 @@ public sealed record OrderFilter
     public IQueryable<Order> Apply(SirenaDb db, DeskTime clock)
     {
         var orders = db.Orders.AsNoTracking().Finding(Q);
-        orders = Status is { Length: > 0 } ? Closed ? orders.Where(o => o.Status == Status) : orders.Where(o => o.Open && o.Status == Status) : string.IsNullOrWhiteSpace(Q) ? orders.Where(o => o.Open) : orders;
+        orders = Status is { Length: > 0 }
+            ? Closed
+                ? orders.Where(o => o.Status == Status)
+                : orders.Where(o => o.Open && o.Status == Status)
+            : string.IsNullOrWhiteSpace(Q)
+                ? orders.Where(o => o.Open)
+                : orders;
         orders = Site is { Length: > 0 } site ? orders.Where(o => o.Sites.Contains(site)) : orders;
         orders = Risk is "medium" or "high" ? orders.Where(o => o.Risk == (Risk == "high" ? 3 : 2)) : orders;
         orders = Held ? orders.Where(o => o.HoldReason != null) : orders;
@@ -80,7 +98,9 @@ public sealed record OrderFilter
         orders = Told switch
         {
             "open" => orders.Where(o => db.Alerts.Any(a => a.OrderNumber == o.Number && a.State == AlertState.Open && a.ReachesSomebody)),
-            "nobody" => orders.Where(o => db.Alerts.Any(a => a.OrderNumber == o.Number && a.State == AlertState.Open && (a.Unreached > 0 || !a.ReachesSomebody))),
+            "nobody" => orders.Where(o =>
+                db.Alerts.Any(a => a.OrderNumber == o.Number && a.State == AlertState.Open && (a.Unreached > 0 || !a.ReachesSomebody))
+            ),
             _ => orders,
         };
         return From(orders);
@@ -93,12 +113,16 @@ public sealed record OrderFilter
         var number = parts.Length == 2 ? parts[1] : "";
         if (number.Length > 0 && parts[0].Length == 0)
         {
-            orders = Newest ? orders.Where(o => o.DueAt != null || o.Number.CompareTo(number) < 0) : orders.Where(o => o.DueAt == null && o.Number.CompareTo(number) > 0);
+            orders = Newest
+                ? orders.Where(o => o.DueAt != null || o.Number.CompareTo(number) < 0)
+                : orders.Where(o => o.DueAt == null && o.Number.CompareTo(number) > 0);
         }
         else if (number.Length > 0 && long.TryParse(parts[0], CultureInfo.InvariantCulture, out var ticks) && KnownTime.HoldsTicks(ticks))
         {
             var at = Instant.FromUnixTimeTicks(ticks);
-            orders = Newest ? orders.Where(o => o.DueAt < at || (o.DueAt == at && o.Number.CompareTo(number) < 0)) : orders.Where(o => o.DueAt > at || (o.DueAt == at && o.Number.CompareTo(number) > 0) || o.DueAt == null);
+            orders = Newest
+                ? orders.Where(o => o.DueAt < at || (o.DueAt == at && o.Number.CompareTo(number) < 0))
+                : orders.Where(o => o.DueAt > at || (o.DueAt == at && o.Number.CompareTo(number) > 0) || o.DueAt == null);
         }
 
         return Newest ? orders.OrderByDescending(o => o.DueAt).ThenByDescending(o => o.Number) : orders.OrderBy(o => o.DueAt).ThenBy(o => o.Number);

@@ -12,20 +12,37 @@ namespace Sirena.Web.Pages.Orders;
 public sealed record OrderRow(Order Order, IReadOnlyList<(Alert Alert, Delivery[] Deliveries)> Alerts, Surroundings Around, DeskTime Clock)
 {
     /// <summary>The tone of the due time: flare within the hour, brass when it is over.</summary>
-    public string DueTone => !Order.Open || Order.DueAt is not { } due ? "" : due < Clock.Now ? "brass" : due - Clock.Now < Duration.FromHours(1) ? "flare" : "";
+    public string DueTone =>
+        !Order.Open || Order.DueAt is not { } due ? ""
+        : due < Clock.Now ? "brass"
+        : due - Clock.Now < Duration.FromHours(1) ? "flare"
+        : "";
 
     /// <summary>The risk: bars and the word.</summary>
-    public string Risk => Order.Risk switch
-    {
-        0 => "",
-        1 => "<span class=\"muted\">low</span>",
-        2 => $"<span class=\"rk medium\"><i></i><i></i><i class=\"o\"></i></span><b>medium</b> <span class=\"muted\">{Order.RiskScore:0}</span>",
-        _ => $"<span class=\"rk high\"><i></i><i></i><i></i></span><b>high</b> <span class=\"muted\">{Order.RiskScore:0}</span>",
-    };
+    public string Risk =>
+        Order.Risk switch
+        {
+            0 => "",
+            1 => "<span class=\"muted\">low</span>",
+            2 => $"<span class=\"rk medium\"><i></i><i></i><i class=\"o\"></i></span><b>medium</b> <span class=\"muted\">{Order.RiskScore:0}</span>",
+            _ => $"<span class=\"rk high\"><i></i><i></i><i></i></span><b>high</b> <span class=\"muted\">{Order.RiskScore:0}</span>",
+        };
 
     /// <summary>The alert that matters most: an open one before a taken one, else the newest.</summary>
-    public (Alert Alert, Delivery[] Deliveries)? First => Alerts.Count == 0 ? null
-        : Alerts.OrderBy(a => a.Alert.State switch { AlertState.Open => 0, AlertState.Taken => 1, _ => 2 }).ThenByDescending(a => a.Alert.RaisedAt).First();
+    public (Alert Alert, Delivery[] Deliveries)? First =>
+        Alerts.Count == 0
+            ? null
+            : Alerts
+                .OrderBy(a =>
+                    a.Alert.State switch
+                    {
+                        AlertState.Open => 0,
+                        AlertState.Taken => 1,
+                        _ => 2,
+                    }
+                )
+                .ThenByDescending(a => a.Alert.RaisedAt)
+                .First();
 
     /// <summary>Marks, surnames, and where the alert stands.</summary>
     public string Told
@@ -49,14 +66,17 @@ public sealed record OrderRow(Order Order, IReadOnlyList<(Alert Alert, Delivery[
     private static string Few(string names) => names.Split(", ") is { Length: > 2 } many ? $"{many[0]} and {many.Length - 1} more" : names;
 
     /// <summary>Where an alert stands, in a coloured word or three.</summary>
-    public string Standing(Alert alert) => alert.State switch
-    {
-        AlertState.Open => $"<b class=\"nx {(Clock.Now - alert.RaisedAt > Duration.FromMinutes(30) ? "flare" : "brass")}\">open {(Clock.Now - alert.RaisedAt).InWords()}</b>",
-        AlertState.Taken => $"<b class=\"nx glass\">{Draw.Mark(DeliveryState.Landed, true, "s12")} {Draw.E(Surname(Around.NameOf(alert.TakenBy ?? "")))} has it</b>",
-        AlertState.Done => $"<b class=\"nx glass\">{Draw.Mark(DeliveryState.Landed, true, "s12")} done {Clock.Short(alert.EndedAt!.Value)}</b>",
-        AlertState.Lapsed => "<b class=\"nx flare\">nobody answered</b>",
-        _ => "<span class=\"nx muted\">ended with the order</span>",
-    };
+    public string Standing(Alert alert) =>
+        alert.State switch
+        {
+            AlertState.Open =>
+                $"<b class=\"nx {(Clock.Now - alert.RaisedAt > Duration.FromMinutes(30) ? "flare" : "brass")}\">open {(Clock.Now - alert.RaisedAt).InWords()}</b>",
+            AlertState.Taken =>
+                $"<b class=\"nx glass\">{Draw.Mark(DeliveryState.Landed, true, "s12")} {Draw.E(Surname(Around.NameOf(alert.TakenBy ?? "")))} has it</b>",
+            AlertState.Done => $"<b class=\"nx glass\">{Draw.Mark(DeliveryState.Landed, true, "s12")} done {Clock.Short(alert.EndedAt!.Value)}</b>",
+            AlertState.Lapsed => "<b class=\"nx flare\">nobody answered</b>",
+            _ => "<span class=\"nx muted\">ended with the order</span>",
+        };
 
     /// <summary>The last word of a name.</summary>
     public static string Surname(string name) => name[(name.LastIndexOf(' ') + 1)..];

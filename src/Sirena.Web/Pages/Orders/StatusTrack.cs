@@ -17,7 +17,8 @@ public static class StatusTrack
     /// <param name="clock">For times.</param>
     public static string Draw(IReadOnlyList<Status> path, int here, IReadOnlyDictionary<string, Instant> reached, bool held, DeskTime clock)
     {
-        const double step = 150, y = 12;
+        const double step = 150,
+            y = 12;
         double X(int i) => 62 + (i * step);
         var svg = new StringBuilder();
         if (path.Count > 1)
@@ -33,12 +34,24 @@ public static class StatusTrack
         for (var i = 0; i < path.Count; i++)
         {
             var known = reached.TryGetValue(path[i].Id, out var at);
-            svg.Append(i == here
-                ? $"<rect x=\"{N(X(i) - 7)}\" y=\"{y - 7}\" width=\"14\" height=\"14\" fill=\"#fff\" stroke=\"#1B2B34\" stroke-width=\"2\"/>" + (held ? $"<path d=\"M{N(X(i) - 2.3)} {y - 3}v6M{N(X(i) + 2.3)} {y - 3}v6\" stroke=\"#A3361D\" stroke-width=\"2\"/>" : $"<rect x=\"{N(X(i) - 3)}\" y=\"{y - 3}\" width=\"6\" height=\"6\" fill=\"#1B2B34\"/>")
+            svg.Append(
+                i == here
+                    ? $"<rect x=\"{N(X(i) - 7)}\" y=\"{y - 7}\" width=\"14\" height=\"14\" fill=\"#fff\" stroke=\"#1B2B34\" stroke-width=\"2\"/>"
+                        + (
+                            held
+                                ? $"<path d=\"M{N(X(i) - 2.3)} {y - 3}v6M{N(X(i) + 2.3)} {y - 3}v6\" stroke=\"#A3361D\" stroke-width=\"2\"/>"
+                                : $"<rect x=\"{N(X(i) - 3)}\" y=\"{y - 3}\" width=\"6\" height=\"6\" fill=\"#1B2B34\"/>"
+                        )
                 : known && i < here ? $"<rect x=\"{N(X(i) - 5)}\" y=\"{y - 5}\" width=\"10\" height=\"10\" fill=\"#1B2B34\"/>"
-                : $"<rect x=\"{N(X(i) - 4)}\" y=\"{y - 4}\" width=\"8\" height=\"8\" fill=\"#fff\" stroke=\"#8D8778\" stroke-width=\"1.4\"/>");
-            var tone = i == here && held ? "#A3361D" : i <= here && known ? "#1B2B34" : "#5C6B73";
-            svg.Append($"<text x=\"{N(X(i))}\" y=\"{y + 22}\" text-anchor=\"middle\" font-size=\"12.5\" font-weight=\"{(i == here ? 660 : 400)}\" fill=\"{tone}\">{E(path[i].Name)}{(i == here && held ? ", held" : "")}{(known ? $" <tspan fill=\"#5C6B73\" font-weight=\"400\">{clock.Short(at)}</tspan>" : "")}</text>");
+                : $"<rect x=\"{N(X(i) - 4)}\" y=\"{y - 4}\" width=\"8\" height=\"8\" fill=\"#fff\" stroke=\"#8D8778\" stroke-width=\"1.4\"/>"
+            );
+            var tone =
+                i == here && held ? "#A3361D"
+                : i <= here && known ? "#1B2B34"
+                : "#5C6B73";
+            svg.Append(
+                $"<text x=\"{N(X(i))}\" y=\"{y + 22}\" text-anchor=\"middle\" font-size=\"12.5\" font-weight=\"{(i == here ? 660 : 400)}\" fill=\"{tone}\">{E(path[i].Name)}{(i == here && held ? ", held" : "")}{(known ? $" <tspan fill=\"#5C6B73\" font-weight=\"400\">{clock.Short(at)}</tspan>" : "")}</text>"
+            );
         }
 
         var now = here >= 0 ? path[here].Name : "unknown";

@@ -20,8 +20,16 @@ namespace Sirena.Web.Pages.Orders;
 /// </summary>
 public sealed class TrailDrawing
 {
-    private const double Row = 34.5, RuleX = 226, PeopleX = 540, DeliveryX = 748, AnswerX = 1056, Width = 1216, Top = 18;
-    private const string Ink = "#1B2B34", Muted = "#5C6B73", Faint = "#B3AB99";
+    private const double Row = 34.5,
+        RuleX = 226,
+        PeopleX = 540,
+        DeliveryX = 748,
+        AnswerX = 1056,
+        Width = 1216,
+        Top = 18;
+    private const string Ink = "#1B2B34",
+        Muted = "#5C6B73",
+        Faint = "#B3AB99";
     private readonly StringBuilder dashed = new();
     private readonly StringBuilder solid = new();
     private readonly StringBuilder text = new();
@@ -47,8 +55,15 @@ public sealed class TrailDrawing
     /// <param name="clock">For times.</param>
     /// <param name="address">The page's address with a query that names the event; a node's name is added.</param>
     /// <param name="picked">The node whose details are open.</param>
-    public static string Draw(OrderTrail trail, EventTrail at, IReadOnlyList<Instruction> done, Surroundings around, DeskTime clock, string address, string? picked) =>
-        new TrailDrawing(done, around, clock, address, picked).Make(trail, at);
+    public static string Draw(
+        OrderTrail trail,
+        EventTrail at,
+        IReadOnlyList<Instruction> done,
+        Surroundings around,
+        DeskTime clock,
+        string address,
+        string? picked
+    ) => new TrailDrawing(done, around, clock, address, picked).Make(trail, at);
 
     private string Make(OrderTrail trail, EventTrail at)
     {
@@ -92,9 +107,23 @@ public sealed class TrailDrawing
         var happened = at.Event;
         var change = happened.DataJson.TryGetProperty("change", out var c) && c.ValueKind == System.Text.Json.JsonValueKind.Object ? c : default;
         var detail = happened.Type == "order.note-added" ? "" : Changed(change);
-        Node("event", 0, y - 36, 152, 72, text.Append($"<rect x=\"0\" y=\"{N(y - 30)}\" width=\"4\" height=\"60\" fill=\"{Ink}\"/>"),
-            T(14, y - 16, clock.Exact(happened.Time), size: 12.5, color: Muted, mono: true) + T(14, y + 1, Cut(around.EventName(happened.Type), 18), size: 16, weight: 680)
-            + T(14, y + 18, Cut(detail, 24), size: 12.5) + (done.FirstOrDefault(i => i.Id == happened.CausedBy) is { } cause ? T(14, y + 34, Cut($"as {cause.By} asked", 22), size: 12.5, color: "#1E665D", title: $"as {cause.By} asked") : happened.Late || happened.DecidedLate ? T(14, y + 34, happened.DecidedLate ? "decided late" : "came late", size: 12.5, color: "#7F5208") : ""));
+        Node(
+            "event",
+            0,
+            y - 36,
+            152,
+            72,
+            text.Append($"<rect x=\"0\" y=\"{N(y - 30)}\" width=\"4\" height=\"60\" fill=\"{Ink}\"/>"),
+            T(14, y - 16, clock.Exact(happened.Time), size: 12.5, color: Muted, mono: true)
+                + T(14, y + 1, Cut(around.EventName(happened.Type), 18), size: 16, weight: 680)
+                + T(14, y + 18, Cut(detail, 24), size: 12.5)
+                + (
+                    done.FirstOrDefault(i => i.Id == happened.CausedBy) is { } cause
+                        ? T(14, y + 34, Cut($"as {cause.By} asked", 22), size: 12.5, color: "#1E665D", title: $"as {cause.By} asked")
+                    : happened.Late || happened.DecidedLate ? T(14, y + 34, happened.DecidedLate ? "decided late" : "came late", size: 12.5, color: "#7F5208")
+                    : ""
+                )
+        );
     }
 
     private string Changed(System.Text.Json.JsonElement change)
@@ -105,7 +134,9 @@ public sealed class TrailDrawing
         }
 
         var after = change.TryGetProperty("after", out var a) ? a : default;
-        return a.ValueKind is System.Text.Json.JsonValueKind.Object or System.Text.Json.JsonValueKind.Array ? $"{field} changed" : $"{field}: {around.NameOf(Core.Orders.Fields.Facts.InWords(after))}";
+        return a.ValueKind is System.Text.Json.JsonValueKind.Object or System.Text.Json.JsonValueKind.Array
+            ? $"{field} changed"
+            : $"{field}: {around.NameOf(Core.Orders.Fields.Facts.InWords(after))}";
     }
 
     // Returns the rule's height in the drawing; its people and deliveries take the rows.
@@ -113,9 +144,15 @@ public sealed class TrailDrawing
     {
         var begin = rows;
         var people = alert is null ? [] : alert.Deliveries.GroupBy(d => d.Delivery.Person ?? d.Delivery.To).ToList();
-        var left = alert is null ? [] : alert.Steps.SelectMany(s => System.Text.Json.JsonSerializer.Deserialize<LeftOut[]>(s.Left, Engine.Decide.EventDecision.Json)!).ToArray();
-        var why = alert is null ? new Dictionary<string, string>() : alert.Steps.SelectMany(s => System.Text.Json.JsonSerializer.Deserialize<Told[]>(s.Told, Engine.Decide.EventDecision.Json)!)
-            .GroupBy(t => t.Person ?? t.Contact).ToDictionary(g => g.Key, g => g.First().Because);
+        var left = alert is null
+            ? []
+            : alert.Steps.SelectMany(s => System.Text.Json.JsonSerializer.Deserialize<LeftOut[]>(s.Left, Engine.Decide.EventDecision.Json)!).ToArray();
+        var why = alert is null
+            ? new Dictionary<string, string>()
+            : alert
+                .Steps.SelectMany(s => System.Text.Json.JsonSerializer.Deserialize<Told[]>(s.Told, Engine.Decide.EventDecision.Json)!)
+                .GroupBy(t => t.Person ?? t.Contact)
+                .ToDictionary(g => g.Key, g => g.First().Because);
         var places = new List<(double Y, bool Told)>();
         if (rule.Outcome == Outcome.Joined)
         {
@@ -129,18 +166,36 @@ public sealed class TrailDrawing
         }
 
         // Who was told already stands above, with what they were told by.
-        foreach (var one in left.Where(l => !l.Because.StartsWith(Engine.Ladders.AlertLives.ToldAlready, StringComparison.Ordinal) || !people.Any(p => p.Key == l.Person)))
+        foreach (
+            var one in left.Where(l =>
+                !l.Because.StartsWith(Engine.Ladders.AlertLives.ToldAlready, StringComparison.Ordinal) || !people.Any(p => p.Key == l.Person)
+            )
+        )
         {
             var y = Top + (rows * Row);
             places.Add((y, false));
             var name = around.NameOf(one.Person);
-            Node($"left-{alert!.Alert.Id}-{one.Person}", PeopleX - 4, y - 12, 190, 34, text, T(PeopleX + 2, y + 4.5, Cut(name, 26), weight: 600, color: Muted) + T(PeopleX + 2, y + 20, "not told", size: 12, color: Muted));
+            Node(
+                $"left-{alert!.Alert.Id}-{one.Person}",
+                PeopleX - 4,
+                y - 12,
+                190,
+                34,
+                text,
+                T(PeopleX + 2, y + 4.5, Cut(name, 26), weight: 600, color: Muted) + T(PeopleX + 2, y + 20, "not told", size: 12, color: Muted)
+            );
             dashed.Append($"<path d=\"M{PeopleX + 150} {N(y)}H{DeliveryX - 8}\" stroke=\"{Faint}\" stroke-width=\"1.2\" stroke-dasharray=\"3 3\"/>");
             text.Append(T(DeliveryX, y + 4.5, Cut(one.Because, 52), size: 12.5, color: "#A3361D"));
             rows += 1.15;
         }
 
-        foreach (var asked in done.Where(i => i.RuleId == rule.Decision.Rule.Id && i.EventId == at.Event.Id || rule.Outcome == Outcome.Matched && alert is not null && i.AlertId == alert.Alert.Id).OrderBy(i => i.Seq))
+        foreach (
+            var asked in done.Where(i =>
+                    i.RuleId == rule.Decision.Rule.Id && i.EventId == at.Event.Id
+                    || rule.Outcome == Outcome.Matched && alert is not null && i.AlertId == alert.Alert.Id
+                )
+                .OrderBy(i => i.Seq)
+        )
         {
             places.Add((Asked(asked), !asked.Trial));
         }
@@ -151,7 +206,10 @@ public sealed class TrailDrawing
         }
 
         var middle = places.Count == 0 ? Top + (begin * Row) : places.Average(p => p.Y);
-        var said = rule.Outcome == Outcome.Joined ? "joined the alert that was open" : rule.Decision.Rule.Cases.Length > 1 ? $"case {rule.Decision.Case?.Name}" : First(rule.Decision);
+        var said =
+            rule.Outcome == Outcome.Joined ? "joined the alert that was open"
+            : rule.Decision.Rule.Cases.Length > 1 ? $"case {rule.Decision.Case?.Name}"
+            : First(rule.Decision);
         Name(middle, rule, said, "");
         foreach (var (y, told) in places)
         {
@@ -169,24 +227,38 @@ public sealed class TrailDrawing
         var (_, standing) = DoSheet.Standing(asked);
         var words = $"{standing}: {InstructionDesk.Clause(asked.Kind, asked.Members, around)}";
         var to = around.Taking.GetValueOrDefault(asked.Source)?.Source.Name ?? asked.Source;
-        var said = asked.Trial ? "would have been asked" : asked.RuleId is null ? $"asked by {asked.By}" : "asked by the rule";
+        var said =
+            asked.Trial ? "would have been asked"
+            : asked.RuleId is null ? $"asked by {asked.By}"
+            : "asked by the rule";
         var at = clock.Exact(asked.SeenAt ?? asked.EndedAt ?? asked.TakenAt ?? asked.AskedAt);
-        Node($"instruction-{asked.Id}", PeopleX - 4, y - 13, Width - PeopleX - 2, 36, text,
-            T(PeopleX + 2, y + 4.5, Cut(to, 21), weight: 660, color: asked.Trial ? Muted : Ink, title: to) + T(PeopleX + 2, y + 20, Cut(said, 28), size: 12, color: Muted)
-            + Evidence(y, "k-call", MarkFor(asked), at, words, 56));
+        Node(
+            $"instruction-{asked.Id}",
+            PeopleX - 4,
+            y - 13,
+            Width - PeopleX - 2,
+            36,
+            text,
+            T(PeopleX + 2, y + 4.5, Cut(to, 21), weight: 660, color: asked.Trial ? Muted : Ink, title: to)
+                + T(PeopleX + 2, y + 20, Cut(said, 28), size: 12, color: Muted)
+                + Evidence(y, "k-call", MarkFor(asked), at, words, 56)
+        );
         Link(PeopleX + Math.Min(12 + Measure(Cut(to, 21)), 158), y, DeliveryX - 6, y, !asked.Trial);
         rows += 1.15;
         return y;
     }
 
-    private static string MarkFor(Instruction asked) => asked.Trial ? "skipped" : asked.State switch
-    {
-        InstructionState.Seen => "landed",
-        InstructionState.Refused or InstructionState.Failed => "failed",
-        InstructionState.Dropped => "skipped",
-        InstructionState.Asked => "waiting",
-        _ => "handed",
-    };
+    private static string MarkFor(Instruction asked) =>
+        asked.Trial
+            ? "skipped"
+            : asked.State switch
+            {
+                InstructionState.Seen => "landed",
+                InstructionState.Refused or InstructionState.Failed => "failed",
+                InstructionState.Dropped => "skipped",
+                InstructionState.Asked => "waiting",
+                _ => "handed",
+            };
 
     private double Person(string id, DeliveryTrail[] deliveries, AlertTrail alert, string? because)
     {
@@ -207,8 +279,22 @@ public sealed class TrailDrawing
         var middle = ys.Average();
         rows = Math.Max(rows, begin + 1.05);
         var name = around.NameOf(id);
-        Node($"person-{alert.Alert.Id}-{id}", PeopleX - 4, middle - 12, 150, 34, text,
-            T(PeopleX + 2, middle + 4.5, Cut(name, 21), weight: 660, title: name) + T(PeopleX + 2, middle + 20, Cut((because ?? "").Replace("you are ", "", StringComparison.Ordinal).Replace("this address is ", "", StringComparison.Ordinal), 26), size: 12, color: Muted));
+        Node(
+            $"person-{alert.Alert.Id}-{id}",
+            PeopleX - 4,
+            middle - 12,
+            150,
+            34,
+            text,
+            T(PeopleX + 2, middle + 4.5, Cut(name, 21), weight: 660, title: name)
+                + T(
+                    PeopleX + 2,
+                    middle + 20,
+                    Cut((because ?? "").Replace("you are ", "", StringComparison.Ordinal).Replace("this address is ", "", StringComparison.Ordinal), 26),
+                    size: 12,
+                    color: Muted
+                )
+        );
         foreach (var y in ys)
         {
             Link(PeopleX + Math.Min(12 + Measure(Cut(name, 21)), 158), middle, DeliveryX - 6, y, true);
@@ -229,19 +315,34 @@ public sealed class TrailDrawing
             DeliveryState.HandedOver => $"{(d.Channel == Channel.Mail ? "mail server" : "gateway")} accepted, {one.LastAttempt?.Code} {d.Evidence}".TrimEnd(),
             _ => d.Reason ?? word,
         };
-        Node($"delivery-{d.Id}", DeliveryX - 4, y - 13, (d.Answered ? AnswerX : Width) - DeliveryX - 6, 26, text,
-            Evidence(y, GlyphOf(d.Channel), mark, clock.Exact(at), words, d.Answered ? 29 : 51));
+        Node(
+            $"delivery-{d.Id}",
+            DeliveryX - 4,
+            y - 13,
+            (d.Answered ? AnswerX : Width) - DeliveryX - 6,
+            26,
+            text,
+            Evidence(y, GlyphOf(d.Channel), mark, clock.Exact(at), words, d.Answered ? 29 : 51)
+        );
     }
 
     // How far something came: by what way, its mark, when, and in words, of which so many characters find room beside a time of today.
     private static string Evidence(double y, string glyph, string mark, string at, string words, int room)
     {
-        var color = mark is "waiting" or "handed" ? "#B7791F" : mark == "failed" ? "#C8472B" : mark == "skipped" ? Muted : "#2A7F74";
-        var (tone, weight) = mark == "failed" ? ("#A3361D", 600) : mark == "waiting" ? ("#7F5208", 560) : (Muted, 400);
+        var color =
+            mark is "waiting" or "handed" ? "#B7791F"
+            : mark == "failed" ? "#C8472B"
+            : mark == "skipped" ? Muted
+            : "#2A7F74";
+        var (tone, weight) =
+            mark == "failed" ? ("#A3361D", 600)
+            : mark == "waiting" ? ("#7F5208", 560)
+            : (Muted, 400);
         var dated = at.Length > 8;
         return $"<use href=\"/img/marks.svg#{glyph}\" x=\"{DeliveryX}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{Ink}\"/>"
             + $"<use href=\"/img/marks.svg#m-{mark}\" x=\"{DeliveryX + 20}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{color}\"/>"
-            + T(DeliveryX + 42, y + 4.5, at, size: 12.5, mono: true) + T(DeliveryX + 42 + (dated ? 118 : 70), y + 4.5, Cut(words, dated ? room - 8 : room), size: 12.5, color: tone, weight: weight, title: words);
+            + T(DeliveryX + 42, y + 4.5, at, size: 12.5, mono: true)
+            + T(DeliveryX + 42 + (dated ? 118 : 70), y + 4.5, Cut(words, dated ? room - 8 : room), size: 12.5, color: tone, weight: weight, title: words);
     }
 
     private void Answer(Answer answer, AlertTrail alert, double y)
@@ -249,47 +350,94 @@ public sealed class TrailDrawing
         solid.Append($"<path d=\"M{AnswerX - 16} {N(y)}H{AnswerX - 4}\" stroke=\"#2A7F74\" stroke-width=\"2.2\"/>");
         var after = (answer.At - alert.Alert.RaisedAt).InWords();
         text.Append($"<use href=\"/img/marks.svg#m-answered\" x=\"{AnswerX}\" y=\"{N(y - 8)}\" width=\"16\" height=\"16\" color=\"#2A7F74\"/>")
-            .Append(T(AnswerX + 22, y + 5, answer.Kind switch { "done" => "Done", "declined" => "I cannot", "passed" => "Passed on", "later" => "Later", _ => "I have it" }, size: 15, weight: 680, color: "#1E665D"))
-            .Append(T(AnswerX + 22, y + 22, Cut($"{clock.Exact(answer.At)}", 22), size: 12.5)).Append(T(AnswerX + 22, y + 38, Cut($"{after} after, {answer.Via}", 24), size: 12.5, color: Muted));
+            .Append(
+                T(
+                    AnswerX + 22,
+                    y + 5,
+                    answer.Kind switch
+                    {
+                        "done" => "Done",
+                        "declined" => "I cannot",
+                        "passed" => "Passed on",
+                        "later" => "Later",
+                        _ => "I have it",
+                    },
+                    size: 15,
+                    weight: 680,
+                    color: "#1E665D"
+                )
+            )
+            .Append(T(AnswerX + 22, y + 22, Cut($"{clock.Exact(answer.At)}", 22), size: 12.5))
+            .Append(T(AnswerX + 22, y + 38, Cut($"{after} after, {answer.Via}", 24), size: 12.5, color: Muted));
     }
 
     private void Name(double y, RuleTrail rule, string line, string more)
     {
         var fits = rule.Outcome is Outcome.Matched or Outcome.Joined;
         var pennant = rule.Decision.Outcome == Outcome.Matched;
-        Node($"rule-{rule.Decision.Rule.Id}", RuleX - 4, y - 13, 296, more.Length > 0 ? 52 : 38, text,
+        Node(
+            $"rule-{rule.Decision.Rule.Id}",
+            RuleX - 4,
+            y - 13,
+            296,
+            more.Length > 0 ? 52 : 38,
+            text,
             $"<use href=\"/img/marks.svg#{(pennant ? "p-holds" : "p-not")}\" x=\"{RuleX - 2}\" y=\"{N(y - 8)}\" width=\"15\" height=\"15\" color=\"{(pennant ? "#2A7F74" : "#A3361D")}\"/>"
-            + T(RuleX + 18, y + 4.5, Cut(rule.Decision.Rule.Name, 36), weight: fits ? 660 : 500, color: fits ? Ink : Muted, title: rule.Decision.Rule.Name) + T(RuleX + 18, y + 20, Cut(line, 44), size: 12, color: Muted, title: line));
+                + T(RuleX + 18, y + 4.5, Cut(rule.Decision.Rule.Name, 36), weight: fits ? 660 : 500, color: fits ? Ink : Muted, title: rule.Decision.Rule.Name)
+                + T(RuleX + 18, y + 20, Cut(line, 44), size: 12, color: Muted, title: line)
+        );
     }
 
-    private string Why(RuleTrail rule) => rule.Outcome switch
-    {
-        Outcome.Off => "the rule was off",
-        Outcome.Resting => "fits, but the rule rests for this order",
-        Outcome.TooLate => "fits, but the event was too old to tell",
-        _ => rule.Decision.Conditions.FirstOrDefault(c => !c.Holds) is { } c ? Failed(c) : "no case fits",
-    };
+    private string Why(RuleTrail rule) =>
+        rule.Outcome switch
+        {
+            Outcome.Off => "the rule was off",
+            Outcome.Resting => "fits, but the rule rests for this order",
+            Outcome.TooLate => "fits, but the event was too old to tell",
+            _ => rule.Decision.Conditions.FirstOrDefault(c => !c.Holds) is { } c ? Failed(c) : "no case fits",
+        };
 
     private string Failed(ConditionTrace c) => c.Problem ?? $"{sentence.Of(c)}: {sentence.Met(c)}";
 
-    private string First(Decision decision) => decision.Conditions.Count == 0 ? "no conditions, always fits" : decision.Conditions[0] is var c
-        ? $"{Core.Orders.Fields.FieldCatalogue.Find(c.Field)?.Name ?? c.Field} was {sentence.Found(c)}{(decision.Conditions.Count > 1 ? $", {decision.Conditions.Count} conditions" : "")}" : "";
+    private string First(Decision decision) =>
+        decision.Conditions.Count == 0 ? "no conditions, always fits"
+        : decision.Conditions[0] is var c
+            ? $"{Core.Orders.Fields.FieldCatalogue.Find(c.Field)?.Name ?? c.Field} was {sentence.Found(c)}{(decision.Conditions.Count > 1 ? $", {decision.Conditions.Count} conditions" : "")}"
+        : "";
 
     private void Link(double x1, double y1, double x2, double y2, bool happened)
     {
         var bend = x2 - 16;
-        (happened ? solid : dashed).Append($"<path d=\"M{N(Math.Min(x1, bend - 12))} {N(y1)}H{N(bend - 10)}C{N(bend)} {N(y1)} {N(bend - 6)} {N(y2)} {N(bend + 6)} {N(y2)}H{N(x2)}\" fill=\"none\" stroke=\"{(happened ? Ink : Faint)}\" stroke-width=\"{(happened ? "1.5" : "1.2")}\"{(happened ? "" : " stroke-dasharray=\"3 3\"")}/>");
+        (happened ? solid : dashed).Append(
+            $"<path d=\"M{N(Math.Min(x1, bend - 12))} {N(y1)}H{N(bend - 10)}C{N(bend)} {N(y1)} {N(bend - 6)} {N(y2)} {N(bend + 6)} {N(y2)}H{N(x2)}\" fill=\"none\" stroke=\"{(happened ? Ink : Faint)}\" stroke-width=\"{(happened ? "1.5" : "1.2")}\"{(happened ? "" : " stroke-dasharray=\"3 3\"")}/>"
+        );
     }
 
     private void Node(string id, double x, double y, double width, double height, StringBuilder into, string content)
     {
         var link = $"{address}&amp;node={Uri.EscapeDataString(id)}";
-        into.Append($"<a href=\"{link}#node\" hx-get=\"{link}\" hx-target=\"#node\" hx-select=\"#node\" hx-swap=\"outerHTML\" data-node=\"{E(id)}\"{(id == picked ? " class=\"picked\" aria-current=\"true\"" : "")}>")
-            .Append($"<rect class=\"hit\" x=\"{N(x)}\" y=\"{N(y)}\" width=\"{N(width)}\" height=\"{N(height)}\" rx=\"3\" fill=\"{(id == picked ? "#ECECF6" : "#fff")}\" fill-opacity=\"{(id == picked ? "1" : "0")}\"/>{content}</a>");
+        into.Append(
+                $"<a href=\"{link}#node\" hx-get=\"{link}\" hx-target=\"#node\" hx-select=\"#node\" hx-swap=\"outerHTML\" data-node=\"{E(id)}\"{(id == picked ? " class=\"picked\" aria-current=\"true\"" : "")}>"
+            )
+            .Append(
+                $"<rect class=\"hit\" x=\"{N(x)}\" y=\"{N(y)}\" width=\"{N(width)}\" height=\"{N(height)}\" rx=\"3\" fill=\"{(id == picked ? "#ECECF6" : "#fff")}\" fill-opacity=\"{(id == picked ? "1" : "0")}\"/>{content}</a>"
+            );
     }
 
-    private static string T(double x, double y, string words, double size = 13, int weight = 400, string color = Ink, bool mono = false, bool italic = false, string? title = null) =>
-        words.Length == 0 ? "" : $"<text x=\"{N(x)}\" y=\"{N(y)}\" font-size=\"{N(size)}\" font-weight=\"{weight}\" fill=\"{color}\"{(mono ? " class=\"m\"" : "")}{(italic ? " font-style=\"italic\"" : "")}>{(title is null ? "" : $"<title>{E(title)}</title>")}{E(words)}</text>";
+    private static string T(
+        double x,
+        double y,
+        string words,
+        double size = 13,
+        int weight = 400,
+        string color = Ink,
+        bool mono = false,
+        bool italic = false,
+        string? title = null
+    ) =>
+        words.Length == 0
+            ? ""
+            : $"<text x=\"{N(x)}\" y=\"{N(y)}\" font-size=\"{N(size)}\" font-weight=\"{weight}\" fill=\"{color}\"{(mono ? " class=\"m\"" : "")}{(italic ? " font-style=\"italic\"" : "")}>{(title is null ? "" : $"<title>{E(title)}</title>")}{E(words)}</text>";
 
     private static string Cut(string words, int most) => words.Length <= most ? words : words[..(most - 1)].TrimEnd() + "…";
 

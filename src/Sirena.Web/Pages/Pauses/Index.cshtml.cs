@@ -51,7 +51,9 @@ public sealed class IndexModel(SirenaDb db, PauseDesk desk) : SirenaPage
             return Forbid();
         }
 
-        var (pause, problem) = Clock.Read(until) is { } end ? await desk.BeginAsync(scope ?? "", end, reason ?? "", asks, User.Name(), cancel) : (null, "Give the day and time at which the pause ends.");
+        var (pause, problem) = Clock.Read(until) is { } end
+            ? await desk.BeginAsync(scope ?? "", end, reason ?? "", asks, User.Name(), cancel)
+            : (null, "Give the day and time at which the pause ends.");
         if (pause is not null)
         {
             Said = $"{Core.Sentences.Capital(PauseDesk.Words(pause.Scope, Around))} is paused until {Clock.Short(pause.Until)}.";
@@ -81,7 +83,10 @@ public sealed class IndexModel(SirenaDb db, PauseDesk desk) : SirenaPage
         }
 
         var count = await desk.ReleaseAsync(id, only ? some : null, send, User.Name(), cancel);
-        Said = count is null ? "This pause has ended already." : count == 0 ? "The pause is over. It held nothing back." : $"{count} {(count == 1 ? "alert" : "alerts")} {(send ? "sent on their way" : "dropped; each says so in its trail")}.";
+        Said =
+            count is null ? "This pause has ended already."
+            : count == 0 ? "The pause is over. It held nothing back."
+            : $"{count} {(count == 1 ? "alert" : "alerts")} {(send ? "sent on their way" : "dropped; each says so in its trail")}.";
         return Redirect("/pauses");
     }
 

@@ -23,8 +23,16 @@ public sealed class CoverageModel(RuleShelf shelf) : PeoplePage
     /// <summary>Works it out.</summary>
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        Rules = [.. (await shelf.CurrentAsync(cancel)).Rules.Select(r => r.Rule).Where(r => r.On && r.Cases.Any(c => c.Tell.Length > 0)).OrderBy(r => r.Name, StringComparer.Ordinal)];
-        Of ??= Rules.FirstOrDefault(r => r.Cases.Any(c => c.Tell.OfType<DutyRecipient>().Any())) is { } first ? $"rule:{first.Id}" : Around.Staff.Teams.OrderBy(t => t.Id, StringComparer.Ordinal).Select(t => $"team:{t.Id}").FirstOrDefault();
+        Rules =
+        [
+            .. (await shelf.CurrentAsync(cancel))
+                .Rules.Select(r => r.Rule)
+                .Where(r => r.On && r.Cases.Any(c => c.Tell.Length > 0))
+                .OrderBy(r => r.Name, StringComparer.Ordinal),
+        ];
+        Of ??= Rules.FirstOrDefault(r => r.Cases.Any(c => c.Tell.OfType<DutyRecipient>().Any())) is { } first
+            ? $"rule:{first.Id}"
+            : Around.Staff.Teams.OrderBy(t => t.Id, StringComparer.Ordinal).Select(t => $"team:{t.Id}").FirstOrDefault();
         View = Of?.Split(':', 2) switch
         {
             ["rule", var id] when Rules.FirstOrDefault(r => r.Id == id) is { } rule => CoverageView.Of(rule, Around, Monday, Clock),

@@ -19,7 +19,19 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
     public static CoverageView Of(Rule rule, Surroundings around, LocalDate monday, DeskTime clock)
     {
         var one = rule.Cases.FirstOrDefault(c => c.Tell.Length > 0) ?? rule.Cases[0];
-        var view = Of(rule.Name, one.Tell.OfType<DutyRecipient>().FirstOrDefault()?.Team, one.Tell, one.By, rule.Urgency, rule.When[0], rule.Id, rule.MayOptOut, around, monday, clock);
+        var view = Of(
+            rule.Name,
+            one.Tell.OfType<DutyRecipient>().FirstOrDefault()?.Team,
+            one.Tell,
+            one.By,
+            rule.Urgency,
+            rule.When[0],
+            rule.Id,
+            rule.MayOptOut,
+            around,
+            monday,
+            clock
+        );
         return view with { ForOrder = one.Tell.Any(t => t is RoleRecipient) };
     }
 
@@ -27,7 +39,19 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
     public static CoverageView Of(Team team, Surroundings around, LocalDate monday, DeskTime clock) =>
         Of(team.Name, team.Id, [new DutyRecipient(team.Id)], null, Urgency.Urgent, "order.placed", null, false, around, monday, clock);
 
-    private static CoverageView Of(string name, string? team, IReadOnlyList<Recipient> tell, Ways? by, Urgency urgency, string type, string? rule, bool mayOptOut, Surroundings around, LocalDate monday, DeskTime clock)
+    private static CoverageView Of(
+        string name,
+        string? team,
+        IReadOnlyList<Recipient> tell,
+        Ways? by,
+        Urgency urgency,
+        string type,
+        string? rule,
+        bool mayOptOut,
+        Surroundings around,
+        LocalDate monday,
+        DeskTime clock
+    )
     {
         var who = new WhoIsTold(around.Staff, around.Business, WhoDesk.FactsOf(around, type, "{}", clock.Now));
         var question = new TellQuestion(tell, by, urgency, type, rule, mayOptOut, clock.Now);
@@ -41,8 +65,15 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
     /// <summary>The grid: a row a day, a column an hour; the number of people who would be reached, or a stroke in the dark.</summary>
     public HtmlString Grid()
     {
-        const double left = 46, cell = 26, row = 20, top = 20;
-        var svg = new StringBuilder($"<svg class=\"cov\" viewBox=\"0 0 {Draw.N(left + (24 * cell) + 4)} {Draw.N(top + (7 * row))}\" role=\"img\" aria-label=\"").Append(Draw.E(Label())).Append("\"><defs><pattern id=\"cov-h\" width=\"5\" height=\"5\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><path d=\"M0 0V5\" stroke=\"#B7791F\" stroke-width=\"1.4\"/></pattern></defs>");
+        const double left = 46,
+            cell = 26,
+            row = 20,
+            top = 20;
+        var svg = new StringBuilder($"<svg class=\"cov\" viewBox=\"0 0 {Draw.N(left + (24 * cell) + 4)} {Draw.N(top + (7 * row))}\" role=\"img\" aria-label=\"")
+            .Append(Draw.E(Label()))
+            .Append(
+                "\"><defs><pattern id=\"cov-h\" width=\"5\" height=\"5\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><path d=\"M0 0V5\" stroke=\"#B7791F\" stroke-width=\"1.4\"/></pattern></defs>"
+            );
         for (var hour = 0; hour <= 24; hour += 3)
         {
             svg.Append($"<text x=\"{Draw.N(left + (hour * cell))}\" y=\"12\" font-size=\"12\" text-anchor=\"middle\" fill=\"#5C6B73\">{hour:00}</text>");
@@ -52,20 +83,27 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
         {
             var date = Coverage.Quarters[day * 96].Day;
             var y = top + (day * row);
-            svg.Append($"<text x=\"0\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" fill=\"#1B2B34\"{(date == Clock.Today ? " font-weight=\"660\"" : "")}>{date.ToString("ddd", CultureInfo.InvariantCulture)}</text>");
+            svg.Append(
+                $"<text x=\"0\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" fill=\"#1B2B34\"{(date == Clock.Today ? " font-weight=\"660\"" : "")}>{date.ToString("ddd", CultureInfo.InvariantCulture)}</text>"
+            );
             Row(svg, day, y, left, cell, row);
         }
 
         var local = Clock.Now.InZone(Clock.Zone).LocalDateTime;
         if (Period.DaysBetween(Coverage.Quarters[0].Day, local.Date) is >= 0 and < 7 and var today)
         {
-            svg.Append($"<rect x=\"{Draw.N(left + (local.Hour * cell) + .5)}\" y=\"{Draw.N(top + (today * row) + .5)}\" width=\"{Draw.N(cell - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"none\" stroke=\"#1B2B34\" stroke-width=\"1.6\"/>");
+            svg.Append(
+                $"<rect x=\"{Draw.N(left + (local.Hour * cell) + .5)}\" y=\"{Draw.N(top + (today * row) + .5)}\" width=\"{Draw.N(cell - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"none\" stroke=\"#1B2B34\" stroke-width=\"1.6\"/>"
+            );
         }
 
         return new HtmlString(svg.Append("</svg>").ToString());
     }
 
-    private string Label() => Coverage.DarkHours == 0 ? $"{Name}: somebody would be reached in every hour of the week" : $"{Name}: nobody would be reached in {Hours(Coverage.DarkHours)} of {Hours(Coverage.Hours)} hours of the week";
+    private string Label() =>
+        Coverage.DarkHours == 0
+            ? $"{Name}: somebody would be reached in every hour of the week"
+            : $"{Name}: nobody would be reached in {Hours(Coverage.DarkHours)} of {Hours(Coverage.Hours)} hours of the week";
 
     /// <summary>Hours with at most one quarter's digits.</summary>
     public static string Hours(decimal hours) => hours.ToString("0.##", CultureInfo.InvariantCulture);
@@ -94,14 +132,20 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
                     break;
                 case 'u':
                 case 'h':
-                    svg.Append($"<rect x=\"{Draw.N(x + .5)}\" y=\"{Draw.N(y + .5)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"#FAF1DE\"/><rect x=\"{Draw.N(x + .5)}\" y=\"{Draw.N(y + .5)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"url(#cov-h)\" stroke=\"#B7791F\" opacity=\".75\"/>");
+                    svg.Append(
+                        $"<rect x=\"{Draw.N(x + .5)}\" y=\"{Draw.N(y + .5)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"#FAF1DE\"/><rect x=\"{Draw.N(x + .5)}\" y=\"{Draw.N(y + .5)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"url(#cov-h)\" stroke=\"#B7791F\" opacity=\".75\"/>"
+                    );
                     break;
                 default:
                     var count = quarters[i..j].Min(q => q.Reached + q.Doubtful);
-                    svg.Append($"<rect x=\"{Draw.N(x)}\" y=\"{Draw.N(y)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"{(count == 1 ? "#D5E4E0" : count == 2 ? "#A9C9C3" : "#8FB8B1")}\"/>");
+                    svg.Append(
+                        $"<rect x=\"{Draw.N(x)}\" y=\"{Draw.N(y)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"{(count == 1 ? "#D5E4E0" : count == 2 ? "#A9C9C3" : "#8FB8B1")}\"/>"
+                    );
                     if (w >= cell - .1)
                     {
-                        svg.Append($"<text x=\"{Draw.N(x + (w / 2))}\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" font-weight=\"560\" text-anchor=\"middle\" fill=\"#12343B\">{count}</text>");
+                        svg.Append(
+                            $"<text x=\"{Draw.N(x + (w / 2))}\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" font-weight=\"560\" text-anchor=\"middle\" fill=\"#12343B\">{count}</text>"
+                        );
                     }
 
                     break;
@@ -114,16 +158,30 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
     private static void Dark(StringBuilder svg, double x, double y, double w, double row, double hours)
     {
         svg.Append($"<rect x=\"{Draw.N(x)}\" y=\"{Draw.N(y)}\" width=\"{Draw.N(w)}\" height=\"{Draw.N(row - 1)}\" fill=\"#FBEDE8\"/>");
-        var words = hours >= 4 ? $"{Draw.N(hours)} h" : hours >= 2 ? Draw.N(hours) : "";
+        var words =
+            hours >= 4 ? $"{Draw.N(hours)} h"
+            : hours >= 2 ? Draw.N(hours)
+            : "";
         var half = words.Length * 3.6;
         var middle = x + (w / 2);
-        var strokes = words.Length == 0 ? $"M{Draw.N(x + 5)} {Draw.N(y + 9.5)}H{Draw.N(x + w - 5)}" : $"M{Draw.N(x + 5)} {Draw.N(y + 9.5)}H{Draw.N(middle - half - 4)}M{Draw.N(middle + half + 4)} {Draw.N(y + 9.5)}H{Draw.N(x + w - 5)}";
+        var strokes =
+            words.Length == 0
+                ? $"M{Draw.N(x + 5)} {Draw.N(y + 9.5)}H{Draw.N(x + w - 5)}"
+                : $"M{Draw.N(x + 5)} {Draw.N(y + 9.5)}H{Draw.N(middle - half - 4)}M{Draw.N(middle + half + 4)} {Draw.N(y + 9.5)}H{Draw.N(x + w - 5)}";
         svg.Append($"<path d=\"{strokes}\" stroke=\"#C8472B\" stroke-width=\"1.6\"/>");
         if (words.Length > 0)
         {
-            svg.Append($"<text x=\"{Draw.N(middle)}\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" font-weight=\"640\" text-anchor=\"middle\" fill=\"#A3361D\">{words}</text>");
+            svg.Append(
+                $"<text x=\"{Draw.N(middle)}\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" font-weight=\"640\" text-anchor=\"middle\" fill=\"#A3361D\">{words}</text>"
+            );
         }
     }
 
-    private static char Kind(CoverageQuarter q) => q.Skipped ? 's' : q.Dark ? q.OnDuty ? 'u' : 'd' : q.Reached == 0 ? 'h' : (char)('0' + Math.Min(9, q.Reached));
+    private static char Kind(CoverageQuarter q) =>
+        q.Skipped ? 's'
+        : q.Dark
+            ? q.OnDuty ? 'u'
+                : 'd'
+        : q.Reached == 0 ? 'h'
+        : (char)('0' + Math.Min(9, q.Reached));
 }

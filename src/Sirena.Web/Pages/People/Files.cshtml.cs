@@ -33,9 +33,7 @@ public sealed class FilesModel(PeopleDesk desk) : PeoplePage
     public IReadOnlyDictionary<string, string> Meant { get; private set; } = new Dictionary<string, string>();
 
     /// <summary>Shows the page.</summary>
-    public void OnGet()
-    {
-    }
+    public void OnGet() { }
 
     /// <summary>Reads a file.</summary>
     /// <param name="file">YAML, JSON, CSV or vCard.</param>
@@ -43,7 +41,14 @@ public sealed class FilesModel(PeopleDesk desk) : PeoplePage
     /// <param name="kept">The file again, base64, when the page has asked who is meant.</param>
     /// <param name="called">The name of that file.</param>
     /// <param name="meant">Who is meant, by their key in the file.</param>
-    public async Task<IActionResult> OnPostAsync(IFormFile? file, string? take, string? kept, string? called, Dictionary<string, string> meant, CancellationToken cancel)
+    public async Task<IActionResult> OnPostAsync(
+        IFormFile? file,
+        string? take,
+        string? kept,
+        string? called,
+        Dictionary<string, string> meant,
+        CancellationToken cancel
+    )
     {
         if (!User.MayChange())
         {

@@ -36,17 +36,29 @@ public sealed class IndexModel(RuleShelf shelf) : PeoplePage
         Archived = [.. staff.People.Where(p => p.ArchivedAt is not null).OrderBy(p => p.Name, StringComparer.Ordinal)];
         var duties = staff.Teams.SelectMany(t => staff.Rota.Between(t.Id, drawing.Begin, drawing.End)).ToLookup(d => d.Person);
         var covers = here.SelectMany(p => Covered(p, duties[p.Id])).ToLookup(c => c.Cover, c => (c.From, c.To, c.For));
-        IReadOnlyList<PersonRow> Rows(IEnumerable<Person> people) => [.. people.OrderBy(p => p.Name, StringComparer.Ordinal).Select(p => new PersonRow(p, [.. duties[p.Id].OrderBy(d => d.From)], [.. covers[p.Id]]))];
+        IReadOnlyList<PersonRow> Rows(IEnumerable<Person> people) =>
+            [.. people.OrderBy(p => p.Name, StringComparer.Ordinal).Select(p => new PersonRow(p, [.. duties[p.Id].OrderBy(d => d.From)], [.. covers[p.Id]]))];
         Teams =
         [
-            .. staff.Teams.OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => (t.Name, (string?)t.Id, Rows(here.Where(p => p.Teams.FirstOrDefault() == t.Id)))).Where(t => t.Item3.Count > 0),
+            .. staff
+                .Teams.OrderBy(t => t.Name, StringComparer.Ordinal)
+                .Select(t => (t.Name, (string?)t.Id, Rows(here.Where(p => p.Teams.FirstOrDefault() == t.Id))))
+                .Where(t => t.Item3.Count > 0),
             .. here.Any(p => p.Teams.Count == 0) ? new[] { ("No team", (string?)null, Rows(here.Where(p => p.Teams.Count == 0))) } : [],
         ];
         OnDuty = staff.Teams.SelectMany(t => staff.Rota.OnDuty(t.Id, Clock.Now)).Select(d => d.Person).Distinct().Count();
-        Empty = [.. staff.Teams.Where(t => staff.Rota.Has(t.Id) && !staff.Rota.OnDuty(t.Id, Clock.Now).Any()).OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => (t, staff.Rota.Next(t.Id, Clock.Now)))];
+        Empty =
+        [
+            .. staff
+                .Teams.Where(t => staff.Rota.Has(t.Id) && !staff.Rota.OnDuty(t.Id, Clock.Now).Any())
+                .OrderBy(t => t.Name, StringComparer.Ordinal)
+                .Select(t => (t, staff.Rota.Next(t.Id, Clock.Now))),
+        ];
         var book = await shelf.CurrentAsync(cancel);
-        Coverage = book.Rules.Where(r => r.Rule.On && r.Rule.Cases.Any(c => c.Tell.OfType<Core.Rules.DutyRecipient>().Any()))
-            .Select(r => CoverageView.Of(r.Rule, Around, Monday, Clock)).MaxBy(c => c.Coverage.DarkHours < 160 ? c.Coverage.DarkHours : 0);
+        Coverage = book
+            .Rules.Where(r => r.Rule.On && r.Rule.Cases.Any(c => c.Tell.OfType<Core.Rules.DutyRecipient>().Any()))
+            .Select(r => CoverageView.Of(r.Rule, Around, Monday, Clock))
+            .MaxBy(c => c.Coverage.DarkHours < 160 ? c.Coverage.DarkHours : 0);
     }
 
     // The shifts that somebody serves for one who is away, at the end of the chain of covers.
@@ -68,5 +80,6 @@ public sealed class IndexModel(RuleShelf shelf) : PeoplePage
     }
 
     /// <summary>The fact in the heading.</summary>
-    public string Heading => $"{OnDuty} on duty now{(Empty.Count == 0 ? "" : $", {Empty[0].Team.Name} has nobody{(Empty[0].Next is { } next ? $" until {Clock.Short(next.From)}" : "")}{(Empty.Count > 1 ? $", nor have {Empty.Count - 1} other teams" : "")}")}";
+    public string Heading =>
+        $"{OnDuty} on duty now{(Empty.Count == 0 ? "" : $", {Empty[0].Team.Name} has nobody{(Empty[0].Next is { } next ? $" until {Clock.Short(next.From)}" : "")}{(Empty.Count > 1 ? $", nor have {Empty.Count - 1} other teams" : "")}")}";
 }

@@ -37,12 +37,16 @@ public abstract class PeoplePage : SirenaPage
     }
 
     /// <summary>The channels at a glance, each with how a person is reached there: <c>good</c>, <c>open</c> (not verified), <c>bad</c> (broken), or nothing.</summary>
-    public static IEnumerable<(Channel Channel, string? State, string Words)> Reach(Person person) => Shown.Select(channel =>
-    {
-        var points = person.Contacts.Where(c => c.Channel == channel).ToArray();
-        var best = points.FirstOrDefault(p => p.Usable && p.Verified) ?? points.FirstOrDefault(p => p.Usable) ?? points.FirstOrDefault();
-        return best is null ? (channel, (string?)null, "none") : best.BrokenAt is not null ? (channel, "bad", $"{best.Address} is broken") : best.Verified ? (channel, "good", $"{best.Address}, verified") : (channel, "open", $"{best.Address}, not verified yet");
-    });
+    public static IEnumerable<(Channel Channel, string? State, string Words)> Reach(Person person) =>
+        Shown.Select(channel =>
+        {
+            var points = person.Contacts.Where(c => c.Channel == channel).ToArray();
+            var best = points.FirstOrDefault(p => p.Usable && p.Verified) ?? points.FirstOrDefault(p => p.Usable) ?? points.FirstOrDefault();
+            return best is null ? (channel, (string?)null, "none")
+                : best.BrokenAt is not null ? (channel, "bad", $"{best.Address} is broken")
+                : best.Verified ? (channel, "good", $"{best.Address}, verified")
+                : (channel, "open", $"{best.Address}, not verified yet");
+        });
 
     /// <summary>What is good to know of a person, the worst first; the second part says whether it needs mending.</summary>
     public (string Words, bool Bad)? Hint(Person person)
@@ -64,11 +68,19 @@ public abstract class PeoplePage : SirenaPage
 
         if (person.Away.Where(a => a.To > Drawing.Begin && a.From < Drawing.End).Select(a => (Leave?)a).FirstOrDefault() is { } leave)
         {
-            return ($"leave {leave.From.InZone(Clock.Zone).ToString("d MMM", CultureInfo.InvariantCulture)}{(leave.Cover is { } cover ? $", {Around.NameOf(cover).Split(' ')[^1]} covers" : ", no cover")}", leave.Cover is null);
+            return (
+                $"leave {leave.From.InZone(Clock.Zone).ToString("d MMM", CultureInfo.InvariantCulture)}{(leave.Cover is { } cover ? $", {Around.NameOf(cover).Split(' ')[^1]} covers" : ", no cover")}",
+                leave.Cover is null
+            );
         }
 
-        return person.Quiet.Count > 0 ? ($"quiet {person.Quiet[0].From.ToString("HH:mm", CultureInfo.InvariantCulture)} to {person.Quiet[0].To.ToString("HH:mm", CultureInfo.InvariantCulture)}", false)
-            : person.OptOuts.Count > 0 ? ($"{person.OptOuts.Count} opt-out{(person.OptOuts.Count > 1 ? "s" : "")}", false) : null;
+        return person.Quiet.Count > 0
+                ? (
+                    $"quiet {person.Quiet[0].From.ToString("HH:mm", CultureInfo.InvariantCulture)} to {person.Quiet[0].To.ToString("HH:mm", CultureInfo.InvariantCulture)}",
+                    false
+                )
+            : person.OptOuts.Count > 0 ? ($"{person.OptOuts.Count} opt-out{(person.OptOuts.Count > 1 ? "s" : "")}", false)
+            : null;
     }
 
     private static LocalDate Start(LocalDate day) => day.PlusDays(1 - (int)day.DayOfWeek);

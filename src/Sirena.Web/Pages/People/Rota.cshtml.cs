@@ -79,10 +79,12 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
     public IReadOnlyList<ApiToken> Feeds { get; private set; } = [];
 
     /// <summary>Whoever can be put on duty.</summary>
-    public IEnumerable<Person> Everybody => Around.Staff.People.Where(p => p.ArchivedAt is null && !p.Outside).OrderBy(p => !p.Teams.Contains(Of.Id)).ThenBy(p => p.Name, StringComparer.Ordinal);
+    public IEnumerable<Person> Everybody =>
+        Around.Staff.People.Where(p => p.ArchivedAt is null && !p.Outside).OrderBy(p => !p.Teams.Contains(Of.Id)).ThenBy(p => p.Name, StringComparer.Ordinal);
 
     /// <summary>Somebody is there: whoever has the shift, or a cover where they are away.</summary>
-    public bool Served(Duty duty) => Around.Staff.Person(duty.Person) is { ArchivedAt: null } person && !person.Away.Exists(a => a.Cover is null && a.Holds(duty.From));
+    public bool Served(Duty duty) =>
+        Around.Staff.Person(duty.Person) is { ArchivedAt: null } person && !person.Away.Exists(a => a.Cover is null && a.Holds(duty.From));
 
     /// <summary>What an import would take away and that nobody has said yes to, with the file itself.</summary>
     public (RotaDifference Difference, string Kept, string Called)? Asked { get; private set; }
@@ -107,12 +109,32 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
             return await WrongAsync(cancel);
         }
 
-        var made = ShiftText.Make(Of.Id, (person.Id, person.Name, RotaDesk.AddressOf(person)), from, to, Weekly ? [from.DayOfWeek] : [], Clock.Zone, string.IsNullOrWhiteSpace(Place) ? null : Place, Clock.Now);
-        return await DoneAsync(await desk.ChangeAsync(Of.Id, User.Name(), $"Added a shift of {Of.Name}: {Words(person, from, to)}{(Weekly ? ", every week" : "")}.", db =>
-        {
-            db.Shifts.Add(made);
-            return Task.FromResult<string?>(null);
-        }, cancel), $"{person.Name} is on duty for {Of.Name}, {Words(null, from, to)}{(Weekly ? ", every week" : "")}.", from, cancel);
+        var made = ShiftText.Make(
+            Of.Id,
+            (person.Id, person.Name, RotaDesk.AddressOf(person)),
+            from,
+            to,
+            Weekly ? [from.DayOfWeek] : [],
+            Clock.Zone,
+            string.IsNullOrWhiteSpace(Place) ? null : Place,
+            Clock.Now
+        );
+        return await DoneAsync(
+            await desk.ChangeAsync(
+                Of.Id,
+                User.Name(),
+                $"Added a shift of {Of.Name}: {Words(person, from, to)}{(Weekly ? ", every week" : "")}.",
+                db =>
+                {
+                    db.Shifts.Add(made);
+                    return Task.FromResult<string?>(null);
+                },
+                cancel
+            ),
+            $"{person.Name} is on duty for {Of.Name}, {Words(null, from, to)}{(Weekly ? ", every week" : "")}.",
+            from,
+            cancel
+        );
     }
 
     /// <summary>Moves a shift, or gives it to somebody else: one time or the whole series.</summary>
@@ -136,29 +158,40 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
 
         var who = (person.Id, person.Name, RotaDesk.AddressOf(person));
         var occurrence = duty.From;
-        return await DoneAsync(await desk.ChangeAsync(Of.Id, User.Name(), $"Moved a shift of {Of.Name}: {Words(Around.Staff.Person(duty.Person), duty.From.InZone(Clock.Zone).LocalDateTime, duty.To.InZone(Clock.Zone).LocalDateTime)} is now {Words(person, from, to)}{(duty.Repeats && Scope == "all" ? ", every time" : "")}.", async db =>
-        {
-            if (await db.Shifts.FirstOrDefaultAsync(s => s.Id == duty.Shift, cancel) is not { } shift)
-            {
-                return "That shift is no longer there; somebody changed the rota. Look again.";
-            }
+        return await DoneAsync(
+            await desk.ChangeAsync(
+                Of.Id,
+                User.Name(),
+                $"Moved a shift of {Of.Name}: {Words(Around.Staff.Person(duty.Person), duty.From.InZone(Clock.Zone).LocalDateTime, duty.To.InZone(Clock.Zone).LocalDateTime)} is now {Words(person, from, to)}{(duty.Repeats && Scope == "all" ? ", every time" : "")}.",
+                async db =>
+                {
+                    if (await db.Shifts.FirstOrDefaultAsync(s => s.Id == duty.Shift, cancel) is not { } shift)
+                    {
+                        return "That shift is no longer there; somebody changed the rota. Look again.";
+                    }
 
-            if (duty.Repeats && Scope != "all")
-            {
-                db.Shifts.Add(ShiftText.Instead(shift, occurrence, who, from, to, Clock.Zone, Clock.Now));
-                return null;
-            }
+                    if (duty.Repeats && Scope != "all")
+                    {
+                        db.Shifts.Add(ShiftText.Instead(shift, occurrence, who, from, to, Clock.Zone, Clock.Now));
+                        return null;
+                    }
 
-            var (begin, end) = (duty.From.InZone(Clock.Zone).LocalDateTime, duty.To.InZone(Clock.Zone).LocalDateTime);
-            shift.Component = ShiftText.Moved(shift.Component, from - begin, to - end);
-            if (!shift.People.Contains(person.Id) || shift.People.Count == 1)
-            {
-                shift.People = [person.Id];
-                shift.Component = ShiftText.With(shift.Component, person.Name, RotaDesk.AddressOf(person));
-            }
+                    var (begin, end) = (duty.From.InZone(Clock.Zone).LocalDateTime, duty.To.InZone(Clock.Zone).LocalDateTime);
+                    shift.Component = ShiftText.Moved(shift.Component, from - begin, to - end);
+                    if (!shift.People.Contains(person.Id) || shift.People.Count == 1)
+                    {
+                        shift.People = [person.Id];
+                        shift.Component = ShiftText.With(shift.Component, person.Name, RotaDesk.AddressOf(person));
+                    }
 
-            return null;
-        }, cancel), $"{person.Name}: {Words(null, from, to)}{(duty.Repeats && Scope == "all" ? ", every time" : "")}.", from, cancel);
+                    return null;
+                },
+                cancel
+            ),
+            $"{person.Name}: {Words(null, from, to)}{(duty.Repeats && Scope == "all" ? ", every time" : "")}.",
+            from,
+            cancel
+        );
     }
 
     /// <summary>Takes a shift away: one time or the whole series.</summary>
@@ -177,30 +210,48 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
 
         var (from, to) = (duty.From.InZone(Clock.Zone).LocalDateTime, duty.To.InZone(Clock.Zone).LocalDateTime);
         var words = Words(Around.Staff.Person(duty.Person), from, to);
-        return await DoneAsync(await desk.ChangeAsync(Of.Id, User.Name(), $"Took away a shift of {Of.Name}: {words}{(duty.Repeats && Scope == "all" ? ", every time" : "")}.", async db =>
-        {
-            var shift = await db.Shifts.FirstOrDefaultAsync(s => s.Id == duty.Shift, cancel);
-            if (shift is not null && duty.Repeats && Scope != "all")
-            {
-                shift.Component = ShiftText.Without(shift.Component, duty.From, Clock.Zone);
-            }
-            else if (shift is not null && duty.Repeats)
-            {
-                await db.Shifts.Where(s => s.Team == shift.Team && s.Uid == shift.Uid).ExecuteDeleteAsync(cancel);
-            }
-            else if (shift is not null)
-            {
-                // A night that differs leaves its series without that night.
-                db.Shifts.Remove(shift);
-                var made = Rota.Component(shift.Component);
-                if (made.RecurrenceIdentifier is { } night && await db.Shifts.FirstOrDefaultAsync(s => s.Uid == shift.Uid && s.Id != shift.Id && s.Team == shift.Team, cancel) is { } series)
+        return await DoneAsync(
+            await desk.ChangeAsync(
+                Of.Id,
+                User.Name(),
+                $"Took away a shift of {Of.Name}: {words}{(duty.Repeats && Scope == "all" ? ", every time" : "")}.",
+                async db =>
                 {
-                    series.Component = ShiftText.Without(series.Component, Instant.FromDateTimeUtc(DateTime.SpecifyKind(night.StartTime.AsUtc, DateTimeKind.Utc)), Clock.Zone);
-                }
-            }
+                    var shift = await db.Shifts.FirstOrDefaultAsync(s => s.Id == duty.Shift, cancel);
+                    if (shift is not null && duty.Repeats && Scope != "all")
+                    {
+                        shift.Component = ShiftText.Without(shift.Component, duty.From, Clock.Zone);
+                    }
+                    else if (shift is not null && duty.Repeats)
+                    {
+                        await db.Shifts.Where(s => s.Team == shift.Team && s.Uid == shift.Uid).ExecuteDeleteAsync(cancel);
+                    }
+                    else if (shift is not null)
+                    {
+                        // A night that differs leaves its series without that night.
+                        db.Shifts.Remove(shift);
+                        var made = Rota.Component(shift.Component);
+                        if (
+                            made.RecurrenceIdentifier is { } night
+                            && await db.Shifts.FirstOrDefaultAsync(s => s.Uid == shift.Uid && s.Id != shift.Id && s.Team == shift.Team, cancel) is { } series
+                        )
+                        {
+                            series.Component = ShiftText.Without(
+                                series.Component,
+                                Instant.FromDateTimeUtc(DateTime.SpecifyKind(night.StartTime.AsUtc, DateTimeKind.Utc)),
+                                Clock.Zone
+                            );
+                        }
+                    }
 
-            return null;
-        }, cancel), $"Taken away: {words}.", from, cancel);
+                    return null;
+                },
+                cancel
+            ),
+            $"Taken away: {words}.",
+            from,
+            cancel
+        );
     }
 
     /// <summary>Replaces the rota by a calendar file.</summary>
@@ -242,7 +293,8 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
         var saved = await desk.PutAsync(Of.Id, bytes, null, consent, User.Name(), cancel);
         if (saved.Errors.Count > 0)
         {
-            Problem = $"Nothing was imported. {string.Join(" ", saved.Errors.Take(5).Select(e => $"{(e.Line is { } line ? $"Line {line}: " : "")}{e.Problem}"))}{(saved.Errors.Count > 5 ? $" And {saved.Errors.Count - 5} more." : "")}";
+            Problem =
+                $"Nothing was imported. {string.Join(" ", saved.Errors.Take(5).Select(e => $"{(e.Line is { } line ? $"Line {line}: " : "")}{e.Problem}"))}{(saved.Errors.Count > 5 ? $" And {saved.Errors.Count - 5} more." : "")}";
             return await WrongAsync(cancel);
         }
 
@@ -272,7 +324,17 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
         }
 
         var key = Secrets.New("ck-");
-        db.ApiTokens.Add(new ApiToken { Id = Guid.CreateVersion7(), UserId = Guid.Parse(User.FindFirst(System.Security.Claims.ClaimTypes.NameIdentifier)!.Value), Name = $"Calendar of {Of.Name}", Feed = $"team:{Of.Id}", Hash = Secrets.Hash(key), CreatedAt = Clock.Now });
+        db.ApiTokens.Add(
+            new ApiToken
+            {
+                Id = Guid.CreateVersion7(),
+                UserId = Guid.Parse(User.FindFirst(System.Security.Claims.ClaimTypes.NameIdentifier)!.Value),
+                Name = $"Calendar of {Of.Name}",
+                Feed = $"team:{Of.Id}",
+                Hash = Secrets.Hash(key),
+                CreatedAt = Clock.Now,
+            }
+        );
         await db.SaveChangesAsync(cancel);
         Feed = $"{Around.Business.BaseAddress}/rota/{Of.Id}.ics?key={key}";
         return RedirectToPage(new { Team, week = Iso(Monday) });
@@ -287,7 +349,9 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
             return Forbid();
         }
 
-        await db.ApiTokens.Where(t => t.Id == id && t.Feed != null && t.RevokedAt == null).ExecuteUpdateAsync(s => s.SetProperty(t => t.RevokedAt, Clock.Now), cancel);
+        await db
+            .ApiTokens.Where(t => t.Id == id && t.Feed != null && t.RevokedAt == null)
+            .ExecuteUpdateAsync(s => s.SetProperty(t => t.RevokedAt, Clock.Now), cancel);
         Said = "That calendar address opens nothing any more.";
         return RedirectToPage(new { Team, week = Iso(Monday) });
     }
@@ -302,15 +366,29 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
 
         Of = team;
         Duties = Around.Staff.Rota.Between(team.Id, Drawing.Begin, Drawing.End);
-        Rows = [.. Duties.Select(d => Around.Staff.Person(d.Person)).OfType<Person>().Concat(Around.Staff.Members(team.Id).Where(p => p.ArchivedAt is null)).Distinct().OrderBy(p => p.Name, StringComparer.Ordinal)];
-        Opened = Shift is { } id && At is >= 0 and < 7_000_000_000 and var at ? Around.Staff.Rota.Between(team.Id, Instant.FromUnixTimeSeconds(at), Instant.FromUnixTimeSeconds(at + 1)).FirstOrDefault(d => d.Shift == id && d.From.ToUnixTimeSeconds() == at) : null;
+        Rows =
+        [
+            .. Duties
+                .Select(d => Around.Staff.Person(d.Person))
+                .OfType<Person>()
+                .Concat(Around.Staff.Members(team.Id).Where(p => p.ArchivedAt is null))
+                .Distinct()
+                .OrderBy(p => p.Name, StringComparer.Ordinal),
+        ];
+        Opened =
+            Shift is { } id && At is >= 0 and < 7_000_000_000 and var at
+                ? Around
+                    .Staff.Rota.Between(team.Id, Instant.FromUnixTimeSeconds(at), Instant.FromUnixTimeSeconds(at + 1))
+                    .FirstOrDefault(d => d.Shift == id && d.From.ToUnixTimeSeconds() == at)
+                : null;
         Feeds = await db.ApiTokens.AsNoTracking().Where(t => t.Feed == $"team:{team.Id}" && t.RevokedAt == null).OrderBy(t => t.CreatedAt).ToListAsync(cancel);
         return true;
     }
 
     private (Person Person, LocalDateTime From, LocalDateTime To)? Read()
     {
-        Problem = Person is not { Length: > 0 } || Around.Staff.Person(Person) is not { ArchivedAt: null } ? "Choose who is on duty."
+        Problem =
+            Person is not { Length: > 0 } || Around.Staff.Person(Person) is not { ArchivedAt: null } ? "Choose who is on duty."
             : Clock.ReadLocal(Add) is not { } from ? "Give the begin as a day and a time."
             : Clock.ReadLocal(Until) is not { } to ? "Give the end as a day and a time."
             : to <= from ? "The shift ends before it begins. Put the end after the begin; a night shift ends on the next day."
@@ -328,7 +406,18 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
         }
 
         Said = said;
-        return RedirectToPage(new { Team, week = Iso(at.Date), Add = (string?)null, Until = (string?)null, Person = (string?)null, Shift = (Guid?)null, At = (long?)null });
+        return RedirectToPage(
+            new
+            {
+                Team,
+                week = Iso(at.Date),
+                Add = (string?)null,
+                Until = (string?)null,
+                Person = (string?)null,
+                Shift = (Guid?)null,
+                At = (long?)null,
+            }
+        );
     }
 
     private async Task<IActionResult> WrongAsync(CancellationToken cancel)

@@ -27,95 +27,117 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
     public IEnumerable<Person> Staff => Around.Staff.People.Where(p => p.ArchivedAt is null && !p.Outside).OrderBy(p => p.Name, StringComparer.Ordinal);
 
     /// <summary>Shows them.</summary>
-    public void OnGet()
-    {
-    }
+    public void OnGet() { }
 
     /// <summary>Saves a team: its name, and whether its people may opt out.</summary>
-    public Task<IActionResult> OnPostTeamAsync(string? id, string? name, bool mayOptOut, CancellationToken cancel) => SaveAsync(name, async () =>
-    {
-        var team = id is { Length: > 0 } ? await db.Teams.FirstOrDefaultAsync(t => t.Id == id, cancel) : null;
-        if (team is null)
-        {
-            var made = RuleReader.IdFrom(name!);
-            if (made.Length == 0)
+    public Task<IActionResult> OnPostTeamAsync(string? id, string? name, bool mayOptOut, CancellationToken cancel) =>
+        SaveAsync(
+            name,
+            async () =>
             {
-                return "Give a name that has letters or digits in it.";
-            }
+                var team = id is { Length: > 0 } ? await db.Teams.FirstOrDefaultAsync(t => t.Id == id, cancel) : null;
+                if (team is null)
+                {
+                    var made = RuleReader.IdFrom(name!);
+                    if (made.Length == 0)
+                    {
+                        return "Give a name that has letters or digits in it.";
+                    }
 
-            if (await db.Teams.AnyAsync(t => t.Id == made, cancel))
-            {
-                return $"There is a team '{made}' already.";
-            }
+                    if (await db.Teams.AnyAsync(t => t.Id == made, cancel))
+                    {
+                        return $"There is a team '{made}' already.";
+                    }
 
-            team = db.Teams.Add(new Team { Id = made, Name = name! }).Entity;
-        }
+                    team = db.Teams.Add(new Team { Id = made, Name = name! }).Entity;
+                }
 
-        (team.Name, team.MayOptOut) = (name!.Trim(), mayOptOut);
-        return null;
-    }, $"Saved the team {name}.", cancel);
+                (team.Name, team.MayOptOut) = (name!.Trim(), mayOptOut);
+                return null;
+            },
+            $"Saved the team {name}.",
+            cancel
+        );
 
     /// <summary>Saves a site.</summary>
-    public Task<IActionResult> OnPostSiteAsync(string? id, string? name, string? manager, string? team, string? printer, CancellationToken cancel) => SaveAsync(name, async () =>
-    {
-        var site = id is { Length: > 0 } ? await db.Sites.FirstOrDefaultAsync(s => s.Id == id, cancel) : null;
-        if (site is null)
-        {
-            var made = RuleReader.IdFrom(name!);
-            if (made.Length == 0)
+    public Task<IActionResult> OnPostSiteAsync(string? id, string? name, string? manager, string? team, string? printer, CancellationToken cancel) =>
+        SaveAsync(
+            name,
+            async () =>
             {
-                return "Give a name that has letters or digits in it.";
-            }
+                var site = id is { Length: > 0 } ? await db.Sites.FirstOrDefaultAsync(s => s.Id == id, cancel) : null;
+                if (site is null)
+                {
+                    var made = RuleReader.IdFrom(name!);
+                    if (made.Length == 0)
+                    {
+                        return "Give a name that has letters or digits in it.";
+                    }
 
-            if (await db.Sites.AnyAsync(s => s.Id == made, cancel))
-            {
-                return $"There is a site '{made}' already.";
-            }
+                    if (await db.Sites.AnyAsync(s => s.Id == made, cancel))
+                    {
+                        return $"There is a site '{made}' already.";
+                    }
 
-            site = db.Sites.Add(new Site { Id = made, Name = name! }).Entity;
-        }
+                    site = db.Sites.Add(new Site { Id = made, Name = name! }).Entity;
+                }
 
-        (site.Name, site.Manager, site.Team) = (name!.Trim(), Around.Staff.Person(manager ?? "")?.Id, Around.Staff.Team(team ?? "")?.Id);
-        site.Printer = string.IsNullOrWhiteSpace(printer) ? null : printer.Trim();
-        if (site.Printer is not null && !PrinterAddress.TryParse(site.Printer, out _, out var fault))
-        {
-            return $"'{site.Printer}' {fault}.";
-        }
+                (site.Name, site.Manager, site.Team) = (name!.Trim(), Around.Staff.Person(manager ?? "")?.Id, Around.Staff.Team(team ?? "")?.Id);
+                site.Printer = string.IsNullOrWhiteSpace(printer) ? null : printer.Trim();
+                if (site.Printer is not null && !PrinterAddress.TryParse(site.Printer, out _, out var fault))
+                {
+                    return $"'{site.Printer}' {fault}.";
+                }
 
-        return null;
-    }, $"Saved the site {name}.", cancel);
+                return null;
+            },
+            $"Saved the site {name}.",
+            cancel
+        );
 
     /// <summary>Adds quiet hours of the business, or sets what passes them.</summary>
-    public Task<IActionResult> OnPostQuietAsync(string? from, string? to, string[] days, string? passes, CancellationToken cancel) => SaveAsync("the business", async () =>
-    {
-        var business = await db.Businesses.SingleAsync(cancel);
-        business.QuietPasses = Names.Parse<Urgency>(passes) ?? business.QuietPasses;
-        if (string.IsNullOrWhiteSpace(from) && string.IsNullOrWhiteSpace(to))
-        {
-            return null;
-        }
+    public Task<IActionResult> OnPostQuietAsync(string? from, string? to, string[] days, string? passes, CancellationToken cancel) =>
+        SaveAsync(
+            "the business",
+            async () =>
+            {
+                var business = await db.Businesses.SingleAsync(cancel);
+                business.QuietPasses = Names.Parse<Urgency>(passes) ?? business.QuietPasses;
+                if (string.IsNullOrWhiteSpace(from) && string.IsNullOrWhiteSpace(to))
+                {
+                    return null;
+                }
 
-        if (WeeklySpan.Read(from, to, days) is not { } span)
-        {
-            return "Give the begin and the end of the quiet, such as 22:00 and 06:00.";
-        }
+                if (WeeklySpan.Read(from, to, days) is not { } span)
+                {
+                    return "Give the begin and the end of the quiet, such as 22:00 and 06:00.";
+                }
 
-        business.Quiet.Add(span);
-        return null;
-    }, "Saved the quiet hours of the business.", cancel);
+                business.Quiet.Add(span);
+                return null;
+            },
+            "Saved the quiet hours of the business.",
+            cancel
+        );
 
     /// <summary>Ends quiet hours of the business.</summary>
-    public Task<IActionResult> OnPostLoudAsync(int index, CancellationToken cancel) => SaveAsync("the business", async () =>
-    {
-        var business = await db.Businesses.SingleAsync(cancel);
-        if (index < 0 || index >= business.Quiet.Count)
-        {
-            return "Those quiet hours are no longer there.";
-        }
+    public Task<IActionResult> OnPostLoudAsync(int index, CancellationToken cancel) =>
+        SaveAsync(
+            "the business",
+            async () =>
+            {
+                var business = await db.Businesses.SingleAsync(cancel);
+                if (index < 0 || index >= business.Quiet.Count)
+                {
+                    return "Those quiet hours are no longer there.";
+                }
 
-        business.Quiet.RemoveAt(index);
-        return null;
-    }, "Quiet hours of the business taken away.", cancel);
+                business.Quiet.RemoveAt(index);
+                return null;
+            },
+            "Quiet hours of the business taken away.",
+            cancel
+        );
 
     private async Task<IActionResult> SaveAsync(string? name, Func<Task<string?>> change, string what, CancellationToken cancel)
     {
@@ -131,7 +153,15 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
             return Page();
         }
 
-        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "teams", What = what });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = Clock.Now,
+                By = User.Name(),
+                Thing = "teams",
+                What = what,
+            }
+        );
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         Said = what;

@@ -23,15 +23,21 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
     /// <summary>The day names over the scale bar; the bar alternates every six hours.</summary>
     public HtmlString Axis()
     {
-        var svg = new StringBuilder("<svg width=\"100%\" height=\"34\" role=\"img\" aria-label=\"").Append(Draw.E($"Monday {monday.ToString("d MMM", CultureInfo.InvariantCulture)} to Sunday")).Append("\">");
+        var svg = new StringBuilder("<svg width=\"100%\" height=\"34\" role=\"img\" aria-label=\"")
+            .Append(Draw.E($"Monday {monday.ToString("d MMM", CultureInfo.InvariantCulture)} to Sunday"))
+            .Append("\">");
         for (var day = 0; day < 7; day++)
         {
             var date = monday.PlusDays(day);
-            svg.Append($"<text x=\"{P(day * 100 / 7.0)}\" dx=\"7\" y=\"19\" font-size=\"12\" fill=\"{(date == clock.Today ? "#1B2B34" : "#5C6B73")}\"{(date == clock.Today ? " font-weight=\"660\"" : "")}>{date.ToString("ddd d", CultureInfo.InvariantCulture)}</text>");
+            svg.Append(
+                $"<text x=\"{P(day * 100 / 7.0)}\" dx=\"7\" y=\"19\" font-size=\"12\" fill=\"{(date == clock.Today ? "#1B2B34" : "#5C6B73")}\"{(date == clock.Today ? " font-weight=\"660\"" : "")}>{date.ToString("ddd d", CultureInfo.InvariantCulture)}</text>"
+            );
             for (var part = 0; part < 4; part++)
             {
                 var fill = part % 2 == 0 ? "#12343B" : "#FFFFFF";
-                svg.Append($"<rect x=\"{P((day + (part / 4.0)) * 100 / 7)}\" y=\"26.5\" width=\"{P(100 / 28.0)}\" height=\"6\" fill=\"{fill}\" stroke=\"#12343B\"/>");
+                svg.Append(
+                    $"<rect x=\"{P((day + (part / 4.0)) * 100 / 7)}\" y=\"26.5\" width=\"{P(100 / 28.0)}\" height=\"6\" fill=\"{fill}\" stroke=\"#12343B\"/>"
+                );
             }
         }
 
@@ -49,21 +55,35 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
     /// <param name="covers">Times in which they stand in, with whom for.</param>
     /// <param name="quiet">When they want quiet, or <see langword="null"/> at an instant.</param>
     /// <param name="label">The row in words, for those who do not see it.</param>
-    public HtmlString Row(IEnumerable<(Duty Duty, string? Href)> duties, IEnumerable<Leave> leaves, IEnumerable<(Instant From, Instant To, string For)> covers, IReadOnlyList<WeeklySpan> quiet, string label)
+    public HtmlString Row(
+        IEnumerable<(Duty Duty, string? Href)> duties,
+        IEnumerable<Leave> leaves,
+        IEnumerable<(Instant From, Instant To, string For)> covers,
+        IReadOnlyList<WeeklySpan> quiet,
+        string label
+    )
     {
-        var svg = new StringBuilder($"<svg class=\"wk\" width=\"100%\" height=\"{RowHeight}\" role=\"group\" aria-label=\"").Append(Draw.E(label)).Append("\">");
+        var svg = new StringBuilder($"<svg class=\"wk\" width=\"100%\" height=\"{RowHeight}\" role=\"group\" aria-label=\"")
+            .Append(Draw.E(label))
+            .Append("\">");
         Grid(svg);
         foreach (var (duty, href) in duties)
         {
             var now = duty.From <= clock.Now && clock.Now < duty.To;
             var words = $"{clock.Short(duty.From)} to {clock.Short(duty.To)}{(duty.Place is { } place ? $", {place}" : "")}";
             var bar = Bar(duty.From, duty.To, now ? "#12343B" : "#AFC1BF", "") + QuietMarks(duty, quiet);
-            svg.Append(href is null ? $"<g><title>{Draw.E(words)}</title>{bar}</g>" : $"<a href=\"{Draw.E(href)}\" aria-label=\"{Draw.E($"Shift {words}")}\" data-shift data-from=\"{Wall(duty.From)}\" data-to=\"{Wall(duty.To)}\" draggable=\"false\"><title>{Draw.E(words)}</title>{bar}</a>");
+            svg.Append(
+                href is null
+                    ? $"<g><title>{Draw.E(words)}</title>{bar}</g>"
+                    : $"<a href=\"{Draw.E(href)}\" aria-label=\"{Draw.E($"Shift {words}")}\" data-shift data-from=\"{Wall(duty.From)}\" data-to=\"{Wall(duty.To)}\" draggable=\"false\"><title>{Draw.E(words)}</title>{bar}</a>"
+            );
         }
 
         foreach (var (from, to, whom) in covers)
         {
-            svg.Append($"<g><title>{Draw.E($"covers {whom}, {clock.Short(from)} to {clock.Short(to)}")}</title>{Bar(from, to, "#FFFFFF", " stroke=\"#5B5EA6\" stroke-width=\"1.5\"")}</g>");
+            svg.Append(
+                $"<g><title>{Draw.E($"covers {whom}, {clock.Short(from)} to {clock.Short(to)}")}</title>{Bar(from, to, "#FFFFFF", " stroke=\"#5B5EA6\" stroke-width=\"1.5\"")}</g>"
+            );
         }
 
         foreach (var leave in leaves.Where(l => l.From < end && l.To > begin))
@@ -81,7 +101,9 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
         foreach (var (from, to) in gaps)
         {
             var (x, w) = (X(from), X(to) - X(from));
-            svg.Append($"<g><title>{Draw.E($"nobody from {clock.Short(from)} to {clock.Short(to)}")}</title><rect x=\"{P(x)}\" y=\"2\" width=\"{P(w)}\" height=\"13\" fill=\"#FBEDE8\"/><line x1=\"{P(x)}\" x2=\"{P(x + w)}\" y1=\"8.5\" y2=\"8.5\" stroke=\"#C8472B\" stroke-width=\"1.5\"/></g>");
+            svg.Append(
+                $"<g><title>{Draw.E($"nobody from {clock.Short(from)} to {clock.Short(to)}")}</title><rect x=\"{P(x)}\" y=\"2\" width=\"{P(w)}\" height=\"13\" fill=\"#FBEDE8\"/><line x1=\"{P(x)}\" x2=\"{P(x + w)}\" y1=\"8.5\" y2=\"8.5\" stroke=\"#C8472B\" stroke-width=\"1.5\"/></g>"
+            );
         }
 
         return new HtmlString(svg.Append(NowLine()).Append("</svg>").ToString());
@@ -115,11 +137,17 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
         var (from, to) = (Math.Max(0, X(leave.From)), Math.Min(100, X(leave.To)));
         var (tone, ink) = leave.Cover is null ? ("#C8472B", "#A3361D") : ("#8D8778", "#5C6B73");
         var words = leave.Cover is null ? "no cover" : "leave";
-        svg.Append($"<g><title>{Draw.E($"away {clock.Short(leave.From)} to {clock.Short(leave.To)}, {(leave.Cover is null ? "nobody covers" : "covered")}")}</title>");
+        svg.Append(
+            $"<g><title>{Draw.E($"away {clock.Short(leave.From)} to {clock.Short(leave.To)}, {(leave.Cover is null ? "nobody covers" : "covered")}")}</title>"
+        );
         svg.Append($"<rect x=\"{P(from)}\" y=\"5\" width=\"{P(to - from)}\" height=\"17\" fill=\"#fff\"/>");
         svg.Append($"<rect x=\"{P(from)}\" y=\"5\" width=\"{P(to - from)}\" height=\"17\" fill=\"url(#hatch-{(leave.Cover is null ? "flare" : "grey")})\"/>");
-        svg.Append($"<line x1=\"{P(from)}\" x2=\"{P(from)}\" y1=\"8\" y2=\"19\" stroke=\"{tone}\" stroke-width=\"2\"/><line x1=\"{P(to)}\" x2=\"{P(to)}\" y1=\"8\" y2=\"19\" stroke=\"{tone}\" stroke-width=\"2\"/>");
-        svg.Append($"<text x=\"{P((from + to) / 2)}\" y=\"18\" text-anchor=\"middle\" font-size=\"12\" fill=\"{ink}\" stroke=\"#fff\" stroke-width=\"4\" paint-order=\"stroke\"{(leave.Cover is null ? " font-weight=\"640\"" : "")}>{words}</text></g>");
+        svg.Append(
+            $"<line x1=\"{P(from)}\" x2=\"{P(from)}\" y1=\"8\" y2=\"19\" stroke=\"{tone}\" stroke-width=\"2\"/><line x1=\"{P(to)}\" x2=\"{P(to)}\" y1=\"8\" y2=\"19\" stroke=\"{tone}\" stroke-width=\"2\"/>"
+        );
+        svg.Append(
+            $"<text x=\"{P((from + to) / 2)}\" y=\"18\" text-anchor=\"middle\" font-size=\"12\" fill=\"{ink}\" stroke=\"#fff\" stroke-width=\"4\" paint-order=\"stroke\"{(leave.Cover is null ? " font-weight=\"640\"" : "")}>{words}</text></g>"
+        );
     }
 
     private string QuietMarks(Duty duty, IReadOnlyList<WeeklySpan> quiet)
@@ -152,7 +180,8 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
         return stop <= x ? "" : $"<rect x=\"{P(x)}\" y=\"8\" width=\"{P(stop - x)}\" height=\"11\" rx=\"2\" fill=\"{fill}\"{more}/>";
     }
 
-    private string NowLine() => begin <= clock.Now && clock.Now < end ? $"<line x1=\"{P(X(clock.Now))}\" x2=\"{P(X(clock.Now))}\" y1=\"0\" y2=\"100%\" stroke=\"#1B2B34\"/>" : "";
+    private string NowLine() =>
+        begin <= clock.Now && clock.Now < end ? $"<line x1=\"{P(X(clock.Now))}\" x2=\"{P(X(clock.Now))}\" y1=\"0\" y2=\"100%\" stroke=\"#1B2B34\"/>" : "";
 
     // By the wall clock: a day is a seventh, also on the two days that are longer or shorter.
     private double X(Instant at)

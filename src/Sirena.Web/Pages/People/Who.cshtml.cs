@@ -65,22 +65,33 @@ public sealed class WhoModel(RuleShelf shelf, WhoDesk desk) : PeoplePage
 
     /// <summary>The recipients that can be chosen.</summary>
     public IEnumerable<(string Value, string Name)> Recipients =>
-    [
-        .. Around.Staff.Teams.OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => ($"duty:{t.Id}", $"whoever of {t.Name} is on duty")),
-        .. Around.Staff.Teams.OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => ($"team:{t.Id}", $"everyone in {t.Name}")),
-        .. Names.All<OrderRole>().Select(r => ($"role:{r}", new RuleSentence(Around.NameOf).Of(new RoleRecipient(Names.Parse<OrderRole>(r)!.Value)))),
-        .. Around.Staff.People.Where(p => p.ArchivedAt is null).OrderBy(p => p.Name, StringComparer.Ordinal).Select(p => ($"person:{p.Id}", p.Name)),
-    ];
+        [
+            .. Around.Staff.Teams.OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => ($"duty:{t.Id}", $"whoever of {t.Name} is on duty")),
+            .. Around.Staff.Teams.OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => ($"team:{t.Id}", $"everyone in {t.Name}")),
+            .. Names.All<OrderRole>().Select(r => ($"role:{r}", new RuleSentence(Around.NameOf).Of(new RoleRecipient(Names.Parse<OrderRole>(r)!.Value)))),
+            .. Around.Staff.People.Where(p => p.ArchivedAt is null).OrderBy(p => p.Name, StringComparer.Ordinal).Select(p => ($"person:{p.Id}", p.Name)),
+        ];
 
     /// <summary>Answers.</summary>
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        Rules = [.. (await shelf.CurrentAsync(cancel)).Rules.Select(r => r.Rule).Where(r => r.Cases.Any(c => c.Tell.Length > 0)).OrderBy(r => r.Name, StringComparer.Ordinal)];
+        Rules =
+        [
+            .. (await shelf.CurrentAsync(cancel))
+                .Rules.Select(r => r.Rule)
+                .Where(r => r.Cases.Any(c => c.Tell.Length > 0))
+                .OrderBy(r => r.Name, StringComparer.Ordinal),
+        ];
         Rule ??= Tell.Length == 0 ? Rules.Select(r => r.Id).FirstOrDefault() : null;
         Moment = Clock.Read(At) ?? Clock.Now;
         At = DeskTime.Field.Format(Moment.InZone(Clock.Zone).LocalDateTime);
         Chosen = Rules.FirstOrDefault(r => r.Id == Rule);
-        var (tell, by) = Chosen is { } rule ? Of(rule) : (Tell.Select(Read).OfType<Recipient>().ToArray(), By.Select(Names.Parse<Channel>).OfType<Channel>().ToArray() is { Length: > 0 } channels ? Ways.AllAtOnce(channels) : null);
+        var (tell, by) = Chosen is { } rule
+            ? Of(rule)
+            : (
+                Tell.Select(Read).OfType<Recipient>().ToArray(),
+                By.Select(Names.Parse<Channel>).OfType<Channel>().ToArray() is { Length: > 0 } channels ? Ways.AllAtOnce(channels) : null
+            );
         if (tell.Count == 0)
         {
             Problem = "Choose a rule, or at least one recipient.";
@@ -96,11 +107,24 @@ public sealed class WhoModel(RuleShelf shelf, WhoDesk desk) : PeoplePage
 
         var words = new RuleSentence(Around.NameOf);
         Sentence = $"{string.Join(", ", tell.Select(words.Of))}, by {string.Join(", ", (by?.Channels ?? [Channel.Mail]).Select(RuleSentence.Word))}";
-        Answer = await desk.AskAsync(new TellQuestion(tell, by, Chosen?.Urgency ?? Names.Parse<Urgency>(Urgency) ?? Core.Rules.Urgency.Prompt, Chosen?.When[0] ?? "order.placed", Chosen?.Id, Chosen?.MayOptOut ?? true, Moment), order, cancel);
+        Answer = await desk.AskAsync(
+            new TellQuestion(
+                tell,
+                by,
+                Chosen?.Urgency ?? Names.Parse<Urgency>(Urgency) ?? Core.Rules.Urgency.Prompt,
+                Chosen?.When[0] ?? "order.placed",
+                Chosen?.Id,
+                Chosen?.MayOptOut ?? true,
+                Moment
+            ),
+            order,
+            cancel
+        );
     }
 
     /// <summary>A person, team or site by name, a role in the words of the sentence.</summary>
-    public string NameOf(string who) => Names.Parse<OrderRole>(who) is { } role ? new RuleSentence(Around.NameOf).Of(new RoleRecipient(role)) : Around.NameOf(who);
+    public string NameOf(string who) =>
+        Names.Parse<OrderRole>(who) is { } role ? new RuleSentence(Around.NameOf).Of(new RoleRecipient(role)) : Around.NameOf(who);
 
     /// <summary>Who that is can only be said for an order, and none is given.</summary>
     public bool DependsOnOrder(string who) => string.IsNullOrWhiteSpace(Order) && Names.Parse<OrderRole>(who) is not null;
@@ -112,12 +136,13 @@ public sealed class WhoModel(RuleShelf shelf, WhoDesk desk) : PeoplePage
         return (one.Tell, one.By);
     }
 
-    private static Recipient? Read(string text) => text.Split(':', 2) switch
-    {
-        ["duty", var id] => new DutyRecipient(id),
-        ["team", var id] => new TeamRecipient(id),
-        ["person", var id] => new PersonRecipient(id, Outside: true),
-        ["role", var id] when Names.Parse<OrderRole>(id) is { } role => new RoleRecipient(role),
-        _ => null,
-    };
+    private static Recipient? Read(string text) =>
+        text.Split(':', 2) switch
+        {
+            ["duty", var id] => new DutyRecipient(id),
+            ["team", var id] => new TeamRecipient(id),
+            ["person", var id] => new PersonRecipient(id, Outside: true),
+            ["role", var id] when Names.Parse<OrderRole>(id) is { } role => new RoleRecipient(role),
+            _ => null,
+        };
 }

@@ -16,7 +16,9 @@ public sealed class AgainModel(SecondSending again) : SirenaPage
     /// <summary>Sends it.</summary>
     public async Task<IActionResult> OnPostAsync(Guid id, string? person, CancellationToken cancel)
     {
-        Said = !string.IsNullOrEmpty(person) ? await again.SendToAsync(id, person, User.Name(), cancel) : (await again.SendAsync(id, User.Name(), cancel))?.Said ?? "There is no such delivery.";
+        Said = !string.IsNullOrEmpty(person)
+            ? await again.SendToAsync(id, person, User.Name(), cancel)
+            : (await again.SendAsync(id, User.Name(), cancel))?.Said ?? "There is no such delivery.";
         return Redirect("/proof/" + id);
     }
 }

@@ -105,7 +105,18 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
     /// <summary>The page's address with some of it changed; a value of <see langword="null"/> takes the member out.</summary>
     public string Address(params (string Name, string? Value)[] changed)
     {
-        var all = new Dictionary<string, string?> { ["period"] = Period == "today" ? null : Period, ["state"] = State, ["channel"] = Channel, ["find"] = Find, ["gateway"] = Gateway, ["rule"] = Rule, ["team"] = Team, ["first"] = Period == "dates" ? First : null, ["last"] = Period == "dates" ? Last : null };
+        var all = new Dictionary<string, string?>
+        {
+            ["period"] = Period == "today" ? null : Period,
+            ["state"] = State,
+            ["channel"] = Channel,
+            ["find"] = Find,
+            ["gateway"] = Gateway,
+            ["rule"] = Rule,
+            ["team"] = Team,
+            ["first"] = Period == "dates" ? First : null,
+            ["last"] = Period == "dates" ? Last : null,
+        };
         foreach (var (name, value) in changed)
         {
             all[name] = value;
@@ -128,8 +139,16 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
         }
 
         UnreachedAlerts = await db.Alerts.Where(a => a.Unreached > 0 && a.RaisedAt >= from).OrderBy(a => a.Id).Take(Ledger.Most).CountAsync(cancel);
-        Unreached = (await (from a in db.Alerts.AsNoTracking() where a.Unreached > 0 && a.RaisedAt >= @from orderby a.RaisedAt descending select new { a, Left = db.AlertSteps.Where(s => s.AlertId == a.Id && s.Index == 0).Select(s => s.Left).FirstOrDefault() }).Take(8).ToListAsync(cancel))
-            .SelectMany(x => System.Text.Json.JsonSerializer.Deserialize<LeftOut[]>(x.Left ?? "[]", Engine.Decide.EventDecision.Json)!.Where(l => l.Nobody).Select(l => (x.a, l))).ToArray();
+        Unreached = (
+            await (
+                from a in db.Alerts.AsNoTracking()
+                where a.Unreached > 0 && a.RaisedAt >= @from
+                orderby a.RaisedAt descending
+                select new { a, Left = db.AlertSteps.Where(s => s.AlertId == a.Id && s.Index == 0).Select(s => s.Left).FirstOrDefault() }
+            )
+                .Take(8)
+                .ToListAsync(cancel)
+        ).SelectMany(x => System.Text.Json.JsonSerializer.Deserialize<LeftOut[]>(x.Left ?? "[]", Engine.Decide.EventDecision.Json)!.Where(l => l.Nobody).Select(l => (x.a, l))).ToArray();
         var found = await which.OrderByDescending(d => d.CreatedAt).ThenByDescending(d => d.Id).Take(PageSize + 1).ToListAsync(cancel);
         Rows = [.. found.Take(PageSize)];
         Next = found.Count > PageSize ? new Cursor(Rows[^1].CreatedAt, Rows[^1].Id).ToString() : null;
@@ -159,7 +178,8 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
         }
 
         var ids = await Which(Filter() with { Mark = "failed" }).OrderBy(d => d.CreatedAt).Select(d => d.Id).Take(MostAgain + 1).ToListAsync(cancel);
-        Said = ids.Count > MostAgain ? $"More than {MostAgain} deliveries fit; narrow the filter first. Nothing was sent."
+        Said =
+            ids.Count > MostAgain ? $"More than {MostAgain} deliveries fit; narrow the filter first. Nothing was sent."
             : ids.Count != shown ? $"Meanwhile {ids.Count} deliveries fit, not {shown}. Nothing was sent; look again."
             : $"{await again.SendAllAsync(ids, User.Name(), cancel)} messages are on their way again.";
         return Redirect(Address());
@@ -178,11 +198,23 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
         {
             "7" => (Clock.Zone.AtStartOfDay(Clock.Today.PlusDays(-6)).ToInstant(), Duration.FromHours(6), 28),
             "30" => (Clock.Zone.AtStartOfDay(Clock.Today.PlusDays(-29)).ToInstant(), Duration.FromDays(1), 30),
-            "dates" when Day(First) is { } first => (Clock.Zone.AtStartOfDay(first).ToInstant(), Duration.FromDays(1), Math.Clamp((NodaTime.Period.Between(first, Day(Last) ?? Clock.Today, PeriodUnits.Days).Days) + 1, 1, 400)),
+            "dates" when Day(First) is { } first => (
+                Clock.Zone.AtStartOfDay(first).ToInstant(),
+                Duration.FromDays(1),
+                Math.Clamp((NodaTime.Period.Between(first, Day(Last) ?? Clock.Today, PeriodUnits.Days).Days) + 1, 1, 400)
+            ),
             _ => (Clock.Midnight, Duration.FromMinutes(30), 48),
         };
         Instant? to = Period == "dates" && Day(Last) is { } last ? Clock.Zone.AtStartOfDay(last.PlusDays(1)).ToInstant() : null;
-        return new LedgerFilter(Chart.From, to) { Mark = State, Channel = Names.Parse<Channel>(Channel), Gateway = Gateway, Rule = Rule, Team = Team, Find = Find };
+        return new LedgerFilter(Chart.From, to)
+        {
+            Mark = State,
+            Channel = Names.Parse<Channel>(Channel),
+            Gateway = Gateway,
+            Rule = Rule,
+            Team = Team,
+            Find = Find,
+        };
     }
 
     private LocalDate? Day(string? text) => Clock.ReadTyped(text);

@@ -41,12 +41,33 @@ public sealed class InstructionsModel(SirenaDb db, InstructionDesk desk) : Siren
     {
         var since = Clock.Now - Back;
         var recent = db.Instructions.AsNoTracking().Where(i => !i.Trial);
-        InstructionState[] states = [.. (State ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(Names.Parse<InstructionState>).OfType<InstructionState>()];
-        var which = State == "waits" ? recent.Where(i => i.Waits != null && i.State == InstructionState.Asked) : states.Length > 0 ? recent.Where(i => states.Contains(i.State)) : recent;
+        InstructionState[] states =
+        [
+            .. (State ?? "")
+                .Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+                .Select(Names.Parse<InstructionState>)
+                .OfType<InstructionState>(),
+        ];
+        var which =
+            State == "waits" ? recent.Where(i => i.Waits != null && i.State == InstructionState.Asked)
+            : states.Length > 0 ? recent.Where(i => states.Contains(i.State))
+            : recent;
         Found = await which.OrderByDescending(i => i.AskedAt).ThenByDescending(i => i.Id).Take(Most).ToListAsync(cancel);
-        Counts = (await recent.Where(i => i.AskedAt >= since).GroupBy(i => i.State).Select(g => new { g.Key, Count = g.Count() }).ToListAsync(cancel)).ToDictionary(g => g.Key, g => g.Count);
+        Counts = (
+            await recent.Where(i => i.AskedAt >= since).GroupBy(i => i.State).Select(g => new { g.Key, Count = g.Count() }).ToListAsync(cancel)
+        ).ToDictionary(g => g.Key, g => g.Count);
         Waiting = await recent.CountAsync(i => i.Waits != null && i.State == InstructionState.Asked, cancel);
-        var took = (await recent.Where(i => i.AskedAt >= since && i.SeenAt != null).OrderByDescending(i => i.AskedAt).Take(2_000).Select(i => new { i.AskedAt, Seen = i.SeenAt!.Value }).ToListAsync(cancel)).Select(i => i.Seen - i.AskedAt).Order().ToArray();
+        var took = (
+            await recent
+                .Where(i => i.AskedAt >= since && i.SeenAt != null)
+                .OrderByDescending(i => i.AskedAt)
+                .Take(2_000)
+                .Select(i => new { i.AskedAt, Seen = i.SeenAt!.Value })
+                .ToListAsync(cancel)
+        )
+            .Select(i => i.Seen - i.AskedAt)
+            .Order()
+            .ToArray();
         Usual = took.Length == 0 ? null : took[took.Length / 2];
     }
 

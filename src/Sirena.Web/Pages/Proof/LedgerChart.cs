@@ -12,13 +12,21 @@ public static class LedgerChart
     /// <summary>Draws it.</summary>
     public static string Draw(IReadOnlyList<(int All, int Bad)> slots, Instant from, Duration slot, DeskTime clock)
     {
-        const double width = 520, height = 46, top = 24;
+        const double width = 520,
+            height = 46,
+            top = 24;
         var most = Math.Max(4, slots.Max(s => s.All));
         var step = width / slots.Count;
         var svg = new StringBuilder();
-        svg.Append($"<text x=\"0\" y=\"11\" font-size=\"12\" fill=\"#5C6B73\">Deliveries {(slot < Duration.FromHours(1) ? "per half hour" : slot < Duration.FromDays(1) ? "per 6 hours" : "per day")}</text>");
-        svg.Append("<path d=\"M190 7l4.5-4.5L199 7l-4.5 4.5z\" fill=\"#C8472B\"/><text x=\"204\" y=\"11\" font-size=\"12\" fill=\"#5C6B73\">did not arrive</text>");
-        svg.Append($"<path d=\"M0 {N(top + height + .5)}H{width}\" stroke=\"#1B2B34\"/><text x=\"{width + 6}\" y=\"{N(top + 5)}\" font-size=\"12\" fill=\"#5C6B73\">{most}</text>");
+        svg.Append(
+            $"<text x=\"0\" y=\"11\" font-size=\"12\" fill=\"#5C6B73\">Deliveries {(slot < Duration.FromHours(1) ? "per half hour" : slot < Duration.FromDays(1) ? "per 6 hours" : "per day")}</text>"
+        );
+        svg.Append(
+            "<path d=\"M190 7l4.5-4.5L199 7l-4.5 4.5z\" fill=\"#C8472B\"/><text x=\"204\" y=\"11\" font-size=\"12\" fill=\"#5C6B73\">did not arrive</text>"
+        );
+        svg.Append(
+            $"<path d=\"M0 {N(top + height + .5)}H{width}\" stroke=\"#1B2B34\"/><text x=\"{width + 6}\" y=\"{N(top + 5)}\" font-size=\"12\" fill=\"#5C6B73\">{most}</text>"
+        );
         for (var i = 0; i < slots.Count; i++)
         {
             var (all, bad) = slots[i];
@@ -35,7 +43,9 @@ public static class LedgerChart
             if (i % Math.Max(1, slots.Count / 6) == 0)
             {
                 var at = (from + (slot * i)).InZone(clock.Zone);
-                svg.Append($"<text x=\"{N(i * step)}\" y=\"{N(top + height + 15)}\" font-size=\"12\" fill=\"#5C6B73\">{at.ToString(slot < Duration.FromHours(1) ? "HH:mm" : "d MMM", CultureInfo.InvariantCulture)}</text>");
+                svg.Append(
+                    $"<text x=\"{N(i * step)}\" y=\"{N(top + height + 15)}\" font-size=\"12\" fill=\"#5C6B73\">{at.ToString(slot < Duration.FromHours(1) ? "HH:mm" : "d MMM", CultureInfo.InvariantCulture)}</text>"
+                );
             }
         }
 

@@ -8,7 +8,26 @@ namespace Sirena.Web.Pages.Proof;
 /// <summary>The ledger as open formats: CSV (RFC 4180) and JSON lines. A row a delivery, without the texts of messages.</summary>
 public static class LedgerExport
 {
-    private static readonly string[] Columns = ["id", "alert", "order", "rule", "step", "person", "to", "audience", "channel", "state", "answered", "reason", "evidence", "createdAt", "handedOverAt", "landedAt", "tries"];
+    private static readonly string[] Columns =
+    [
+        "id",
+        "alert",
+        "order",
+        "rule",
+        "step",
+        "person",
+        "to",
+        "audience",
+        "channel",
+        "state",
+        "answered",
+        "reason",
+        "evidence",
+        "createdAt",
+        "handedOverAt",
+        "landedAt",
+        "tries",
+    ];
 
     /// <summary>Writes CSV; a cell that a spreadsheet would take for a formula is guarded with an apostrophe.</summary>
     public static async Task CsvAsync(IAsyncEnumerable<Delivery> rows, Stream to, CancellationToken cancel)
@@ -32,10 +51,25 @@ public static class LedgerExport
     }
 
     private static object?[] Cells(Delivery d) =>
-    [
-        d.Id, d.AlertId, d.OrderNumber, d.RuleId, d.Step, d.Person, d.To, d.Audience.Name(), d.Channel.Name(), d.Stands.Name(), d.Answered, d.Reason, d.Evidence,
-        d.CreatedAt.ToString(), d.HandedOverAt?.ToString(), d.LandedAt?.ToString(), d.Tries,
-    ];
+        [
+            d.Id,
+            d.AlertId,
+            d.OrderNumber,
+            d.RuleId,
+            d.Step,
+            d.Person,
+            d.To,
+            d.Audience.Name(),
+            d.Channel.Name(),
+            d.Stands.Name(),
+            d.Answered,
+            d.Reason,
+            d.Evidence,
+            d.CreatedAt.ToString(),
+            d.HandedOverAt?.ToString(),
+            d.LandedAt?.ToString(),
+            d.Tries,
+        ];
 
     private static string Quoted(string cell)
     {

@@ -33,7 +33,22 @@ public sealed class MessageModel(SirenaDb db, TrailReader trails) : SirenaPage
         }
 
         View = new DeliveryView((await trails.DeliveriesAsync([delivery], cancel))[0], Around, Clock, User.MayChange(), SeesMessage: false);
-        Files = [.. (await db.MessageFiles.AsNoTracking().Where(f => f.DeliveryId == Id).OrderBy(f => f.Number).Select(f => new { f.Number, f.Name, f.Size }).ToListAsync(cancel)).Select(f => (f.Number, f.Name, f.Size))];
+        Files =
+        [
+            .. (
+                await db
+                    .MessageFiles.AsNoTracking()
+                    .Where(f => f.DeliveryId == Id)
+                    .OrderBy(f => f.Number)
+                    .Select(f => new
+                    {
+                        f.Number,
+                        f.Name,
+                        f.Size,
+                    })
+                    .ToListAsync(cancel)
+            ).Select(f => (f.Number, f.Name, f.Size)),
+        ];
         Message = await db.Messages.AsNoTracking().FirstOrDefaultAsync(m => m.DeliveryId == Id || m.DeliveryId == delivery.CarriedBy, cancel);
     }
 
@@ -47,8 +62,21 @@ public sealed class MessageModel(SirenaDb db, TrailReader trails) : SirenaPage
             return NotFound();
         }
 
-        var by = await db.Attempts.AsNoTracking().Where(a => a.DeliveryId == Id).OrderByDescending(a => a.Number).Select(a => a.Gateway).FirstOrDefaultAsync(cancel);
-        using var letter = await gateways.LetterAsync(by, new Channels.OutgoingMessage(delivery.Id, delivery.To, delivery.OrderNumber, message.Subject, message.Text, message.Html, delivery.Audience) { Files = await db.MessageFiles.AsNoTracking().Where(f => f.DeliveryId == Id).OrderBy(f => f.Number).ToListAsync(cancel) }, delivery.HandedOverAt ?? delivery.CreatedAt, cancel);
+        var by = await db
+            .Attempts.AsNoTracking()
+            .Where(a => a.DeliveryId == Id)
+            .OrderByDescending(a => a.Number)
+            .Select(a => a.Gateway)
+            .FirstOrDefaultAsync(cancel);
+        using var letter = await gateways.LetterAsync(
+            by,
+            new Channels.OutgoingMessage(delivery.Id, delivery.To, delivery.OrderNumber, message.Subject, message.Text, message.Html, delivery.Audience)
+            {
+                Files = await db.MessageFiles.AsNoTracking().Where(f => f.DeliveryId == Id).OrderBy(f => f.Number).ToListAsync(cancel),
+            },
+            delivery.HandedOverAt ?? delivery.CreatedAt,
+            cancel
+        );
         var file = new MemoryStream();
         await letter.WriteToAsync(file, cancel);
         file.Position = 0;
@@ -60,7 +88,9 @@ public sealed class MessageModel(SirenaDb db, TrailReader trails) : SirenaPage
 
     /// <summary>One of them.</summary>
     public async Task<IActionResult> OnGetFileAsync(int number, CancellationToken cancel) =>
-        await db.MessageFiles.AsNoTracking().FirstOrDefaultAsync(f => f.DeliveryId == Id && f.Number == number && f.Content.Length > 0, cancel) is { } file ? File(file.Content, file.Type, file.Name) : NotFound();
+        await db.MessageFiles.AsNoTracking().FirstOrDefaultAsync(f => f.DeliveryId == Id && f.Number == number && f.Content.Length > 0, cancel) is { } file
+            ? File(file.Content, file.Type, file.Name)
+            : NotFound();
 
     /// <summary>The HTML part alone, in a sandbox: it runs nothing and fetches nothing.</summary>
     public async Task<IActionResult> OnGetHtmlAsync(CancellationToken cancel)

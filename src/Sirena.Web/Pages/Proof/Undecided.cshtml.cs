@@ -19,7 +19,8 @@ public sealed class UndecidedModel(SirenaDb db, DecideWorker worker) : SirenaPag
     public IReadOnlyList<OrderEvent> Events { get; private set; } = [];
 
     /// <summary>Shows them.</summary>
-    public async Task OnGetAsync(CancellationToken cancel) => Events = await db.Events.AsNoTracking().Where(e => e.SetAsideAt != null).OrderByDescending(e => e.Id).Take(Most).ToListAsync(cancel);
+    public async Task OnGetAsync(CancellationToken cancel) =>
+        Events = await db.Events.AsNoTracking().Where(e => e.SetAsideAt != null).OrderByDescending(e => e.Id).Take(Most).ToListAsync(cancel);
 
     /// <summary>Decides one anew, or all.</summary>
     public async Task<IActionResult> OnPostAsync(long? id, CancellationToken cancel)
@@ -31,7 +32,10 @@ public sealed class UndecidedModel(SirenaDb db, DecideWorker worker) : SirenaPag
 
         var decided = await worker.AgainAsync(id, cancel);
         var left = await db.Events.CountAsync(e => e.SetAsideAt != null, cancel);
-        Said = decided == 0 ? "It still cannot be decided; the cause stands beside it." : $"{decided} decided anew, late.{(left > 0 ? $" {left} still cannot be." : "")}";
+        Said =
+            decided == 0
+                ? "It still cannot be decided; the cause stands beside it."
+                : $"{decided} decided anew, late.{(left > 0 ? $" {left} still cannot be." : "")}";
         return RedirectToPage();
     }
 }

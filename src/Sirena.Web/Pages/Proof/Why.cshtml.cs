@@ -11,5 +11,9 @@ public sealed class WhyModel : PageModel
 {
     /// <summary>Goes there.</summary>
     public IActionResult OnGet(string? order, string? person) =>
-        Redirect(string.IsNullOrWhiteSpace(order) ? "/proof" : $"/orders/{Uri.EscapeDataString(order.Trim().ToUpperInvariant())}?why={Uri.EscapeDataString(person ?? "")}#why");
+        Redirect(
+            string.IsNullOrWhiteSpace(order)
+                ? "/proof"
+                : $"/orders/{Uri.EscapeDataString(order.Trim().ToUpperInvariant())}?why={Uri.EscapeDataString(person ?? "")}#why"
+        );
 }

@@ -38,10 +38,24 @@ public sealed class DraftAct
 
     /// <summary>The moments that a case has, with what they are called.</summary>
     public static IReadOnlyList<(string Moment, string Words)> Moments { get; } =
-        [(Now, "at once"), ("taken", "when somebody takes it"), ("done", "when somebody says done"), ("declined", "when somebody cannot"), ("passed", "when it is passed on"), ("later", "when it is put off"), (Landed, "when a message has landed"), (Offered, "offer a button to")];
+    [
+        (Now, "at once"),
+        ("taken", "when somebody takes it"),
+        ("done", "when somebody says done"),
+        ("declined", "when somebody cannot"),
+        ("passed", "when it is passed on"),
+        ("later", "when it is put off"),
+        (Landed, "when a message has landed"),
+        (Offered, "offer a button to"),
+    ];
 
     /// <summary>What a document's case shows.</summary>
-    public static IEnumerable<DraftAct> Of(RuleCase one) => one.Do.Select(d => Of(d, Now)).Concat(one.OnAnswer.SelectMany(a => a.Do.Select(d => Of(d, a.Answer.Name())))).Concat(one.OnLanded.Select(d => Of(d, Landed))).Concat(one.Offer.Select(d => Of(d, Offered)));
+    public static IEnumerable<DraftAct> Of(RuleCase one) =>
+        one
+            .Do.Select(d => Of(d, Now))
+            .Concat(one.OnAnswer.SelectMany(a => a.Do.Select(d => Of(d, a.Answer.Name()))))
+            .Concat(one.OnLanded.Select(d => Of(d, Landed)))
+            .Concat(one.Offer.Select(d => Of(d, Offered)));
 
     /// <summary>What one shows.</summary>
     public static DraftAct Of(InstructionAsk ask, string moment)
@@ -55,10 +69,20 @@ public sealed class DraftAct
         }
 
         var main = InstructionKinds.Find(ask.Kind)?.Main;
-        var value = with.Count == 0 ? "" : main is not null && with.Count == 1 && with[main] is { } only
-            ? only is JsonArray list ? string.Join(", ", list.Select(t => t!.ToString())) : only is JsonValue text && text.TryGetValue<string>(out var plain) ? plain : only.ToJsonString()
+        var value =
+            with.Count == 0 ? ""
+            : main is not null && with.Count == 1 && with[main] is { } only
+                ? only is JsonArray list ? string.Join(", ", list.Select(t => t!.ToString()))
+                    : only is JsonValue text && text.TryGetValue<string>(out var plain) ? plain
+                    : only.ToJsonString()
             : with.ToJsonString(Readable);
-        return new DraftAct { Moment = moment, Kind = ask.Kind, Value = value, Yes = yes };
+        return new DraftAct
+        {
+            Moment = moment,
+            Kind = ask.Kind,
+            Value = value,
+            Yes = yes,
+        };
     }
 
     /// <summary>Reads those at a place of the form.</summary>
@@ -67,7 +91,13 @@ public sealed class DraftAct
         var (moments, kinds, values, yes) = (form[place + ".do.when"], form[place + ".do.kind"], form[place + ".do.value"], form[place + ".do.yes"]);
         for (var i = 0; i < kinds.Count; i++)
         {
-            yield return new DraftAct { Moment = i < moments.Count ? moments[i] ?? Now : Now, Kind = kinds[i] ?? "", Value = i < values.Count ? values[i] ?? "" : "", Yes = i < yes.Count && yes[i] == "true" };
+            yield return new DraftAct
+            {
+                Moment = i < moments.Count ? moments[i] ?? Now : Now,
+                Kind = kinds[i] ?? "",
+                Value = i < values.Count ? values[i] ?? "" : "",
+                Yes = i < yes.Count && yes[i] == "true",
+            };
         }
     }
 
@@ -118,7 +148,10 @@ public sealed class DraftAct
         }
 
         var tags = main is not null && InstructionKinds.Find(Kind)?.Member(main) is { Type: MemberType.Texts };
-        value ??= typed.Length == 0 ? null : tags ? new JsonArray([.. typed.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(t => (JsonNode)t)]) : JsonValue.Create(typed);
+        value ??=
+            typed.Length == 0 ? null
+            : tags ? new JsonArray([.. typed.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(t => (JsonNode)t)])
+            : JsonValue.Create(typed);
         if (yesNo is null)
         {
             return value is null ? JsonValue.Create(Kind) : new JsonObject { [Kind] = value };

@@ -35,7 +35,20 @@ public sealed class DraftStep
     /// <summary>What a document's step shows.</summary>
     public static DraftStep Of(LadderStep step)
     {
-        var made = new DraftStep { Clock = step.Clock switch { StepClock.After => "after", StepClock.AfterWorking => "afterWorking", _ => "beforeDue" }, Delay = step.Delay.ExactWords(), By = DraftWays.Of(step.By), Wording = step.Wording ?? "", Times = step.Repeat?.Times.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "", Every = step.Repeat?.Every.ExactWords() ?? "" };
+        var made = new DraftStep
+        {
+            Clock = step.Clock switch
+            {
+                StepClock.After => "after",
+                StepClock.AfterWorking => "afterWorking",
+                _ => "beforeDue",
+            },
+            Delay = step.Delay.ExactWords(),
+            By = DraftWays.Of(step.By),
+            Wording = step.Wording ?? "",
+            Times = step.Repeat?.Times.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "",
+            Every = step.Repeat?.Every.ExactWords() ?? "",
+        };
         made.Tell.AddRange(step.Tell.Select(DraftRecipient.Of));
         made.Acts.AddRange(step.Do.Select(d => DraftAct.Of(d, DraftAct.Now)));
         return made;
@@ -49,7 +62,15 @@ public sealed class DraftStep
             return null;
         }
 
-        var made = new DraftStep { Clock = form[place + ".clock"].ToString(), Delay = form[place + ".delay"].ToString(), By = DraftWays.Read(form, place + ".by"), Wording = form[place + ".wording"].ToString(), Times = form[place + ".times"].ToString(), Every = form[place + ".every"].ToString() };
+        var made = new DraftStep
+        {
+            Clock = form[place + ".clock"].ToString(),
+            Delay = form[place + ".delay"].ToString(),
+            By = DraftWays.Read(form, place + ".by"),
+            Wording = form[place + ".wording"].ToString(),
+            Times = form[place + ".times"].ToString(),
+            Every = form[place + ".every"].ToString(),
+        };
         made.Tell.AddRange(DraftRecipient.Read(form, place));
         made.Acts.AddRange(DraftAct.Read(form, place));
         return made;
@@ -72,7 +93,11 @@ public sealed class DraftStep
 
         if (Times.Trim().Length > 0)
         {
-            map["repeat"] = new JsonObject { ["times"] = int.TryParse(Times, out var times) ? times : Times, ["every"] = RuleDraft.Span(Every.Trim().Length > 0 ? Every : "5 min") };
+            map["repeat"] = new JsonObject
+            {
+                ["times"] = int.TryParse(Times, out var times) ? times : Times,
+                ["every"] = RuleDraft.Span(Every.Trim().Length > 0 ? Every : "5 min"),
+            };
         }
 
         if (Wording.Length > 0)
@@ -117,7 +142,15 @@ public sealed class DraftCase
     /// <summary>What a document's case shows.</summary>
     public static DraftCase Of(RuleCase one)
     {
-        var made = new DraftCase { Name = one.Name, OnlyIf = DraftCondition.Of(one.OnlyIf), By = DraftWays.Of(one.By), Wording = one.Wording ?? "", Shared = one.SharedLadder ?? "", NotOlderThan = one.NotOlderThan?.ExactWords() ?? "" };
+        var made = new DraftCase
+        {
+            Name = one.Name,
+            OnlyIf = DraftCondition.Of(one.OnlyIf),
+            By = DraftWays.Of(one.By),
+            Wording = one.Wording ?? "",
+            Shared = one.SharedLadder ?? "",
+            NotOlderThan = one.NotOlderThan?.ExactWords() ?? "",
+        };
         made.Tell.AddRange(one.Tell.Select(DraftRecipient.Of));
         made.Acts.AddRange(DraftAct.Of(one));
         made.Ladder.AddRange(one.SharedLadder is null ? one.Ladder.Select(DraftStep.Of) : []);

@@ -35,12 +35,13 @@ public sealed class DraftCondition
     public static DraftCondition First => new() { Field = "order.total", Is = "at-least" };
 
     /// <summary>What a document's condition shows.</summary>
-    public static DraftCondition Of(Condition? condition) => condition switch
-    {
-        null => Everything,
-        ConditionGroup group => Inner(group),
-        var leaf => new DraftCondition { Group = Grouping.All, Parts = { Inner(leaf) } },
-    };
+    public static DraftCondition Of(Condition? condition) =>
+        condition switch
+        {
+            null => Everything,
+            ConditionGroup group => Inner(group),
+            var leaf => new DraftCondition { Group = Grouping.All, Parts = { Inner(leaf) } },
+        };
 
     /// <summary>Reads it from the form; <see langword="null"/> where the form has none at that place.</summary>
     public static DraftCondition? Read(IFormCollection form, string place)
@@ -61,7 +62,12 @@ public sealed class DraftCondition
             return null;
         }
 
-        var leaf = new DraftCondition { Field = form[place + ".field"].ToString().Trim(), Is = form[place + ".is"].ToString(), Exactly = form[place + ".exactly"].ToString() == "true" };
+        var leaf = new DraftCondition
+        {
+            Field = form[place + ".field"].ToString().Trim(),
+            Is = form[place + ".is"].ToString(),
+            Exactly = form[place + ".exactly"].ToString() == "true",
+        };
         leaf.Values.AddRange(form[place + ".value"].OfType<string>().Select(v => v.Trim()).Where(v => v.Length > 0));
         leaf.Values.AddRange(form[place + ".more"].ToString().Split([',', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries));
         leaf.Settle(form[place + ".was"].ToString() is { Length: > 0 } was && was != leaf.Field);
@@ -120,7 +126,11 @@ public sealed class DraftCondition
             Exactly = false;
         }
 
-        if (FieldCatalogue.Find(Field) is { } field && Operators.For(field.Type) is var fitting && (another || Names.Parse<Operator>(Is) is not { } op || !fitting.Contains(op)))
+        if (
+            FieldCatalogue.Find(Field) is { } field
+            && Operators.For(field.Type) is var fitting
+            && (another || Names.Parse<Operator>(Is) is not { } op || !fitting.Contains(op))
+        )
         {
             Is = (field.Type is FieldType.Number or FieldType.Money or FieldType.Time or FieldType.Duration ? Operator.AtLeast : fitting[0]).Name();
         }
@@ -136,22 +146,41 @@ public sealed class DraftCondition
         }
 
         var leaf = (ConditionLeaf)condition;
-        var one = new DraftCondition { Field = leaf.Field, Is = leaf.Is.Name(), Exactly = leaf.Exactly };
-        var type = FieldCatalogue.Find(leaf.Field)?.Type;
-        one.Values.AddRange(leaf.Value.ValueKind switch
+        var one = new DraftCondition
         {
-            JsonValueKind.Undefined => [],
-            JsonValueKind.Array => leaf.Value.EnumerateArray().Select(v => Words(v, type)),
-            _ => [Words(leaf.Value, type)],
-        });
+            Field = leaf.Field,
+            Is = leaf.Is.Name(),
+            Exactly = leaf.Exactly,
+        };
+        var type = FieldCatalogue.Find(leaf.Field)?.Type;
+        one.Values.AddRange(
+            leaf.Value.ValueKind switch
+            {
+                JsonValueKind.Undefined => [],
+                JsonValueKind.Array => leaf.Value.EnumerateArray().Select(v => Words(v, type)),
+                _ => [Words(leaf.Value, type)],
+            }
+        );
         return one;
     }
 
-    private static string Words(JsonElement value, FieldType? type) => value.ValueKind == JsonValueKind.Object && value.TryGetProperty("field", out var other) ? "@" + other
+    private static string Words(JsonElement value, FieldType? type) =>
+        value.ValueKind == JsonValueKind.Object && value.TryGetProperty("field", out var other) ? "@" + other
         : value.ValueKind == JsonValueKind.Object ? $"{Facts.InWords(value.GetProperty("amount"))} {value.GetProperty("currency")}"
-        : type == FieldType.Duration && value.ValueKind == JsonValueKind.String && Durations.Parse(value.GetString()!) is { } span && span > NodaTime.Duration.Zero ? span.ExactWords()
-        : type == FieldType.Any && value.ValueKind == JsonValueKind.String && (decimal.TryParse(value.GetString(), NumberStyles.Number, CultureInfo.InvariantCulture, out _) || value.GetString() is "true" or "false" or "yes" or "no") ? $"\"{value.GetString()}\""
-        : value.ValueKind is JsonValueKind.True or JsonValueKind.False ? value.GetRawText() : Facts.InWords(value);
+        : type == FieldType.Duration
+        && value.ValueKind == JsonValueKind.String
+        && Durations.Parse(value.GetString()!) is { } span
+        && span > NodaTime.Duration.Zero
+            ? span.ExactWords()
+        : type == FieldType.Any
+        && value.ValueKind == JsonValueKind.String
+        && (
+            decimal.TryParse(value.GetString(), NumberStyles.Number, CultureInfo.InvariantCulture, out _)
+            || value.GetString() is "true" or "false" or "yes" or "no"
+        )
+            ? $"\"{value.GetString()}\""
+        : value.ValueKind is JsonValueKind.True or JsonValueKind.False ? value.GetRawText()
+        : Facts.InWords(value);
 
     // What is typed becomes what the field's type wants, where it can; the reader says the rest. A text that looks like a number stands in quotes.
     private static JsonNode Value(string text, FieldType type)
@@ -163,7 +192,11 @@ public sealed class DraftCondition
         }
 
         var plain = text.Replace(",", "", StringComparison.Ordinal);
-        if (type == FieldType.Money && plain.Split(' ', StringSplitOptions.RemoveEmptyEntries) is [var amount, var currency] && decimal.TryParse(amount, NumberStyles.Number, CultureInfo.InvariantCulture, out var money))
+        if (
+            type == FieldType.Money
+            && plain.Split(' ', StringSplitOptions.RemoveEmptyEntries) is [var amount, var currency]
+            && decimal.TryParse(amount, NumberStyles.Number, CultureInfo.InvariantCulture, out var money)
+        )
         {
             return new JsonObject { ["amount"] = money, ["currency"] = currency.ToUpperInvariant() };
         }
@@ -171,7 +204,9 @@ public sealed class DraftCondition
         return type switch
         {
             FieldType.Any when text is ['"', .. var quoted, '"'] => quoted,
-            FieldType.Number or FieldType.Money or FieldType.Any when decimal.TryParse(plain, NumberStyles.Number, CultureInfo.InvariantCulture, out var number) => number,
+            FieldType.Number
+            or FieldType.Money
+            or FieldType.Any when decimal.TryParse(plain, NumberStyles.Number, CultureInfo.InvariantCulture, out var number) => number,
             FieldType.YesNo or FieldType.Any when text is "true" or "yes" => true,
             FieldType.YesNo or FieldType.Any when text is "false" or "no" => false,
             FieldType.Duration => RuleDraft.Span(text),

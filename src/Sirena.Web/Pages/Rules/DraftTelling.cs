@@ -28,22 +28,27 @@ public sealed record DraftRecipient(string Who, string Address, bool Permitted =
     public static DraftRecipient None => new("", "");
 
     /// <summary>What a document's recipient shows.</summary>
-    public static DraftRecipient Of(Recipient recipient) => recipient switch
-    {
-        PersonRecipient p => new((p.Outside ? "outside:" : "person:") + p.Person, ""),
-        DutyRecipient d => new("duty:" + d.Team, ""),
-        TeamRecipient team => new("team:" + team.Team, ""),
-        RoleRecipient r => new("role:" + r.Role.Name(), ""),
-        AddressRecipient a => new("address", a.Address, a.Outside),
-        _ => None,
-    };
+    public static DraftRecipient Of(Recipient recipient) =>
+        recipient switch
+        {
+            PersonRecipient p => new((p.Outside ? "outside:" : "person:") + p.Person, ""),
+            DutyRecipient d => new("duty:" + d.Team, ""),
+            TeamRecipient team => new("team:" + team.Team, ""),
+            RoleRecipient r => new("role:" + r.Role.Name(), ""),
+            AddressRecipient a => new("address", a.Address, a.Outside),
+            _ => None,
+        };
 
     /// <summary>Reads all of a place.</summary>
     public static IEnumerable<DraftRecipient> Read(IFormCollection form, string place)
     {
         for (var i = 0; form.ContainsKey($"{place}.tell.{i}"); i++)
         {
-            yield return new DraftRecipient(form[$"{place}.tell.{i}"].ToString(), form[$"{place}.address.{i}"].ToString(), form[$"{place}.forbidden.{i}"].ToString() != "true");
+            yield return new DraftRecipient(
+                form[$"{place}.tell.{i}"].ToString(),
+                form[$"{place}.address.{i}"].ToString(),
+                form[$"{place}.forbidden.{i}"].ToString() != "true"
+            );
         }
     }
 

@@ -13,60 +13,90 @@ public sealed class FieldChoices(Surroundings around, IReadOnlyDictionary<string
     /// <summary>The fields, in groups; those that only events of this business carry come first.</summary>
     public IReadOnlyList<(string Group, IReadOnlyList<Field> Fields)> Groups { get; } =
     [
-        .. FieldCatalogue.All.Concat(carried.Keys.Where(p => p.Contains(".extra.", StringComparison.Ordinal)).Select(FieldCatalogue.Find).OfType<Field>()).Concat(FieldCatalogue.OfLines).DistinctBy(f => f.Path)
-            .GroupBy(f => GroupOf(f.Path)).OrderBy(g => Array.IndexOf(Order, g.Key)).Select(g => (g.Key, (IReadOnlyList<Field>)[.. g])),
+        .. FieldCatalogue
+            .All.Concat(carried.Keys.Where(p => p.Contains(".extra.", StringComparison.Ordinal)).Select(FieldCatalogue.Find).OfType<Field>())
+            .Concat(FieldCatalogue.OfLines)
+            .DistinctBy(f => f.Path)
+            .GroupBy(f => GroupOf(f.Path))
+            .OrderBy(g => Array.IndexOf(Order, g.Key))
+            .Select(g => (g.Key, (IReadOnlyList<Field>)[.. g])),
     ];
 
-    private static readonly string[] Order = ["Your own fields", "Order", "Customer", "Risk, hold and payment", "Lines", "What changed", "Event", "Stock", "Note", "Contact", "Source"];
+    private static readonly string[] Order =
+    [
+        "Your own fields",
+        "Order",
+        "Customer",
+        "Risk, hold and payment",
+        "Lines",
+        "What changed",
+        "Event",
+        "Stock",
+        "Note",
+        "Contact",
+        "Source",
+    ];
 
     /// <summary>The members of orders' own that events were seen to carry.</summary>
     public IEnumerable<string> Extras => carried.Keys.Where(k => k.StartsWith("order.extra.", StringComparison.Ordinal)).Order(StringComparer.Ordinal);
 
     /// <summary>The operators that work on a field; all of them where it is not known.</summary>
-    public static IReadOnlyList<Operator> Operators(string path) => FieldCatalogue.Find(path) is { } field ? Core.Rules.Operators.For(field.Type) : Enum.GetValues<Operator>();
+    public static IReadOnlyList<Operator> Operators(string path) =>
+        FieldCatalogue.Find(path) is { } field ? Core.Rules.Operators.For(field.Type) : Enum.GetValues<Operator>();
 
     /// <summary>All the values that a field can have, each with its name; <see langword="null"/> where others may come.</summary>
-    public IReadOnlyList<(string Value, string Name)>? Closed(string path) => (path, FieldCatalogue.Find(path)?.Type) switch
-    {
-        ("order.status", _) => [.. around.Statuses.Select(s => (s.Id, s.Name))],
-        ("order.site" or "stock.site", _) or (_, FieldType.Text) when path.EndsWith(".site", StringComparison.Ordinal) => [.. around.Staff.Sites.OrderBy(s => s.Name, StringComparer.Ordinal).Select(s => (s.Id, s.Name))],
-        ("order.salesperson", _) => [.. around.Staff.People.Where(p => p.ArchivedAt is null && !p.Outside).OrderBy(p => p.Name, StringComparer.Ordinal).Select(p => (p.Id, p.Name))],
-        ("event.type", _) => [.. around.EventTypesKnown.Select(t => (t, around.EventName(t)))],
-        (_, FieldType.Choice) => [.. FieldCatalogue.Find(path)!.Choices.Select(c => (c, c))],
-        (_, FieldType.YesNo) => [("true", "yes"), ("false", "no")],
-        _ => null,
-    };
+    public IReadOnlyList<(string Value, string Name)>? Closed(string path) =>
+        (path, FieldCatalogue.Find(path)?.Type) switch
+        {
+            ("order.status", _) => [.. around.Statuses.Select(s => (s.Id, s.Name))],
+            ("order.site" or "stock.site", _) or (_, FieldType.Text) when path.EndsWith(".site", StringComparison.Ordinal) =>
+            [
+                .. around.Staff.Sites.OrderBy(s => s.Name, StringComparer.Ordinal).Select(s => (s.Id, s.Name)),
+            ],
+            ("order.salesperson", _) =>
+            [
+                .. around.Staff.People.Where(p => p.ArchivedAt is null && !p.Outside).OrderBy(p => p.Name, StringComparer.Ordinal).Select(p => (p.Id, p.Name)),
+            ],
+            ("event.type", _) => [.. around.EventTypesKnown.Select(t => (t, around.EventName(t)))],
+            (_, FieldType.Choice) => [.. FieldCatalogue.Find(path)!.Choices.Select(c => (c, c))],
+            (_, FieldType.YesNo) => [("true", "yes"), ("false", "no")],
+            _ => null,
+        };
 
     /// <summary>The last values that events carried, each with its name; empty where none are known.</summary>
-    public IReadOnlyList<(string Value, string Name)> Seen(string path) => path is "change.before" or "change.after"
-        ? [.. around.Statuses.Select(s => (s.Id, s.Name))]
-        : [.. (carried.GetValueOrDefault(Regular(path))?.Values ?? []).Select(v => (v, around.NameOf(v) is var name && name != v ? name : ""))];
+    public IReadOnlyList<(string Value, string Name)> Seen(string path) =>
+        path is "change.before" or "change.after"
+            ? [.. around.Statuses.Select(s => (s.Id, s.Name))]
+            : [.. (carried.GetValueOrDefault(Regular(path))?.Values ?? []).Select(v => (v, around.NameOf(v) is var name && name != v ? name : ""))];
 
     /// <summary>What to write where no value is known.</summary>
-    public static string Hint(string path) => FieldCatalogue.Find(path) switch
-    {
-        { Type: FieldType.Money } => "500, or 500 USD",
-        { Type: FieldType.Duration } => "24 h, 90 min",
-        { Type: FieldType.Time } => "2026-11-24T15:30:00Z",
-        { Type: FieldType.Number } => "12",
-        _ => "value",
-    };
+    public static string Hint(string path) =>
+        FieldCatalogue.Find(path) switch
+        {
+            { Type: FieldType.Money } => "500, or 500 USD",
+            { Type: FieldType.Duration } => "24 h, 90 min",
+            { Type: FieldType.Time } => "2026-11-24T15:30:00Z",
+            { Type: FieldType.Number } => "12",
+            _ => "value",
+        };
 
     // All ways in which lines are asked share what was seen of the member.
-    private static string Regular(string path) => path.StartsWith("order.lines.", StringComparison.Ordinal) && path.Split('.') is [_, _, _, var member] ? "order.lines.any." + member : path;
+    private static string Regular(string path) =>
+        path.StartsWith("order.lines.", StringComparison.Ordinal) && path.Split('.') is [_, _, _, var member] ? "order.lines.any." + member : path;
 
-    private static string GroupOf(string path) => path.Split('.') switch
-    {
-        [_, "extra", ..] => "Your own fields",
-        ["order", "customer", ..] => "Customer",
-        ["order", "risk" or "hold" or "payment", ..] => "Risk, hold and payment",
-        ["order", "lines", ..] => "Lines",
-        ["order", ..] => "Order",
-        ["change", ..] => "What changed",
-        ["stock", ..] => "Stock",
-        ["note", ..] => "Note",
-        ["contact", ..] => "Contact",
-        ["source", ..] => "Source",
-        _ => "Event",
-    };
+    private static string GroupOf(string path) =>
+        path.Split('.') switch
+        {
+            [_, "extra", ..] => "Your own fields",
+            ["order", "customer", ..] => "Customer",
+            ["order", "risk" or "hold" or "payment", ..] => "Risk, hold and payment",
+            ["order", "lines", ..] => "Lines",
+            ["order", ..] => "Order",
+            ["change", ..] => "What changed",
+            ["stock", ..] => "Stock",
+            ["note", ..] => "Note",
+            ["contact", ..] => "Contact",
+            ["source", ..] => "Source",
+            _ => "Event",
+        };
 }

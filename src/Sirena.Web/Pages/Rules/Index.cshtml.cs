@@ -44,8 +44,18 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, RuleDesk de
     public IReadOnlyList<RuleRow> All { get; private set; } = [];
 
     /// <summary>Those that the filters let through.</summary>
-    public IReadOnlyList<RuleRow> Shown => [.. All.Where(r => (Show != "on" || r.Rule.On) && (Show != "off" || !r.Rule.On) && (Show != "hint" || r.Hint is not null)
-        && (string.IsNullOrWhiteSpace(Q) || TextFolding.Fold($"{r.Rule.Name} {r.Rule.Id} {r.Sentence}").Contains(TextFolding.Fold(Q.Trim()), StringComparison.Ordinal)))];
+    public IReadOnlyList<RuleRow> Shown =>
+        [
+            .. All.Where(r =>
+                (Show != "on" || r.Rule.On)
+                && (Show != "off" || !r.Rule.On)
+                && (Show != "hint" || r.Hint is not null)
+                && (
+                    string.IsNullOrWhiteSpace(Q)
+                    || TextFolding.Fold($"{r.Rule.Name} {r.Rule.Id} {r.Sentence}").Contains(TextFolding.Fold(Q.Trim()), StringComparison.Ordinal)
+                )
+            ),
+        ];
 
     /// <summary>Reads the list.</summary>
     public async Task OnGetAsync(CancellationToken cancel)
@@ -57,18 +67,40 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, RuleDesk de
         var (overlaps, floods) = await rehearsals.HintsAsync(cancel) ?? new BookHints([], []);
         seen = await fields.SeenAsync(cancel);
         NewDraft = drafts.TryGetValue("new", out var at0) ? at0 : null;
-        All = [.. versions.Select(v =>
-        {
-            var rule = RuleShelf.Parse(v);
-            var (days, unanswered) = counts.GetValueOrDefault(v.RuleId, (new int[Days], new int[Days]));
-            return new RuleRow(rule, v, sentence.Of(rule), days, unanswered, last.TryGetValue(v.RuleId, out var at) ? at : null, HintOf(rule, v, days, drafts, overlaps, floods));
-        }).OrderByDescending(r => r.Rule.On).ThenByDescending(r => r.Rule.Urgency).ThenBy(r => r.Rule.Name, StringComparer.Ordinal)];
+        All =
+        [
+            .. versions
+                .Select(v =>
+                {
+                    var rule = RuleShelf.Parse(v);
+                    var (days, unanswered) = counts.GetValueOrDefault(v.RuleId, (new int[Days], new int[Days]));
+                    return new RuleRow(
+                        rule,
+                        v,
+                        sentence.Of(rule),
+                        days,
+                        unanswered,
+                        last.TryGetValue(v.RuleId, out var at) ? at : null,
+                        HintOf(rule, v, days, drafts, overlaps, floods)
+                    );
+                })
+                .OrderByDescending(r => r.Rule.On)
+                .ThenByDescending(r => r.Rule.Urgency)
+                .ThenBy(r => r.Rule.Name, StringComparer.Ordinal),
+        ];
     }
 
     /// <summary>When the draft of a rule that was never saved was kept, or <see langword="null"/>.</summary>
     public Instant? NewDraft { get; private set; }
 
-    private RuleHint? HintOf(Rule rule, RuleVersion version, int[] days, Dictionary<string, Instant> drafts, IReadOnlyList<Overlap> overlaps, IReadOnlyList<Flood> floods)
+    private RuleHint? HintOf(
+        Rule rule,
+        RuleVersion version,
+        int[] days,
+        Dictionary<string, Instant> drafts,
+        IReadOnlyList<Overlap> overlaps,
+        IReadOnlyList<Flood> floods
+    )
     {
         if (drafts.TryGetValue(rule.Id, out var kept))
         {
@@ -77,7 +109,11 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, RuleDesk de
 
         if (!rule.On)
         {
-            return new RuleHint("muted", version.OffUntil is { } until ? $"Off until {Clock.Short(until)}" : $"Off since {Clock.Short(version.SavedAt)}", version.Note is { } note ? $"{version.SavedBy}: “{note}”" : version.SavedBy);
+            return new RuleHint(
+                "muted",
+                version.OffUntil is { } until ? $"Off until {Clock.Short(until)}" : $"Off since {Clock.Short(version.SavedAt)}",
+                version.Note is { } note ? $"{version.SavedBy}: “{note}”" : version.SavedBy
+            );
         }
 
         if (missed.TryGetValue(rule.Id, out var nobody))
@@ -87,7 +123,11 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, RuleDesk de
 
         if (overlaps.FirstOrDefault(o => o.Rule == rule.Id || o.Other == rule.Id) is { } overlap)
         {
-            return new RuleHint("brass", $"Same people as {Around.RuleName(overlap.Rule == rule.Id ? overlap.Other : overlap.Rule)}", $"{overlap.Orders} of {overlap.Of} orders told of both");
+            return new RuleHint(
+                "brass",
+                $"Same people as {Around.RuleName(overlap.Rule == rule.Id ? overlap.Other : overlap.Rule)}",
+                $"{overlap.Orders} of {overlap.Of} orders told of both"
+            );
         }
 
         if (floods.FirstOrDefault(f => f.Rule == rule.Id) is { } flood)
@@ -100,8 +140,10 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, RuleDesk de
 
     // A condition on a field that no event carries can never hold; an event that never came can set off nothing.
     private string? NeverCame(Rule rule) =>
-        rule.Leaves.FirstOrDefault(l => l.Field.Contains(".extra.", StringComparison.Ordinal) && l.Is != Operator.Missing && !seen.ContainsKey(l.Field)) is { } leaf
-            ? $"the field {leaf.Field.Split('.', 3)[2]} never came" : null;
+        rule.Leaves.FirstOrDefault(l => l.Field.Contains(".extra.", StringComparison.Ordinal) && l.Is != Operator.Missing && !seen.ContainsKey(l.Field))
+            is { } leaf
+            ? $"the field {leaf.Field.Split('.', 3)[2]} never came"
+            : null;
 
     /// <summary>Turns a rule on or off.</summary>
     public async Task<IActionResult> OnPostTurnAsync(string id, bool on, CancellationToken cancel)
@@ -111,7 +153,9 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, RuleDesk de
             return Forbid();
         }
 
-        Said = await desk.TurnAsync(id, on, User.Name(), cancel) is { } saved ? $"'{saved.Name}' is {(on ? "on" : "off")} from the next event on. Its open alerts stay as they are." : $"There is no rule '{id}' in force.";
+        Said = await desk.TurnAsync(id, on, User.Name(), cancel) is { } saved
+            ? $"'{saved.Name}' is {(on ? "on" : "off")} from the next event on. Its open alerts stay as they are."
+            : $"There is no rule '{id}' in force.";
         return RedirectToPage(new { Q, Show });
     }
 
@@ -129,7 +173,8 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, RuleDesk de
             select rule_id, floor(extract(epoch from raised_at - $1) / 86400)::int, 0, count(*)::int, null from alerts where raised_at >= $1 and state = 'lapsed' group by 1, 2
             union all
             select rule_id, -1, count(*)::int, 0, null from alerts where raised_at >= $1 and unreached > 0 group by 1
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = first });
         var counts = new Dictionary<string, (int[] Days, int[] Unanswered)>();
         var last = new Dictionary<string, Instant>();

@@ -40,7 +40,9 @@ public sealed class LaddersModel(SharedLadders ladders) : SirenaPage
     public IEnumerable<string> Words(SharedLadder ladder)
     {
         var sentence = new RuleSentence(Around.NameOf);
-        return SharedLadders.StepsOf(ladder).Select(s => s.By is null ? sentence.Of(s, null).Replace(" by mail", " by the rule's channels", StringComparison.Ordinal) : sentence.Of(s, null));
+        return SharedLadders
+            .StepsOf(ladder)
+            .Select(s => s.By is null ? sentence.Of(s, null).Replace(" by mail", " by the rule's channels", StringComparison.Ordinal) : sentence.Of(s, null));
     }
 
     /// <summary>Shows them.</summary>
@@ -61,7 +63,14 @@ public sealed class LaddersModel(SharedLadders ladders) : SirenaPage
             return Forbid();
         }
 
-        var (saved, rules, errors) = await ladders.SaveAsync(Id is null or "new" ? null : Id, name ?? "", steps ?? "", !(steps ?? "").TrimStart().StartsWith('['), User.Name(), cancel);
+        var (saved, rules, errors) = await ladders.SaveAsync(
+            Id is null or "new" ? null : Id,
+            name ?? "",
+            steps ?? "",
+            !(steps ?? "").TrimStart().StartsWith('['),
+            User.Name(),
+            cancel
+        );
         if (saved is not null)
         {
             Said = $"'{saved.Name}' is saved{SharedLadders.Followed(rules)}{(rules == 0 ? "" : ", in force from the next event")}.";

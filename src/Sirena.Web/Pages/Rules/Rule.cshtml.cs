@@ -22,7 +22,9 @@ namespace Sirena.Web.Pages.Rules;
 
 /// <summary>One rule: as blocks in the order of its sentence, or as its document; rehearsed, compared with its versions, tried on an event.</summary>
 [Authorize(Policies.SeeAll)]
-public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsals, DraftTrial trial, FieldWatch fields, SharedLadders ladders) : SirenaPage, IRecipientSheet
+public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsals, DraftTrial trial, FieldWatch fields, SharedLadders ladders)
+    : SirenaPage,
+        IRecipientSheet
 {
     private static readonly JsonSerializerOptions Pretty = new() { WriteIndented = true, Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(1.5);
@@ -97,7 +99,11 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     public IReadOnlyList<SharedLadder> Ladders { get; private set; } = [];
 
     /// <summary>The wordings that can be chosen, the business's own first.</summary>
-    public IEnumerable<Core.Wordings.Wording> Wordings => Around.AllWordings.Where(w => !w.Id.StartsWith("sirena.", StringComparison.Ordinal)).OrderBy(w => Core.Wordings.ShippedWordings.Find(w.Id) is not null).ThenBy(w => w.Name, StringComparer.Ordinal);
+    public IEnumerable<Core.Wordings.Wording> Wordings =>
+        Around
+            .AllWordings.Where(w => !w.Id.StartsWith("sirena.", StringComparison.Ordinal))
+            .OrderBy(w => Core.Wordings.ShippedWordings.Find(w.Id) is not null)
+            .ThenBy(w => w.Name, StringComparer.Ordinal);
 
     /// <summary>The wording that is used where none is chosen.</summary>
     public string UsualWording => Core.Wordings.ShippedWordings.IdFor(Draft?.When.FirstOrDefault() ?? "");
@@ -129,8 +135,11 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     public int? Base => int.TryParse(form?["base"].ToString(), out var number) ? number : Version?.Version;
 
     /// <summary>What others have saved since that version, in words; <see langword="null"/> while nobody has.</summary>
-    public IReadOnlyList<RuleChange>? Meanwhile => !Dirty || Version is not { } current || Base is not { } from || from == current.Version || InForce is null ? null
-        : Versions.FirstOrDefault(v => v.Version == from) is { } old ? new RuleDifference(new RuleSentence(Around.NameOf)).Between(RuleShelf.Parse(old), InForce) : [];
+    public IReadOnlyList<RuleChange>? Meanwhile =>
+        !Dirty || Version is not { } current || Base is not { } from || from == current.Version || InForce is null ? null
+        : Versions.FirstOrDefault(v => v.Version == from) is { } old
+            ? new RuleDifference(new RuleSentence(Around.NameOf)).Between(RuleShelf.Parse(old), InForce)
+        : [];
 
     /// <summary>Shows the rule, or the draft of it that was kept.</summary>
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel)
@@ -147,10 +156,15 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
             return Page();
         }
 
-        var kept = From is null && User.MayChange() ? await db.KeptDrafts.AsNoTracking().FirstOrDefaultAsync(d => d.RuleId == Id && d.By == User.Name(), cancel) : null;
+        var kept =
+            From is null && User.MayChange()
+                ? await db.KeptDrafts.AsNoTracking().FirstOrDefaultAsync(d => d.RuleId == Id && d.By == User.Name(), cancel)
+                : null;
         if (kept is not null)
         {
-            form = new FormCollection(JsonSerializer.Deserialize<Dictionary<string, string[]>>(kept.Form)!.ToDictionary(f => f.Key, f => new StringValues(f.Value)));
+            form = new FormCollection(
+                JsonSerializer.Deserialize<Dictionary<string, string[]>>(kept.Form)!.ToDictionary(f => f.Key, f => new StringValues(f.Value))
+            );
             (KeptAt, Dirty) = (kept.At, true);
             await ReadFormAsync(form, cancel);
             Errors = [];
@@ -201,7 +215,12 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
         if (act == "rebase" && Version is not null)
         {
             // What was typed is now a change to the version that is in force.
-            form = new FormCollection(form.ToDictionary(f => f.Key, f => f.Key == "base" ? new StringValues(Version.Version.ToString(System.Globalization.CultureInfo.InvariantCulture)) : f.Value));
+            form = new FormCollection(
+                form.ToDictionary(
+                    f => f.Key,
+                    f => f.Key == "base" ? new StringValues(Version.Version.ToString(System.Globalization.CultureInfo.InvariantCulture)) : f.Value
+                )
+            );
         }
 
         Days = int.TryParse(form["days"], out var days) && days is >= 1 and <= 365 ? days : 30;
@@ -277,14 +296,23 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     private async Task StartAsync(CancellationToken cancel)
     {
         var rule = InForce;
-        if (IsNew && From is not null && await db.RuleVersions.AsNoTracking().Where(v => v.RuleId == From).OrderByDescending(v => v.Version).FirstOrDefaultAsync(cancel) is { } source)
+        if (
+            IsNew
+            && From is not null
+            && await db.RuleVersions.AsNoTracking().Where(v => v.RuleId == From).OrderByDescending(v => v.Version).FirstOrDefaultAsync(cancel) is { } source
+        )
         {
             (rule, Dirty) = (RuleShelf.Parse(source), true);
             rule = rule with { Id = "", Name = $"{rule.Name}, copy" };
         }
 
-        if (IsNew && rule is null && Core.Insight.ReadyRule.Find(Ready) is { } ready && User.FindFirst("person")?.Value is { } person
-            && RuleReader.Read(ready.Document(person).ToJsonString(), yaml: false, await desk.NamesAsync(cancel), null).Rule is { } begun)
+        if (
+            IsNew
+            && rule is null
+            && Core.Insight.ReadyRule.Find(Ready) is { } ready
+            && User.FindFirst("person")?.Value is { } person
+            && RuleReader.Read(ready.Document(person).ToJsonString(), yaml: false, await desk.NamesAsync(cancel), null).Rule is { } begun
+        )
         {
             (rule, Dirty) = (begun with { Id = "" }, true);
         }
@@ -328,7 +356,14 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
 
         var name = form![where + ".shareAs"].ToString();
         var known = Ladders.FirstOrDefault(l => l.Name.Equals(name.Trim(), StringComparison.OrdinalIgnoreCase));
-        var (saved, rules, errors) = await ladders.SaveAsync(known?.Id, name, new JsonArray([.. one.Ladder.Select(s => (JsonNode)s.Write())]).ToJsonString(), yaml: false, User.Name(), cancel);
+        var (saved, rules, errors) = await ladders.SaveAsync(
+            known?.Id,
+            name,
+            new JsonArray([.. one.Ladder.Select(s => (JsonNode)s.Write())]).ToJsonString(),
+            yaml: false,
+            User.Name(),
+            cancel
+        );
         if (saved is null)
         {
             return string.Join(" ", errors.Take(3).Select(e => e.Problem));
@@ -336,7 +371,12 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
 
         SaidHere = $"The steps are the shared ladder '{saved.Name}' now{SharedLadders.Followed(rules)}. This rule uses it once it is saved.";
         Ladders = await ladders.AllAsync(cancel);
-        form = new FormCollection(form!.Where(f => !f.Key.StartsWith(where + ".s", StringComparison.Ordinal)).Append(new(where + ".shared", saved.Id)).ToDictionary(f => f.Key, f => f.Value));
+        form = new FormCollection(
+            form!
+                .Where(f => !f.Key.StartsWith(where + ".s", StringComparison.Ordinal))
+                .Append(new(where + ".shared", saved.Id))
+                .ToDictionary(f => f.Key, f => f.Value)
+        );
         return null;
     }
 
@@ -413,10 +453,15 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
         }
 
         // The form as it was sent with the button that was pressed: read again, they give the same draft.
-        var fields = form!.Where(f => f.Key is not ("note" or "until" or "pasted" or "days") && !f.Key.StartsWith("__", StringComparison.Ordinal)).ToDictionary(f => f.Key, f => f.Value.ToArray());
+        var fields = form!
+            .Where(f => f.Key is not ("note" or "until" or "pasted" or "days") && !f.Key.StartsWith("__", StringComparison.Ordinal))
+            .ToDictionary(f => f.Key, f => f.Value.ToArray());
         var json = JsonSerializer.Serialize(fields);
         var (now, version) = (Clock.Now, Version?.Version ?? 0);
-        await db.Database.ExecuteSqlAsync($"insert into kept_drafts (rule_id, by, form, base_version, at) values ({Id}, {User.Name()}, {json}::json, {version}, {now}) on conflict (rule_id, by) do update set form = excluded.form, at = excluded.at", cancel);
+        await db.Database.ExecuteSqlAsync(
+            $"insert into kept_drafts (rule_id, by, form, base_version, at) values ({Id}, {User.Name()}, {json}::json, {version}, {now}) on conflict (rule_id, by) do update set form = excluded.form, at = excluded.at",
+            cancel
+        );
         KeptAt = now;
     }
 
@@ -434,7 +479,11 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
 
             // Plan: the block range index over a day at most; 'offset 0' keeps the planner from walking the primary key.
             var (from, to) = (current.SavedAt - Duration.FromMinutes(1), current.SavedAt + Duration.FromDays(1));
-            var first = await db.Database.SqlQuery<long?>($"""select min(id) as "Value" from (select id from events where received >= {from} and received < {to} and book >= {current.BookFrom} offset 0) e""").SingleAsync(cancel);
+            var first = await db
+                .Database.SqlQuery<long?>(
+                    $"""select min(id) as "Value" from (select id from events where received >= {from} and received < {to} and book >= {current.BookFrom} offset 0) e"""
+                )
+                .SingleAsync(cancel);
             FirstUnder = first is null ? null : await db.Events.AsNoTracking().FirstOrDefaultAsync(e => e.Id == first, cancel);
         }
     }

@@ -71,18 +71,44 @@ public sealed class RuleDraft
     {
         var draft = new RuleDraft();
         draft.When.Add("order.placed");
-        draft.Cases.Add(new DraftCase { Name = "always", By = Mail(), Tell = { DraftRecipient.None } });
+        draft.Cases.Add(
+            new DraftCase
+            {
+                Name = "always",
+                By = Mail(),
+                Tell = { DraftRecipient.None },
+            }
+        );
         return draft;
     }
 
     /// <summary>What a rule shows.</summary>
     public static RuleDraft From(Rule rule)
     {
-        var draft = new RuleDraft { Name = rule.Name, On = rule.On, Urgency = rule.Urgency.Name(), MayOptOut = rule.MayOptOut, Rest = Shown(rule.Rest), Gather = Shown(rule.Gather), OnlyIf = DraftCondition.Of(rule.OnlyIf), Branches = !rule.Short, PullForward = rule.PullForward };
-        draft.DoneWithin = rule.DoneWithin is { } done ? done == Duration.Zero ? "never" : done.ExactWords() : "";
-        (draft.StormAlerts, draft.StormWithin) = rule.Storm is { } storm ? (storm.Alerts.ToString(System.Globalization.CultureInfo.InvariantCulture), storm.Within.ExactWords()) : ("", "");
+        var draft = new RuleDraft
+        {
+            Name = rule.Name,
+            On = rule.On,
+            Urgency = rule.Urgency.Name(),
+            MayOptOut = rule.MayOptOut,
+            Rest = Shown(rule.Rest),
+            Gather = Shown(rule.Gather),
+            OnlyIf = DraftCondition.Of(rule.OnlyIf),
+            Branches = !rule.Short,
+            PullForward = rule.PullForward,
+        };
+        draft.DoneWithin = rule.DoneWithin is { } done
+            ? done == Duration.Zero
+                ? "never"
+                : done.ExactWords()
+            : "";
+        (draft.StormAlerts, draft.StormWithin) = rule.Storm is { } storm
+            ? (storm.Alerts.ToString(System.Globalization.CultureInfo.InvariantCulture), storm.Within.ExactWords())
+            : ("", "");
         draft.Trial = rule.Trial;
-        (draft.DoTimes, draft.DoWithin) = rule.DoAtMost is { } most ? (most.Times.ToString(System.Globalization.CultureInfo.InvariantCulture), most.Within.ExactWords()) : ("", "");
+        (draft.DoTimes, draft.DoWithin) = rule.DoAtMost is { } most
+            ? (most.Times.ToString(System.Globalization.CultureInfo.InvariantCulture), most.Within.ExactWords())
+            : ("", "");
         draft.Attach.AddRange(rule.Attach.Select(a => (a.Document?.Name() ?? a.File!, a.Audience?.Name() ?? "")));
         draft.When.AddRange(rule.When);
         draft.WithdrawAt.AddRange(rule.WithdrawAt);
@@ -111,7 +137,9 @@ public sealed class RuleDraft
             OnlyIf = DraftCondition.Read(form, "c") ?? DraftCondition.Everything,
             Branches = form["branches"].ToString() == "true",
         };
-        draft.Attach.AddRange(form["attach"].Zip(form["attach.to"], (what, to) => (What: what?.Trim() ?? "", Audience: to ?? "")).Where(a => a.What.Length > 0));
+        draft.Attach.AddRange(
+            form["attach"].Zip(form["attach.to"], (what, to) => (What: what?.Trim() ?? "", Audience: to ?? "")).Where(a => a.What.Length > 0)
+        );
         draft.When.AddRange(form["when"].OfType<string>());
         draft.WithdrawAt.AddRange(form["withdrawAt"].OfType<string>());
         for (var i = 0; DraftCase.Read(form, $"k{i}") is { } one; i++)
@@ -129,7 +157,7 @@ public sealed class RuleDraft
 
     /// <summary>
     /// Does what a button of the form asks, at a place such as <c>c.0</c> (a condition of the rule), <c>k1.c</c> (of the second case), <c>k0</c> (a case), <c>k0.s2</c> (a step):
-    /// <c>add:c</c>, <c>group:c</c>, <c>drop:c.1</c>, <c>event</c>, <c>drop-event:1</c>, <c>recipient:k0</c>, <c>drop-recipient:k0.1</c>, <c>channel:k0</c>, <c>drop-channel:k0.1</c>, 
+    /// <c>add:c</c>, <c>group:c</c>, <c>drop:c.1</c>, <c>event</c>, <c>drop-event:1</c>, <c>recipient:k0</c>, <c>drop-recipient:k0.1</c>, <c>channel:k0</c>, <c>drop-channel:k0.1</c>,
     /// <c>step:k0</c>, <c>drop-step:k0.s1</c>, <c>unshare:k0</c> (the shared ladder's steps become the case's own), <c>case</c>, <c>drop-case:k1</c>, <c>up:k1</c>, <c>down:k0</c>.
     /// </summary>
     /// <param name="act">What is asked.</param>
@@ -137,40 +165,89 @@ public sealed class RuleDraft
     public void Do(string act, Func<string, IEnumerable<LadderStep>>? stepsOf = null)
     {
         var (what, where) = act.Split(':', 2) is [var w, var p] ? (w, p) : (act, "");
-        var last = where.LastIndexOf('.') is > 0 and var dot && int.TryParse(where[(dot + 1)..], out var n) ? (Before: where[..dot], Index: n) : (Before: where, Index: -1);
+        var last =
+            where.LastIndexOf('.') is > 0 and var dot && int.TryParse(where[(dot + 1)..], out var n)
+                ? (Before: where[..dot], Index: n)
+                : (Before: where, Index: -1);
         switch (what)
         {
-            case "add": ConditionAt(where)?.Parts.Add(DraftCondition.First); break;
-            case "group": ConditionAt(where)?.Parts.Add(new DraftCondition { Group = Grouping.Any, Parts = { DraftCondition.First } }); break;
-            case "drop": Drop(ConditionAt(last.Before)?.Parts, last.Index); break;
-            case "event": When.Add("order.placed"); break;
-            case "attach": Attach.Add(("shipping-note", "customer")); break;
-            case "drop-attach" when int.TryParse(where, out var a): Drop(Attach, a); break;
-            case "drop-event" when int.TryParse(where, out var e): Drop(When, e); break;
-            case "recipient": TellAt(where)?.Add(DraftRecipient.None); break;
-            case "drop-recipient": Drop(TellAt(last.Before), last.Index); break;
-            case "act": ActsAt(where)?.Add(new DraftAct()); break;
-            case "drop-act": Drop(ActsAt(last.Before), last.Index); break;
-            case "channel": WaysAt(where)?.Channels.Add(Names.All<Core.Deliveries.Channel>().Except(WaysAt(where)!.Channels).FirstOrDefault() ?? "mail"); break;
-            case "drop-channel": Drop(WaysAt(last.Before)?.Channels, last.Index); break;
-            case "step" when CaseAt(where) is { } one: one.Ladder.Add(new DraftStep { Delay = one.Ladder.Count == 0 ? "5 min" : "15 min", Tell = { DraftRecipient.None } }); break;
-            case "drop-step" when CaseAt(where) is { } one && StepAt(where) is { } step: one.Ladder.Remove(step); break;
+            case "add":
+                ConditionAt(where)?.Parts.Add(DraftCondition.First);
+                break;
+            case "group":
+                ConditionAt(where)?.Parts.Add(new DraftCondition { Group = Grouping.Any, Parts = { DraftCondition.First } });
+                break;
+            case "drop":
+                Drop(ConditionAt(last.Before)?.Parts, last.Index);
+                break;
+            case "event":
+                When.Add("order.placed");
+                break;
+            case "attach":
+                Attach.Add(("shipping-note", "customer"));
+                break;
+            case "drop-attach" when int.TryParse(where, out var a):
+                Drop(Attach, a);
+                break;
+            case "drop-event" when int.TryParse(where, out var e):
+                Drop(When, e);
+                break;
+            case "recipient":
+                TellAt(where)?.Add(DraftRecipient.None);
+                break;
+            case "drop-recipient":
+                Drop(TellAt(last.Before), last.Index);
+                break;
+            case "act":
+                ActsAt(where)?.Add(new DraftAct());
+                break;
+            case "drop-act":
+                Drop(ActsAt(last.Before), last.Index);
+                break;
+            case "channel":
+                WaysAt(where)?.Channels.Add(Names.All<Core.Deliveries.Channel>().Except(WaysAt(where)!.Channels).FirstOrDefault() ?? "mail");
+                break;
+            case "drop-channel":
+                Drop(WaysAt(last.Before)?.Channels, last.Index);
+                break;
+            case "step" when CaseAt(where) is { } one:
+                one.Ladder.Add(new DraftStep { Delay = one.Ladder.Count == 0 ? "5 min" : "15 min", Tell = { DraftRecipient.None } });
+                break;
+            case "drop-step" when CaseAt(where) is { } one && StepAt(where) is { } step:
+                one.Ladder.Remove(step);
+                break;
             case "unshare" when CaseAt(where) is { Shared.Length: > 0 } one && stepsOf is not null:
                 one.Ladder.AddRange(stepsOf(one.Shared).Select(DraftStep.Of));
                 one.Shared = "";
                 break;
-            case "case": Branch(); break;
-            case "drop-case" when CaseAt(where) is { } one && Cases.Count > 1: Cases.Remove(one); break;
-            case "join" when Cases.Count == 1: Branches = false; break;
-            case "up" when CaseAt(where) is { } one: Move(one, -1); break;
-            case "down" when CaseAt(where) is { } one: Move(one, 1); break;
+            case "case":
+                Branch();
+                break;
+            case "drop-case" when CaseAt(where) is { } one && Cases.Count > 1:
+                Cases.Remove(one);
+                break;
+            case "join" when Cases.Count == 1:
+                Branches = false;
+                break;
+            case "up" when CaseAt(where) is { } one:
+                Move(one, -1);
+                break;
+            case "down" when CaseAt(where) is { } one:
+                Move(one, 1);
+                break;
         }
     }
 
     /// <summary>The document that the draft stands for.</summary>
     public JsonObject Document(string? id)
     {
-        var document = new JsonObject { ["name"] = Name.Trim(), ["on"] = On, ["when"] = Texts(When.Where(w => w.Length > 0)), ["urgency"] = Urgency };
+        var document = new JsonObject
+        {
+            ["name"] = Name.Trim(),
+            ["on"] = On,
+            ["when"] = Texts(When.Where(w => w.Length > 0)),
+            ["urgency"] = Urgency,
+        };
         if (id is not null)
         {
             document["id"] = id;
@@ -199,16 +276,18 @@ public sealed class RuleDraft
 
         if (Attach.Count > 0)
         {
-            document["attach"] = new JsonArray([.. Attach.Select(a =>
-            {
-                var one = new JsonObject { [Names.Parse<DocumentKind>(a.What) is null ? "file" : "document"] = a.What };
-                if (a.Audience.Length > 0)
+            document["attach"] = new JsonArray([
+                .. Attach.Select(a =>
                 {
-                    one["audience"] = a.Audience;
-                }
+                    var one = new JsonObject { [Names.Parse<DocumentKind>(a.What) is null ? "file" : "document"] = a.What };
+                    if (a.Audience.Length > 0)
+                    {
+                        one["audience"] = a.Audience;
+                    }
 
-                return (JsonNode)one;
-            })]);
+                    return (JsonNode)one;
+                }),
+            ]);
         }
 
         if (!PullForward)
@@ -218,7 +297,11 @@ public sealed class RuleDraft
 
         if (StormAlerts.Trim().Length > 0 || StormWithin.Trim().Length > 0)
         {
-            document["storm"] = new JsonObject { ["alerts"] = int.TryParse(StormAlerts, out var alerts) ? alerts : StormAlerts, ["within"] = Span(StormWithin) };
+            document["storm"] = new JsonObject
+            {
+                ["alerts"] = int.TryParse(StormAlerts, out var alerts) ? alerts : StormAlerts,
+                ["within"] = Span(StormWithin),
+            };
         }
 
         if (DoTimes.Trim().Length > 0 || DoWithin.Trim().Length > 0)
@@ -271,10 +354,18 @@ public sealed class RuleDraft
 
         if (parts[0] == "onlyIf")
         {
-            return place + "c" + string.Concat(parts[1..].Where(p => p.Contains('[', StringComparison.Ordinal) && !p.StartsWith("value", StringComparison.Ordinal)).Select(p => "." + p[(p.IndexOf('[', StringComparison.Ordinal) + 1)..^1]));
+            return place
+                + "c"
+                + string.Concat(
+                    parts[1..]
+                        .Where(p => p.Contains('[', StringComparison.Ordinal) && !p.StartsWith("value", StringComparison.Ordinal))
+                        .Select(p => "." + p[(p.IndexOf('[', StringComparison.Ordinal) + 1)..^1])
+                );
         }
 
-        var ofCase = place.Length > 0 || parts[0].Split('[')[0] is "tell" or "by" or "wording" or "ladder" or "notOlderThan" or "do" or "offer" or "onAnswer" or "onLanded";
+        var ofCase =
+            place.Length > 0
+            || parts[0].Split('[')[0] is "tell" or "by" or "wording" or "ladder" or "notOlderThan" or "do" or "offer" or "onAnswer" or "onLanded";
         place = ofCase && place.Length == 0 ? "k0." : place;
         if (Index(parts[0], "ladder") is { } step)
         {
@@ -287,7 +378,8 @@ public sealed class RuleDraft
 
         return place + parts[0].Split('[')[0];
 
-        static int? Index(string part, string name) => part.StartsWith(name + "[", StringComparison.Ordinal) && int.TryParse(part[(name.Length + 1)..^1], out var i) ? i : null;
+        static int? Index(string part, string name) =>
+            part.StartsWith(name + "[", StringComparison.Ordinal) && int.TryParse(part[(name.Length + 1)..^1], out var i) ? i : null;
     }
 
     private static string Shown(Duration span) => span > Duration.Zero ? span.ExactWords() : "";
@@ -313,7 +405,16 @@ public sealed class RuleDraft
 
         var name = Enumerable.Range(Cases.Count, 100).Select(n => $"case {n}").First(n => Cases.TrueForAll(c => c.Name != n));
         var at = Cases.Count > 0 && Cases[^1].OnlyIf.Parts.Count == 0 ? Cases.Count - 1 : Cases.Count;
-        Cases.Insert(at, new DraftCase { Name = name, By = Mail(), Tell = { DraftRecipient.None }, OnlyIf = { Parts = { DraftCondition.First } } });
+        Cases.Insert(
+            at,
+            new DraftCase
+            {
+                Name = name,
+                By = Mail(),
+                Tell = { DraftRecipient.None },
+                OnlyIf = { Parts = { DraftCondition.First } },
+            }
+        );
     }
 
     private void Move(DraftCase one, int by)
@@ -326,9 +427,13 @@ public sealed class RuleDraft
     }
 
     /// <summary>The case at a place such as <c>k1</c>; <see langword="null"/> where there is none.</summary>
-    public DraftCase? CaseAt(string place) => place.Split('.')[0] is ['k', .. var n] && int.TryParse(n, out var i) && i >= 0 && i < Cases.Count ? Cases[i] : null;
+    public DraftCase? CaseAt(string place) =>
+        place.Split('.')[0] is ['k', .. var n] && int.TryParse(n, out var i) && i >= 0 && i < Cases.Count ? Cases[i] : null;
 
-    private DraftStep? StepAt(string place) => CaseAt(place) is { } one && place.Split('.') is [_, ['s', .. var n], ..] && int.TryParse(n, out var i) && i >= 0 && i < one.Ladder.Count ? one.Ladder[i] : null;
+    private DraftStep? StepAt(string place) =>
+        CaseAt(place) is { } one && place.Split('.') is [_, ['s', .. var n], ..] && int.TryParse(n, out var i) && i >= 0 && i < one.Ladder.Count
+            ? one.Ladder[i]
+            : null;
 
     private List<DraftRecipient>? TellAt(string place) => StepAt(place)?.Tell ?? CaseAt(place)?.Tell;
 
@@ -339,7 +444,9 @@ public sealed class RuleDraft
     private DraftCondition? ConditionAt(string place)
     {
         var parts = place.Split('.');
-        return parts[0] == "c" ? OnlyIf.At(parts[1..]) : CaseAt(place) is { } one && parts is [_, "c", ..] ? one.OnlyIf.At(parts[2..]) : null;
+        return parts[0] == "c" ? OnlyIf.At(parts[1..])
+            : CaseAt(place) is { } one && parts is [_, "c", ..] ? one.OnlyIf.At(parts[2..])
+            : null;
     }
 
     private static void Drop<T>(List<T>? list, int index)

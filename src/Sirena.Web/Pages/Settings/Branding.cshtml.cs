@@ -25,15 +25,21 @@ public sealed partial class BrandingModel(SirenaDb db, Signals signals) : Sirena
     public string? Problem { get; private set; }
 
     /// <summary>Shows it.</summary>
-    public void OnGet()
-    {
-    }
+    public void OnGet() { }
 
     /// <summary>The logo.</summary>
     public IActionResult OnGetLogo() => Around.Business.Logo is { } logo ? File(logo, "image/png") : NotFound();
 
     /// <summary>Saves it, all or nothing.</summary>
-    public async Task<IActionResult> OnPostAsync(string? colour, string? accent, string? header, string? footer, IFormFile? logo, bool without, CancellationToken cancel)
+    public async Task<IActionResult> OnPostAsync(
+        string? colour,
+        string? accent,
+        string? header,
+        string? footer,
+        IFormFile? logo,
+        bool without,
+        CancellationToken cancel
+    )
     {
         byte[]? picture = null;
         accent ??= Around.Business.BrandAccent;
@@ -47,7 +53,8 @@ public sealed partial class BrandingModel(SirenaDb db, Signals signals) : Sirena
         }
         else if (logo is { Length: > MostLogo })
         {
-            Problem = $"The logo has {logo.Length / 1024.0 / 1024.0:0.0} MB; 1 MB is the most, since it goes with every mail. Save it smaller, 400 pixels wide is plenty.";
+            Problem =
+                $"The logo has {logo.Length / 1024.0 / 1024.0:0.0} MB; 1 MB is the most, since it goes with every mail. Save it smaller, 400 pixels wide is plenty.";
         }
         else if (logo is { Length: > 0 })
         {
@@ -64,9 +71,21 @@ public sealed partial class BrandingModel(SirenaDb db, Signals signals) : Sirena
 
         var business = await db.Businesses.SingleAsync(cancel);
         business.BrandAccent = accent.ToUpperInvariant();
-        (business.BrandColour, business.BrandHeader, business.BrandFooter) = (colour!.ToUpperInvariant(), (header ?? "").Trim(), (footer ?? "").Trim().ReplaceLineEndings("\n"));
+        (business.BrandColour, business.BrandHeader, business.BrandFooter) = (
+            colour!.ToUpperInvariant(),
+            (header ?? "").Trim(),
+            (footer ?? "").Trim().ReplaceLineEndings("\n")
+        );
         business.Logo = without ? null : picture ?? business.Logo;
-        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "branding", What = "Saved how messages look." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = Clock.Now,
+                By = User.Name(),
+                Thing = "branding",
+                What = "Saved how messages look.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         Said = "Saved. In force from the next message on.";

@@ -35,55 +35,73 @@ public sealed class HoursModel(SirenaDb db, Signals signals) : SirenaPage
     }
 
     /// <summary>Shows them.</summary>
-    public void OnGet()
-    {
-    }
+    public void OnGet() { }
 
     /// <summary>Adds a span, of the business or of a team.</summary>
-    public Task<IActionResult> OnPostAddAsync(string? team, string? from, string? to, string[] days, CancellationToken cancel) => SaveAsync(async () =>
-    {
-        if (WeeklySpan.Read(from, to, days) is not { } span)
-        {
-            return "Give the begin and the end of the hours, such as 08:00 and 18:00. They may not be the same.";
-        }
+    public Task<IActionResult> OnPostAddAsync(string? team, string? from, string? to, string[] days, CancellationToken cancel) =>
+        SaveAsync(
+            async () =>
+            {
+                if (WeeklySpan.Read(from, to, days) is not { } span)
+                {
+                    return "Give the begin and the end of the hours, such as 08:00 and 18:00. They may not be the same.";
+                }
 
-        (await HoursAsync(team, cancel))?.Add(span);
-        return null;
-    }, $"Added hours of work of {Named(team)}.", cancel);
+                (await HoursAsync(team, cancel))?.Add(span);
+                return null;
+            },
+            $"Added hours of work of {Named(team)}.",
+            cancel
+        );
 
     /// <summary>Takes a span away.</summary>
-    public Task<IActionResult> OnPostDropAsync(string? team, int index, CancellationToken cancel) => SaveAsync(async () =>
-    {
-        var hours = await HoursAsync(team, cancel);
-        if (hours is null || index < 0 || index >= hours.Count)
-        {
-            return "Those hours are no longer there.";
-        }
+    public Task<IActionResult> OnPostDropAsync(string? team, int index, CancellationToken cancel) =>
+        SaveAsync(
+            async () =>
+            {
+                var hours = await HoursAsync(team, cancel);
+                if (hours is null || index < 0 || index >= hours.Count)
+                {
+                    return "Those hours are no longer there.";
+                }
 
-        hours.RemoveAt(index);
-        return null;
-    }, $"Took hours of work of {Named(team)} away.", cancel);
+                hours.RemoveAt(index);
+                return null;
+            },
+            $"Took hours of work of {Named(team)} away.",
+            cancel
+        );
 
     /// <summary>Adds a holiday.</summary>
-    public Task<IActionResult> OnPostHolidayAsync(string? date, string? name, CancellationToken cancel) => SaveAsync(async () =>
-    {
-        if (Clock.ReadTyped(date) is not { } day || string.IsNullOrWhiteSpace(name) || name.Length > 60)
-        {
-            return "Give the day and a name of at most 60 characters.";
-        }
+    public Task<IActionResult> OnPostHolidayAsync(string? date, string? name, CancellationToken cancel) =>
+        SaveAsync(
+            async () =>
+            {
+                if (Clock.ReadTyped(date) is not { } day || string.IsNullOrWhiteSpace(name) || name.Length > 60)
+                {
+                    return "Give the day and a name of at most 60 characters.";
+                }
 
-        var business = await db.Businesses.SingleAsync(cancel);
-        business.Holidays = [.. business.Holidays.Where(h => h.Date != day).Append(new Holiday(day, name.Trim())).OrderBy(h => h.Date)];
-        return null;
-    }, $"Added the holiday {name}.", cancel);
+                var business = await db.Businesses.SingleAsync(cancel);
+                business.Holidays = [.. business.Holidays.Where(h => h.Date != day).Append(new Holiday(day, name.Trim())).OrderBy(h => h.Date)];
+                return null;
+            },
+            $"Added the holiday {name}.",
+            cancel
+        );
 
     /// <summary>Takes a holiday away.</summary>
-    public Task<IActionResult> OnPostWorkAsync(string? date, CancellationToken cancel) => SaveAsync(async () =>
-    {
-        var business = await db.Businesses.SingleAsync(cancel);
-        business.Holidays = [.. business.Holidays.Where(h => LocalDatePattern.Iso.Format(h.Date) != date)];
-        return null;
-    }, $"Took the holiday of {date} away.", cancel);
+    public Task<IActionResult> OnPostWorkAsync(string? date, CancellationToken cancel) =>
+        SaveAsync(
+            async () =>
+            {
+                var business = await db.Businesses.SingleAsync(cancel);
+                business.Holidays = [.. business.Holidays.Where(h => LocalDatePattern.Iso.Format(h.Date) != date)];
+                return null;
+            },
+            $"Took the holiday of {date} away.",
+            cancel
+        );
 
     private string Named(string? team) => string.IsNullOrEmpty(team) ? "the business" : Around.NameOf(team);
 
@@ -99,7 +117,15 @@ public sealed class HoursModel(SirenaDb db, Signals signals) : SirenaPage
             return Page();
         }
 
-        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "hours", What = what });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = Clock.Now,
+                By = User.Name(),
+                Thing = "hours",
+                What = what,
+            }
+        );
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         Said = $"{what} It holds for alerts that are raised from now on.";

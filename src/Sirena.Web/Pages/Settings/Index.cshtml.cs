@@ -31,17 +31,18 @@ public sealed class IndexModel(SirenaDb db, Signals signals) : SirenaPage
         var b = Around.Business;
         (string, string, string, string)[] all =
         [
-            ("name", "Name of the business", "Stands in every message.", b.Name), ("base", "Address of Sirena", "Links in messages begin with it.", b.BaseAddress),
-            ("zone", "Time zone", "An IANA name, such as Europe/Lisbon.", b.TimeZone), ("currency", "Currency", "For amounts that name none, such as EUR.", b.Currency),
-            ("server", "Mail server", "Host and port, such as mail.example:25.", b.MailServer), ("from", "Mail comes from", "An address that the mail server accepts.", b.MailFrom),
+            ("name", "Name of the business", "Stands in every message.", b.Name),
+            ("base", "Address of Sirena", "Links in messages begin with it.", b.BaseAddress),
+            ("zone", "Time zone", "An IANA name, such as Europe/Lisbon.", b.TimeZone),
+            ("currency", "Currency", "For amounts that name none, such as EUR.", b.Currency),
+            ("server", "Mail server", "Host and port, such as mail.example:25.", b.MailServer),
+            ("from", "Mail comes from", "An address that the mail server accepts.", b.MailFrom),
         ];
         return all.Select(f => (f.Item1, f.Item2, f.Item3, given.GetValueOrDefault(f.Item1, f.Item4)));
     }
 
     /// <summary>Shows them.</summary>
-    public void OnGet()
-    {
-    }
+    public void OnGet() { }
 
     /// <summary>Saves them, all or none.</summary>
     public async Task<IActionResult> OnPostAsync(CancellationToken cancel)
@@ -50,7 +51,11 @@ public sealed class IndexModel(SirenaDb db, Signals signals) : SirenaPage
         given = form.ToDictionary(f => f.Key, f => f.Value.ToString().Trim());
         string Get(string name) => given.GetValueOrDefault(name, "");
         Check("name", Get("name").Length is > 0 and <= 100, "Give a name of at most 100 characters.");
-        Check("base", Uri.TryCreate(Get("base"), UriKind.Absolute, out var address) && address.Scheme is "http" or "https", "Give an address that begins with http:// or https://.");
+        Check(
+            "base",
+            Uri.TryCreate(Get("base"), UriKind.Absolute, out var address) && address.Scheme is "http" or "https",
+            "Give an address that begins with http:// or https://."
+        );
         Check("zone", DateTimeZoneProviders.Tzdb.GetZoneOrNull(Get("zone")) is not null, $"'{Get("zone")}' is no IANA time zone. Try Europe/Lisbon.");
         Check("currency", Money.IsCurrency(Get("currency")), "Give a code of ISO 4217, such as EUR.");
         Check("server", MailSettings.Server(Get("server")) is not null, "Give host and port, such as mail.example:25.");
@@ -64,7 +69,15 @@ public sealed class IndexModel(SirenaDb db, Signals signals) : SirenaPage
         var business = await db.Businesses.SingleAsync(cancel);
         (business.Name, business.BaseAddress, business.TimeZone, business.Currency) = (Get("name"), Get("base").TrimEnd('/'), Get("zone"), Get("currency"));
         (business.MailServer, business.MailFrom) = (Get("server"), Get("from"));
-        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "settings", What = "Saved the settings of the business and its mail." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = Clock.Now,
+                By = User.Name(),
+                Thing = "settings",
+                What = "Saved the settings of the business and its mail.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         Said = "Saved. In force from the next message.";

@@ -21,21 +21,30 @@ public sealed class InstructionsModel(RightsDesk desk) : SirenaPage
     public string? Problem { get; private set; }
 
     /// <summary>Shows it.</summary>
-    public void OnGet()
-    {
-    }
+    public void OnGet() { }
 
     /// <summary>Saves all of it.</summary>
     public async Task<IActionResult> OnPostAsync(CancellationToken cancel)
     {
         var form = await Request.ReadFormAsync(cancel);
-        Problem = await desk.SaveAsync([.. Kinds.Select(k => new InstructionRight
-        {
-            Kind = k.Name,
-            Roles = form[$"{k.Name}.who"].ToString() switch { "staff" => ["staff", "supervisor"], "teams" => [], _ => ["supervisor"] },
-            Teams = [.. form[$"{k.Name}.teams"].OfType<string>()],
-            SecondYes = form[$"{k.Name}.second"].Contains("true"),
-        })], User.Name(), cancel);
+        Problem = await desk.SaveAsync(
+            [
+                .. Kinds.Select(k => new InstructionRight
+                {
+                    Kind = k.Name,
+                    Roles = form[$"{k.Name}.who"].ToString() switch
+                    {
+                        "staff" => ["staff", "supervisor"],
+                        "teams" => [],
+                        _ => ["supervisor"],
+                    },
+                    Teams = [.. form[$"{k.Name}.teams"].OfType<string>()],
+                    SecondYes = form[$"{k.Name}.second"].Contains("true"),
+                }),
+            ],
+            User.Name(),
+            cancel
+        );
         if (Problem is null)
         {
             Said = "Saved, in force at once.";

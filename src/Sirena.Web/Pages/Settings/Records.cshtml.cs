@@ -37,14 +37,22 @@ public sealed class RecordsModel(SirenaDb db, Summaries summaries, Gateways gate
     {
         var days = int.TryParse(bodyDays, out var d) && d is >= 1 and <= 3650 ? d : Wrong("bodyDays", "Texts are kept from 1 to 3,650 days.");
         var months = int.TryParse(rowMonths, out var m) && m is >= 1 and <= 240 ? m : Wrong("rowMonths", "Deliveries are kept from 1 to 240 months.");
-        var arrivals = int.TryParse(arrivalDays, out var a) && a is >= 1 and <= 3650 ? a : Wrong("arrivalDays", "What came from sources is kept from 1 to 3,650 days.");
+        var arrivals =
+            int.TryParse(arrivalDays, out var a) && a is >= 1 and <= 3650 ? a : Wrong("arrivalDays", "What came from sources is kept from 1 to 3,650 days.");
         if (Problems.Count > 0)
         {
             return await AgainAsync(cancel);
         }
 
-        await db.Businesses.ExecuteUpdateAsync(s => s.SetProperty(b => b.BodyDays, days).SetProperty(b => b.RowMonths, months).SetProperty(b => b.ArrivalDays, arrivals), cancel);
-        return await SavedAsync($"Set texts to be kept {days} days, bodies from sources {arrivals} days and deliveries {months} months.", "Saved. Upkeep begins with it within minutes.", cancel);
+        await db.Businesses.ExecuteUpdateAsync(
+            s => s.SetProperty(b => b.BodyDays, days).SetProperty(b => b.RowMonths, months).SetProperty(b => b.ArrivalDays, arrivals),
+            cancel
+        );
+        return await SavedAsync(
+            $"Set texts to be kept {days} days, bodies from sources {arrivals} days and deliveries {months} months.",
+            "Saved. Upkeep begins with it within minutes.",
+            cancel
+        );
     }
 
     /// <summary>Saves the mailbox.</summary>
@@ -58,9 +66,21 @@ public sealed class RecordsModel(SirenaDb db, Summaries summaries, Gateways gate
         }
 
         var business = await db.Businesses.SingleAsync(cancel);
-        (business.ReportMailbox, business.ReportMailboxEncryption, business.ReportMailboxUser, business.ReportMailboxError) = (at, encryption is "none" or "starttls" ? encryption : "tls", string.IsNullOrWhiteSpace(user) ? null : user.Trim(), null);
-        business.ReportMailboxSecret = at is null ? null : string.IsNullOrEmpty(password) ? business.ReportMailboxSecret : gateways.Close(password);
-        return await SavedAsync($"Set the mailbox of reports to {at ?? "none"}.", at is null ? "Saved. No mailbox is read." : "Saved. It is read within half a minute; whether that works stands here.", cancel);
+        (business.ReportMailbox, business.ReportMailboxEncryption, business.ReportMailboxUser, business.ReportMailboxError) = (
+            at,
+            encryption is "none" or "starttls" ? encryption : "tls",
+            string.IsNullOrWhiteSpace(user) ? null : user.Trim(),
+            null
+        );
+        business.ReportMailboxSecret =
+            at is null ? null
+            : string.IsNullOrEmpty(password) ? business.ReportMailboxSecret
+            : gateways.Close(password);
+        return await SavedAsync(
+            $"Set the mailbox of reports to {at ?? "none"}.",
+            at is null ? "Saved. No mailbox is read." : "Saved. It is read within half a minute; whether that works stands here.",
+            cancel
+        );
     }
 
     /// <summary>Somebody wants a summary.</summary>
@@ -112,7 +132,15 @@ public sealed class RecordsModel(SirenaDb db, Summaries summaries, Gateways gate
 
     private async Task<IActionResult> SavedAsync(string what, string said, CancellationToken cancel)
     {
-        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "records", What = what });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = Clock.Now,
+                By = User.Name(),
+                Thing = "records",
+                What = what,
+            }
+        );
         await db.SaveChangesAsync(cancel);
         signals.Raise(Topic.Setup);
         Said = said;

@@ -30,8 +30,24 @@ public sealed class TokensModel(SirenaDb db) : SirenaPage
     public async Task<IActionResult> OnPostMakeAsync(CancellationToken cancel)
     {
         Made = Secrets.New(TokenScheme.Start);
-        db.ApiTokens.Add(new ApiToken { Id = Guid.CreateVersion7(), UserId = Me, Name = string.IsNullOrWhiteSpace(Name) ? "a program" : Name.Trim(), Hash = Secrets.Hash(Made), CreatedAt = Clock.Now });
-        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = $"Made a token for '{Name}'." });
+        db.ApiTokens.Add(
+            new ApiToken
+            {
+                Id = Guid.CreateVersion7(),
+                UserId = Me,
+                Name = string.IsNullOrWhiteSpace(Name) ? "a program" : Name.Trim(),
+                Hash = Secrets.Hash(Made),
+                CreatedAt = Clock.Now,
+            }
+        );
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = Clock.Now,
+                By = User.Name(),
+                What = $"Made a token for '{Name}'.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         await LoadAsync(cancel);
         return Page();
@@ -43,7 +59,14 @@ public sealed class TokensModel(SirenaDb db) : SirenaPage
         if (await db.ApiTokens.FirstOrDefaultAsync(t => t.Id == id && t.UserId == Me && t.RevokedAt == null, cancel) is { } token)
         {
             token.RevokedAt = Clock.Now;
-            db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), What = $"Revoked the token for '{token.Name}'." });
+            db.Audit.Add(
+                new AuditEntry
+                {
+                    At = Clock.Now,
+                    By = User.Name(),
+                    What = $"Revoked the token for '{token.Name}'.",
+                }
+            );
             await db.SaveChangesAsync(cancel);
         }
 
@@ -53,6 +76,11 @@ public sealed class TokensModel(SirenaDb db) : SirenaPage
     private async Task LoadAsync(CancellationToken cancel)
     {
         var me = Me;
-        Tokens = await db.ApiTokens.AsNoTracking().Where(t => t.UserId == me).OrderBy(t => t.RevokedAt != null).ThenByDescending(t => t.CreatedAt).ToListAsync(cancel);
+        Tokens = await db
+            .ApiTokens.AsNoTracking()
+            .Where(t => t.UserId == me)
+            .OrderBy(t => t.RevokedAt != null)
+            .ThenByDescending(t => t.CreatedAt)
+            .ToListAsync(cancel);
     }
 }

@@ -42,7 +42,10 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
     {
         if (string.IsNullOrWhiteSpace(Name) || !MailAddress.TryParse(Email, out var address, out var bad))
         {
-            return await WrongAsync(string.IsNullOrWhiteSpace(Name) ? "Give a name." : $"The address {Email} has a mistake. Give one such as name@firm.example.", cancel);
+            return await WrongAsync(
+                string.IsNullOrWhiteSpace(Name) ? "Give a name." : $"The address {Email} has a mistake. Give one such as name@firm.example.",
+                cancel
+            );
         }
 
         var user = await manager.FindByEmailAsync(address.Value);
@@ -54,22 +57,51 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
         if (user is null)
         {
             var person = Around.Staff.People.FirstOrDefault(p => p.Contacts.Any(c => c.Address.Equals(address.Value, StringComparison.OrdinalIgnoreCase)))?.Id;
-            user = new User { Id = Guid.CreateVersion7(), Name = Name.Trim(), Email = address.Value, UserName = address.Value, Person = person };
+            user = new User
+            {
+                Id = Guid.CreateVersion7(),
+                Name = Name.Trim(),
+                Email = address.Value,
+                UserName = address.Value,
+                Person = person,
+            };
             await manager.CreateAsync(user);
         }
 
         // Whoever was removed comes back as somebody new: no old password, token, link or session with them.
         await EndAllAsync(user.Id, cancel);
-        (user.Name, user.Role, user.RemovedAt, user.EmailConfirmed, user.PasswordHash) = (Name.Trim(), Names.Parse<Role>(Role) ?? Storage.Access.Role.Staff, null, false, null);
+        (user.Name, user.Role, user.RemovedAt, user.EmailConfirmed, user.PasswordHash) = (
+            Name.Trim(),
+            Names.Parse<Role>(Role) ?? Storage.Access.Role.Staff,
+            null,
+            false,
+            null
+        );
         await manager.UpdateSecurityStampAsync(user);
         await manager.UpdateAsync(user);
-        db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "users", What = $"Invited {user.Name} ({user.Email}) as {user.Role.Name()}." });
+        db.Audit.Add(
+            new AuditEntry
+            {
+                At = Clock.Now,
+                By = User.Name(),
+                Thing = "users",
+                What = $"Invited {user.Name} ({user.Email}) as {user.Role.Name()}.",
+            }
+        );
         await db.SaveChangesAsync(cancel);
         var link = PasswordModel.Link(Around.Business.BaseAddress, user, await manager.GeneratePasswordResetTokenAsync(user));
-        var problem = await mail.SendAsync(user.Email!, $"{User.Name()} invites you to Sirena", $"{user.Name}, open this link within a day to set your password and sign in:\r\n{link}", cancel);
+        var problem = await mail.SendAsync(
+            user.Email!,
+            $"{User.Name()} invites you to Sirena",
+            $"{user.Name}, open this link within a day to set your password and sign in:\r\n{link}",
+            cancel
+        );
         if (problem is not null)
         {
-            return await WrongAsync($"The invitation could not be mailed: {problem}. Check the mail server under Business and mail, then invite again.", cancel);
+            return await WrongAsync(
+                $"The invitation could not be mailed: {problem}. Check the mail server under Business and mail, then invite again.",
+                cancel
+            );
         }
 
         Said = $"An invitation is on its way to {user.Email}. It works for a day.";
@@ -80,7 +112,10 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
     public async Task<IActionResult> OnPostRemoveAsync(Guid id, CancellationToken cancel)
     {
         var user = await db.Users.FirstOrDefaultAsync(u => u.Id == id && u.RemovedAt == null, cancel);
-        if (user is { Role: Storage.Access.Role.Supervisor } && await db.Users.CountAsync(u => u.Role == Storage.Access.Role.Supervisor && u.RemovedAt == null, cancel) == 1)
+        if (
+            user is { Role: Storage.Access.Role.Supervisor }
+            && await db.Users.CountAsync(u => u.Role == Storage.Access.Role.Supervisor && u.RemovedAt == null, cancel) == 1
+        )
         {
             return await WrongAsync($"{user.Name} is the only supervisor. Invite another first.", cancel);
         }
@@ -89,7 +124,15 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
         {
             (user.RemovedAt, user.SecurityStamp, user.PasswordHash) = (Clock.Now, Guid.NewGuid().ToString("N"), null);
             await EndAllAsync(user.Id, cancel);
-            db.Audit.Add(new AuditEntry { At = Clock.Now, By = User.Name(), Thing = "users", What = $"Removed {user.Name} ({user.Email})." });
+            db.Audit.Add(
+                new AuditEntry
+                {
+                    At = Clock.Now,
+                    By = User.Name(),
+                    Thing = "users",
+                    What = $"Removed {user.Name} ({user.Email}).",
+                }
+            );
             await db.SaveChangesAsync(cancel);
             Said = $"{user.Name} can no longer sign in.";
         }
@@ -100,7 +143,9 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
     private async Task EndAllAsync(Guid user, CancellationToken cancel)
     {
         await DatabaseSessions.EndAsync(db, user, cancel);
-        await db.ApiTokens.Where(t => t.UserId == user && (t.RevokedAt == null || t.RevokedAt > Clock.Now)).ExecuteUpdateAsync(s => s.SetProperty(t => t.RevokedAt, Clock.Now), cancel);
+        await db
+            .ApiTokens.Where(t => t.UserId == user && (t.RevokedAt == null || t.RevokedAt > Clock.Now))
+            .ExecuteUpdateAsync(s => s.SetProperty(t => t.RevokedAt, Clock.Now), cancel);
         await db.OneTimeLinks.Where(l => l.UserId == user && l.UsedAt == null).ExecuteUpdateAsync(s => s.SetProperty(l => l.UsedAt, Clock.Now), cancel);
     }
 
@@ -112,5 +157,6 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
         return Page();
     }
 
-    private async Task LoadAsync(CancellationToken cancel) => Users = await db.Users.AsNoTracking().OrderBy(u => u.RemovedAt != null).ThenBy(u => u.Name).ToListAsync(cancel);
+    private async Task LoadAsync(CancellationToken cancel) =>
+        Users = await db.Users.AsNoTracking().OrderBy(u => u.RemovedAt != null).ThenBy(u => u.Name).ToListAsync(cancel);
 }

@@ -26,7 +26,8 @@ public sealed record DeskTime(Instant Now, DateTimeZone Zone)
     public LocalDate? ReadTyped(string? field) => WhenText.ReadDay(field, Wall);
 
     /// <summary>A day as an address holds it, from 1970 to 2199; <see langword="null"/> for anything else.</summary>
-    public static LocalDate? ReadDay(string? field) => LocalDatePattern.Iso.Parse(field ?? "") is { Success: true } read && KnownTime.Holds(read.Value) ? read.Value : null;
+    public static LocalDate? ReadDay(string? field) =>
+        LocalDatePattern.Iso.Parse(field ?? "") is { Success: true } read && KnownTime.Holds(read.Value) ? read.Value : null;
 
     /// <summary>Today.</summary>
     public LocalDate Today => Now.InZone(Zone).Date;
@@ -42,12 +43,16 @@ public sealed record DeskTime(Instant Now, DateTimeZone Zone)
     {
         var local = at.InZone(Zone);
         var days = Period.DaysBetween(Today, local.Date);
-        var day = days == 0 ? "" : Math.Abs(days) < 6 ? "ddd " : "d MMM ";
+        var day =
+            days == 0 ? ""
+            : Math.Abs(days) < 6 ? "ddd "
+            : "d MMM ";
         return local.ToString(day + "HH:mm", CultureInfo.InvariantCulture);
     }
 
     /// <summary><c>Thu 14 May 22:15</c>, with its year when that is another.</summary>
-    public string Day(Instant at) => at.InZone(Zone).ToString(at.InZone(Zone).Year == Today.Year ? "ddd d MMM HH:mm" : "ddd d MMM yyyy HH:mm", CultureInfo.InvariantCulture);
+    public string Day(Instant at) =>
+        at.InZone(Zone).ToString(at.InZone(Zone).Year == Today.Year ? "ddd d MMM HH:mm" : "ddd d MMM yyyy HH:mm", CultureInfo.InvariantCulture);
 
     /// <summary><c>14:32:08</c>, with the day before it when it is not today.</summary>
     public string Exact(Instant at) => at.InZone(Zone).ToString(at.InZone(Zone).Date == Today ? "HH:mm:ss" : "d MMM HH:mm:ss", CultureInfo.InvariantCulture);

@@ -12,7 +12,8 @@ namespace Sirena.Web.Pages.Shared;
 public static class Draw
 {
     /// <summary>A shape without a meaning of its own; it is hidden from screen readers.</summary>
-    public static HtmlString Shape(string id, string classes = "") => new($"<svg class=\"mk {id} {classes}\" aria-hidden=\"true\"><use href=\"/img/marks.svg#{id}\"/></svg>");
+    public static HtmlString Shape(string id, string classes = "") =>
+        new($"<svg class=\"mk {id} {classes}\" aria-hidden=\"true\"><use href=\"/img/marks.svg#{id}\"/></svg>");
 
     /// <summary>A delivery's mark.</summary>
     public static HtmlString Mark(DeliveryState state, bool answered, string classes = "")
@@ -22,17 +23,18 @@ public static class Draw
     }
 
     /// <summary>The shape and the word of a delivery's mark: sending is drawn as waiting, expired as failed.</summary>
-    public static (string Id, string Word) MarkOf(DeliveryState state, bool answered) => (state, answered) switch
-    {
-        (DeliveryState.Landed or DeliveryState.HandedOver, true) => ("answered", "answered"),
-        (DeliveryState.Landed, _) => ("landed", "landed"),
-        (DeliveryState.HandedOver, _) => ("handed", "handed over"),
-        (DeliveryState.Failed, _) => ("failed", "failed"),
-        (DeliveryState.Expired, _) => ("failed", "expired"),
-        (DeliveryState.Skipped, _) => ("skipped", "skipped"),
-        (DeliveryState.Sending, _) => ("waiting", "sending"),
-        _ => ("waiting", "waiting"),
-    };
+    public static (string Id, string Word) MarkOf(DeliveryState state, bool answered) =>
+        (state, answered) switch
+        {
+            (DeliveryState.Landed or DeliveryState.HandedOver, true) => ("answered", "answered"),
+            (DeliveryState.Landed, _) => ("landed", "landed"),
+            (DeliveryState.HandedOver, _) => ("handed", "handed over"),
+            (DeliveryState.Failed, _) => ("failed", "failed"),
+            (DeliveryState.Expired, _) => ("failed", "expired"),
+            (DeliveryState.Skipped, _) => ("skipped", "skipped"),
+            (DeliveryState.Sending, _) => ("waiting", "sending"),
+            _ => ("waiting", "waiting"),
+        };
 
     /// <summary>A channel's glyph.</summary>
     public static HtmlString Glyph(Channel channel, string classes = "") => Named(GlyphOf(channel), RuleSentence.Word(channel), "gl " + classes);
@@ -41,16 +43,22 @@ public static class Draw
     public static string GlyphOf(Channel channel) => channel == Channel.Mail ? "c-email" : "c-" + channel.Name();
 
     /// <summary>A status's mark with its name beside it.</summary>
-    public static HtmlString Status(Status? status, string? id, string classes = "") => status is null
-        ? new HtmlString($"<span class=\"muted\">{E(id ?? "no status")}</span>")
-        : new HtmlString($"<span class=\"stw\">{Shape("s-" + status.Mark, $"st {StatusTone(status)} {classes}")}{E(status.Name)}</span>");
+    public static HtmlString Status(Status? status, string? id, string classes = "") =>
+        status is null
+            ? new HtmlString($"<span class=\"muted\">{E(id ?? "no status")}</span>")
+            : new HtmlString($"<span class=\"stw\">{Shape("s-" + status.Mark, $"st {StatusTone(status)} {classes}")}{E(status.Name)}</span>");
 
     /// <summary>The colour class of a status's mark: ink while open, glass when it ended well, muted when it came to nothing.</summary>
-    public static string StatusTone(Status status) => status.Void ? "st-cancelled" : status.Closed ? "st-signed" : "";
+    public static string StatusTone(Status status) =>
+        status.Void ? "st-cancelled"
+        : status.Closed ? "st-signed"
+        : "";
 
     /// <summary>An urgency: strokes of the horn and the word.</summary>
     public static HtmlString Urgency(Urgency urgency) =>
-        new($"<span class=\"stw\">{Shape($"u-{(int)urgency + 1}", "urg s12")}<span>{(urgency == Core.Rules.Urgency.Urgent ? "<b>urgent</b>" : urgency.Name())}</span></span>");
+        new(
+            $"<span class=\"stw\">{Shape($"u-{(int)urgency + 1}", "urg s12")}<span>{(urgency == Core.Rules.Urgency.Urgent ? "<b>urgent</b>" : urgency.Name())}</span></span>"
+        );
 
     /// <summary>Whether a condition holds: a pennant.</summary>
     public static HtmlString Pennant(bool holds) => Named(holds ? "p-holds" : "p-not", holds ? "holds" : "does not hold", holds ? "p-holds" : "p-not");
@@ -58,16 +66,25 @@ public static class Draw
     /// <summary>One column a day; the part that nobody answered is flare and sits on top.</summary>
     public static HtmlString Bars(IReadOnlyList<int> all, IReadOnlyList<int> unanswered, string label)
     {
-        const double height = 28, width = 4;
+        const double height = 28,
+            width = 4;
         var unit = (height - 2) / Math.Max(6, all.DefaultIfEmpty(0).Max());
-        var bars = string.Concat(all.Select((n, i) =>
-        {
-            var bad = Math.Min(n, unanswered[i]);
-            return Bar(i * width, height - ((n - bad) * unit), (n - bad) * unit, "#7E9A97") + Bar(i * width, height - (n * unit), bad * unit, "#C8472B");
-        }));
+        var bars = string.Concat(
+            all.Select(
+                (n, i) =>
+                {
+                    var bad = Math.Min(n, unanswered[i]);
+                    return Bar(i * width, height - ((n - bad) * unit), (n - bad) * unit, "#7E9A97")
+                        + Bar(i * width, height - (n * unit), bad * unit, "#C8472B");
+                }
+            )
+        );
         var dashes = all.All(n => n == 0) ? " stroke-dasharray=\"2 3\"" : "";
-        return new HtmlString($"<svg width=\"{N(all.Count * width)}\" height=\"30\" role=\"img\" aria-label=\"{E(label)}\"><path d=\"M0 28.5H{N(all.Count * width)}\" stroke=\"#8D8778\"{dashes}/>{bars}</svg>");
-        string Bar(double x, double y, double h, string fill) => h <= 0 ? "" : $"<rect x=\"{N(x)}\" y=\"{N(y)}\" width=\"3\" height=\"{N(h)}\" fill=\"{fill}\"/>";
+        return new HtmlString(
+            $"<svg width=\"{N(all.Count * width)}\" height=\"30\" role=\"img\" aria-label=\"{E(label)}\"><path d=\"M0 28.5H{N(all.Count * width)}\" stroke=\"#8D8778\"{dashes}/>{bars}</svg>"
+        );
+        string Bar(double x, double y, double h, string fill) =>
+            h <= 0 ? "" : $"<rect x=\"{N(x)}\" y=\"{N(y)}\" width=\"3\" height=\"{N(h)}\" fill=\"{fill}\"/>";
     }
 
     /// <summary>A number as SVG writes it.</summary>

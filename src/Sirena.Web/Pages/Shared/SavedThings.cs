@@ -27,9 +27,7 @@ public sealed class SavedThings : IAsyncDisposable
     private SirenaDb? holding;
     private string? thing;
 
-    private SavedThings()
-    {
-    }
+    private SavedThings() { }
 
     /// <summary>What was saved since the form was drawn, newest first; empty when nothing was.</summary>
     public IReadOnlyList<AuditEntry> Since { get; private set; } = [];
@@ -67,7 +65,12 @@ public sealed class SavedThings : IAsyncDisposable
         (held.holding, held.thing) = (await factory.CreateDbContextAsync(http.RequestAborted), $"saving {thing}");
         await held.holding.Database.OpenConnectionAsync(http.RequestAborted);
         await held.holding.Database.ExecuteSqlAsync($"select pg_advisory_lock(hashtextextended({held.thing}, 0))", http.RequestAborted);
-        held.Since = await held.holding.Audit.AsNoTracking().Where(e => e.Thing == thing && e.Id > from).OrderByDescending(e => e.Id).Take(MostShown).ToListAsync(http.RequestAborted);
+        held.Since = await held
+            .holding.Audit.AsNoTracking()
+            .Where(e => e.Thing == thing && e.Id > from)
+            .OrderByDescending(e => e.Id)
+            .Take(MostShown)
+            .ToListAsync(http.RequestAborted);
         return held;
     }
 

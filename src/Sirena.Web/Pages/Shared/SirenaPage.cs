@@ -47,7 +47,13 @@ public abstract class SirenaPage : PageModel
             return;
         }
 
-        await using (var held = await SavedThings.HoldAsync(Thing, context, HttpContext.RequestServices.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<Storage.SirenaDb>>()))
+        await using (
+            var held = await SavedThings.HoldAsync(
+                Thing,
+                context,
+                HttpContext.RequestServices.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<Storage.SirenaDb>>()
+            )
+        )
         {
             if (held.Since is { Count: > 0 } since)
             {
@@ -55,7 +61,10 @@ public abstract class SirenaPage : PageModel
                 context.Result = new Microsoft.AspNetCore.Mvc.ViewResult
                 {
                     ViewName = "Meanwhile",
-                    ViewData = new Microsoft.AspNetCore.Mvc.ViewFeatures.ViewDataDictionary<SirenaPage>(ViewData, this) { ["Meanwhile"] = await Meanwhile.OfAsync(since, Request) },
+                    ViewData = new Microsoft.AspNetCore.Mvc.ViewFeatures.ViewDataDictionary<SirenaPage>(ViewData, this)
+                    {
+                        ["Meanwhile"] = await Meanwhile.OfAsync(since, Request),
+                    },
                     TempData = TempData,
                 };
                 return;

@@ -37,22 +37,36 @@ public sealed class WhenTagHelper : TagHelper
         output.Attributes.SetAttribute("class", $"form-control num {output.Attributes["class"]?.Value}".Trim());
         output.Attributes.SetAttribute("autocomplete", "off");
         output.Attributes.SetAttribute("data-when", Kind);
-        output.Attributes.SetAttribute("placeholder", Kind switch { "day" => "tomorrow, 28 Nov", "time" => "8:30", _ => "tomorrow 8, Fri 14:30" });
+        output.Attributes.SetAttribute(
+            "placeholder",
+            Kind switch
+            {
+                "day" => "tomorrow, 28 Nov",
+                "time" => "8:30",
+                _ => "tomorrow 8, Fri 14:30",
+            }
+        );
         output.Attributes.SetAttribute("aria-describedby", id + "-is");
         output.Attributes.SetAttribute("list", id + "-of");
         output.Attributes.SetAttribute("value", Words(Value));
         output.PreElement.AppendHtml($"<span class=\"when when-{Kind}\">");
-        output.PostElement.AppendHtml($"<datalist id=\"{Draw.E(id)}-of\">{string.Concat(Choices(clock).Select(c => $"<option value=\"{Draw.E(c)}\"></option>"))}</datalist>");
-        output.PostElement.AppendHtml($"<span class=\"when-is\" id=\"{Draw.E(id)}-is\" aria-live=\"polite\">{(Kind == "moment" && clock is not null ? Draw.E(ZoneWords(clock)) : "")}</span></span>");
+        output.PostElement.AppendHtml(
+            $"<datalist id=\"{Draw.E(id)}-of\">{string.Concat(Choices(clock).Select(c => $"<option value=\"{Draw.E(c)}\"></option>"))}</datalist>"
+        );
+        output.PostElement.AppendHtml(
+            $"<span class=\"when-is\" id=\"{Draw.E(id)}-is\" aria-live=\"polite\">{(Kind == "moment" && clock is not null ? Draw.E(ZoneWords(clock)) : "")}</span></span>"
+        );
     }
 
     /// <summary>The business's zone in a word: <c>Lisbon time</c>.</summary>
     public static string ZoneWords(DeskTime clock) => clock.Zone.Id[(clock.Zone.Id.LastIndexOf('/') + 1)..].Replace('_', ' ') + " time";
 
     // What is kept in ISO is written for people; what was typed stays as it was.
-    private string Words(string? value) => value is not { Length: > 0 } ? ""
+    private string Words(string? value) =>
+        value is not { Length: > 0 } ? ""
         : Kind == "moment" && DeskTime.Field.Parse(value) is { Success: true } moment ? WhenText.Write(moment.Value)
-        : Kind == "day" && LocalDatePattern.Iso.Parse(value) is { Success: true } day ? WhenText.Write(day.Value) : value;
+        : Kind == "day" && LocalDatePattern.Iso.Parse(value) is { Success: true } day ? WhenText.Write(day.Value)
+        : value;
 
     private IEnumerable<string> Choices(DeskTime? clock)
     {
@@ -62,7 +76,8 @@ public sealed class WhenTagHelper : TagHelper
         }
 
         var monday = clock is null || clock.Today.DayOfWeek == NodaTime.IsoDayOfWeek.Monday ? "" : "Monday";
-        return Kind == "day" ? ["today", "tomorrow", .. monday.Length > 0 ? [monday] : Array.Empty<string>(), "in 7 days"]
+        return Kind == "day"
+            ? ["today", "tomorrow", .. monday.Length > 0 ? [monday] : Array.Empty<string>(), "in 7 days"]
             : ["in 30 min", "in 1 h", "in 2 h", "today 18:00", "tomorrow 8:00", .. monday.Length > 0 ? [monday + " 8:00"] : Array.Empty<string>()];
     }
 }

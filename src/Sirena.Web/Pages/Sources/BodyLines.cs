@@ -34,14 +34,23 @@ public static class BodyLines
 
         if (value.ValueKind is not (JsonValueKind.Object or JsonValueKind.Array))
         {
-            lines.Add(new BodyLine(depth, name, value.ValueKind == JsonValueKind.String ? $"\"{FarText.Clean(value.GetString(), 160)}\"" : value.GetRawText(), at, comma));
+            lines.Add(
+                new BodyLine(
+                    depth,
+                    name,
+                    value.ValueKind == JsonValueKind.String ? $"\"{FarText.Clean(value.GetString(), 160)}\"" : value.GetRawText(),
+                    at,
+                    comma
+                )
+            );
             return;
         }
 
         var (open, close) = value.ValueKind == JsonValueKind.Object ? ("{", "}") : ("[", "]");
-        (string? Name, PathStep Step, JsonElement Value)[] inner = value.ValueKind == JsonValueKind.Object
-            ? [.. value.EnumerateObject().Select(m => (m.Name, new PathStep(m.Name, null), m.Value))]
-            : [.. value.EnumerateArray().Select((v, i) => ((string?)null, new PathStep(null, i), v))];
+        (string? Name, PathStep Step, JsonElement Value)[] inner =
+            value.ValueKind == JsonValueKind.Object
+                ? [.. value.EnumerateObject().Select(m => (m.Name, new PathStep(m.Name, null), m.Value))]
+                : [.. value.EnumerateArray().Select((v, i) => ((string?)null, new PathStep(null, i), v))];
         if (inner.Length == 0)
         {
             lines.Add(new BodyLine(depth, name, open + close, null, comma));

@@ -21,7 +21,9 @@ public static class DayDrawing
         var text = new StringBuilder($"<svg width=\"{24 * Hour}\" height=\"22\" aria-hidden=\"true\">");
         foreach (var hour in new[] { 0, 6, 12, 18, 24 })
         {
-            text.Append($"<text x=\"{hour * Hour}\" y=\"10\" text-anchor=\"{hour switch { 0 => "start", 24 => "end", _ => "middle" }}\" font-size=\"12\" fill=\"#5C6B73\">{hour:00}</text>");
+            text.Append(
+                $"<text x=\"{hour * Hour}\" y=\"10\" text-anchor=\"{hour switch { 0 => "start", 24 => "end", _ => "middle" }}\" font-size=\"12\" fill=\"#5C6B73\">{hour:00}</text>"
+            );
         }
 
         text.Append($"<rect x=\".5\" y=\"15.5\" width=\"{(24 * Hour) - 1}\" height=\"5\" fill=\"#fff\" stroke=\"#1B2B34\"/>");
@@ -50,7 +52,9 @@ public static class DayDrawing
 
         if (day.Usual.Length > 0)
         {
-            text.Append($"<path d=\"M0 {Y(day.Usual[0])}{string.Concat(day.Usual.Select((u, h) => $"V{Y(u)}H{(h + 1) * Hour}"))}\" fill=\"none\" stroke=\"#1B2B34\"/>");
+            text.Append(
+                $"<path d=\"M0 {Y(day.Usual[0])}{string.Concat(day.Usual.Select((u, h) => $"V{Y(u)}H{(h + 1) * Hour}"))}\" fill=\"none\" stroke=\"#1B2B34\"/>"
+            );
             if (day.Source.SilentSince is { } since)
             {
                 Silence(text, since < clock.Midnight ? 0 : HourOf(since, clock), now, day.Usual, Y);
@@ -58,7 +62,12 @@ public static class DayDrawing
         }
 
         var dashes = day.Today.All(n => n == 0) && day.Usual.Length == 0 ? " stroke-dasharray=\"2 3\"" : "";
-        return new HtmlString(text.Append($"<path d=\"M0 {Height}.5H{24 * Hour}\" stroke=\"#8D8778\"{dashes}/><path d=\"M{Draw.N(now * Hour)} -2V{Height + 1}\" stroke=\"#1B2B34\"/></svg>").ToString());
+        return new HtmlString(
+            text.Append(
+                    $"<path d=\"M0 {Height}.5H{24 * Hour}\" stroke=\"#8D8778\"{dashes}/><path d=\"M{Draw.N(now * Hour)} -2V{Height + 1}\" stroke=\"#1B2B34\"/></svg>"
+                )
+                .ToString()
+        );
     }
 
     /// <summary>The hour of the business's day, with its part.</summary>

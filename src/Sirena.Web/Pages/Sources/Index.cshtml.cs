@@ -18,7 +18,15 @@ namespace Sirena.Web.Pages.Sources;
 
 /// <summary>How orders come in: each source with its day, what arrived, what was not understood, what was refused.</summary>
 [Authorize(Policies.SeeAll)]
-public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalReader reader, ReadingTrial trial, SourceShelf shelf, Engine.Instructions.InstructionDesk instructions, Storage.SirenaDb db) : SirenaPage
+public sealed class IndexModel(
+    SourceFigures figures,
+    SourceDesk desk,
+    ArrivalReader reader,
+    ReadingTrial trial,
+    SourceShelf shelf,
+    Engine.Instructions.InstructionDesk instructions,
+    Storage.SirenaDb db
+) : SirenaPage
 {
     private const int Shown = 12;
 
@@ -85,7 +93,11 @@ public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalRe
         }
 
         var form = Request.Form;
-        var id = Id is null or "new" ? form["newId"].ToString().Trim() is { Length: > 0 } named ? named : RuleReader.IdFrom(form["name"].ToString()) : Id;
+        var id = Id is null or "new"
+            ? form["newId"].ToString().Trim() is { Length: > 0 } named
+                ? named
+                : RuleReader.IdFrom(form["name"].ToString())
+            : Id;
         var isNew = Id is null or "new";
         if (isNew && await shelf.FindAsync(id, cancel) is not null)
         {
@@ -130,10 +142,15 @@ public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalRe
 
         if (state == "closed" && minutes is > 0 and <= 10_080)
         {
-            with["until"] = NodaTime.Text.InstantPattern.ExtendedIso.Format(NodaTime.Instant.FromUnixTimeSeconds((Clock.Now + NodaTime.Duration.FromMinutes(minutes.Value)).ToUnixTimeSeconds()));
+            with["until"] = NodaTime.Text.InstantPattern.ExtendedIso.Format(
+                NodaTime.Instant.FromUnixTimeSeconds((Clock.Now + NodaTime.Duration.FromMinutes(minutes.Value)).ToUnixTimeSeconds())
+            );
         }
 
-        var ended = await instructions.AskAsync(new Engine.Instructions.InstructionWish("intake", InstructionForm.Node(with), [], Api.InstructionsApi.AskerOf(User)) { Source = Id }, cancel);
+        var ended = await instructions.AskAsync(
+            new Engine.Instructions.InstructionWish("intake", InstructionForm.Node(with), [], Api.InstructionsApi.AskerOf(User)) { Source = Id },
+            cancel
+        );
         Said = ended.Status == 201 ? "Asked. It is so when the source says so." : ended.Words;
         return Redirect("/sources?id=" + Uri.EscapeDataString(Id ?? ""));
     }
@@ -147,10 +164,21 @@ public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalRe
         }
 
         var begin = Clock.Read(notBefore);
-        var errors = await SilenceAsync(new JsonObject { ["notBefore"] = begin is { } at && at > Clock.Now ? NodaTime.Text.InstantPattern.ExtendedIso.Format(at) : "past", ["why"] = why ?? "" }, cancel);
+        var errors = await SilenceAsync(
+            new JsonObject
+            {
+                ["notBefore"] = begin is { } at && at > Clock.Now ? NodaTime.Text.InstantPattern.ExtendedIso.Format(at) : "past",
+                ["why"] = why ?? "",
+            },
+            cancel
+        );
         if (errors.Count > 0)
         {
-            await AgainAsync(Request.Form, begin > Clock.Now ? errors : [new DocumentError("silence.notBefore", null, null, "Choose a time that is still to come.")], cancel);
+            await AgainAsync(
+                Request.Form,
+                begin > Clock.Now ? errors : [new DocumentError("silence.notBefore", null, null, "Choose a time that is still to come.")],
+                cancel
+            );
             Edit = false;
             return Page();
         }
@@ -173,13 +201,17 @@ public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalRe
     }
 
     private async Task<IReadOnlyList<DocumentError>> SilenceAsync(JsonObject silence, CancellationToken cancel) =>
-        (await desk.SaveAsync(Id ?? "", DocumentText.Read(new JsonObject { ["silence"] = silence }.ToJsonString(), yaml: false).Node!, User.Name(), cancel)).Errors;
+        (
+            await desk.SaveAsync(Id ?? "", DocumentText.Read(new JsonObject { ["silence"] = silence }.ToJsonString(), yaml: false).Node!, User.Name(), cancel)
+        ).Errors;
 
     /// <summary>Makes a key beside the ones there are, or in their place.</summary>
-    public async Task<IActionResult> OnPostKeyAsync(bool instead, CancellationToken cancel) => await MadeAsync(() => desk.MakeKeyAsync(Id ?? "", instead, User.Name(), cancel), cancel);
+    public async Task<IActionResult> OnPostKeyAsync(bool instead, CancellationToken cancel) =>
+        await MadeAsync(() => desk.MakeKeyAsync(Id ?? "", instead, User.Name(), cancel), cancel);
 
     /// <summary>Makes a new secret.</summary>
-    public async Task<IActionResult> OnPostSecretAsync(CancellationToken cancel) => await MadeAsync(() => desk.NewSecretAsync(Id ?? "", User.Name(), cancel), cancel);
+    public async Task<IActionResult> OnPostSecretAsync(CancellationToken cancel) =>
+        await MadeAsync(() => desk.NewSecretAsync(Id ?? "", User.Name(), cancel), cancel);
 
     /// <summary>Revokes a key.</summary>
     public async Task<IActionResult> OnPostRevokeAsync(Guid key, CancellationToken cancel)
@@ -215,7 +247,10 @@ public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalRe
         }
 
         var (understood, not) = await reader.AgainAsync(Id ?? "", null, ArrivalState.NotUnderstood, cancel);
-        Said = understood + not == 0 ? "There was nothing to take again." : $"{understood} {(understood == 1 ? "body is" : "bodies are")} understood now; {(not == 0 ? "none is left" : $"{not} still {(not == 1 ? "is" : "are")} not")}. What was told because of it is marked late.";
+        Said =
+            understood + not == 0
+                ? "There was nothing to take again."
+                : $"{understood} {(understood == 1 ? "body is" : "bodies are")} understood now; {(not == 0 ? "none is left" : $"{not} still {(not == 1 ? "is" : "are")} not")}. What was told because of it is marked late.";
         return Redirect("/sources?id=" + Uri.EscapeDataString(Id ?? ""));
     }
 
@@ -243,7 +278,13 @@ public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalRe
     private static JsonObject Document(IFormCollection form, bool isNew)
     {
         string? Said(string name) => form[name].ToString().Trim() is { Length: > 0 } text ? text : null;
-        var document = new JsonObject { ["name"] = Said("name"), ["prefix"] = form["prefix"].ToString().Trim(), ["on"] = form["on"].Contains("true"), ["silence"] = new JsonObject { ["watch"] = form["watch"].Contains("true") } };
+        var document = new JsonObject
+        {
+            ["name"] = Said("name"),
+            ["prefix"] = form["prefix"].ToString().Trim(),
+            ["on"] = form["on"].Contains("true"),
+            ["silence"] = new JsonObject { ["watch"] = form["watch"].Contains("true") },
+        };
         document["limit"] = int.TryParse(Said("limit"), out var limit) ? limit : -1;
         if (isNew)
         {
@@ -252,7 +293,16 @@ public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalRe
 
         if (form.ContainsKey("key") && (!isNew || Said("kind") == "listing"))
         {
-            document["listing"] = new JsonObject { ["role"] = Said("role"), ["key"] = Said("key"), ["gone"] = Said("gone") ?? "nothing", ["charset"] = Said("charset") ?? "utf-8", ["url"] = form["url"].ToString().Trim(), ["schedule"] = form["schedule"].ToString().Trim(), ["folder"] = form["folder"].ToString().Trim() };
+            document["listing"] = new JsonObject
+            {
+                ["role"] = Said("role"),
+                ["key"] = Said("key"),
+                ["gone"] = Said("gone") ?? "nothing",
+                ["charset"] = Said("charset") ?? "utf-8",
+                ["url"] = form["url"].ToString().Trim(),
+                ["schedule"] = form["schedule"].ToString().Trim(),
+                ["folder"] = form["folder"].ToString().Trim(),
+            };
         }
 
         var proof = (Said("kind") is "events" or "listing" ? "key" : Said("proof")) switch
@@ -260,7 +310,14 @@ public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalRe
             "basic" => new JsonObject { ["basic"] = new JsonObject { ["user"] = Said("user") } },
             "signature" => new JsonObject
             {
-                ["signature"] = new JsonObject { ["header"] = Said("header"), ["algorithm"] = Said("algorithm"), ["encoding"] = Said("encoding"), ["before"] = Said("before") ?? "", ["timeHeader"] = Said("timeHeader") },
+                ["signature"] = new JsonObject
+                {
+                    ["header"] = Said("header"),
+                    ["algorithm"] = Said("algorithm"),
+                    ["encoding"] = Said("encoding"),
+                    ["before"] = Said("before") ?? "",
+                    ["timeHeader"] = Said("timeHeader"),
+                },
             },
             "standardWebhooks" => new JsonObject { ["standardWebhooks"] = true },
             "inAddress" => new JsonObject { ["inAddress"] = true },
@@ -279,15 +336,37 @@ public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalRe
             document["seenWithin"] = Said("seenWithin") is { } sight ? RuleDraft.Span(sight) : null;
             document["tryFor"] = Said("tryFor") is { } tries ? RuleDraft.Span(tries) : null;
             document["instructionsSecret"] = Said("instructionsSecret");
-            document["intake"] = Said("intakeFrom") is { } from && Said("intakeTo") is { } to
-                ? new JsonObject { ["open"] = new JsonArray(new JsonObject { ["days"] = new JsonArray([.. form["intakeDays"].OfType<string>().Select(d => (JsonNode)d)]), ["from"] = from, ["to"] = to }), ["exceptions"] = Exceptions(form["intakeExceptions"].ToString()), ["holidays"] = form["intakeHolidays"].Contains("true") } : "always";
+            document["intake"] =
+                Said("intakeFrom") is { } from && Said("intakeTo") is { } to
+                    ? new JsonObject
+                    {
+                        ["open"] = new JsonArray(
+                            new JsonObject
+                            {
+                                ["days"] = new JsonArray([.. form["intakeDays"].OfType<string>().Select(d => (JsonNode)d)]),
+                                ["from"] = from,
+                                ["to"] = to,
+                            }
+                        ),
+                        ["exceptions"] = Exceptions(form["intakeExceptions"].ToString()),
+                        ["holidays"] = form["intakeHolidays"].Contains("true"),
+                    }
+                    : "always";
         }
 
         return document;
     }
 
     /// <summary>The days on which a source takes orders otherwise, one a line, as they are typed.</summary>
-    public string ExceptionsOf(Source source) => source.IntakeHours is not { } plan ? "" : string.Join('\n', plan.Exceptions.Select(x => $"{NodaTime.Text.LocalDatePattern.Iso.Format(x.Date)}{(x.From is { } from ? $" {from.ToString("HH:mm", null)}-{x.To?.ToString("HH:mm", null)}" : "")}{(x.Name is { } name ? " " + name : "")}"));
+    public string ExceptionsOf(Source source) =>
+        source.IntakeHours is not { } plan
+            ? ""
+            : string.Join(
+                '\n',
+                plan.Exceptions.Select(x =>
+                    $"{NodaTime.Text.LocalDatePattern.Iso.Format(x.Date)}{(x.From is { } from ? $" {from.ToString("HH:mm", null)}-{x.To?.ToString("HH:mm", null)}" : "")}{(x.Name is { } name ? " " + name : "")}"
+                )
+            );
 
     // One a line: the day, perhaps from-to, and why.
     private static JsonArray Exceptions(string typed)
@@ -296,8 +375,26 @@ public sealed class IndexModel(SourceFigures figures, SourceDesk desk, ArrivalRe
         foreach (var line in typed.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
         {
             var parts = line.Split(' ', 3, StringSplitOptions.RemoveEmptyEntries);
-            var hours = parts.Length > 1 && parts[1].Split('-') is [var from, var to] && from.Contains(':', StringComparison.Ordinal) ? (from, to) : ((string, string)?)null;
-            all.Add((JsonNode)new JsonObject { ["date"] = parts[0], ["from"] = hours?.Item1, ["to"] = hours?.Item2, ["name"] = hours is null ? string.Join(' ', parts.Skip(1)) is { Length: > 0 } name ? name : null : parts.Length > 2 ? parts[2] : null });
+            var hours =
+                parts.Length > 1 && parts[1].Split('-') is [var from, var to] && from.Contains(':', StringComparison.Ordinal)
+                    ? (from, to)
+                    : ((string, string)?)null;
+            all.Add(
+                (JsonNode)
+                    new JsonObject
+                    {
+                        ["date"] = parts[0],
+                        ["from"] = hours?.Item1,
+                        ["to"] = hours?.Item2,
+                        ["name"] = hours is null
+                            ? string.Join(' ', parts.Skip(1)) is { Length: > 0 } name
+                                ? name
+                                : null
+                            : parts.Length > 2
+                                ? parts[2]
+                                : null,
+                    }
+            );
         }
 
         return all;

@@ -95,7 +95,10 @@ public sealed class ListingModel(SourceShelf shelf, ListingDesk desk, SourceFigu
 
         if (file is null || file.Length is 0 or > ListingFile.Largest)
         {
-            Problem = file is null ? "Choose a file first." : file.Length == 0 ? "The file is empty." : "A list holds at most 50 MB.";
+            Problem =
+                file is null ? "Choose a file first."
+                : file.Length == 0 ? "The file is empty."
+                : "A list holds at most 50 MB.";
         }
         else
         {
@@ -123,7 +126,8 @@ public sealed class ListingModel(SourceShelf shelf, ListingDesk desk, SourceFigu
     [SavesNothing]
     public Task<IActionResult> OnPostMeansAsync(Guid run, string key, string meaning, CancellationToken cancel) =>
         !User.MayChange() ? Task.FromResult<IActionResult>(Forbid())
-        : meaning is RunEdits.Stays or RunEdits.Nothing || Around.Statuses.Any(s => s.Id == meaning) ? EditAsync(run, edits => edits.With(key, meaning), cancel) : Task.FromResult<IActionResult>(BadRequest());
+        : meaning is RunEdits.Stays or RunEdits.Nothing || Around.Statuses.Any(s => s.Id == meaning) ? EditAsync(run, edits => edits.With(key, meaning), cancel)
+        : Task.FromResult<IActionResult>(BadRequest());
 
     /// <summary>Takes a run.</summary>
     [SavesNothing]
@@ -149,7 +153,9 @@ public sealed class ListingModel(SourceShelf shelf, ListingDesk desk, SourceFigu
             return Forbid();
         }
 
-        Said = await desk.RefuseAsync(Id, run, reason, User.Name(), cancel) ? "The run is refused; nothing of it is real." : "This run was taken or refused meanwhile.";
+        Said = await desk.RefuseAsync(Id, run, reason, User.Name(), cancel)
+            ? "The run is refused; nothing of it is real."
+            : "This run was taken or refused meanwhile.";
         return Redirect(Address(null));
     }
 
@@ -159,14 +165,22 @@ public sealed class ListingModel(SourceShelf shelf, ListingDesk desk, SourceFigu
 
     /// <summary>A cell for a person: a time in the business's zone, an amount with its groups; else as it came.</summary>
     public string Written(string? cell, string? read) =>
-        read is null ? cell is { Length: > 0 } ? cell : "nothing"
-        : InstantPattern.ExtendedIso.Parse(read) is { Success: true } time ? Clock.Day(time.Value)
-        : decimal.TryParse(read, System.Globalization.CultureInfo.InvariantCulture, out var number) ? number.ToString(decimal.Truncate(number) == number ? "#,##0" : "#,##0.00##", System.Globalization.CultureInfo.InvariantCulture) : read;
+        read is null
+            ? cell is { Length: > 0 }
+                ? cell
+                : "nothing"
+            : InstantPattern.ExtendedIso.Parse(read) is { Success: true } time
+                ? Clock.Day(time.Value)
+                : decimal.TryParse(read, System.Globalization.CultureInfo.InvariantCulture, out var number)
+                    ? number.ToString(decimal.Truncate(number) == number ? "#,##0" : "#,##0.00##", System.Globalization.CultureInfo.InvariantCulture)
+                    : read;
 
     /// <summary>How a run divides into its kinds of rows, as parts of a bar 520 wide; each kind that is there can be seen.</summary>
     public static IEnumerable<(string Name, double From, double Wide)> Shares(IReadOnlyList<(string Name, int Count)> kinds)
     {
-        const double bar = 520, least = 4, gap = 2;
+        const double bar = 520,
+            least = 4,
+            gap = 2;
         var there = kinds.Where(k => k.Count > 0).ToArray();
         var (all, room, at) = (Math.Max(1, there.Sum(k => k.Count)), bar - (there.Length * (least + gap)), 0.0);
         foreach (var (name, count) in there)
@@ -209,12 +223,21 @@ public sealed class ListingModel(SourceShelf shelf, ListingDesk desk, SourceFigu
             var told = Result.Told.Select(t => t.Order).ToHashSet();
             var ordered = all.OrderBy(r => key(r) is { } k && told.Contains(Source.Prefix + k) ? 0 : 1).ToArray();
             var whole = Show == name;
-            return new RunGroup(name, count, all.Count, [.. (whole ? ordered.Skip((At - 1) * PageSize).Take(PageSize) : ordered.Take(Few)).Cast<object>()], whole ? (all.Count + PageSize - 1) / PageSize : 1);
+            return new RunGroup(
+                name,
+                count,
+                all.Count,
+                [.. (whole ? ordered.Skip((At - 1) * PageSize).Take(PageSize) : ordered.Take(Few)).Cast<object>()],
+                whole ? (all.Count + PageSize - 1) / PageSize : 1
+            );
         }
 
         RunGroup[] groups =
         [
-            Group("new", run.New, rows.New, r => r.Key), Group("changed", run.Changed, rows.Changed, r => r.Key), Group("gone", run.Gone, rows.Gone, k => k), Group("bad", run.Bad, rows.Bad, b => b.Key),
+            Group("new", run.New, rows.New, r => r.Key),
+            Group("changed", run.Changed, rows.Changed, r => r.Key),
+            Group("gone", run.Gone, rows.Gone, k => k),
+            Group("bad", run.Bad, rows.Bad, b => b.Key),
         ];
         Groups = [.. groups.Where(g => g.Count > 0 && (string.IsNullOrEmpty(Show) || g.Name == Show))];
         Gone = await figures.OrdersAsync([.. groups[2].Rows.Cast<string>().Select(k => Source.Prefix + k)], cancel);

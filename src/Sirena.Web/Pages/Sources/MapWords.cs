@@ -15,7 +15,9 @@ public static class MapWords
 
         string[] parts =
         [
-            .. map["form"] is { } form ? [form is JsonArray several ? string.Join(" or ", several.Select(f => f?.ToString())) : form.ToString()] : Array.Empty<string>(),
+            .. map["form"] is { } form
+                ? [form is JsonArray several ? string.Join(" or ", several.Select(f => f?.ToString())) : form.ToString()]
+                : Array.Empty<string>(),
             .. map["zone"] is { } zone ? [$"in {zone}"] : Array.Empty<string>(),
             .. map["decimal"] is { } point ? [point.ToString() == "," ? "decimal comma" : "decimal point"] : Array.Empty<string>(),
             .. map["minor"] is { } minor ? [$"{minor} decimals"] : Array.Empty<string>(),

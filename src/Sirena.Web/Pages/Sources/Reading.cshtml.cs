@@ -68,7 +68,10 @@ public sealed class ReadingModel(SourceShelf shelf, SourceDesk desk, SourceFigur
     public Proposal? Proposed { get; private set; }
 
     /// <summary>The fields that can be filled; in a list the difference says which event it is and when.</summary>
-    public IEnumerable<string> Fields => Source.Kind != SourceKind.Listing ? ReadingDraft.Fields : ReadingDraft.Fields.Where(f => f.Contains('.', StringComparison.Ordinal) && !f.StartsWith("order.lines.", StringComparison.Ordinal));
+    public IEnumerable<string> Fields =>
+        Source.Kind != SourceKind.Listing
+            ? ReadingDraft.Fields
+            : ReadingDraft.Fields.Where(f => f.Contains('.', StringComparison.Ordinal) && !f.StartsWith("order.lines.", StringComparison.Ordinal));
 
     /// <summary>The page's own address.</summary>
     public string Self => $"/sources/{Uri.EscapeDataString(Id)}/reading?handler=Change";
@@ -122,7 +125,12 @@ public sealed class ReadingModel(SourceShelf shelf, SourceDesk desk, SourceFigur
         var made = result.Events[0];
         if (field is "event" or "time" or "id")
         {
-            return field switch { "event" => EventTypes.Name(made.Type), "id" => made.Id, _ => made.Time is { } at ? Clock.Full(at) : null };
+            return field switch
+            {
+                "event" => EventTypes.Name(made.Type),
+                "id" => made.Id,
+                _ => made.Time is { } at ? Clock.Full(at) : null,
+            };
         }
 
         var inLines = field.StartsWith("order.lines.", StringComparison.Ordinal);
@@ -138,7 +146,8 @@ public sealed class ReadingModel(SourceShelf shelf, SourceDesk desk, SourceFigur
             null => null,
             JsonArray list => string.Join(", ", list.Select(n => n?.ToString())),
             _ when ReadingDraft.HowOf(field) == ReadAs.Time && Core.Orders.Fields.Facts.Time(node.ToString()) is { } time => Clock.Full(time),
-            _ when field == "order.status" => Around.Statuses.FirstOrDefault(s => s.Id == Around.Words.IdOf(node.ToString()))?.Name ?? node + " (no status has this word)",
+            _ when field == "order.status" => Around.Statuses.FirstOrDefault(s => s.Id == Around.Words.IdOf(node.ToString()))?.Name
+                ?? node + " (no status has this word)",
             _ => node.ToString(),
         };
     }
@@ -157,8 +166,18 @@ public sealed class ReadingModel(SourceShelf shelf, SourceDesk desk, SourceFigur
             whole = path.Steps.Aggregate(Draft.Each is { } e ? lines.Steps.Aggregate(e, (p, s) => p.Then(s)) : lines, (p, s) => p.Then(s));
         }
 
-        var seen = Values.SelectMany(v => whole.In(v)).Select(f => f.Value).Where(v => v.ValueKind is JsonValueKind.String or JsonValueKind.Number or JsonValueKind.True or JsonValueKind.False)
-            .Select(v => v.ToString().Trim()).Where(w => w.Length is > 0 and <= 60).GroupBy(w => w).OrderByDescending(g => g.Count()).ThenBy(g => g.Key, StringComparer.Ordinal).Take(24).Select(g => (g.Key, g.Count())).ToList();
+        var seen = Values
+            .SelectMany(v => whole.In(v))
+            .Select(f => f.Value)
+            .Where(v => v.ValueKind is JsonValueKind.String or JsonValueKind.Number or JsonValueKind.True or JsonValueKind.False)
+            .Select(v => v.ToString().Trim())
+            .Where(w => w.Length is > 0 and <= 60)
+            .GroupBy(w => w)
+            .OrderByDescending(g => g.Count())
+            .ThenBy(g => g.Key, StringComparer.Ordinal)
+            .Take(24)
+            .Select(g => (g.Key, g.Count()))
+            .ToList();
         var known = (Draft.Get(field)?["words"] as JsonObject)?.Select(w => w.Key).Where(k => seen.All(s => s.Key != k)) ?? [];
         return [.. seen, .. known.Select(k => (k, 0))];
     }
@@ -179,7 +198,10 @@ public sealed class ReadingModel(SourceShelf shelf, SourceDesk desk, SourceFigur
                 }
 
                 break;
-            case "as" when Request.Form["place"].ToString() is { Length: > 0 } text && BodyPath.Parse(text).Path is { } place && ReadingDraft.IsField(Request.Form["as"].ToString()):
+            case "as"
+                when Request.Form["place"].ToString() is { Length: > 0 } text
+                    && BodyPath.Parse(text).Path is { } place
+                    && ReadingDraft.IsField(Request.Form["as"].ToString()):
                 Draft.Use(Request.Form["as"].ToString(), place);
                 break;
             case "open" when ReadingDraft.IsField(about):
@@ -214,7 +236,10 @@ public sealed class ReadingModel(SourceShelf shelf, SourceDesk desk, SourceFigur
         {
             Draft.Remove("each");
         }
-        else if (BodyPath.Parse(place).Path is { } path && path.Steps.Select((s, i) => (s, i)).FirstOrDefault(x => x.s.Index is not null, (default, -1)).Item2 is >= 0 and var index)
+        else if (
+            BodyPath.Parse(place).Path is { } path
+            && path.Steps.Select((s, i) => (s, i)).FirstOrDefault(x => x.s.Index is not null, (default, -1)).Item2 is >= 0 and var index
+        )
         {
             Draft.Set("each", path.First(index).Then(new PathStep(null, null)).Text);
         }
@@ -235,7 +260,12 @@ public sealed class ReadingModel(SourceShelf shelf, SourceDesk desk, SourceFigur
                 value.Remove(name);
                 if (Request.Form["how." + name].ToString().Trim() is { Length: > 0 } text)
                 {
-                    value[name] = name == "form" && text.Contains('|', StringComparison.Ordinal) ? new JsonArray([.. text.Split('|', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(t => JsonValue.Create(t))]) : text;
+                    value[name] =
+                        name == "form" && text.Contains('|', StringComparison.Ordinal)
+                            ? new JsonArray([
+                                .. text.Split('|', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(t => JsonValue.Create(t)),
+                            ])
+                            : text;
                 }
             }
         }
@@ -254,7 +284,10 @@ public sealed class ReadingModel(SourceShelf shelf, SourceDesk desk, SourceFigur
             var words = new JsonObject();
             for (var i = 0; Request.Form.ContainsKey($"word.{i}") && i < 500; i++)
             {
-                if (Request.Form[$"word.{i}"].ToString().Trim() is { Length: > 0 } theirs && Request.Form[$"ours.{i}"].ToString().Trim() is { Length: > 0 } ours)
+                if (
+                    Request.Form[$"word.{i}"].ToString().Trim() is { Length: > 0 } theirs
+                    && Request.Form[$"ours.{i}"].ToString().Trim() is { Length: > 0 } ours
+                )
                 {
                     words[theirs] = ours;
                 }
@@ -279,7 +312,14 @@ public sealed class ReadingModel(SourceShelf shelf, SourceDesk desk, SourceFigur
 
         Proposed = await trial.ProposeAsync(Values, Source.Kind == SourceKind.Listing, cancel);
         var document = new ReadingDraft(ReadingWriter.Write(Proposed.Reading));
-        foreach (var name in field switch { null => [], "all" => ["each", "order.lines", .. ReadingDraft.Fields], _ => new[] { field } })
+        foreach (
+            var name in field switch
+            {
+                null => [],
+                "all" => ["each", "order.lines", .. ReadingDraft.Fields],
+                _ => new[] { field },
+            }
+        )
         {
             if (document.Get(name) is { } value && Draft.Get(name) is null)
             {
@@ -320,7 +360,11 @@ public sealed class ReadingModel(SourceShelf shelf, SourceDesk desk, SourceFigur
         var reading = Parsed();
         Read(await trial.TryAsync(reading ?? new Reading(), Last, cancel));
         var broken = Tried.Where(t => t.Result.Problems.Count > 0).ToArray();
-        if (Body is null && reading is not null && (broken.FirstOrDefault(t => t.Result.Problems[0].Path != "$") ?? broken.FirstOrDefault()) is { Id: { } first })
+        if (
+            Body is null
+            && reading is not null
+            && (broken.FirstOrDefault(t => t.Result.Problems[0].Path != "$") ?? broken.FirstOrDefault()) is { Id: { } first }
+        )
         {
             Body = first;
             await ShowAsync(cancel);
@@ -332,7 +376,10 @@ public sealed class ReadingModel(SourceShelf shelf, SourceDesk desk, SourceFigur
 
     private async Task ShowAsync(CancellationToken cancel)
     {
-        Shown = Body is { } number ? Last.FirstOrDefault(b => b.Id == number) ?? await figures.BodyAsync(Id, number, cancel) : Last.Count > 0 ? Last[0] : null;
+        Shown =
+            Body is { } number ? Last.FirstOrDefault(b => b.Id == number) ?? await figures.BodyAsync(Id, number, cancel)
+            : Last.Count > 0 ? Last[0]
+            : null;
         Root = Shown is null ? default : BodyText.Read(Shown.Content!, Shown.MediaType).Root;
     }
 

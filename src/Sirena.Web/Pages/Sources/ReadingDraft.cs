@@ -38,7 +38,10 @@ public sealed class ReadingDraft(JsonObject document)
     }
 
     /// <summary>The path that fills a field, or <see langword="null"/>.</summary>
-    public BodyPath? PathOf(string field) => Get(field)?["path"]?.ToString() is { } text ? BodyPath.Parse(text).Path : Get(field)?["column"]?.ToString() is { } column ? BodyPath.Of(column) : null;
+    public BodyPath? PathOf(string field) =>
+        Get(field)?["path"]?.ToString() is { } text ? BodyPath.Parse(text).Path
+        : Get(field)?["column"]?.ToString() is { } column ? BodyPath.Of(column)
+        : null;
 
     /// <summary>Fills a field.</summary>
     public void Set(string field, JsonNode value)
@@ -125,29 +128,34 @@ public sealed class ReadingDraft(JsonObject document)
     public IEnumerable<string> Extras => (Get("order.extra") as JsonObject ?? []).Select(m => "order.extra." + m.Key);
 
     /// <summary>Whether a text names a field that can be filled.</summary>
-    public static bool IsField(string field) => Fields.Contains(field) || (field.StartsWith("order.extra.", StringComparison.Ordinal) && ReadingField.Find(field) is not null);
+    public static bool IsField(string field) =>
+        Fields.Contains(field) || (field.StartsWith("order.extra.", StringComparison.Ordinal) && ReadingField.Find(field) is not null);
 
     /// <summary>Every field that can be filled, in the order in which it is shown.</summary>
-    public static IReadOnlyList<string> Fields { get; } = ["event", "time", "id", .. ReadingField.All.Select(f => f.Path), .. ReadingField.Line.Select(f => "order.lines." + f.Path)];
+    public static IReadOnlyList<string> Fields { get; } =
+    ["event", "time", "id", .. ReadingField.All.Select(f => f.Path), .. ReadingField.Line.Select(f => "order.lines." + f.Path)];
 
     /// <summary>What a person calls a field.</summary>
-    public static string NameOf(string field) => field switch
-    {
-        "event" => "Which event",
-        "time" => "Time of the event",
-        "id" => "Id of the event",
-        _ when field.StartsWith("order.lines.", StringComparison.Ordinal) => "Line: " + ReadingField.Line.First(f => f.Path == field["order.lines.".Length..]).Name,
-        _ => Core.Sentences.Capital(ReadingField.Find(field)?.Name ?? field),
-    };
+    public static string NameOf(string field) =>
+        field switch
+        {
+            "event" => "Which event",
+            "time" => "Time of the event",
+            "id" => "Id of the event",
+            _ when field.StartsWith("order.lines.", StringComparison.Ordinal) => "Line: "
+                + ReadingField.Line.First(f => f.Path == field["order.lines.".Length..]).Name,
+            _ => Core.Sentences.Capital(ReadingField.Find(field)?.Name ?? field),
+        };
 
     /// <summary>How a field is read.</summary>
-    public static ReadAs HowOf(string field) => field switch
-    {
-        "time" => ReadAs.Time,
-        "event" or "id" => ReadAs.Text,
-        _ when field.StartsWith("order.lines.", StringComparison.Ordinal) => ReadingField.Line.First(f => f.Path == field["order.lines.".Length..]).As,
-        _ => ReadingField.Find(field)?.As ?? ReadAs.Text,
-    };
+    public static ReadAs HowOf(string field) =>
+        field switch
+        {
+            "time" => ReadAs.Time,
+            "event" or "id" => ReadAs.Text,
+            _ when field.StartsWith("order.lines.", StringComparison.Ordinal) => ReadingField.Line.First(f => f.Path == field["order.lines.".Length..]).As,
+            _ => ReadingField.Find(field)?.As ?? ReadAs.Text,
+        };
 
     private void Put(string field, BodyPath path)
     {
@@ -168,14 +176,18 @@ public sealed class ReadingDraft(JsonObject document)
 
     private bool Matches(BodyPath path, bool inLines, BodyPath place)
     {
-        var whole = Each is { } each ? Joined(each, inLines && Lines is { } l ? Joined(l, path) : path) : inLines && Lines is { } lines ? Joined(lines, path) : path;
+        var whole =
+            Each is { } each ? Joined(each, inLines && Lines is { } l ? Joined(l, path) : path)
+            : inLines && Lines is { } lines ? Joined(lines, path)
+            : path;
         return Same(whole, place) || (!inLines && Each is not null && Same(path, place));
     }
 
     private static bool Same(BodyPath path, BodyPath place) => path.Steps.Length == place.Steps.Length && Generalised(place, path);
 
     private static bool Generalised(BodyPath place, BodyPath begin) =>
-        place.Steps.Length >= begin.Steps.Length && Enumerable.Range(0, begin.Steps.Length).All(i => begin.Steps[i] == place.Steps[i] || (begin.Steps[i].IsAll && place.Steps[i].Index is not null));
+        place.Steps.Length >= begin.Steps.Length
+        && Enumerable.Range(0, begin.Steps.Length).All(i => begin.Steps[i] == place.Steps[i] || (begin.Steps[i].IsAll && place.Steps[i].Index is not null));
 
     private static BodyPath Relative(BodyPath place, int from) => place.Steps.Skip(from).Aggregate(BodyPath.Root, (p, s) => p.Then(s));
 

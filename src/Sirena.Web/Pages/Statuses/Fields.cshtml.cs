@@ -51,7 +51,12 @@ public sealed class FieldsModel(StatusDesk desk, FieldWatch fields, RuleShelf sh
 
     /// <summary>Names an event.</summary>
     public async Task<IActionResult> OnPostEventAsync(string? type, string? name, string? phrase, CancellationToken cancel) =>
-        await ActAsync(() => desk.SaveEventAsync(type, name, phrase, User.Name(), cancel), $"'{name?.Trim()}' can be chosen in rules.", (type, name, phrase), cancel);
+        await ActAsync(
+            () => desk.SaveEventAsync(type, name, phrase, User.Name(), cancel),
+            $"'{name?.Trim()}' can be chosen in rules.",
+            (type, name, phrase),
+            cancel
+        );
 
     /// <summary>Takes an event's name out of the list.</summary>
     public async Task<IActionResult> OnPostRemoveAsync(string type, CancellationToken cancel) =>
@@ -94,17 +99,48 @@ public sealed class FieldsModel(StatusDesk desk, FieldWatch fields, RuleShelf sh
         }
 
         var known = Around.EventTypesKnown.ToArray();
-        Events = [.. known.Select(t => new EventRow(t, Around.EventName(t), Around.EventPhrase(t), !EventTypes.All.Contains(t), came.GetValueOrDefault(t), [.. rules.Where(r => r.When.Contains(t))]))];
+        Events =
+        [
+            .. known.Select(t => new EventRow(
+                t,
+                Around.EventName(t),
+                Around.EventPhrase(t),
+                !EventTypes.All.Contains(t),
+                came.GetValueOrDefault(t),
+                [.. rules.Where(r => r.When.Contains(t))]
+            )),
+        ];
         Strange = [.. came.Where(c => !known.Contains(c.Key)).OrderByDescending(c => c.Value).Select(c => (c.Key, c.Value))];
         var used = rules.SelectMany(r => r.Leaves.Select(l => l.Field).Distinct()).CountBy(f => f).ToDictionary();
         var seen = await fields.SeenAsync(cancel);
         var discovered = seen.Values.Where(s => FieldCatalogue.All.All(f => f.Path != s.Path)).Select(s => FieldCatalogue.Find(s.Path)).OfType<Field>();
         Fields =
         [
-            .. FieldCatalogue.All.Concat(discovered).Concat(FieldCatalogue.OfLines.Where(f => used.ContainsKey(f.Path))).DistinctBy(f => f.Path)
-                .Where(f => f.Type != FieldType.Thing && (string.IsNullOrWhiteSpace(Q) || TextFolding.Fold($"{f.Path} {f.Name} {string.Join(' ', seen.GetValueOrDefault(f.Path)?.Values ?? [])}").Contains(TextFolding.Fold(Q.Trim()), StringComparison.Ordinal)))
-                .Select(f => new FieldRow(f, f.Type == FieldType.Any ? seen.GetValueOrDefault(f.Path)?.Type ?? f.Type : f.Type, seen.GetValueOrDefault(f.Path), used.GetValueOrDefault(f.Path)))
-                .OrderBy(f => f.Field.Path.Contains(".extra.", StringComparison.Ordinal) ? 0 : f.Field.Path.StartsWith("order.", StringComparison.Ordinal) ? 1 : 2).ThenBy(f => f.Field.Path, StringComparer.Ordinal),
+            .. FieldCatalogue
+                .All.Concat(discovered)
+                .Concat(FieldCatalogue.OfLines.Where(f => used.ContainsKey(f.Path)))
+                .DistinctBy(f => f.Path)
+                .Where(f =>
+                    f.Type != FieldType.Thing
+                    && (
+                        string.IsNullOrWhiteSpace(Q)
+                        || TextFolding
+                            .Fold($"{f.Path} {f.Name} {string.Join(' ', seen.GetValueOrDefault(f.Path)?.Values ?? [])}")
+                            .Contains(TextFolding.Fold(Q.Trim()), StringComparison.Ordinal)
+                    )
+                )
+                .Select(f => new FieldRow(
+                    f,
+                    f.Type == FieldType.Any ? seen.GetValueOrDefault(f.Path)?.Type ?? f.Type : f.Type,
+                    seen.GetValueOrDefault(f.Path),
+                    used.GetValueOrDefault(f.Path)
+                ))
+                .OrderBy(f =>
+                    f.Field.Path.Contains(".extra.", StringComparison.Ordinal) ? 0
+                    : f.Field.Path.StartsWith("order.", StringComparison.Ordinal) ? 1
+                    : 2
+                )
+                .ThenBy(f => f.Field.Path, StringComparer.Ordinal),
         ];
     }
 }

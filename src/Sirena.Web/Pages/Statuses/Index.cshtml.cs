@@ -59,17 +59,55 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
     public async Task OnGetAsync(CancellationToken cancel)
     {
         await LoadAsync(cancel);
-        Edit = Id is null || !User.MayChange() ? null
-            : Id == "new" ? new StatusEdit(null, Word is null ? "" : char.ToUpperInvariant(Word[0]) + Word[1..].Replace('-', ' '), StatusDesk.Marks.FirstOrDefault(m => Around.Statuses.All(s => s.Mark != m)), "open", Word, "", "")
-            : Around.Status(Id) is { } s ? new StatusEdit(s.Id, s.Name, s.Mark, s.Kind, string.Join(", ", s.Words), s.CustomerSees, s.AllowedMinutes?.ToString(System.Globalization.CultureInfo.InvariantCulture), s.BacklogLimit?.ToString(System.Globalization.CultureInfo.InvariantCulture)) { Follows = s.Follows } : null;
+        Edit =
+            Id is null || !User.MayChange() ? null
+            : Id == "new"
+                ? new StatusEdit(
+                    null,
+                    Word is null ? "" : char.ToUpperInvariant(Word[0]) + Word[1..].Replace('-', ' '),
+                    StatusDesk.Marks.FirstOrDefault(m => Around.Statuses.All(s => s.Mark != m)),
+                    "open",
+                    Word,
+                    "",
+                    ""
+                )
+            : Around.Status(Id) is { } s
+                ? new StatusEdit(
+                    s.Id,
+                    s.Name,
+                    s.Mark,
+                    s.Kind,
+                    string.Join(", ", s.Words),
+                    s.CustomerSees,
+                    s.AllowedMinutes?.ToString(System.Globalization.CultureInfo.InvariantCulture),
+                    s.BacklogLimit?.ToString(System.Globalization.CultureInfo.InvariantCulture)
+                )
+                {
+                    Follows = s.Follows,
+                }
+            : null;
     }
 
     /// <summary>The moves of the last while that a status does not allow: how often, and why not.</summary>
-    public IEnumerable<(string From, string To, int Count, string Why)> Against => Flow.Moves.Select(m => (From: Around.Status(m.Key.From), To: Around.Status(m.Key.To), m.Value)).Where(m => m.From is not null && m.To is not null && m.From.WhyNot(m.To) is not null)
-        .Select(m => (m.From!.Name, m.To!.Name, m.Value, m.From.WhyNot(m.To)!));
+    public IEnumerable<(string From, string To, int Count, string Why)> Against =>
+        Flow
+            .Moves.Select(m => (From: Around.Status(m.Key.From), To: Around.Status(m.Key.To), m.Value))
+            .Where(m => m.From is not null && m.To is not null && m.From.WhyNot(m.To) is not null)
+            .Select(m => (m.From!.Name, m.To!.Name, m.Value, m.From.WhyNot(m.To)!));
 
     /// <summary>Saves the one in edit.</summary>
-    public async Task<IActionResult> OnPostSaveAsync(string? name, string? mark, string? kind, string? words, bool sees, string? customerSees, string? allowed, string? backlog, string[] follows, CancellationToken cancel)
+    public async Task<IActionResult> OnPostSaveAsync(
+        string? name,
+        string? mark,
+        string? kind,
+        string? words,
+        bool sees,
+        string? customerSees,
+        string? allowed,
+        string? backlog,
+        string[] follows,
+        CancellationToken cancel
+    )
     {
         if (!User.MayChange())
         {
@@ -131,13 +169,20 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
             return Content("", "text/html");
         }
 
-        await using var command = source.CreateCommand($"select count(*)::int, count(*) filter (where {OrderWatch.EnteredAt} < $2)::int from orders where open and status = $1");
+        await using var command = source.CreateCommand(
+            $"select count(*)::int, count(*) filter (where {OrderWatch.EnteredAt} < $2)::int from orders where open and status = $1"
+        );
         command.Parameters.AddWithValue(id);
         command.Parameters.Add(new NpgsqlParameter { Value = Clock.Now - Duration.FromMinutes(minutes) });
         await using var reader = await command.ExecuteReaderAsync(cancel);
         await reader.ReadAsync(cancel);
         var (all, over) = (reader.GetInt32(0), reader.GetInt32(1));
-        return Content(over == 0 ? "" : $"<div class=\"said wait\"><span>At {minutes} min <b>{over} of the {all}</b> {(all == 1 ? "order" : "orders")} here {(over == 1 ? "is" : "are")} over it at once.</span></div>", "text/html");
+        return Content(
+            over == 0
+                ? ""
+                : $"<div class=\"said wait\"><span>At {minutes} min <b>{over} of the {all}</b> {(all == 1 ? "order" : "orders")} here {(over == 1 ? "is" : "are")} over it at once.</span></div>",
+            "text/html"
+        );
     }
 
     private async Task LoadAsync(CancellationToken cancel)
@@ -147,7 +192,8 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
             $"""
             select o.status, count(*)::int, count(*) filter (where {OrderWatch.EnteredAt} < $1 - s.allowed_minutes * interval '1 minute')::int, s.id is null
             from orders o left join statuses s on s.id = o.status where o.open and o.status is not null group by o.status, s.id
-            """);
+            """
+        );
         command.Parameters.Add(new NpgsqlParameter { Value = Clock.Now });
         var (standing, over, strange) = (new Dictionary<string, int>(), new Dictionary<string, int>(), new List<(string, int)>());
         await using var reader = await command.ExecuteReaderAsync(cancel);
@@ -164,9 +210,13 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
         }
 
         (Standing, Over, Strange) = (standing, over, strange);
-        SetOff = (await shelf.CurrentAsync(cancel)).Rules.Where(r => r.Rule.On)
-            .SelectMany(r => r.Rule.Leaves.Where(l => l.Is is Operator.Equal or Operator.OneOf && l.Field is "order.status" or "change.after")
-                .SelectMany(l => Around.Statuses.Where(s => l.Wants(s.Id)).Select(s => (s.Id, r.Rule))).Distinct())
+        SetOff = (await shelf.CurrentAsync(cancel))
+            .Rules.Where(r => r.Rule.On)
+            .SelectMany(r =>
+                r.Rule.Leaves.Where(l => l.Is is Operator.Equal or Operator.OneOf && l.Field is "order.status" or "change.after")
+                    .SelectMany(l => Around.Statuses.Where(s => l.Wants(s.Id)).Select(s => (s.Id, r.Rule)))
+                    .Distinct()
+            )
             .ToLookup(x => x.Id, x => x.Rule);
     }
 }

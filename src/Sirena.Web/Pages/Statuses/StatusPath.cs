@@ -10,7 +10,9 @@ namespace Sirena.Web.Pages.Statuses;
 /// <summary>The path of orders through the statuses, drawn: onward lines as wide as what they carried, leaps above, ways back below, the cancelled along the foot.</summary>
 public static class StatusPath
 {
-    private const double Left = 58, Right = 1112, Box = 30;
+    private const double Left = 58,
+        Right = 1112,
+        Box = 30;
 
     /// <summary>Draws it.</summary>
     /// <param name="statuses">All, in their usual order.</param>
@@ -24,7 +26,10 @@ public static class StatusPath
         var place = way.Select((s, i) => (s.Id, i)).ToDictionary(x => x.Id, x => x.i);
         double X(int i) => way.Length < 2 ? Left : Left + (i * (Right - Left) / (way.Length - 1));
         int Count(string from, string to) => flow.Moves.GetValueOrDefault((from, to));
-        var moves = flow.Moves.Where(m => place.ContainsKey(m.Key.From) && place.ContainsKey(m.Key.To)).Select(m => (From: place[m.Key.From], To: place[m.Key.To], m.Value)).ToArray();
+        var moves = flow
+            .Moves.Where(m => place.ContainsKey(m.Key.From) && place.ContainsKey(m.Key.To))
+            .Select(m => (From: place[m.Key.From], To: place[m.Key.To], m.Value))
+            .ToArray();
         var leaps = moves.Where(m => m.To > m.From + 1).OrderByDescending(m => m.Value).Take(6).OrderBy(m => m.To - m.From).ThenBy(m => m.From).ToArray();
         var backs = moves.Where(m => m.To < m.From).OrderByDescending(m => m.Value).Take(3).ToArray();
         var levels = Levels(leaps.Select(l => (l.From, l.To)));
@@ -37,7 +42,11 @@ public static class StatusPath
         {
             var n = Count(way[i].Id, way[i + 1].Id);
             var (a, b) = (X(i) + (Box / 2), X(i + 1) - (Box / 2));
-            svg.Append(n == 0 ? $"<path d=\"M{N(a)} {N(y)}H{N(b)}\" stroke=\"#C9C1B0\" stroke-width=\"1.3\" stroke-dasharray=\"1.5 4.5\"/>" : $"<path d=\"M{N(a)} {N(y)}H{N(b)}\" stroke=\"#3F5A60\" stroke-width=\"{Width(n)}\"/>");
+            svg.Append(
+                n == 0
+                    ? $"<path d=\"M{N(a)} {N(y)}H{N(b)}\" stroke=\"#C9C1B0\" stroke-width=\"1.3\" stroke-dasharray=\"1.5 4.5\"/>"
+                    : $"<path d=\"M{N(a)} {N(y)}H{N(b)}\" stroke=\"#3F5A60\" stroke-width=\"{Width(n)}\"/>"
+            );
             if (n > 0)
             {
                 svg.Append(Gap((a + b) / 2, y, n, "#1B2B34"));
@@ -48,7 +57,10 @@ public static class StatusPath
         {
             var (from, to, n) = leaps[i];
             var (a, b, top) = (X(from), X(to), y - 45 - (levels[i] * 22) + 15);
-            svg.Append($"<path d=\"M{N(a)} {N(y - 15)}C{N(a)} {N(top)} {N(a + 14)} {N(top)} {N(a + 34)} {N(top)}H{N(b - 34)}C{N(b - 14)} {N(top)} {N(b)} {N(top)} {N(b)} {N(y - 15)}\" fill=\"none\" stroke=\"#3F5A60\" stroke-width=\"{Width(n)}\"/>").Append(Gap((a + b) / 2, top, n, "#1B2B34"));
+            svg.Append(
+                    $"<path d=\"M{N(a)} {N(y - 15)}C{N(a)} {N(top)} {N(a + 14)} {N(top)} {N(a + 34)} {N(top)}H{N(b - 34)}C{N(b - 14)} {N(top)} {N(b)} {N(top)} {N(b)} {N(y - 15)}\" fill=\"none\" stroke=\"#3F5A60\" stroke-width=\"{Width(n)}\"/>"
+                )
+                .Append(Gap((a + b) / 2, top, n, "#1B2B34"));
         }
 
         foreach (var end in off)
@@ -58,7 +70,10 @@ public static class StatusPath
             {
                 if (Count(way[i].Id, end.Id) is > 0 and var n)
                 {
-                    svg.Append($"<path d=\"M{N(X(i))} {N(y + 44)}V{N(foot - 6)}Q{N(X(i))} {N(foot)} {N(X(i) + 6)} {N(foot)}\" fill=\"none\" stroke=\"#8D8778\" stroke-width=\"1.3\"/>").Append(Gap(X(i), foot - 20, n, "#5C6B73"));
+                    svg.Append(
+                            $"<path d=\"M{N(X(i))} {N(y + 44)}V{N(foot - 6)}Q{N(X(i))} {N(foot)} {N(X(i) + 6)} {N(foot)}\" fill=\"none\" stroke=\"#8D8778\" stroke-width=\"1.3\"/>"
+                        )
+                        .Append(Gap(X(i), foot - 20, n, "#5C6B73"));
                 }
             }
 
@@ -70,8 +85,12 @@ public static class StatusPath
         {
             var (from, to, n) = backs[i];
             var (a, b, low) = (X(from) - 15, X(to) + 24, y + 56 + (i * 18));
-            svg.Append($"<path d=\"M{N(a)} {N(y + 11)}H{N(a - 20)}Q{N(a - 30)} {N(y + 11)} {N(a - 30)} {N(y + 21)}V{N(low - 10)}Q{N(a - 30)} {N(low)} {N(a - 40)} {N(low)}H{N(b + 36)}Q{N(b + 26)} {N(low)} {N(b + 26)} {N(low - 10)}V{N(y + 21)}Q{N(b + 26)} {N(y + 11)} {N(b + 16)} {N(y + 11)}H{N(b)}\" fill=\"none\" stroke=\"#B7791F\" stroke-width=\"1.8\" stroke-dasharray=\"5 3\"/><path d=\"M{N(b)} {N(y + 6)}L{N(b - 9)} {N(y + 11)}L{N(b)} {N(y + 16)}z\" fill=\"#B7791F\"/>")
-                .Append($"<rect x=\"{N(((a + b) / 2) - 42)}\" y=\"{N(low - 8)}\" width=\"84\" height=\"16\" fill=\"#fff\"/><text x=\"{N((a + b) / 2)}\" y=\"{N(low + 4.5)}\" text-anchor=\"middle\" font-size=\"12.5\" fill=\"#7F5208\"><tspan font-weight=\"660\">{n.ToString("#,##0", CultureInfo.InvariantCulture)}</tspan> went back</text>");
+            svg.Append(
+                    $"<path d=\"M{N(a)} {N(y + 11)}H{N(a - 20)}Q{N(a - 30)} {N(y + 11)} {N(a - 30)} {N(y + 21)}V{N(low - 10)}Q{N(a - 30)} {N(low)} {N(a - 40)} {N(low)}H{N(b + 36)}Q{N(b + 26)} {N(low)} {N(b + 26)} {N(low - 10)}V{N(y + 21)}Q{N(b + 26)} {N(y + 11)} {N(b + 16)} {N(y + 11)}H{N(b)}\" fill=\"none\" stroke=\"#B7791F\" stroke-width=\"1.8\" stroke-dasharray=\"5 3\"/><path d=\"M{N(b)} {N(y + 6)}L{N(b - 9)} {N(y + 11)}L{N(b)} {N(y + 16)}z\" fill=\"#B7791F\"/>"
+                )
+                .Append(
+                    $"<rect x=\"{N(((a + b) / 2) - 42)}\" y=\"{N(low - 8)}\" width=\"84\" height=\"16\" fill=\"#fff\"/><text x=\"{N((a + b) / 2)}\" y=\"{N(low + 4.5)}\" text-anchor=\"middle\" font-size=\"12.5\" fill=\"#7F5208\"><tspan font-weight=\"660\">{n.ToString("#,##0", CultureInfo.InvariantCulture)}</tspan> went back</text>"
+                );
         }
 
         for (var i = 0; i < way.Length; i++)
@@ -84,10 +103,16 @@ public static class StatusPath
 
     private static string Station(Status s, double x, double y, IReadOnlyDictionary<string, int> standing, string? edited, bool aside, StatusFlow flow)
     {
-        var tone = s.Void ? "#5C6B73" : s.Closed ? "#2A7F74" : "#1B2B34";
+        var tone =
+            s.Void ? "#5C6B73"
+            : s.Closed ? "#2A7F74"
+            : "#1B2B34";
         var n = s.Closed ? flow.Moves.Where(m => m.Key.To == s.Id).Sum(m => m.Value) : standing.GetValueOrDefault(s.Id);
         var words = n.ToString("#,##0", CultureInfo.InvariantCulture);
-        var frame = s.Id == edited ? $"<rect x=\"{N(x - 19)}\" y=\"{N(y - 19)}\" width=\"38\" height=\"38\" rx=\"4\" fill=\"none\" stroke=\"#5B5EA6\" stroke-width=\"2\"/>" : "";
+        var frame =
+            s.Id == edited
+                ? $"<rect x=\"{N(x - 19)}\" y=\"{N(y - 19)}\" width=\"38\" height=\"38\" rx=\"4\" fill=\"none\" stroke=\"#5B5EA6\" stroke-width=\"2\"/>"
+                : "";
         var name = s.Name.Length > 18 ? s.Name[..17] + "…" : s.Name;
         var label = aside
             ? $"<text x=\"{N(x + 23)}\" y=\"{N(y - 1)}\" font-size=\"12.5\" fill=\"#1B2B34\">{E(name)}</text><text x=\"{N(x + 23)}\" y=\"{N(y + 14)}\" font-size=\"12.5\" font-weight=\"680\" fill=\"#1B2B34\">{words}</text>"

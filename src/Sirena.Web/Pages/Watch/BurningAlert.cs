@@ -19,7 +19,9 @@ public sealed record BurningAlert(Alert Alert, RuleCase? Case, IReadOnlyList<Ale
     {
         Guid[] ids = [.. alerts.Select(a => a.Id)];
         var steps = (await db.AlertSteps.AsNoTracking().Where(s => ids.Contains(s.AlertId)).ToListAsync(cancel)).ToLookup(s => s.AlertId);
-        var deliveries = (await db.Deliveries.AsNoTracking().Where(d => ids.Contains(d.AlertId)).OrderBy(d => d.CreatedAt).ToListAsync(cancel)).ToLookup(d => d.AlertId);
+        var deliveries = (await db.Deliveries.AsNoTracking().Where(d => ids.Contains(d.AlertId)).OrderBy(d => d.CreatedAt).ToListAsync(cancel)).ToLookup(d =>
+            d.AlertId
+        );
         var read = new List<BurningAlert>(alerts.Count);
         foreach (var alert in alerts)
         {

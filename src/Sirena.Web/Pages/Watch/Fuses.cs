@@ -17,7 +17,19 @@ public sealed class Fuses(Surroundings around, string? reader = null)
     /// <param name="one">The alert with its steps and messages.</param>
     /// <param name="due">When its order is due, where that is to be drawn.</param>
     public Fuse Of(BurningAlert one, Instant? due = null) =>
-        Fuse.Of(one.Alert, one.Steps, one.Deliveries, due, d => d.Person is { } p ? p == reader ? "you" : Surname(around.NameOf(p)) : d.To, s => Ahead(s, one.Case?.Ladder ?? []));
+        Fuse.Of(
+            one.Alert,
+            one.Steps,
+            one.Deliveries,
+            due,
+            d =>
+                d.Person is { } p
+                    ? p == reader
+                        ? "you"
+                        : Surname(around.NameOf(p))
+                    : d.To,
+            s => Ahead(s, one.Case?.Ladder ?? [])
+        );
 
     /// <summary>The fuse of a rule's case as it would burn for an alert that is raised now.</summary>
     public string? Draft(RuleCase one, Rule rule, DeskTime clock)
@@ -28,24 +40,40 @@ public sealed class Fuses(Surroundings around, string? reader = null)
             return null;
         }
 
-        FuseKnot[] knots = [new FuseKnot(clock.Now, true, Names(one.Tell), []), .. plan.OrderBy(p => p.At).Select(p => new FuseKnot(p.At, false, Names(one.Ladder[p.Rung - 1].Tell), []))];
+        FuseKnot[] knots =
+        [
+            new FuseKnot(clock.Now, true, Names(one.Tell), []),
+            .. plan.OrderBy(p => p.At).Select(p => new FuseKnot(p.At, false, Names(one.Ladder[p.Rung - 1].Tell), [])),
+        ];
         var span = knots[^1].At - clock.Now;
-        return new FuseDrawing(clock.Now, span / 30, span * 1.06, clock).Draw(new Fuse(clock.Now, knots, null, null, null), $"How it would burn: {string.Join(", ", knots.Skip(1).Select(k => $"after {(k.At - clock.Now).InWords()} {k.Names}"))}", null);
+        return new FuseDrawing(clock.Now, span / 30, span * 1.06, clock).Draw(
+            new Fuse(clock.Now, knots, null, null, null),
+            $"How it would burn: {string.Join(", ", knots.Skip(1).Select(k => $"after {(k.At - clock.Now).InWords()} {k.Names}"))}",
+            null
+        );
     }
 
     /// <summary>Whom a step that has not fired will tell.</summary>
-    public string Ahead(AlertStep step, IReadOnlyList<LadderStep> ladder) => step.Aim is { } aim ? around.NameOf(aim[(aim.IndexOf(':', StringComparison.Ordinal) + 1)..])
-        : step.Rung < 1 || step.Rung > ladder.Count ? "" : Names(ladder[step.Rung - 1].Tell);
+    public string Ahead(AlertStep step, IReadOnlyList<LadderStep> ladder) =>
+        step.Aim is { } aim ? around.NameOf(aim[(aim.IndexOf(':', StringComparison.Ordinal) + 1)..])
+        : step.Rung < 1 || step.Rung > ladder.Count ? ""
+        : Names(ladder[step.Rung - 1].Tell);
 
-    private string Names(IEnumerable<Recipient> tell) => string.Join(", ", tell.Select(r => r switch
-    {
-        PersonRecipient p => p.Person == reader ? "you" : around.NameOf(p.Person),
-        TeamRecipient t => around.NameOf(t.Team),
-        DutyRecipient d => $"{around.NameOf(d.Team)} on duty",
-        AddressRecipient a => a.Address,
-        RoleRecipient o => o.Role.Name().Replace('-', ' '),
-        _ => "",
-    }));
+    private string Names(IEnumerable<Recipient> tell) =>
+        string.Join(
+            ", ",
+            tell.Select(r =>
+                r switch
+                {
+                    PersonRecipient p => p.Person == reader ? "you" : around.NameOf(p.Person),
+                    TeamRecipient t => around.NameOf(t.Team),
+                    DutyRecipient d => $"{around.NameOf(d.Team)} on duty",
+                    AddressRecipient a => a.Address,
+                    RoleRecipient o => o.Role.Name().Replace('-', ' '),
+                    _ => "",
+                }
+            )
+        );
 
     private static string Surname(string name) => name.Split(' ')[^1];
 }

@@ -98,7 +98,14 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
     /// <summary>The page's address with some of it changed.</summary>
     public string Address(params (string Name, string? Value)[] changed)
     {
-        var all = new Dictionary<string, string?> { ["lanes"] = Lanes == "team" ? null : Lanes, ["team"] = Team, ["span"] = Span == 60 ? null : $"{Span}", ["wall"] = Wall ? "true" : null, ["old"] = Old ? "true" : null };
+        var all = new Dictionary<string, string?>
+        {
+            ["lanes"] = Lanes == "team" ? null : Lanes,
+            ["team"] = Team,
+            ["span"] = Span == 60 ? null : $"{Span}",
+            ["wall"] = Wall ? "true" : null,
+            ["old"] = Old ? "true" : null,
+        };
         foreach (var (name, value) in changed)
         {
             all[name] = value;
@@ -112,7 +119,14 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
     /// <summary>The browser has this row as it is: it names what it shows in a header, and gets only what differs.</summary>
     public bool Has(Guid alert, string print)
     {
-        have ??= Request.Headers["X-Sirena-Have"].ToString().Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(p => p.Split('=')).Where(p => p.Length == 2).DistinctBy(p => p[0]).ToDictionary(p => p[0], p => p[1]);
+        have ??= Request
+            .Headers["X-Sirena-Have"]
+            .ToString()
+            .Split(' ', StringSplitOptions.RemoveEmptyEntries)
+            .Select(p => p.Split('='))
+            .Where(p => p.Length == 2)
+            .DistinctBy(p => p[0])
+            .ToDictionary(p => p[0], p => p[1]);
         return have.Count > 0 && have.GetValueOrDefault(alert.ToString("N")[^12..]) == print;
     }
 
@@ -123,10 +137,22 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
         var since = Clock.Now - LongAgo;
 
         // Plan: ix_alerts_burning; then steps, deliveries and orders of at most 300 alerts by their keys.
-        var burning = db.Alerts.AsNoTracking().Where(a => a.State == AlertState.Open || (a.State == AlertState.Taken && (Old || a.TakenAt >= since)) || (a.State == AlertState.Lapsed && (Old || a.EndedAt >= since)));
+        var burning = db
+            .Alerts.AsNoTracking()
+            .Where(a =>
+                a.State == AlertState.Open
+                || (a.State == AlertState.Taken && (Old || a.TakenAt >= since))
+                || (a.State == AlertState.Lapsed && (Old || a.EndedAt >= since))
+            );
         var alerts = await burning.OrderByDescending(a => a.State == AlertState.Open).ThenByDescending(a => a.RaisedAt).Take(Most).ToListAsync(cancel);
         All = alerts.Count < Most ? alerts.Count : await burning.CountAsync(cancel);
-        OldOnes = Old ? 0 : await db.Alerts.Where(a => (a.State == AlertState.Taken && a.TakenAt < since) || (a.State == AlertState.Lapsed && a.EndedAt < since)).OrderBy(a => a.Id).Take(1000).CountAsync(cancel);
+        OldOnes = Old
+            ? 0
+            : await db
+                .Alerts.Where(a => (a.State == AlertState.Taken && a.TakenAt < since) || (a.State == AlertState.Lapsed && a.EndedAt < since))
+                .OrderBy(a => a.Id)
+                .Take(1000)
+                .CountAsync(cancel);
         string[] numbers = [.. alerts.Select(a => a.OrderNumber).OfType<string>().Distinct()];
         var orders = await db.Orders.AsNoTracking().Where(o => numbers.Contains(o.Number)).ToDictionaryAsync(o => o.Number, cancel);
         var (rows, fuses) = (new List<WatchRow>(), new Fuses(Around));
@@ -140,15 +166,31 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
         Waiting = rows.Count(r => r.Alert.State is AlertState.Open or AlertState.Lapsed);
         Burnt = rows.Count(r => r.Alert.State == AlertState.Lapsed);
         Board = [.. rows.GroupBy(r => r.Lane).Select(Lane).OrderBy(l => l.Rows[0].Fuse.Order).ThenBy(l => l.Name, StringComparer.Ordinal)];
-        Failed = await db.Deliveries.AsNoTracking().Where(d => (d.State == DeliveryState.Failed || d.State == DeliveryState.Expired) && d.CreatedAt >= Clock.Midnight).OrderByDescending(d => d.CreatedAt).Take(3).ToListAsync(cancel);
-        Landed = await db.Deliveries.AsNoTracking().Where(d => d.State == DeliveryState.Landed && d.CreatedAt >= Clock.Midnight).OrderByDescending(d => d.CreatedAt).Take(8).ToListAsync(cancel);
+        Failed = await db
+            .Deliveries.AsNoTracking()
+            .Where(d => (d.State == DeliveryState.Failed || d.State == DeliveryState.Expired) && d.CreatedAt >= Clock.Midnight)
+            .OrderByDescending(d => d.CreatedAt)
+            .Take(3)
+            .ToListAsync(cancel);
+        Landed = await db
+            .Deliveries.AsNoTracking()
+            .Where(d => d.State == DeliveryState.Landed && d.CreatedAt >= Clock.Midnight)
+            .OrderByDescending(d => d.CreatedAt)
+            .Take(8)
+            .ToListAsync(cancel);
     }
 
     private WatchLane Lane(IGrouping<string, WatchRow> of)
     {
         var team = Lanes == "due" ? null : Around.Staff.Team(of.Key);
         var rota = team is not null && Around.Staff.Rota.Has(team.Id);
-        return new WatchLane(team?.Name ?? (Lanes == "due" ? of.Key : "Others"), team?.Id, rota ? Around.Staff.Rota.OnDuty(team!.Id, Clock.Now).Select(d => d.Person).Distinct().Count() : 0, rota, [.. of.OrderBy(r => r.Fuse.Order)]);
+        return new WatchLane(
+            team?.Name ?? (Lanes == "due" ? of.Key : "Others"),
+            team?.Id,
+            rota ? Around.Staff.Rota.OnDuty(team!.Id, Clock.Now).Select(d => d.Person).Distinct().Count() : 0,
+            rota,
+            [.. of.OrderBy(r => r.Fuse.Order)]
+        );
     }
 
     // A team's alert is one that was passed on to it, else one whose rule names it first, else one whose readers are mostly of it.
@@ -156,17 +198,36 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
     {
         if (Lanes == "due")
         {
-            return order?.DueAt is not { } due ? "Not due" : due < Clock.Now ? "Overdue" : due < Clock.Now + Duration.FromHours(1) ? "Due within the hour" : Clock.Zone.AtStartOfDay(Clock.Today.PlusDays(1)).ToInstant() > due ? "Due today" : "Due later";
+            return order?.DueAt is not { } due ? "Not due"
+                : due < Clock.Now ? "Overdue"
+                : due < Clock.Now + Duration.FromHours(1) ? "Due within the hour"
+                : Clock.Zone.AtStartOfDay(Clock.Today.PlusDays(1)).ToInstant() > due ? "Due today"
+                : "Due later";
         }
 
         const string aimed = "team:";
         var aim = one.Steps.OrderByDescending(s => s.Index).FirstOrDefault(s => s.FiredAt is not null)?.Aim;
-        var named = aim is not null ? (aim.StartsWith(aimed, StringComparison.Ordinal) ? aim[aimed.Length..] : null) : one.Case?.Tell.Select(r => r is DutyRecipient duty ? duty.Team : r is TeamRecipient team ? team.Team : null).FirstOrDefault(t => t is not null);
+        var named = aim is not null
+            ? (aim.StartsWith(aimed, StringComparison.Ordinal) ? aim[aimed.Length..] : null)
+            : one
+                .Case?.Tell.Select(r =>
+                    r is DutyRecipient duty ? duty.Team
+                    : r is TeamRecipient team ? team.Team
+                    : null
+                )
+                .FirstOrDefault(t => t is not null);
         if (named is not null)
         {
             return named;
         }
 
-        return one.Deliveries.Where(d => d.Person is not null).SelectMany(d => Around.Staff.Person(d.Person!)?.Teams ?? []).GroupBy(t => t).OrderByDescending(g => g.Count()).ThenBy(g => g.Key, StringComparer.Ordinal).FirstOrDefault()?.Key ?? "";
+        return one.Deliveries.Where(d => d.Person is not null)
+            .SelectMany(d => Around.Staff.Person(d.Person!)?.Teams ?? [])
+            .GroupBy(t => t)
+            .OrderByDescending(g => g.Count())
+            .ThenBy(g => g.Key, StringComparer.Ordinal)
+            .FirstOrDefault()
+            ?.Key
+            ?? "";
     }
 }

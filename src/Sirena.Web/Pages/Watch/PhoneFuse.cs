@@ -32,8 +32,12 @@ public sealed class PhoneFuse(DeskTime clock)
 
         var (x, heat) = (X(head), fuse.Heat(now));
         var svg = new StringBuilder($"<svg class=\"pfz\" viewBox=\"0 0 {Width} 56\" role=\"img\" aria-label=\"{E(label)}\">");
-        svg.Append($"<rect x=\"{N(x)}\" y=\"25.500\" width=\"{N(Math.Max(0, Right - x))}\" height=\"5\" rx=\"1\" fill=\"url(#cord)\"{(fuse.CutAt is null ? "" : " opacity=\".5\"")}/>");
-        svg.Append($"<rect x=\"{Left}\" y=\"24.500\" width=\"{N(Math.Max(2, x - Left))}\" height=\"7\" rx=\"1.500\" fill=\"{(fuse.CutAt is not null ? "#9FC4BD" : $"url(#b-{heat.ToString().ToLowerInvariant()})")}\"/>");
+        svg.Append(
+            $"<rect x=\"{N(x)}\" y=\"25.500\" width=\"{N(Math.Max(0, Right - x))}\" height=\"5\" rx=\"1\" fill=\"url(#cord)\"{(fuse.CutAt is null ? "" : " opacity=\".5\"")}/>"
+        );
+        svg.Append(
+            $"<rect x=\"{Left}\" y=\"24.500\" width=\"{N(Math.Max(2, x - Left))}\" height=\"7\" rx=\"1.500\" fill=\"{(fuse.CutAt is not null ? "#9FC4BD" : $"url(#b-{heat.ToString().ToLowerInvariant()})")}\"/>"
+        );
         Knots(svg, fuse, knots, X);
         if (fuse.CutAt is { } cut)
         {
@@ -60,13 +64,18 @@ public sealed class PhoneFuse(DeskTime clock)
         {
             var (knot, x) = (knots[i], place(knots[i].At));
             var (next, last) = (knot == fuse.Next, i > 0 && i + 1 == knots.Length);
-            svg.Append(knot.Fired
-                ? $"<rect x=\"{N(x - 5)}\" y=\"21\" width=\"10\" height=\"14\" rx=\"3\" fill=\"#fff\" stroke=\"{Ink}\" stroke-width=\"1.8\"/><path d=\"M{N(x - 2.8)} 30.800l5.600-5.600\" stroke=\"{Ink}\" stroke-width=\"1.4\"/>"
-                : $"<rect x=\"{N(x - 5)}\" y=\"21\" width=\"10\" height=\"14\" rx=\"3\" fill=\"#fff\" stroke=\"{(next ? Ink : "#8D8778")}\" stroke-width=\"1.7\"{(next ? " stroke-dasharray=\"3 1.500\"" : "")}/>");
+            svg.Append(
+                knot.Fired
+                    ? $"<rect x=\"{N(x - 5)}\" y=\"21\" width=\"10\" height=\"14\" rx=\"3\" fill=\"#fff\" stroke=\"{Ink}\" stroke-width=\"1.8\"/><path d=\"M{N(x - 2.8)} 30.800l5.600-5.600\" stroke=\"{Ink}\" stroke-width=\"1.4\"/>"
+                    : $"<rect x=\"{N(x - 5)}\" y=\"21\" width=\"10\" height=\"14\" rx=\"3\" fill=\"#fff\" stroke=\"{(next ? Ink : "#8D8778")}\" stroke-width=\"1.7\"{(next ? " stroke-dasharray=\"3 1.500\"" : "")}/>"
+            );
 
             // A name has the room up to the next knot's; what does not fit is left to the sentence below.
             var room = last ? 20 : Math.Max(0, (int)(((i + 1 < knots.Length ? place(knots[i + 1].At) : Right) - x - 6) / 6.6));
-            var words = knot.Names.Length <= room ? knot.Names : room >= 5 ? knot.Names[..(room - 1)] + "…" : "";
+            var words =
+                knot.Names.Length <= room ? knot.Names
+                : room >= 5 ? knot.Names[..(room - 1)] + "…"
+                : "";
             var at = last ? Math.Max(names, Right + 4 - (words.Length * 6.4)) : x - 5;
             if (words.Length > 0 && at >= names)
             {
@@ -76,7 +85,11 @@ public sealed class PhoneFuse(DeskTime clock)
 
             var time = next ? $"in {(knot.At - clock.Now).InWords()}" : clock.Short(knot.At);
             var below = last ? Right + 4 - (time.Length * 6.6) : x - 5;
-            if (below >= times && (fuse.CutAt is null || Math.Abs(place(fuse.CutAt.Value) - x) > (last ? 130 : 90)) && (fuse.BurntAt is null || Math.Abs(place(fuse.BurntAt.Value) - x) > 110))
+            if (
+                below >= times
+                && (fuse.CutAt is null || Math.Abs(place(fuse.CutAt.Value) - x) > (last ? 130 : 90))
+                && (fuse.BurntAt is null || Math.Abs(place(fuse.BurntAt.Value) - x) > 110)
+            )
             {
                 times = below + (time.Length * 6.6) + 4;
                 var colour = !next ? Muted : Tone(fuse.Heat(clock.Now));
@@ -86,5 +99,7 @@ public sealed class PhoneFuse(DeskTime clock)
     }
 
     private static void Words(StringBuilder svg, double x, double y, string words, string colour, bool bold = false, bool end = false, Instant? until = null) =>
-        svg.Append($"<text x=\"{N(Math.Clamp(x, 2, Width - 2))}\" y=\"{y}\" font-size=\"12.500\" fill=\"{colour}\"{(bold ? " font-weight=\"620\"" : "")}{(end || x > Width - 60 ? " text-anchor=\"end\"" : "")}{(until is { } at ? $" data-until=\"{at.ToUnixTimeMilliseconds()}\"" : "")}>{E(words)}</text>");
+        svg.Append(
+            $"<text x=\"{N(Math.Clamp(x, 2, Width - 2))}\" y=\"{y}\" font-size=\"12.500\" fill=\"{colour}\"{(bold ? " font-weight=\"620\"" : "")}{(end || x > Width - 60 ? " text-anchor=\"end\"" : "")}{(until is { } at ? $" data-until=\"{at.ToUnixTimeMilliseconds()}\"" : "")}>{E(words)}</text>"
+        );
 }

@@ -32,14 +32,18 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     protected override string? Thing => $"wording:{Id}";
 
     /// <summary>The tabs for the chosen reader: who is not of the staff has mail and SMS only, unless a text is there already.</summary>
-    public IEnumerable<(Channel Channel, string Label, (string Part, string Label, int Rows)[] Parts)> Shelves => Tabs.Where(t => For == Core.People.Audience.Staff || t.Channel is Channel.Mail or Channel.Sms || t.Parts.Any(p => Parts[p.Part] is not null));
+    public IEnumerable<(Channel Channel, string Label, (string Part, string Label, int Rows)[] Parts)> Shelves =>
+        Tabs.Where(t => For == Core.People.Audience.Staff || t.Channel is Channel.Mail or Channel.Sms || t.Parts.Any(p => Parts[p.Part] is not null));
 
     /// <summary>The channels' tabs with the parts that each has.</summary>
     public static IReadOnlyList<(Channel Channel, string Label, (string Part, string Label, int Rows)[] Parts)> Tabs { get; } =
     [
         (Channel.Mail, "Mail", [("mail.subject", "Subject", 1), ("mail.text", "Text", 12), ("mail.html", "HTML", 8)]),
-        (Channel.Sms, "SMS", [("sms", "SMS text", 6)]), (Channel.Chat, "Team chat", [("chat", "Chat line", 5)]), (Channel.Push, "Push", [("push", "Push message", 4)]),
-        (Channel.Screen, "Screen", [("screen", "On a person's own list", 5)]), (Channel.Ticket, "Ticket", [("ticket", "Printed ticket, 42 columns", 12)]),
+        (Channel.Sms, "SMS", [("sms", "SMS text", 6)]),
+        (Channel.Chat, "Team chat", [("chat", "Chat line", 5)]),
+        (Channel.Push, "Push", [("push", "Push message", 4)]),
+        (Channel.Screen, "Screen", [("screen", "On a person's own list", 5)]),
+        (Channel.Ticket, "Ticket", [("ticket", "Printed ticket, 42 columns", 12)]),
     ];
 
     /// <summary>The wording that is edited.</summary>
@@ -105,7 +109,13 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     public IEnumerable<string> Events => Around.EventTypesKnown.Where(t => t != EventTypes.NoticeSent).Append(ShownEvent).Where(t => t.Length > 0).Distinct();
 
     /// <summary>Other readers and languages in which it says something else than what ships.</summary>
-    public IEnumerable<WordingText> ChangedElsewhere => ShippedWordings.Find(Id) is not { } shipped ? [] : (Wording?.Texts ?? []).Where(t => (t.Audience, t.Language) != (For, Language) && shipped.Texts.FirstOrDefault(s => (s.Audience, s.Language) == (t.Audience, t.Language))?.Parts != t.Parts);
+    public IEnumerable<WordingText> ChangedElsewhere =>
+        ShippedWordings.Find(Id) is not { } shipped
+            ? []
+            : (Wording?.Texts ?? []).Where(t =>
+                (t.Audience, t.Language) != (For, Language)
+                && shipped.Texts.FirstOrDefault(s => (s.Audience, s.Language) == (t.Audience, t.Language))?.Parts != t.Parts
+            );
 
     /// <summary>The fields with their values in the chosen order.</summary>
     public IReadOnlyList<(TextFieldInfo Field, string? Value)> Values { get; private set; } = [];
@@ -129,7 +139,8 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     public IEnumerable<Core.Wordings.Wording> All => Around.AllWordings;
 
     /// <summary>The names of fields for the editor, JSON by path.</summary>
-    public string FieldNames => JsonSerializer.Serialize(WordingFields.All.Concat(WordingFields.OfLine).DistinctBy(f => f.Path).ToDictionary(f => f.Path, f => f.Name));
+    public string FieldNames =>
+        JsonSerializer.Serialize(WordingFields.All.Concat(WordingFields.OfLine).DistinctBy(f => f.Path).ToDictionary(f => f.Path, f => f.Name));
 
     /// <summary>What an SMS costs by its first gateway, each segment; <see langword="null"/> where no price is known.</summary>
     public decimal? SegmentCost => Around.Gateways.FirstOrDefault(g => g is { Channel: Channel.Sms, On: true })?.SegmentCost;
@@ -161,19 +172,42 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
         await ShowAsync(cancel);
         Response.Headers.ContentSecurityPolicy = "sandbox; default-src 'none'; img-src data:; style-src 'unsafe-inline'; frame-ancestors 'self'";
         var html = Shown?.Messages.GetValueOrDefault(Channel.Mail)?.Html ?? "<!doctype html><p>The text has a mistake.</p>";
-        html = Around.Business.Logo is { } logo ? html.Replace("cid:logo", "data:image/png;base64," + Convert.ToBase64String(logo), StringComparison.Ordinal) : html;
-        return Content(dark ? html.Replace("<body style=\"", "<body style=\"background:#1d2327;color:#e8e6e1;", StringComparison.Ordinal) : html, "text/html; charset=utf-8");
+        html = Around.Business.Logo is { } logo
+            ? html.Replace("cid:logo", "data:image/png;base64," + Convert.ToBase64String(logo), StringComparison.Ordinal)
+            : html;
+        return Content(
+            dark ? html.Replace("<body style=\"", "<body style=\"background:#1d2327;color:#e8e6e1;", StringComparison.Ordinal) : html,
+            "text/html; charset=utf-8"
+        );
     }
 
     /// <summary>Orders by anything on them.</summary>
     public async Task<IActionResult> OnGetOrdersAsync(string? find, CancellationToken cancel)
     {
-        var found = await db.Orders.AsNoTracking().Finding(find).OrderByDescending(o => o.DueAt).Take(8).Select(o => new { o.Number, o.Customer, o.Place }).ToListAsync(cancel);
+        var found = await db
+            .Orders.AsNoTracking()
+            .Finding(find)
+            .OrderByDescending(o => o.DueAt)
+            .Take(8)
+            .Select(o => new
+            {
+                o.Number,
+                o.Customer,
+                o.Place,
+            })
+            .ToListAsync(cancel);
         return new JsonResult(found.Select(o => new { number = o.Number, label = $"{o.Number} {o.Customer} {o.Place}".Trim() }));
     }
 
     /// <summary>Every wording as a YAML file.</summary>
-    public IActionResult OnGetExport() => File(System.Text.Encoding.UTF8.GetBytes(YamlText.Write(new System.Text.Json.Nodes.JsonArray([.. All.Select(w => (System.Text.Json.Nodes.JsonNode)WordingReader.Write(w))]))), "application/yaml", "wordings.yaml");
+    public IActionResult OnGetExport() =>
+        File(
+            System.Text.Encoding.UTF8.GetBytes(
+                YamlText.Write(new System.Text.Json.Nodes.JsonArray([.. All.Select(w => (System.Text.Json.Nodes.JsonNode)WordingReader.Write(w))]))
+            ),
+            "application/yaml",
+            "wordings.yaml"
+        );
 
     /// <summary>Takes wordings in from a YAML or JSON file, all or none.</summary>
     [SavesNothing]
@@ -185,11 +219,21 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
         }
 
         using var reader = new StreamReader(file?.OpenReadStream() ?? Stream.Null);
-        var (read, errors) = file is { Length: > 0 and <= 1 << 20 } ? WordingReader.Read(await reader.ReadToEndAsync(cancel), !file.FileName.EndsWith(".json", StringComparison.OrdinalIgnoreCase), null, await desk.SeenAsync(cancel)) : ([], [new DocumentError("", null, null, "Choose a file of at most 1 MB.")]);
+        var (read, errors) = file is { Length: > 0 and <= 1 << 20 }
+            ? WordingReader.Read(
+                await reader.ReadToEndAsync(cancel),
+                !file.FileName.EndsWith(".json", StringComparison.OrdinalIgnoreCase),
+                null,
+                await desk.SeenAsync(cancel)
+            )
+            : ([], [new DocumentError("", null, null, "Choose a file of at most 1 MB.")]);
         if (errors.Count == 0)
         {
             // What says the same as what ships stays as it ships.
-            var changed = read.Where(w => WordingReader.Write(w).ToJsonString() != (Around.Wording(w.Id) is { } now ? WordingReader.Write(now).ToJsonString() : null)).ToArray();
+            var changed = read.Where(w =>
+                    WordingReader.Write(w).ToJsonString() != (Around.Wording(w.Id) is { } now ? WordingReader.Write(now).ToJsonString() : null)
+                )
+                .ToArray();
             foreach (var wording in changed)
             {
                 await desk.SaveAsync(wording, User.Name(), cancel);
@@ -199,7 +243,8 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
             return Redirect(Address());
         }
 
-        Problem = $"Nothing was taken in. {string.Join(" ", errors.Take(4).Select(e => $"{(e.Line is { } line ? $"Line {line}, column {e.Column}: " : "")}{e.Problem}"))}";
+        Problem =
+            $"Nothing was taken in. {string.Join(" ", errors.Take(4).Select(e => $"{(e.Line is { } line ? $"Line {line}, column {e.Column}: " : "")}{e.Problem}"))}";
         Response.StatusCode = 422;
         await OnGetAsync(cancel);
         return Page();
@@ -244,8 +289,21 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     }
 
     /// <summary>This page's address with other choices.</summary>
-    public string Address(string? id = null, string? audience = null, string? language = null, bool compare = false) => "/wording" + QueryString.Create(
-        new Dictionary<string, string?> { ["id"] = id ?? Id, ["audience"] = audience ?? Audience, ["language"] = language ?? Language, ["tab"] = Tab, ["order"] = Order, ["event"] = id is null ? Event : null, ["person"] = Person, ["compare"] = compare ? "true" : null }.Where(p => !string.IsNullOrEmpty(p.Value)));
+    public string Address(string? id = null, string? audience = null, string? language = null, bool compare = false) =>
+        "/wording"
+        + QueryString.Create(
+            new Dictionary<string, string?>
+            {
+                ["id"] = id ?? Id,
+                ["audience"] = audience ?? Audience,
+                ["language"] = language ?? Language,
+                ["tab"] = Tab,
+                ["order"] = Order,
+                ["event"] = id is null ? Event : null,
+                ["person"] = Person,
+                ["compare"] = compare ? "true" : null,
+            }.Where(p => !string.IsNullOrEmpty(p.Value))
+        );
 
     /// <summary>The mistakes of a part.</summary>
     public IEnumerable<PartMistake> At(string part) => Mistakes.Where(m => m.Part == part);
@@ -275,7 +333,15 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
         }
 
         var others = (Wording?.Texts ?? []).Where(t => (t.Audience, t.Language) != (For, Language));
-        await desk.SaveAsync(new Core.Wordings.Wording(id, isNew ? Name.Trim() : Wording?.Name ?? Name, [.. others.Append(new WordingText(For, Language, Parts)).OrderBy(t => t.Audience).ThenBy(t => t.Language, StringComparer.Ordinal)]), User.Name(), cancel);
+        await desk.SaveAsync(
+            new Core.Wordings.Wording(
+                id,
+                isNew ? Name.Trim() : Wording?.Name ?? Name,
+                [.. others.Append(new WordingText(For, Language, Parts)).OrderBy(t => t.Audience).ThenBy(t => t.Language, StringComparer.Ordinal)]
+            ),
+            User.Name(),
+            cancel
+        );
         Id = id;
         return true;
     }
@@ -283,7 +349,10 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     private async Task<string> SendAsync(CancellationToken cancel)
     {
         var me = User.FindFirst("person")?.Value is { } id ? Around.Staff.Person(id) : null;
-        var contact = Channel == Channel.Screen ? null : me?.Contacts.FirstOrDefault(c => c.Channel == Channel)?.Address ?? (Channel == Channel.Mail ? User.Identity?.Name : null);
+        var contact =
+            Channel == Channel.Screen
+                ? null
+                : me?.Contacts.FirstOrDefault(c => c.Channel == Channel)?.Address ?? (Channel == Channel.Mail ? User.Identity?.Name : null);
         if (contact is null || Shown?.Messages.GetValueOrDefault(Channel) is not { } text)
         {
             return Channel == Channel.Screen ? "The screen shows it here." : $"You have no address by {RuleSentence.Word(Channel)}. Add one on your page.";
@@ -294,7 +363,10 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
             return $"No {RuleSentence.Word(Channel)} gateway works right now.";
         }
 
-        var result = await line.Gateway.HandOverAsync(new OutgoingMessage(Guid.CreateVersion7(), contact, null, $"Preview: {text.Subject}", text.Text, text.Html), cancel);
+        var result = await line.Gateway.HandOverAsync(
+            new OutgoingMessage(Guid.CreateVersion7(), contact, null, $"Preview: {text.Subject}", text.Text, text.Html),
+            cancel
+        );
         return result.Outcome == AttemptOutcome.Accepted ? $"Sent to {contact}." : $"It did not go to {contact}: {result.Reply}";
     }
 
@@ -325,22 +397,37 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
         string[] rules = [.. Users[Id].Select(r => r.Id)];
         var own = ShippedWordings.EventOf(Id);
         var told = db.Events.AsNoTracking().Where(e => e.OrderNumber != null).OrderByDescending(e => e.Id);
-        return own is not null && await told.Where(e => e.Type == own).Select(e => e.OrderNumber).FirstOrDefaultAsync(cancel) is { } happened ? happened
-            : await db.Alerts.AsNoTracking().Where(a => rules.Contains(a.RuleId) && a.OrderNumber != null).OrderByDescending(a => a.RaisedAt).Select(a => a.OrderNumber).FirstOrDefaultAsync(cancel)
-            ?? await told.Select(e => e.OrderNumber).FirstOrDefaultAsync(cancel);
+        return own is not null && await told.Where(e => e.Type == own).Select(e => e.OrderNumber).FirstOrDefaultAsync(cancel) is { } happened
+            ? happened
+            : await db
+                .Alerts.AsNoTracking()
+                .Where(a => rules.Contains(a.RuleId) && a.OrderNumber != null)
+                .OrderByDescending(a => a.RaisedAt)
+                .Select(a => a.OrderNumber)
+                .FirstOrDefaultAsync(cancel)
+                ?? await told.Select(e => e.OrderNumber).FirstOrDefaultAsync(cancel);
     }
 
     private async Task ShowAsync(CancellationToken cancel)
     {
         var type = string.IsNullOrEmpty(Event) ? ShippedWordings.EventOf(Id) ?? Users[Id].FirstOrDefault()?.When.FirstOrDefault() : Event;
-        var facts = (Order is null ? null : await desk.FactsAsync(Order, type, cancel) ?? await desk.FactsAsync(Order, null, cancel)) ?? await desk.FactsOfAsync("{}", type, null, cancel);
+        var facts = (Order is null ? null : await desk.FactsAsync(Order, type, cancel) ?? await desk.FactsAsync(Order, null, cancel))
+            ?? await desk.FactsOfAsync("{}", type, null, cancel);
         (ShownEvent, Happened) = (facts.Event.Type, facts.Event.Id > 0 ? facts.Event.Time : null);
         var reader = Person is { Length: > 0 } id ? Around.Staff.Person(id) : null;
         var used = Parts.Given.Any() ? Parts : Around.TextsFor(Id, facts.Event.Type, For, Language);
         var question = new PreviewQuestion(used, For, Language, facts, Users[Id].FirstOrDefault()?.Name ?? Name, reader);
         Values = await desk.ValuesAsync(question, cancel);
         Shown = Mistakes.Count == 0 ? await desk.PreviewAsync(question, cancel) : null;
-        var here = Tabs.First(t => t.Channel == Channel).Parts.Select(p => used.Used(p.Part)).OfType<string>().Distinct().SelectMany(p => WordingCheck.Used(used[p]!)).ToHashSet();
-        Missing = [.. (Shown?.Fields ?? []).Where(f => f.Value is null && here.Contains(f.Field)).Select(f => WordingFields.Find(f.Field)?.Name).OfType<string>()];
+        var here = Tabs.First(t => t.Channel == Channel)
+            .Parts.Select(p => used.Used(p.Part))
+            .OfType<string>()
+            .Distinct()
+            .SelectMany(p => WordingCheck.Used(used[p]!))
+            .ToHashSet();
+        Missing =
+        [
+            .. (Shown?.Fields ?? []).Where(f => f.Value is null && here.Contains(f.Field)).Select(f => WordingFields.Find(f.Field)?.Name).OfType<string>(),
+        ];
     }
 }
