@@ -33,6 +33,17 @@ public sealed class GatewaysTests(WorldFixture world) : IClassFixture<WorldFixtu
         return (await world.UntilAsync($"/api/deliveries?order=GW-{id}", d => good(d["items"]!.AsArray())))["items"]!;
     }
 
+    private async Task<HttpStatusCode> ReceiptAsync(string key, long at, string id, string body, string gateway = "phone")
+    {
+        using var http = new HttpClient();
+        using var request = new HttpRequestMessage(HttpMethod.Post, $"{world.World.Url}/api/receipts/{gateway}") { Content = new StringContent(body) };
+        request.Headers.Add("webhook-id", id);
+        request.Headers.Add("webhook-timestamp", $"{at}");
+        request.Headers.Add("webhook-signature", WebhookSignature.Sign(key, id, at, System.Text.Encoding.UTF8.GetBytes(body)));
+        using var answer = await http.SendAsync(request, TestContext.Current.CancellationToken);
+        return answer.StatusCode;
+    }
+
     private static string State(JsonArray items, string channel) => (string?)items.FirstOrDefault(i => (string)i!["channel"]! == channel)?["state"] ?? "";
 
     [Fact]
@@ -134,25 +145,51 @@ public sealed class GatewaysTests(WorldFixture world) : IClassFixture<WorldFixtu
     public async Task A_call_that_is_not_signed_or_too_old_is_refused_and_a_repeat_does_nothing()
     {
         using var http = new HttpClient { BaseAddress = new Uri(world.World.Url) };
-        async Task<HttpStatusCode> Send(string key, long at, string id, string body, string gateway = "phone")
-        {
-            using var request = new HttpRequestMessage(HttpMethod.Post, $"/api/receipts/{gateway}") { Content = new StringContent(body) };
-            request.Headers.Add("webhook-id", id);
-            request.Headers.Add("webhook-timestamp", $"{at}");
-            request.Headers.Add("webhook-signature", WebhookSignature.Sign(key, id, at, System.Text.Encoding.UTF8.GetBytes(body)));
-            using var answer = await http.SendAsync(request);
-            return answer.StatusCode;
-        }
-
         var now = DateTimeOffset.UtcNow.ToUnixTimeSeconds();
         var key = world.World.StandIns.Phone.Key;
-        Assert.Equal(HttpStatusCode.Unauthorized, await Send(WebhookSignature.NewKey(), now, "x1", "{}"));
-        Assert.Equal(HttpStatusCode.Unauthorized, await Send(key, now - 400, "x2", "{}"));
-        Assert.Equal(HttpStatusCode.NotFound, await Send(key, now, "x3", """{"type":"delivered","id":"p-nothing"}"""));
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, await Send(key, now, "x4", """{"type":"sung"}"""));
-        Assert.Equal(HttpStatusCode.UnprocessableEntity, await Send(key, now, "x4", """{"type":"sung"}"""));
-        Assert.Equal(HttpStatusCode.NotFound, await Send(key, now, "x5", "{}", "nobody"));
+        Assert.Equal(HttpStatusCode.Unauthorized, await ReceiptAsync(WebhookSignature.NewKey(), now, "x1", "{}"));
+        Assert.Equal(HttpStatusCode.Unauthorized, await ReceiptAsync(key, now - 400, "x2", "{}"));
+        Assert.Equal(HttpStatusCode.NotFound, await ReceiptAsync(key, now, "x3", """{"type":"delivered","id":"p-nothing"}"""));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, await ReceiptAsync(key, now, "x4", """{"type":"sung"}"""));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, await ReceiptAsync(key, now, "x4", """{"type":"sung"}"""));
+        Assert.Equal(HttpStatusCode.NotFound, await ReceiptAsync(key, now, "x5", "{}", "nobody"));
         Assert.Equal(HttpStatusCode.Unauthorized, (await http.PostAsync("/api/receipts/phone", new StringContent("{}"))).StatusCode);
+    }
+
+    [Fact]
+    public async Task A_receipt_that_comes_while_its_messages_outcome_is_being_stored_is_not_lost()
+    {
+        world.World.StandIns.Faults.Add(new Demo.StandIns.Fault("chat", "@ines", "drop", 0) { TimesLeft = 1 });
+        await RuleAsync("between", "{ person: ines.calder }", "{ allAtOnce: [chat] }");
+        var id = (string)(await DeliveriesAsync("between", d => State(d, "chat") == "handed-over"))[0]!["id"]!;
+        await using var db = Npgsql.NpgsqlDataSource.Create(world.World.Database);
+        var far = (string)(await db.CreateCommand($"select far_id from deliveries where id = '{id}'").ExecuteScalarAsync())!;
+
+        // As it is before the outcome is stored; which happens just when the receipt has looked for its message and is being kept.
+        await world.World.ExecuteAsync(
+            $"""
+            update deliveries set far_id = null where id = '{id}';
+            update attempts set ended_at = null where delivery_id = '{id}';
+            create function stored_now() returns trigger language plpgsql as $$ begin
+                update deliveries set far_id = '{far}' where id = '{id}';
+                update attempts set ended_at = now() where delivery_id = '{id}';
+                return new;
+            end $$;
+            create trigger stored_now after insert on early_receipts for each row execute function stored_now();
+            """
+        );
+        try
+        {
+            var body = $$"""{"type":"delivered","id":"{{far}}"}""";
+            var taken = await ReceiptAsync(world.World.StandIns.Chat.Key, DateTimeOffset.UtcNow.ToUnixTimeSeconds(), "between-1", body, "chat");
+            Assert.Equal(HttpStatusCode.Accepted, taken);
+            var landed = await world.UntilAsync("/api/deliveries?order=GW-between", d => State(d["items"]!.AsArray(), "chat") == "landed");
+            Assert.Single(landed["items"]![0]!["receipts"]!.AsArray());
+        }
+        finally
+        {
+            await world.World.ExecuteAsync("drop trigger stored_now on early_receipts; drop function stored_now()");
+        }
     }
 
     [Fact]

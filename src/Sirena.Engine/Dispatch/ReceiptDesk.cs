@@ -17,8 +17,10 @@ namespace Sirena.Engine.Dispatch;
 public sealed record Received(int Status, string? Problem);
 
 /// <summary>
-/// Takes what gateways report: signed as Standard Webhooks says, each once, only for their own deliveries. A receipt is <c>{ "type": "delivered" | "failed" | "read", "id": "…", "reason": "…" }</c> with the id that the
-/// gateway gave or the delivery's; a reply is <c>{ "type": "reply", "from": "+44…", "text": "OK 4821" }</c>; both also as <c>{ "type": "message.delivered", "timestamp": "…", "data": { … } }</c>.
+/// Takes what gateways report: signed as Standard Webhooks says, each once, only for their own deliveries. A receipt is <c>{ "type": "delivered" | "failed" |
+/// "read", "id": "…", "reason": "…" }</c> with the id that the
+/// gateway gave or the delivery's; a reply is <c>{ "type": "reply", "from": "+44…", "text": "OK 4821" }</c>; both also as <c>{ "type": "message.delivered",
+/// "timestamp": "…", "data": { … } }</c>.
 /// </summary>
 public sealed partial class ReceiptDesk(
     IDbContextFactory<SirenaDb> factory,
@@ -111,30 +113,41 @@ public sealed partial class ReceiptDesk(
         }
 
         var own = Guid.TryParse(said.Id, out var guid) ? guid : Guid.Empty;
-        var delivery = await db
-            .Deliveries.AsNoTracking()
-            .Where(d =>
-                (d.FarId == said.Id || d.Id == own)
-                && db.Attempts.Any(a => a.DeliveryId == d.Id && (a.GatewayId == from.Id || (a.GatewayId == null && a.Gateway == from.Name)))
-            )
-            .OrderByDescending(d => d.Id)
-            .FirstOrDefaultAsync(cancel);
+        Task<Guid> LookAsync() =>
+            db
+                .Deliveries.AsNoTracking()
+                .Where(d =>
+                    (d.FarId == said.Id || d.Id == own)
+                    && db.Attempts.Any(a => a.DeliveryId == d.Id && (a.GatewayId == from.Id || (a.GatewayId == null && a.Gateway == from.Name)))
+                )
+                .OrderByDescending(d => d.Id)
+                .Select(d => d.Id)
+                .FirstOrDefaultAsync(cancel);
+        var delivery = await LookAsync();
         var words =
             said.Reason.Length > 0 ? said.Reason
             : said.Kind == "failed" ? "the gateway reported that it failed"
             : $"{from.Name} reported: {said.Kind}";
-        if (delivery is null && await marked.HeardAsync(said.Id, from.Id, said.Kind != "failed", words, cancel))
+        if (delivery == Guid.Empty && await marked.HeardAsync(said.Id, from.Id, said.Kind != "failed", words, cancel))
         {
             return await DoneAsync(db, call, cancel);
         }
 
-        if (delivery is null)
+        if (delivery != Guid.Empty)
         {
-            return await EarlyAsync(db, from, call, said, words, now, cancel);
+            await ApplyAsync(delivery, said.Kind, words, call, now, cancel);
+            return new Received(204, null);
         }
 
-        await ApplyAsync(delivery.Id, said.Kind, words, call, now, cancel);
-        return new Received(204, null);
+        // Between the look and the keeping the outcome may have been stored, and whoever stored it found nothing kept: only a second look after the keeping
+        // leaves no gap between the two.
+        var kept = await EarlyAsync(db, from, call, said, words, now, cancel);
+        if (kept.Status == 202 && await LookAsync() is var late && late != Guid.Empty)
+        {
+            await ApplyEarlyAsync(said.Id, late, cancel);
+        }
+
+        return kept;
     }
 
     private async Task ApplyAsync(Guid delivery, string kind, string words, SeenCall? call, Instant now, CancellationToken cancel)
@@ -187,11 +200,25 @@ public sealed partial class ReceiptDesk(
     public async Task ApplyEarlyAsync(string farId, Guid delivery, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        foreach (var early in await db.EarlyReceipts.AsNoTracking().Where(r => r.FarId == farId).OrderBy(r => r.Id).ToListAsync(cancel))
+        if (!await db.EarlyReceipts.AnyAsync(r => r.FarId == farId, cancel))
         {
+            return;
+        }
+
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        foreach (
+            var early in await db
+                .EarlyReceipts.FromSql($"select * from early_receipts where far_id = {farId} order by id for update")
+                .AsNoTracking()
+                .ToListAsync(cancel)
+        )
+        {
+            // Two may come for one at the same time: the second waits here, and finds it gone.
             await ApplyAsync(delivery, early.Kind, early.Words, null, early.At, cancel);
             await db.EarlyReceipts.Where(r => r.Id == early.Id).ExecuteDeleteAsync(cancel);
         }
+
+        await transaction.CommitAsync(cancel);
     }
 
     private static async Task<Received> DoneAsync(SirenaDb db, SeenCall call, CancellationToken cancel, int status = 204)
