@@ -17,7 +17,10 @@ using Sirena.Shots;
 
 namespace Sirena.Bench;
 
-/// <summary>Messages handed over by one node, every attempt on disk before it is made, beside the bare client library and beside a general-purpose job library, in the same run.</summary>
+/// <summary>
+/// Messages handed over by one node, every attempt on disk before it is made, beside the bare client library and beside a general-purpose job library, in the
+/// same run.
+/// </summary>
 public static class DispatchBench
 {
     private const int Width = 8;

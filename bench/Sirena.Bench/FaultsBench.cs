@@ -8,7 +8,8 @@ using Sirena.Shots;
 namespace Sirena.Bench;
 
 /// <summary>
-/// Two nodes under load for a minute: one is killed every 5 s, one is frozen for 20 s, six times every connection to the database is cut, once the database is restarted, once its disk is full, once its queue is locked. What was lost, what came
+/// Two nodes under load for a minute: one is killed every 5 s, one is frozen for 20 s, six times every connection to the database is cut, once the database is
+/// restarted, once its disk is full, once its queue is locked. What was lost, what came
 /// twice in silence, how long the rest took; and how long what comes alone waits beside a crowd.
 /// </summary>
 public static class FaultsBench

@@ -4,7 +4,9 @@ using Sirena.Shots;
 
 namespace Sirena.Bench;
 
-/// <summary>Ten thousand requests that nobody means: how many broke something, how many cost more than 2 s, and whether anything that was there is gone.</summary>
+/// <summary>
+/// Ten thousand requests that nobody means: how many broke something, how many cost more than 2 s, and whether anything that was there is gone.
+/// </summary>
 public static class HostileBench
 {
     private const int Requests = 10_000;

@@ -14,7 +14,10 @@ using Sirena.Shots;
 
 namespace Sirena.Bench;
 
-/// <summary>Instructions: 100 a second through an order system that takes each and shows it, beside 50 events a second; the preview of consequences; what is lost or repeated when nodes are killed and the database is restarted.</summary>
+/// <summary>
+/// Instructions: 100 a second through an order system that takes each and shows it, beside 50 events a second; the preview of consequences; what is lost or
+/// repeated when nodes are killed and the database is restarted.
+/// </summary>
 public static class InstructionsBench
 {
     private const int WarmUp = 4;

@@ -8,7 +8,8 @@ using Sirena.Shots;
 namespace Sirena.Bench;
 
 /// <summary>
-/// 100,000 open alerts with three steps each, of which 100 a second fall due evenly while 50 events a second come in: how late steps fire. Then the Watch with 300 open alerts: the server's time, how soon an update
+/// 100,000 open alerts with three steps each, of which 100 a second fall due evenly while 50 events a second come in: how late steps fire. Then the Watch with
+/// 300 open alerts: the server's time, how soon an update
 /// is drawn in a browser, and what that costs its main thread.
 /// </summary>
 public static class LaddersBench

@@ -71,6 +71,79 @@ public static class PagesBench
         ];
     }
 
+    /// <summary>
+    /// Each page of a supervisor with 1,000 people, 50 teams and 500 rules: the median of nine, each after a first one that nobody counts. One figure for the
+    /// slowest.
+    /// </summary>
+    public static async Task<IReadOnlyList<Figure>> CrowdAsync(string server, Action<string> say)
+    {
+        await using var world = await World.MakeAsync(server, days: 2, aDay: 40);
+        say("adding 1,000 people in 50 teams and 500 rules");
+        using var api = new HttpClient { BaseAddress = new Uri(world.Url), Timeout = TimeSpan.FromMinutes(10) };
+        api.DefaultRequestHeaders.Authorization = new System.Net.Http.Headers.AuthenticationHeaderValue("Bearer", world.Demo.Token);
+        var people = string.Join(
+            '\n',
+            Enumerable
+                .Range(0, 1000)
+                .Select(n =>
+                    $$"""{"id":"crew-{{n}}","name":"Crew {{n:0000}} Ólsen","post":"hand","teams":["crew-team-{{n % 50}}"],"contacts":[{"channel":"mail","address":"crew-{{n}}@averilquay.example"},{"channel":"sms","address":"+4477009{{n:00000}}"}]}"""
+                )
+        );
+        (await api.PutAsync("/api/people", new StringContent(people, System.Text.Encoding.UTF8, "application/jsonl"))).EnsureSuccessStatusCode();
+        for (var n = 0; n < 500; n++)
+        {
+            var rule =
+                $$"""{"name":"Rule {{n:000}} of the crowd","when":["order.placed"],"urgency":"prompt","onlyIf":{"field":"order.total","is":"at-least","value":{{n * 1000}} },"tell":[{"team":"crew-team-{{n % 50}}"},{"person":"crew-{{n * 2}}"}],"by":{"allAtOnce":["screen","mail"]},"ladder":[{"after":"PT10M","tell":[{"team":"crew-team-{{(n + 1) % 50}}"}]}]}""";
+            (await api.PutAsync($"/api/rules/crowd-{n}", new StringContent(rule, System.Text.Encoding.UTF8, "application/json"))).EnsureSuccessStatusCode();
+        }
+
+        using var http = await SignInAsync(world);
+        string[] pages =
+        [
+            "/watch",
+            "/mine",
+            "/orders",
+            "/rules",
+            "/rules/crowd-250",
+            "/rules/new",
+            "/people",
+            "/people?q=crew+0500",
+            "/people/crew-500",
+            "/people/rota?team=crew-team-7",
+            "/people/teams",
+            "/people/who?rule=crowd-250",
+            "/people/coverage",
+            "/people/notices",
+            "/pauses",
+            "/sources",
+            "/channels",
+            "/wording",
+            "/proof",
+            "/settings",
+            "/settings/users",
+            "/first-day",
+        ];
+        var slowest = ("", 0.0);
+        foreach (var page in pages)
+        {
+            (await http.GetAsync(world.Url + page)).EnsureSuccessStatusCode();
+            var times = new double[9];
+            var size = 0;
+            for (var i = 0; i < times.Length; i++)
+            {
+                var begin = Stopwatch.GetTimestamp();
+                size = (await http.GetByteArrayAsync(world.Url + page)).Length;
+                times[i] = Stopwatch.GetElapsedTime(begin).TotalMilliseconds;
+            }
+
+            var median = Figure.Median(times);
+            say($"  {page}: {median:0} ms, {size / 1024} kB");
+            slowest = median > slowest.Item2 ? (page, median) : slowest;
+        }
+
+        return [new Figure($"Slowest page with 1,000 people, 50 teams, 500 rules ({slowest.Item1}), median", slowest.Item2, "ms", 150)];
+    }
+
     internal static async Task<HttpClient> SignInAsync(World world)
     {
         var http = new HttpClient(new HttpClientHandler { CookieContainer = new CookieContainer() });

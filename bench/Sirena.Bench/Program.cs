@@ -10,7 +10,23 @@ if (server is null)
 }
 
 var json = args.Contains("--json");
-string[] known = ["pipeline", "latency", "intake", "pages", "who", "rules", "dispatch", "ladders", "wording", "faults", "hostile", "sources", "instructions"];
+string[] known =
+[
+    "pipeline",
+    "latency",
+    "intake",
+    "pages",
+    "crowd",
+    "who",
+    "rules",
+    "dispatch",
+    "ladders",
+    "wording",
+    "faults",
+    "hostile",
+    "sources",
+    "instructions",
+];
 var wanted = args.Where(a => !a.StartsWith("--", StringComparison.Ordinal)).ToArray();
 if (wanted.FirstOrDefault(w => !known.Contains(w)) is { } unknown)
 {
@@ -35,6 +51,11 @@ if (Wants("intake"))
 if (Wants("pages"))
 {
     figures.AddRange(await PagesBench.RunAsync(server, Console.Error.WriteLine));
+}
+
+if (Wants("crowd"))
+{
+    figures.AddRange(await PagesBench.CrowdAsync(server, Console.Error.WriteLine));
 }
 
 if (Wants("sources"))

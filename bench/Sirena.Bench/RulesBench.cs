@@ -17,7 +17,10 @@ using Rule = Sirena.Core.Rules.Rule;
 
 namespace Sirena.Bench;
 
-/// <summary>Deciding with many rules, beside a general-purpose rules library and beside asking one after another; rehearsing 100,000 stored events, beside a bare reading of the same rows.</summary>
+/// <summary>
+/// Deciding with many rules, beside a general-purpose rules library and beside asking one after another; rehearsing 100,000 stored events, beside a bare
+/// reading of the same rows.
+/// </summary>
 public static class RulesBench
 {
     private const int Events = 100_000;

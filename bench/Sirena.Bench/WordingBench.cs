@@ -14,7 +14,9 @@ using Stubble.Core.Builders;
 
 namespace Sirena.Bench;
 
-/// <summary>A mail of 20 fields (subject, text, HTML) beside the bare Mustache renderer on the same three parts in the same run; documents; the preview as typed.</summary>
+/// <summary>
+/// A mail of 20 fields (subject, text, HTML) beside the bare Mustache renderer on the same three parts in the same run; documents; the preview as typed.
+/// </summary>
 public static class WordingBench
 {
     private static readonly DateTimeZone Zone = DateTimeZoneProviders.Tzdb["Europe/Lisbon"];

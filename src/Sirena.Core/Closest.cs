@@ -3,7 +3,10 @@ namespace Sirena.Core;
 /// <summary>Finds the word that somebody probably meant.</summary>
 public static class Closest
 {
-    /// <summary>The candidate within two slips of <paramref name="word"/> (Damerau-Levenshtein without transpositions, upper and lower case alike), or <see langword="null"/>.</summary>
+    /// <summary>
+    /// The candidate within two slips of <paramref name="word"/> (Damerau-Levenshtein without transpositions, upper and lower case alike), or
+    /// <see langword="null"/>.
+    /// </summary>
     public static string? To(string word, IEnumerable<string> candidates)
     {
         var best = candidates.Select(c => (Word: c, Slips: Distance(word, c))).OrderBy(x => x.Slips).FirstOrDefault((Word: "", Slips: int.MaxValue));

@@ -8,7 +8,10 @@ namespace Sirena.Core;
 /// <summary>ISO 8601 durations of fixed length: days and less. A day is 24 hours.</summary>
 public static partial class Durations
 {
-    /// <summary>Reads <c>PT5M</c>, <c>P1DT2H</c>, with or without a sign before it (ISO 8601-2); <see langword="null"/> when it is none, or has months or years, which have no fixed length.</summary>
+    /// <summary>
+    /// Reads <c>PT5M</c>, <c>P1DT2H</c>, with or without a sign before it (ISO 8601-2); <see langword="null"/> when it is none, or has months or years, which
+    /// have no fixed length.
+    /// </summary>
     public static Duration? Parse(string text)
     {
         var (body, negative) = text.Trim() is ['-', .. var rest] ? (rest, true) : (text.Trim().TrimStart('+'), false);
@@ -23,7 +26,10 @@ public static partial class Durations
     public static string Iso(this Duration duration) =>
         duration == Duration.Zero ? "PT0S" : PeriodPattern.NormalizingIso.Format(Period.FromNanoseconds(duration.ToInt64Nanoseconds()));
 
-    /// <summary>Reads a length of time as a person types it: <c>5 min</c>, <c>1 h 30 min</c>, <c>2 days</c>, a bare number for minutes, or ISO 8601; <see langword="null"/> when it is none.</summary>
+    /// <summary>
+    /// Reads a length of time as a person types it: <c>5 min</c>, <c>1 h 30 min</c>, <c>2 days</c>, a bare number for minutes, or ISO 8601;
+    /// <see langword="null"/> when it is none.
+    /// </summary>
     public static Duration? ParseWords(string text)
     {
         text = text.Trim().ToLowerInvariant();

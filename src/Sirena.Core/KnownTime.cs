@@ -2,7 +2,10 @@ using NodaTime;
 
 namespace Sirena.Core;
 
-/// <summary>The stretch of time that is taken from outside and worked with: 1970 to 2199. What lies beyond cannot be shown in every time zone, nor computed in every calendar.</summary>
+/// <summary>
+/// The stretch of time that is taken from outside and worked with: 1970 to 2199. What lies beyond cannot be shown in every time zone, nor computed in every
+/// calendar.
+/// </summary>
 public static class KnownTime
 {
     /// <summary>Its begin.</summary>

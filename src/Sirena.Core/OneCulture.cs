@@ -3,7 +3,10 @@ using System.Runtime.CompilerServices;
 
 namespace Sirena.Core;
 
-/// <summary>The application is one process in one culture: what it writes and reads does not depend on the language of the machine. Readers' languages are Sirena's own (<see cref="Wordings.TextLanguage"/>).</summary>
+/// <summary>
+/// The application is one process in one culture: what it writes and reads does not depend on the language of the machine. Readers' languages are Sirena's own
+/// (<see cref="Wordings.TextLanguage"/>).
+/// </summary>
 internal static class OneCulture
 {
     /// <summary>Holds from when the core is first used, for every thread.</summary>

@@ -4,7 +4,8 @@ using Microsoft.Extensions.Logging;
 namespace Sirena.Engine;
 
 /// <summary>
-/// Takes what callers bring and stores it, of several callers in one transaction when they come at once: a commit then serves many. Whoever brings something is answered after the commit that holds it; a lone one
+/// Takes what callers bring and stores it, of several callers in one transaction when they come at once: a commit then serves many. Whoever brings something is
+/// answered after the commit that holds it; a lone one
 /// is stored at once.
 /// </summary>
 /// <typeparam name="TItem">What a caller brings.</typeparam>

@@ -9,7 +9,8 @@ using Sirena.Core.Orders;
 namespace Sirena.Engine;
 
 /// <summary>
-/// What an operator would be woken for, as the meter <c>Sirena</c>: names and units by the conventions of OpenTelemetry, which the exporter turns into those of Prometheus. Counters and histograms are this node's
+/// What an operator would be woken for, as the meter <c>Sirena</c>: names and units by the conventions of OpenTelemetry, which the exporter turns into those of
+/// Prometheus. Counters and histograms are this node's
 /// own; gauges are of the whole installation, looked up every ten seconds.
 /// </summary>
 public sealed class NodeFigures(NpgsqlDataSource source, SurroundingsCache surroundings, NodeClock clock, ILogger<NodeFigures> log) : Worker(log)
@@ -119,7 +120,8 @@ public sealed class NodeFigures(NpgsqlDataSource source, SurroundingsCache surro
     /// <param name="channel">By which channel.</param>
     /// <param name="gateway">The gateway's id.</param>
     /// <param name="outcome">What came of it.</param>
-    /// <param name="delivery">The delivery; its id says when it was made (RFC 9562, version 7). One of another version, made by the database for a next address, says nothing.</param>
+    /// <param name="delivery">The delivery; its id says when it was made (RFC 9562, version 7). One of another version, made by the database for a next
+    /// address, says nothing.</param>
     /// <param name="now">The moment.</param>
     public static void Tried(Channel channel, string gateway, AttemptOutcome outcome, Guid delivery, Instant now)
     {

@@ -4,7 +4,7 @@ namespace Sirena.Engine;
 
 /// <summary>What was read of the settings: kept for a span, and never past a change that this node made or heard of.</summary>
 /// <typeparam name="T">What was read.</typeparam>
-internal sealed class SetupKept<T>
+public sealed class SetupKept<T>
     where T : class
 {
     private readonly Lock gate = new();

@@ -54,7 +54,8 @@ public sealed record Surroundings(
         Wordings.Values.Concat(ShippedWordings.All.Where(w => !Wordings.ContainsKey(w.Id))).OrderBy(w => w.Id, StringComparer.Ordinal);
 
     /// <summary>
-    /// The texts for an audience: those of the wording that a rule names, else those of the one for the event, else the general ones. No audience reads what was written for another.
+    /// The texts for an audience: those of the wording that a rule names, else those of the one for the event, else the general ones. No audience reads what
+    /// was written for another.
     /// </summary>
     public WordingParts TextsFor(string? id, string type, Audience audience, string? language) =>
         (id is null ? null : Wording(id)?.For(audience, language)?.Parts)
@@ -62,7 +63,9 @@ public sealed record Surroundings(
         ?? Wording(ShippedWordings.General)!.For(audience, language)?.Parts
         ?? ShippedWordings.Find(ShippedWordings.General)!.For(audience, language)!.Parts;
 
-    /// <summary>The language in which somebody reads: the customer's as the order says, a person's own; <see langword="null"/> where neither is known.</summary>
+    /// <summary>
+    /// The language in which somebody reads: the customer's as the order says, a person's own; <see langword="null"/> where neither is known.
+    /// </summary>
     public static string? LanguageOf(Audience audience, Person? person, Facts facts) =>
         audience switch
         {
@@ -73,7 +76,15 @@ public sealed record Surroundings(
 
     /// <summary>What messages look like.</summary>
     public Branding Branding =>
-        new(Business.BrandColour, Business.BrandHeader, Business.BrandFooter, Business.Logo is null ? null : "cid:logo") { Accent = Business.BrandAccent };
+        new(
+            Business.BrandColour,
+            Branding.Filled(Business.BrandHeader, Business.Name),
+            Branding.Filled(Business.BrandFooter, Business.Name),
+            Business.Logo is null ? null : "cid:logo"
+        )
+        {
+            Accent = Business.BrandAccent,
+        };
 
     /// <summary>What texts name people, places and statuses by.</summary>
     public TextNames TextNames => new(NameOf, id => Status(id)?.CustomerSees ?? "", Staff.ByCode);
@@ -81,7 +92,9 @@ public sealed record Surroundings(
     /// <summary>The sources that take instructions, by id.</summary>
     public IReadOnlyDictionary<string, TakingSource> Taking { get; init; } = new Dictionary<string, TakingSource>();
 
-    /// <summary>The source that takes instructions for an order: of those that have told of it the last that takes any; <see langword="null"/> where none does.</summary>
+    /// <summary>
+    /// The source that takes instructions for an order: of those that have told of it the last that takes any; <see langword="null"/> where none does.
+    /// </summary>
     public TakingSource? TakingOf(Order order) => order.ToldBy.Reverse().Select(s => Taking.GetValueOrDefault(s)).FirstOrDefault(t => t is not null);
 
     /// <summary>Every kind of instruction that some source takes, by name.</summary>
@@ -122,7 +135,12 @@ public sealed record Surroundings(
 
     /// <summary>The channels by which messages can go: mail, push, screen and ticket always, the others once a gateway is set up.</summary>
     public IReadOnlySet<Channel> Reachable =>
-        Gateways.Where(g => g.On).Select(g => g.Channel).Concat([Channel.Mail, Channel.Push, Channel.Screen, Channel.Ticket]).ToHashSet();
+        Gateways
+            .Where(g => g.On)
+            .Select(g => g.Channel)
+            .Append(Channel.Mail)
+            .Concat(ChannelTraits.All.Where(t => !t.ByGateway).Select(t => t.Channel))
+            .ToHashSet();
 
     private readonly HashSet<LocalDate> holidays = [.. Business.Holidays.Select(h => h.Date)];
     private readonly Dictionary<string, Status> byId = Statuses.ToDictionary(s => s.Id);
@@ -146,7 +164,9 @@ public sealed record Surroundings(
     /// <summary>The name of a rule by its id, archived ones as last saved.</summary>
     public string RuleName(string id) => Rules.GetValueOrDefault(id) ?? Decide.OwnRules.NameOf(id) ?? id;
 
-    /// <summary>The name of a person, team, site or status by its id, the phrase of an event of the business's own by its type; the id where it is none of these.</summary>
+    /// <summary>
+    /// The name of a person, team, site or status by its id, the phrase of an event of the business's own by its type; the id where it is none of these.
+    /// </summary>
     public string NameOf(string id) => Status(id)?.Name ?? (byType.TryGetValue(id, out var kind) ? kind.Phrase : Staff.NameOf(id));
 }
 
@@ -157,7 +177,9 @@ public sealed class SurroundingsCache : IDisposable
     private readonly SetupKept<Surroundings> kept;
     private readonly SemaphoreSlim one = new(1);
 
-    /// <summary>The surroundings as last read, however long ago; <see langword="null"/> when nothing was read since the last change that this node made or heard of.</summary>
+    /// <summary>
+    /// The surroundings as last read, however long ago; <see langword="null"/> when nothing was read since the last change that this node made or heard of.
+    /// </summary>
     public Surroundings? Last => kept.Last;
 
     // Working out repetitions is dear and rotas change seldom: they are read again only when one was changed.

@@ -6,7 +6,8 @@ using Sirena.Storage;
 namespace Sirena.Engine;
 
 /// <summary>
-/// Work that goes on as long as the node does. Whatever breaks it off, it is begun again with a growing pause: no fault of it ends the node. One that keeps breaking off for a minute makes the
+/// Work that goes on as long as the node does. Whatever breaks it off, it is begun again with a growing pause: no fault of it ends the node. One that keeps
+/// breaking off for a minute makes the
 /// node not ready.
 /// </summary>
 public abstract class Worker(ILogger log) : BackgroundService

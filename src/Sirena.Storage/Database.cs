@@ -6,7 +6,8 @@ using Npgsql;
 namespace Sirena.Storage;
 
 /// <summary>
-/// The data source of statements that work a queue: always by index. A plan that was made while the tables were small, and kept, would read them whole when a burst comes before their statistics.
+/// The data source of statements that work a queue: always by index. A plan that was made while the tables were small, and kept, would read them whole when a
+/// burst comes before their statistics.
 /// </summary>
 public sealed class QueueSource(NpgsqlDataSource source) : IAsyncDisposable
 {

@@ -6,7 +6,8 @@ namespace Sirena.Storage;
 /// <summary>Tells the database's trouble from that of what is written to it, however it is wrapped.</summary>
 public static class DatabaseFault
 {
-    // Appendix A of PostgreSQL's manual: connections, rolled back, resources (a full disk among them), not in the right state, an operator or a time limit, the system, the inside.
+    // Appendix A of PostgreSQL's manual: connections, rolled back, resources (a full disk among them), not in the right state, an operator or a time limit, the
+    // system, the inside.
     private static readonly string[] Surroundings = ["08", "40", "53", "55", "57", "58", "XX", "25"];
 
     /// <summary>It is the surroundings': it passes, and says nothing of what was being done.</summary>

@@ -4,7 +4,10 @@ using Sirena.Web.Api;
 
 namespace Sirena.Web;
 
-/// <summary>A write to the API that is signed by the session's cookie needs the antiforgery token as well: another site can make a browser send the cookie, not the token.</summary>
+/// <summary>
+/// A write to the API that is signed by the session's cookie needs the antiforgery token as well: another site can make a browser send the cookie, not the
+/// token.
+/// </summary>
 public static class ApiForm
 {
     /// <summary>Checks it.</summary>

@@ -54,7 +54,7 @@ public static class Failure
 
         http.Response.StatusCode = status;
         http.Response.ContentType = "text/html; charset=utf-8";
-        await http.Response.WriteAsync(Page(title, detail));
+        await http.Response.WriteAsync(Page(http, title, detail));
     }
 
     /// <summary>Gives an answer without a body one.</summary>
@@ -78,12 +78,14 @@ public static class Failure
         }
 
         http.Response.ContentType = "text/html; charset=utf-8";
-        await http.Response.WriteAsync(Page(title, detail));
+        await http.Response.WriteAsync(Page(http, title, detail));
     }
 
-    private static string Page(string title, string detail) =>
+    private static string Page(HttpContext http, string title, string detail) =>
         $$"""
-            <!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width,initial-scale=1"><title>{{title}} – Sirena</title>
+            <!doctype html><html lang="en" data-light="{{Pages.Shared.Light.Of(
+                http
+            )}}"><head><meta charset="utf-8"><meta name="color-scheme" content="light dark"><meta name="viewport" content="width=device-width,initial-scale=1"><title>{{title}} – Sirena</title>
             <link rel="stylesheet" href="/vendor/bootstrap/bootstrap.min.css">{{string.Concat(
                 Pages.Shared.Sheets.All.Select(s => $"<link rel=\"stylesheet\" href=\"{s}\">")
             )}}</head>

@@ -94,6 +94,7 @@ public static class SirenaApp
         services.AddSingleton<Pages.Settings.SettingsMail>();
         services.AddSingleton<LiveFeed>();
         services.AddSingleton<StripReader>();
+        services.AddSingleton<Pages.People.DarkestRule>();
         services.ConfigureHttpJsonOptions(options =>
         {
             options.SerializerOptions.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
@@ -288,6 +289,7 @@ public static class SirenaApp
         app.MapPush();
         app.MapLive();
         app.MapWhen();
+        Pages.Shared.PeoplePick.Map(app);
         app.MapOpenApi("/openapi/{documentName}.json").RequireAuthorization();
         app.MapHealth();
         app.MapPrometheusScrapingEndpoint("/metrics").AllowAnonymous();

@@ -5,7 +5,9 @@ using Sirena.Engine.Dispatch;
 
 namespace Sirena.Engine.Tests;
 
-/// <summary>Mail through servers that behave as real ones were seen to: nothing waits for a fault that is not its own, and what the page says of a gateway is true.</summary>
+/// <summary>
+/// Mail through servers that behave as real ones were seen to: nothing waits for a fault that is not its own, and what the page says of a gateway is true.
+/// </summary>
 public sealed class FarEndsTests(DeskFixture desk) : IClassFixture<DeskFixture>
 {
     private readonly string tag = Guid.NewGuid().ToString("N")[..6];

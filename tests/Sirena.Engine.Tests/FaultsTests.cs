@@ -11,7 +11,10 @@ using Sirena.Storage.Orders;
 
 namespace Sirena.Engine.Tests;
 
-/// <summary>Databases that are full, restarted and cut off, far ends that say odd things, crowds: nothing is lost, nothing waits for another, and what cannot be decided is seen.</summary>
+/// <summary>
+/// Databases that are full, restarted and cut off, far ends that say odd things, crowds: nothing is lost, nothing waits for another, and what cannot be decided
+/// is seen.
+/// </summary>
 public sealed class FaultsTests(DeskFixture desk) : IClassFixture<DeskFixture>
 {
     private async Task<OrderEvent> EventAsync(string order, Func<OrderEvent, bool> until)

@@ -197,6 +197,7 @@ public sealed class AnswerPagesTests : BrowserTests, IDisposable
         NoSeriousFault();
 
         PressIn(".mc", number, "button[value=taken]");
+        Says("You have it.");
         Says("Yours");
         Until(() => Card().Contains("You have it since", StringComparison.Ordinal), "It is among mine");
 
@@ -214,7 +215,7 @@ public sealed class AnswerPagesTests : BrowserTests, IDisposable
         );
         Assert.Equal(
             ["Alerts", "Orders", "My hours", "How I am reached"],
-            Browser.FindElements(By.CssSelector(".tabbar a")).Select(a => a.Text.ReplaceLineEndings(" "))
+            Browser.FindElements(By.CssSelector(".tabbar > a")).Select(a => a.Text.ReplaceLineEndings(" "))
         );
     }
 }

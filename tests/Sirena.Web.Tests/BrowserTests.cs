@@ -69,9 +69,10 @@ public abstract class BrowserPages(ChromeDriver browser)
                     return;
                 }
             }
-            catch (Exception e) when (e is StaleElementReferenceException or NoSuchElementException)
+            catch (Exception e) when (e is StaleElementReferenceException or NoSuchElementException or InvalidElementStateException or UnknownErrorException)
             {
-                // The page was just replaced.
+                // The page was just replaced, or is being so: what was found is gone or cannot be pressed any more.
+                // Caught between two documents, the driver calls it unknown: "Node with given id does not belong to the document".
             }
         }
 
@@ -103,12 +104,39 @@ public abstract class BrowserPages(ChromeDriver browser)
             () =>
             {
                 var element = Browser.FindElement(By.CssSelector(selector));
+                if (
+                    Browser.ExecuteScript(
+                        "const s = arguments[0].closest('option') && arguments[0].closest('select'); return s?.hidden ? s.nextElementSibling?.querySelector('.pickf') : null",
+                        element
+                    )
+                    is IWebElement field
+                )
+                {
+                    Find(field, (string)Browser.ExecuteScript("return arguments[0].text.trim()", element)!);
+                    return true;
+                }
+
                 Browser.ExecuteScript("(arguments[0].closest('select') ?? arguments[0]).scrollIntoView({ block: 'center', behavior: 'instant' })", element);
                 element.Click();
                 return true;
             },
             $"{selector} can be pressed"
         );
+    }
+
+    /// <summary>Finds in a long list by typing, and takes what is marked.</summary>
+    protected void Find(IWebElement field, string text)
+    {
+        field.SendKeys(Keys.Control + "a");
+        field.SendKeys(text);
+        Until(
+            () =>
+                text
+                == (string?)
+                    Browser.ExecuteScript("return document.getElementById(arguments[0].getAttribute('aria-activedescendant'))?.firstChild.textContent", field),
+            $"'{text}' is found"
+        );
+        field.SendKeys(Keys.Enter);
     }
 
     /// <summary>Presses what the part of a page that says some words holds, found and pressed in one go, so that a redrawing cannot come in between.</summary>

@@ -8,7 +8,9 @@ using Sirena.Engine.Schedules;
 
 namespace Sirena.Web.Tests;
 
-/// <summary>A supervisor's way through channels: tests shown as they go, senders, a gateway that breaks, echoes, budgets, push, and the ledger with what it gives out.</summary>
+/// <summary>
+/// A supervisor's way through channels: tests shown as they go, senders, a gateway that breaks, echoes, budgets, push, and the ledger with what it gives out.
+/// </summary>
 public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
 {
     private string Token => World.World.Demo.Token;
@@ -92,6 +94,16 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
         var mail = World.World.StandIns.Mail.Mails.Last(m => m.To == "purser@corvane.example");
         Assert.Contains("From: Averil Quay orders <orders@averilquay.example>", mail.Raw);
 
+        Go("/channels/senders");
+        Until(
+            () =>
+                Main.Contains("What averilquay.example publishes", StringComparison.Ordinal)
+                && Main.Contains("make sure that 127.0.0.1 is among them", StringComparison.Ordinal),
+            "Without a choice the page shows the domain that is used"
+        );
+        Assert.Matches(@"Customers\s+Averil Quay orders", Main);
+        NoSeriousFault();
+        Browser.FindElement(By.LinkText("Averil Quay orders")).Click();
         Choose("a[href*='records=true']");
         Says("make sure that 127.0.0.1 is among them");
         Says("could be better");
@@ -252,7 +264,7 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
         Until(
             () =>
                 Browser.ExecuteAsyncScript(
-                    "const done = arguments[0]; navigator.serviceWorker.register('/push-worker.js').then(r => navigator.serviceWorker.ready).then(r => done(!!r.active), () => done(false))"
+                    "const done = arguments[0]; navigator.serviceWorker.register('/worker.js').then(r => navigator.serviceWorker.ready).then(r => done(!!r.active), () => done(false))"
                 )
                     is true,
             "The worker is registered"

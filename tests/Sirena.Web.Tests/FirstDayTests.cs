@@ -26,7 +26,9 @@ public sealed class EmptyFixture : IAsyncLifetime
     }
 }
 
-/// <summary>A stranger's first day: from the printed link to the first answered alert, every station by what really happened, counting what had to be typed and pressed.</summary>
+/// <summary>
+/// A stranger's first day: from the printed link to the first answered alert, every station by what really happened, counting what had to be typed and pressed.
+/// </summary>
 public sealed class FirstDayTests(EmptyFixture empty) : BrowserPages(empty.Browser), IClassFixture<EmptyFixture>
 {
     private int inputs;

@@ -5,7 +5,10 @@ using System.Text;
 
 namespace Sirena.Web.Tests;
 
-/// <summary>Five hundred requests that nobody means: documents cut, flipped and blown up, sent to every call that takes one. None breaks anything, none costs much, nothing that was there is gone.</summary>
+/// <summary>
+/// Five hundred requests that nobody means: documents cut, flipped and blown up, sent to every call that takes one. None breaks anything, none costs much,
+/// nothing that was there is gone.
+/// </summary>
 public sealed class HostileTests(WorldFixture world) : IClassFixture<WorldFixture>
 {
     [Fact]

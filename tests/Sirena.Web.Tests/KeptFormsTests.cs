@@ -40,7 +40,7 @@ public sealed class KeptFormsTests(WorldFixture world) : BrowserTests(world)
         );
 
         Type("form[action*=Save] input[name=post]", "Day driver");
-        Assert.Equal(HttpStatusCode.OK, (await ElseAsync("/api/people/dario.neves", """{"language":"pt"}""")).Status);
+        Assert.Equal(HttpStatusCode.OK, (await ElseAsync("/api/people/dario.neves", """{"language":"en"}""")).Status);
         Browser.FindElement(By.CssSelector("form[action*=Save] .btn-primary")).Click();
         Says("Keep what is there now");
         Browser.FindElement(By.LinkText("Keep what is there now")).Click();

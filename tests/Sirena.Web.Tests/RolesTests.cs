@@ -8,7 +8,10 @@ using Microsoft.Extensions.DependencyInjection;
 
 namespace Sirena.Web.Tests;
 
-/// <summary>Who may do what, for every page handler and every call of the API: the list is made from the application's own endpoints, so that a new one without a row fails.</summary>
+/// <summary>
+/// Who may do what, for every page handler and every call of the API: the list is made from the application's own endpoints, so that a new one without a row
+/// fails.
+/// </summary>
 public sealed partial class RolesTests(WorldFixture world) : IClassFixture<WorldFixture>
 {
     private static readonly string[] Roles = ["nobody", "reader", "staff", "supervisor"];

@@ -7,6 +7,16 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
     private string Sentence => Browser.FindElement(By.CssSelector("#live .sentence")).Text;
 
     [Fact]
+    public void The_keys_stay_near_what_was_removed()
+    {
+        GoToNewRule();
+        Press("#case-add", "k0-c-0-f");
+        Press("#k0-c-0-f option[value='order.risk.level']", "k0-c-0-is");
+        Press("button[name=act][value^='drop:']", "k0-tadd");
+        Until(() => Browser.SwitchTo().ActiveElement().TagName is not "body", "The focus is not lost");
+    }
+
+    [Fact]
     public async Task A_branch_rule_is_built_without_typing_a_field_name_rehearsed_saved_and_followed_by_the_next_event()
     {
         // The history is another one each day: one event at least is there to rehearse over.

@@ -27,6 +27,42 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
+    public async Task A_status_gets_a_tone_is_dragged_to_its_place_and_begins_a_rule()
+    {
+        Go("/orders/statuses?id=alongside");
+        Says("What happens when an order goes to Alongside");
+        Says("Alongside, drivers to the quay");
+        Choose(".tones label:has(input[value=dusk])");
+        Choose("form.ef .btn-primary");
+        Says("'Alongside' is saved");
+        Assert.NotEmpty(Browser.FindElements(By.CssSelector("tr[data-status=alongside] .st-dusk")));
+        var (status, body, _) = await World.SendAsync(
+            HttpMethod.Put,
+            "/api/statuses/alongside",
+            World.World.Demo.Token,
+            """{"name":"Alongside","mark":"alongside","kind":"open","tone":"duck"}"""
+        );
+        Assert.Equal(System.Net.HttpStatusCode.UnprocessableEntity, status);
+        Assert.Contains("is no tone. Choose one of ink, umber, dusk, glass, sand, sky", body!.ToJsonString());
+
+        Browser.ExecuteScript(
+            "const [what, onto] = [...arguments].map(id => document.querySelector(`tr[data-status=${id}]`)), dataTransfer = new DataTransfer(); for (const [kind, on] of [['dragstart', what], ['dragover', onto], ['drop', onto], ['dragend', what]]) on.dispatchEvent(new DragEvent(kind, { bubbles: true, cancelable: true, dataTransfer }));",
+            "picking",
+            "credit-check"
+        );
+        Until(() => Order().IndexOf("picking") == 1 && Order().IndexOf("credit-check") == 2, "Picking stands before Credit check");
+        Go("/orders/statuses?id=picking");
+        Choose("button[formaction*='place=3']");
+        Until(() => Order().IndexOf("picking") == 2, "Its button puts it back");
+
+        Choose("a.btn[href*='entered=']");
+        Until(() => Browser.FindElement(By.Id("name")).GetAttribute("value") == "Picking", "The new rule begins with the status");
+        Says("the value after is Picking");
+
+        List<string> Order() => [.. Browser.FindElements(By.CssSelector("tr[data-status]")).Select(r => r.GetAttribute("data-status")!)];
+    }
+
+    [Fact]
     public void A_status_in_use_cannot_vanish_and_a_mistake_stands_at_its_field()
     {
         Go("/orders/statuses?id=signed-for");

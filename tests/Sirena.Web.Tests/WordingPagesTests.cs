@@ -16,6 +16,26 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
     private string Shown => Browser.FindElement(By.Id("preview")).Text;
 
     [Fact]
+    public void A_field_is_put_into_a_text_by_writing_its_name()
+    {
+        Go("/wording?id=order-held");
+        var rich = Browser.FindElement(By.CssSelector("[id='p-mail.subject'] + .rich"));
+        rich.SendKeys(Keys.End + " @custom");
+        Until(() => Browser.FindElements(By.CssSelector("#at-list:popover-open .picko")).Count > 0, "Fields of that name are offered");
+        rich.SendKeys(Keys.Escape);
+        Assert.Empty(Browser.FindElements(By.CssSelector("#at-list:popover-open")));
+        rich.SendKeys("er");
+        Until(() => Browser.FindElements(By.CssSelector("#at-list:popover-open .picko[aria-selected=true]")).Count == 1, "They are offered again");
+        var path = Browser.FindElement(By.CssSelector("#at-list .picko[aria-selected=true]")).GetAttribute("data-path");
+        rich.SendKeys(Keys.Enter);
+        Until(
+            () => Browser.FindElement(By.Id("p-mail.subject")).GetDomProperty("value")!.EndsWith($" {{{{{path}}}}}", StringComparison.Ordinal),
+            "The field stands at the end"
+        );
+        Browser.ExecuteScript("window.onbeforeunload = null; document.getElementById('wording').removeAttribute('data-guard')");
+    }
+
+    [Fact]
     public void The_kitchen_s_SMS_is_rewritten_with_the_field_finder_sent_to_herself_and_set_back()
     {
         Go("/wording?id=kitchen&tab=sms");
@@ -86,6 +106,57 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
+    public async Task Facts_are_written_in_rows_shown_with_their_values_and_moved()
+    {
+        var number = await World.OrderAsync();
+        Go("/wording?id=order-paid&tab=sms&order=" + number);
+        Edit("sms", "r.replaceChildren('{{facts}}')");
+        IReadOnlyList<IWebElement> Rows() => [.. Browser.FindElements(By.CssSelector("#facts li"))];
+        while (Rows().Count > 1)
+        {
+            Rows()[0].FindElement(By.CssSelector("[data-move='0']")).Click();
+        }
+
+        void Write(int row, string label, string value)
+        {
+            Rows()[row].FindElement(By.Name("f.label")).SendKeys(label);
+            Rows()[row].FindElement(By.Name("f.value")).SendKeys(value);
+        }
+
+        Write(0, "Number", "order.number");
+        Write(1, "Gate", "order.extra.gate");
+        Until(
+            () => Rows().Count == 3 && Rows()[1].Text.Contains("empty here, left out", StringComparison.Ordinal),
+            "An empty row follows, and what the order lacks is pale"
+        );
+        Until(
+            () => Shown.Contains(number, StringComparison.Ordinal) && Rows()[0].Text.Contains(number, StringComparison.Ordinal),
+            "The value stands beside the fact and in the preview"
+        );
+        Rows()[2].FindElement(By.Name("f.value")).Click();
+        Choose("#fields [data-path='order.customer.name']");
+        Rows()[2].FindElement(By.Name("f.label")).SendKeys("Customer");
+        Rows()[2].FindElement(By.CssSelector("[data-move='-1']")).Click();
+        Until(() => Rows()[1].FindElement(By.Name("f.value")).GetDomProperty("value") == "order.customer.name", "It moved up");
+        NoSeriousFault();
+        Rows()[0].FindElement(By.Name("f.value")).SendKeys("x");
+        Until(
+            () =>
+                Browser
+                    .FindElement(By.CssSelector(".mist[data-for=facts]"))
+                    .Text.Contains("Fact 1: There is no field 'order.numberx'", StringComparison.Ordinal),
+            "The mistake names its fact"
+        );
+        Rows()[0].FindElement(By.Name("f.value")).SendKeys(Keys.Backspace);
+        Choose("button[value=save]");
+        Says("Saved. In force from the next message on.");
+        Assert.Equal(["Number", "Customer", "Gate", ""], Rows().Select(r => r.FindElement(By.Name("f.label")).GetDomProperty("value")));
+        Choose("button[value=back]");
+        Browser.SwitchTo().Alert().Accept();
+        Says("as it was shipped again");
+    }
+
+    [Fact]
     public void HTML_of_one_s_own_is_folded_away_until_there_is_some_and_scripts_in_it_do_not_save()
     {
         Go("/wording?id=order-paid&tab=mail");
@@ -95,6 +166,19 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         Choose("button[value=save]");
         Says("Not saved");
         Assert.True(Browser.FindElement(By.Id("p-mail.html")).Displayed);
+    }
+
+    private bool InFrame(string name, string text)
+    {
+        Browser.SwitchTo().Frame(name);
+        try
+        {
+            return Browser.FindElement(By.TagName("body")).Text.Contains(text, StringComparison.Ordinal);
+        }
+        finally
+        {
+            Browser.SwitchTo().DefaultContent();
+        }
     }
 
     [Fact]
@@ -112,6 +196,16 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         Says("no picture that can be read");
         File.Delete(large);
         NoSeriousFault();
+        var footer = Browser.FindElement(By.Id("footer"));
+        footer.Clear();
+        footer.SendKeys("{{business.name}} to {{order.number}}");
+        Choose("form .btn-primary");
+        Says("can name {{business.name}} and no other field");
+        footer = Browser.FindElement(By.Id("footer"));
+        Assert.Equal("{{business.name}} to {{order.number}}", footer.GetDomProperty("value"));
+        footer.Clear();
+        footer.SendKeys("{{business.name}}, at the quay");
+        Until(() => InFrame("shown", "Averil Quay Provisions, at the quay"), "The mail beside the form follows what is typed");
         Browser.ExecuteScript("document.getElementById('accent').value = '#0a7a3c'");
         Choose("form .btn-primary");
         Says("Saved. In force from the next message on.");

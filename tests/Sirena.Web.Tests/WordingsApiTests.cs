@@ -43,6 +43,30 @@ public sealed class WordingsApiTests(WorldFixture world) : IClassFixture<WorldFi
     }
 
     [Fact]
+    public async Task Facts_stand_where_a_text_says_in_each_channel_s_way_and_come_back_as_they_were_saved()
+    {
+        const string facts =
+            """ "facts":[{"label":"Due","value":"order.dueAt.time","labelled":true},{"label":"Gate","value":"order.extra.gate"},{"label":"Berth","value":"order.extra.berth"}]""";
+        const string texts = """ "mail":{"subject":"{{order.number}}","text":"Look.\n\n{{facts}}"},"sms":"{{order.number}} {{facts}}" """;
+        var (status, body) = await PreviewAsync($"{{{texts},{facts}}}");
+        Assert.Equal(HttpStatusCode.OK, status);
+        Assert.StartsWith("Look.\r\n\r\nDue: 15:30\r\nBerth: N3\r\n", (string)body["mail"]!["text"]!);
+        Assert.Contains(">Berth</th>", (string)body["mail"]!["html"]!);
+        Assert.Equal("PV-1 Due: 15:30, N3", (string)body["sms"]!["text"]!);
+        Assert.Contains(body["fields"]!.AsArray(), f => (string)f!["field"]! == "order.extra.gate" && (bool)f["missing"]!);
+
+        await world.SendAsync(
+            HttpMethod.Put,
+            "/api/wordings/with-facts",
+            world.World.Demo.Token,
+            $"{{\"name\":\"With facts\",\"texts\":[{{\"audience\":\"staff\",{texts},{facts}}}]}}"
+        );
+        var (_, kept, _) = await world.SendAsync(HttpMethod.Get, "/api/wordings/with-facts", world.World.Demo.Token);
+        Assert.Equal(JsonNode.Parse($"{{{facts}}}")!["facts"]!.ToJsonString(), kept!["texts"]![0]!["facts"]!.ToJsonString());
+        await world.SendAsync(HttpMethod.Delete, "/api/wordings/with-facts", world.World.Demo.Token);
+    }
+
+    [Fact]
     public async Task A_curly_quote_forces_the_costly_encoding()
     {
         var (_, body) = await PreviewAsync($$"""{"sms":"{{new string('x', 80)}}’"}""");
@@ -71,6 +95,21 @@ public sealed class WordingsApiTests(WorldFixture world) : IClassFixture<WorldFi
     [InlineData("""{"smss":"x"}""", "staff", "wording.smss", "no member 'smss'")]
     [InlineData("\"no-such\"", "staff", "wording", "no wording 'no-such'")]
     [InlineData("{}", "staff", "wording", "no text")]
+    [InlineData("""{"sms":"{{facts}}","facts":[{"label":"Risk","value":"order.risk.level"}]}""", "customer", "wording.facts[0].value", "is internal")]
+    [InlineData(
+        """{"sms":"{{facts}}","facts":[{"label":"Due","value":"order.dueAt"},{"label":"Due","value":"order.dew"}]}""",
+        "staff",
+        "wording.facts[1].value",
+        "no field 'order.dew'"
+    )]
+    [InlineData("""{"sms":"{{facts}}","facts":[{"value":"order.dueAt"}]}""", "staff", "wording.facts[0].label", "label")]
+    [InlineData(
+        """{"sms":"{{facts}}","facts":[{"label":"Due","value":"order.dueAt","labelled":"yes"}]}""",
+        "staff",
+        "wording.facts[0].labelled",
+        "true or false"
+    )]
+    [InlineData("""{"sms":"{{facts}}","facts":{"Due":"order.dueAt"}}""", "staff", "wording.facts", "list")]
     public async Task What_cannot_be_shown_is_422_with_its_place(string wording, string audience, string path, string words)
     {
         var (status, body) = await PreviewAsync(wording, $"\"audience\":\"{audience}\"");

@@ -74,6 +74,10 @@ public sealed class WorldFixture : IAsyncLifetime
 
     public Task<(HttpStatusCode Status, JsonNode? Body, HttpResponseMessage Answer)> GetAsync(string path) => SendAsync(HttpMethod.Get, path, World.Demo.Token);
 
+    /// <summary>The order of the newest alert that has one: alerts of Sirena's own have none.</summary>
+    public async Task<string> OrderAsync() =>
+        (await GetAsync("/api/alerts?limit=50")).Body!["items"]!.AsArray().Select(a => (string?)a!["order"]).First(o => o is not null)!;
+
     public Task<(HttpStatusCode Status, JsonNode? Body, HttpResponseMessage Answer)> EventAsync(string body, string type = "application/cloudevents+json") =>
         SendAsync(HttpMethod.Post, "/api/events", World.Demo.SourceKey, body, type);
 

@@ -31,7 +31,10 @@ public sealed record HostileCall(string Method, string Path, string Type, byte[]
     public override string ToString() => $"{Method} {Path} ({Type}): {Encoding.UTF8.GetString(Body[..Math.Min(Body.Length, 160)]).ReplaceLineEndings("⏎")}";
 }
 
-/// <summary>Makes such requests: every document that the application takes, cut at its lines, with bytes flipped and values replaced by extremes, and what is known to have broken readers elsewhere. The same seed makes the same.</summary>
+/// <summary>
+/// Makes such requests: every document that the application takes, cut at its lines, with bytes flipped and values replaced by extremes, and what is known to
+/// have broken readers elsewhere. The same seed makes the same.
+/// </summary>
 public static class HostileCalls
 {
     private static readonly string[] Extremes =

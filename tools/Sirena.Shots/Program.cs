@@ -57,7 +57,9 @@ Shoot("/channels?id=phone", "channels");
 await SourceShots.BodiesAsync(world);
 Shoot("/sources?id=ledger", "sources");
 Shoot("/sources/ledger/reading", "reading");
+Light("night");
 Shoot("/proof", "proof");
+Light("day");
 Shoot("/people", "people");
 Shoot("/people/rota?team=credit-control", "rota");
 Shoot("/people/who?rule=held-for-credit&at=2026-11-27T10:00", "who-would-be-told");
@@ -66,11 +68,11 @@ Shoot("/wording?id=order-held&tab=sms", "wording");
 browser.Navigate().GoToUrl(world.Url + "/people/notices");
 browser.FindElement(By.Id("headline")).SendKeys("Berths 4 to 7 closed from 15:00 to 15:40");
 browser.FindElement(By.Id("text")).SendKeys("The fuel barge lies across berths 4 to 7. Bring goods over the north ramp, be clear by 16:00.");
-browser.FindElement(By.CssSelector("#n-t0 option[value='duty:quayside-drivers']")).Click();
+Press("#n-t0 option[value='duty:quayside-drivers']");
 await Task.Delay(900);
 browser.FindElement(By.Id("n-tadd")).Click();
 await Task.Delay(900);
-browser.FindElement(By.CssSelector("#n-t1 option[value='team:kitchen']")).Click();
+Press("#n-t1 option[value='team:kitchen']");
 await Task.Delay(900);
 Take("notice");
 
@@ -101,15 +103,20 @@ void Shoot(string path, string name)
     browser.Navigate().GoToUrl(world.Url + steps[0]);
     foreach (var step in steps.Skip(1))
     {
-        ((IJavaScriptExecutor)browser).ExecuteScript(
-            "const e = document.querySelector(arguments[0]); e.scrollIntoView({block:'center'}); if (e.tagName === 'OPTION') { e.selected = true; e.closest('select').dispatchEvent(new Event('change', { bubbles: true })); } else e.click();",
-            step
-        );
+        Press(step);
         Thread.Sleep(900);
     }
 
     Take(name);
 }
+
+void Press(string selector) =>
+    ((IJavaScriptExecutor)browser).ExecuteScript(
+        "const e = document.querySelector(arguments[0]); e.scrollIntoView({block:'center'}); if (e.tagName === 'OPTION') { e.selected = true; e.closest('select').dispatchEvent(new Event('change', { bubbles: true })); } else e.click();",
+        selector
+    );
+
+void Light(string light) => ((IJavaScriptExecutor)browser).ExecuteScript("document.cookie = `sirena-light=${arguments[0]}; path=/`", light);
 
 void Take(string name)
 {

@@ -10,7 +10,9 @@ using Sirena.Web;
 
 namespace Sirena.Shots;
 
-/// <summary>The demo in one process against a database of its own: the application, the stand-ins, Averil Quay's data. For pictures, tests and benchmarks.</summary>
+/// <summary>
+/// The demo in one process against a database of its own: the application, the stand-ins, Averil Quay's data. For pictures, tests and benchmarks.
+/// </summary>
 public sealed class World : IAsyncDisposable
 {
     private readonly string server;
@@ -46,11 +48,7 @@ public sealed class World : IAsyncDisposable
     /// <param name="at">A fixed clock, or <see langword="null"/> for the real one.</param>
     public static async Task<World> MakeAsync(string server, int days, int aDay, Instant? at = null, bool reports = false)
     {
-        var keyFile = Path.GetTempFileName();
-        await File.WriteAllTextAsync(keyFile, Convert.ToBase64String(System.Security.Cryptography.RandomNumberGenerator.GetBytes(32)));
-        var world = new World(server, $"w_{Guid.NewGuid():N}", keyFile) { Reports = reports };
-        await world.ExecuteAsync("postgres", $"create database {world.Name}");
-        world.StandIns = await StandInHost.StartAsync(0, 0);
+        var world = await BeginAsync(server, reports);
         IClock clock = at is { } fixedAt ? new StillClock(fixedAt) : SystemClock.Instance;
         var port = StandInHost.FreePort();
         var url = $"http://127.0.0.1:{port}";
@@ -75,12 +73,19 @@ public sealed class World : IAsyncDisposable
     /// <summary>Makes an installation of which nobody has set anything up: an empty database, one node, the stand-ins beside it.</summary>
     public static async Task<World> EmptyAsync(string server)
     {
+        var world = await BeginAsync(server, reports: false);
+        await world.StartNodeAsync(StandInHost.FreePort());
+        return world;
+    }
+
+    // An empty database, a key, the stand-ins.
+    private static async Task<World> BeginAsync(string server, bool reports)
+    {
         var keyFile = Path.GetTempFileName();
         await File.WriteAllTextAsync(keyFile, Convert.ToBase64String(System.Security.Cryptography.RandomNumberGenerator.GetBytes(32)));
-        var world = new World(server, $"w_{Guid.NewGuid():N}", keyFile);
+        var world = new World(server, $"w_{Guid.NewGuid():N}", keyFile) { Reports = reports };
         await world.ExecuteAsync("postgres", $"create database {world.Name}");
         world.StandIns = await StandInHost.StartAsync(0, 0);
-        await world.StartNodeAsync(StandInHost.FreePort());
         return world;
     }
 

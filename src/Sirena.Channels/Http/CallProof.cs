@@ -13,7 +13,8 @@ namespace Sirena.Channels.Http;
 public sealed record CallFacts(Func<string, string?> Header, ReadOnlyMemory<byte> Body, string? InAddress);
 
 /// <summary>Why a call is refused.</summary>
-/// <param name="Kind">In one word: <c>no-proof</c>, <c>wrong-password</c>, <c>wrong-signature</c>, <c>no-time</c>, <c>too-old</c>, <c>wrong-address</c>, <c>wrong-key</c>, <c>no-secret</c>.</param>
+/// <param name="Kind">In one word: <c>no-proof</c>, <c>wrong-password</c>, <c>wrong-signature</c>, <c>no-time</c>, <c>too-old</c>, <c>wrong-address</c>,
+/// <c>wrong-key</c>, <c>no-secret</c>.</param>
 /// <param name="Sentence">What is wrong and the way out; nothing of the secret.</param>
 public sealed record CallRefusal(string Kind, string Sentence);
 

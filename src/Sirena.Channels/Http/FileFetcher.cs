@@ -10,7 +10,8 @@ namespace Sirena.Channels.Http;
 public sealed record FetchedFile(string Name, string Type, byte[] Content);
 
 /// <summary>
-/// Fetches files that the order system names by an address. The address is checked where the connection is made, each redirect anew; time, size and type are limited, and the type is told by the content, not by what the server says.
+/// Fetches files that the order system names by an address. The address is checked where the connection is made, each redirect anew; time, size and type are
+/// limited, and the type is told by the content, not by what the server says.
 /// </summary>
 public sealed class FileFetcher(OutsideHosts hosts) : IDisposable
 {

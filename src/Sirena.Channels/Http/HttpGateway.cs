@@ -17,7 +17,8 @@ namespace Sirena.Channels.Http;
 /// <param name="Name">The gateway's name.</param>
 /// <param name="Address">Where they are posted to.</param>
 /// <param name="Headers">Headers of each request.</param>
-/// <param name="Body">The body in Mustache with the fields <c>to</c>, <c>text</c>, <c>subject</c>, <c>id</c> and <c>receipts</c>, values escaped for JSON.</param>
+/// <param name="Body">The body in Mustache with the fields <c>to</c>, <c>text</c>, <c>subject</c>, <c>id</c> and <c>receipts</c>, values escaped for
+/// JSON.</param>
 /// <param name="IdAt">Where the message's id stands in the answer, members joined by dots.</param>
 /// <param name="ErrorAt">Where the error's words stand.</param>
 /// <param name="Key">The key that signs requests, or <see langword="null"/>.</param>
@@ -36,7 +37,10 @@ public sealed record HttpSettings(
     int Width
 );
 
-/// <summary>Posts messages over HTTP to any carrier that can be described by an address, headers and a body. Requests are signed (Standard Webhooks); the delivery's id is the call's id, so that a repeat can be told.</summary>
+/// <summary>
+/// Posts messages over HTTP to any carrier that can be described by an address, headers and a body. Requests are signed (Standard Webhooks); the delivery's id
+/// is the call's id, so that a repeat can be told.
+/// </summary>
 public sealed class HttpGateway(HttpSettings settings, OutsideHosts hosts, TimeProvider time) : IGateway
 {
     private const int MostKept = 300;

@@ -20,7 +20,9 @@ public sealed record InstructionAnswer(AttemptOutcome Outcome, string? Code, str
     public Duration? RetryAfter { get; init; }
 }
 
-/// <summary>Posts instructions to order systems: a CloudEvent, signed as Standard Webhooks says, with the instruction's id as the key by which a repeat is known.</summary>
+/// <summary>
+/// Posts instructions to order systems: a CloudEvent, signed as Standard Webhooks says, with the instruction's id as the key by which a repeat is known.
+/// </summary>
 public sealed class InstructionCalls(OutsideHosts hosts, TimeProvider time) : IDisposable
 {
     private const int MostKept = 500;

@@ -4,7 +4,8 @@ using System.Net.Sockets;
 namespace Sirena.Channels.Http;
 
 /// <summary>
-/// Lets requests to addresses that people give reach the outside only: loopback, private, link-local and other inner addresses are refused when the connection is made, on the address that the name really has,
+/// Lets requests to addresses that people give reach the outside only: loopback, private, link-local and other inner addresses are refused when the connection
+/// is made, on the address that the name really has,
 /// unless the host is on the list.
 /// </summary>
 /// <param name="allowed">Hosts that may be inside, as they are written in addresses.</param>
@@ -57,7 +58,8 @@ public sealed class OutsideHosts(IEnumerable<string> allowed)
             || (b[0] == 100 && b[1] is >= 64 and < 128);
     }
 
-    // An IPv4 address that an IPv6 one carries on: translated (RFC 6052, 64:ff9b::/96), 6to4 (RFC 3056, 2002::/16), or the old compatible form (RFC 4291, 2.5.5.1).
+    // An IPv4 address that an IPv6 one carries on: translated (RFC 6052, 64:ff9b::/96), 6to4 (RFC 3056, 2002::/16), or the old compatible form (RFC 4291,
+    // 2.5.5.1).
     private static IPAddress? Carried(byte[] b) =>
         b.AsSpan(0, 12).SequenceEqual(new byte[] { 0, 0x64, 0xFF, 0x9B, 0, 0, 0, 0, 0, 0, 0, 0 })
         || (!b.AsSpan(0, 12).ContainsAnyExcept((byte)0) && b.AsSpan(12).ContainsAnyExcept((byte)0) && b is not [.., 0, 0, 0, 1])

@@ -14,7 +14,8 @@ public static class WebhookSignature
     public static string NewKey() => "whsec_" + Convert.ToBase64String(RandomNumberGenerator.GetBytes(24));
 
     /// <summary>The signature of a call.</summary>
-    /// <param name="key">The key: base64 as the Standard Webhooks libraries read it, with or without <c>whsec_</c> before it; any other text as it stands.</param>
+    /// <param name="key">The key: base64 as the Standard Webhooks libraries read it, with or without <c>whsec_</c> before it; any other text as it
+    /// stands.</param>
     /// <param name="id">The call's id.</param>
     /// <param name="timestamp">Seconds since 1970.</param>
     /// <param name="body">The body.</param>

@@ -10,7 +10,8 @@ using Sirena.Core.Deliveries;
 namespace Sirena.Channels.Mail;
 
 /// <summary>
-/// Hands mail to a server over SMTP (RFC 5321). Connections are kept for a while and used again. Nagle's algorithm and pipelining are off: together with delayed
+/// Hands mail to a server over SMTP (RFC 5321). Connections are kept for a while and used again. Nagle's algorithm and pipelining are off: together with
+/// delayed
 /// acknowledgements they cost 90 ms a message.
 /// </summary>
 public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGateway

@@ -177,18 +177,19 @@ public static class MailProbe
             );
         }
 
+        // What the library says of it speaks of handshakes and of its own settings, to programmers.
         log.Fail("no encryption there");
         return settings.Encryption == "starttls"
             ? log.End(
                 $"{host} does not offer STARTTLS at port {settings.Port}.",
-                e.Message,
+                "It answers, but only unencrypted: a name and password would be readable on the way, so nothing was sent.",
                 lines,
                 "Try port 465 with TLS.",
                 "Choose no encryption only inside your own network."
             )
             : log.End(
                 $"{host} does not speak TLS at port {settings.Port}.",
-                e.Message,
+                $"The line was opened with TLS and {(e is SslHandshakeException or IOException ? "what came back was not TLS" : "nothing usable came back")}: this port begins unencrypted, or something else listens there.",
                 lines,
                 "Try STARTTLS: port 587 usually begins unencrypted and then encrypts."
             );

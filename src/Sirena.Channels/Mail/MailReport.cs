@@ -27,11 +27,9 @@ public sealed record MailReport(ReportAction Action, string Words)
         {
             foreach (var group in status.StatusGroups.Skip(1))
             {
-                var words = string.Join(
-                    " ",
-                    new[] { group["Status"], group["Diagnostic-Code"]?.Replace("smtp;", "", StringComparison.OrdinalIgnoreCase).Trim() }
-                        .Where(w => !string.IsNullOrEmpty(w))
-                        .Distinct()
+                var words = Said(
+                    group["Status"]?.Trim() ?? "",
+                    group["Diagnostic-Code"]?.Replace("smtp;", "", StringComparison.OrdinalIgnoreCase).Trim() ?? ""
                 );
                 switch (group["Action"]?.Trim().ToLowerInvariant())
                 {
@@ -62,4 +60,8 @@ public sealed record MailReport(ReportAction Action, string Words)
         );
         return new MailReport(ReportAction.Failed, text.Length > 300 ? text[..300] : text);
     }
+
+    // A server's own words mostly hold the status already: '5.1.1' and 'smtp; 550 5.1.1 Nobody here' say it once.
+    private static string Said(string status, string diagnostic) =>
+        diagnostic.Contains(status, StringComparison.Ordinal) ? diagnostic : $"{status} {diagnostic}".Trim();
 }

@@ -16,7 +16,8 @@ namespace Sirena.Channels.Mail;
 public sealed record MailServerFound(string Host, int Port, string Encryption, bool SignsIn, string Because);
 
 /// <summary>
-/// Finds the server that takes a domain's outgoing mail: what the domain publishes (SRV, RFC 6186 and 8314), then the usual names and the ones that take its mail (MX), each by the usual ports. Only those that answer
+/// Finds the server that takes a domain's outgoing mail: what the domain publishes (SRV, RFC 6186 and 8314), then the usual names and the ones that take its
+/// mail (MX), each by the usual ports. Only those that answer
 /// with a certificate that holds are named, with what they offer.
 /// </summary>
 /// <param name="nameServer">The name server; <see langword="null"/> for the machine's own.</param>
@@ -24,16 +25,7 @@ public sealed class MailServerSearch(IPEndPoint? nameServer)
 {
     private const int Most = 12;
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(5);
-    private readonly LookupClient dns = new(
-        nameServer is null
-            ? new LookupClientOptions { Timeout = TimeSpan.FromSeconds(3), Retries = 1 }
-            : new LookupClientOptions(nameServer)
-            {
-                Timeout = TimeSpan.FromSeconds(3),
-                Retries = 1,
-                UseTcpFallback = false,
-            }
-    );
+    private readonly NameQuestions names = new(nameServer);
 
     /// <summary>Finds them, the best first: published ones, then encrypted ones.</summary>
     /// <param name="domain">The part of an address after the @.</param>
@@ -97,12 +89,10 @@ public sealed class MailServerSearch(IPEndPoint? nameServer)
         }
     }
 
-    private async Task<IReadOnlyList<(string Host, int Port)>> ServicesAsync(string name, CancellationToken cancel)
-    {
-        try
-        {
-            var answer = await dns.QueryAsync(name, QueryType.SRV, cancellationToken: cancel);
-            return
+    private async Task<IReadOnlyList<(string Host, int Port)>> ServicesAsync(string name, CancellationToken cancel) =>
+        await names.AskAsync(name, QueryType.SRV, cancel) is not { } answer
+            ? []
+            :
             [
                 .. answer
                     .Answers.SrvRecords()
@@ -112,23 +102,9 @@ public sealed class MailServerSearch(IPEndPoint? nameServer)
                     .Where(s => s.Item1.Length > 0)
                     .Take(4),
             ];
-        }
-        catch (DnsResponseException)
-        {
-            return [];
-        }
-    }
 
-    private async Task<IReadOnlyList<string>> ExchangersAsync(string domain, CancellationToken cancel)
-    {
-        try
-        {
-            var answer = await dns.QueryAsync(domain, QueryType.MX, cancellationToken: cancel);
-            return [.. answer.Answers.MxRecords().OrderBy(m => m.Preference).Select(m => m.Exchange.Value.TrimEnd('.')).Where(h => h.Length > 0).Take(2)];
-        }
-        catch (DnsResponseException)
-        {
-            return [];
-        }
-    }
+    private async Task<IReadOnlyList<string>> ExchangersAsync(string domain, CancellationToken cancel) =>
+        await names.AskAsync(domain, QueryType.MX, cancel) is not { } answer
+            ? []
+            : [.. answer.Answers.MxRecords().OrderBy(m => m.Preference).Select(m => m.Exchange.Value.TrimEnd('.')).Where(h => h.Length > 0).Take(2)];
 }

@@ -14,7 +14,7 @@ namespace Sirena.Channels.Mail;
 public sealed record MailSender(string Address, string Name, string? ReplyTo = null)
 {
     /// <summary>The part after the @.</summary>
-    public string Domain => Address[(Address.IndexOf('@', StringComparison.Ordinal) + 1)..];
+    public string Domain => MailAddress.DomainOf(Address);
 }
 
 /// <summary>How mail is signed (DKIM, RFC 6376).</summary>
@@ -68,7 +68,10 @@ public sealed record MailSettings(
     /// <summary>Gives the address where a reader ends such mail (RFC 8058); <see langword="null"/> names none.</summary>
     public Func<string, string>? Unsubscribe { get; init; }
 
-    /// <summary>The name said in EHLO (RFC 5321, 4.1.1.1), or <see langword="null"/> for this machine's own; where that has no domain, the address that the call comes from.</summary>
+    /// <summary>
+    /// The name said in EHLO (RFC 5321, 4.1.1.1), or <see langword="null"/> for this machine's own; where that has no domain, the address that the call comes
+    /// from.
+    /// </summary>
     public string? Ehlo { get; init; }
 
     /// <summary>The authority that signs the server's certificate, PEM, where it is none that this machine knows.</summary>

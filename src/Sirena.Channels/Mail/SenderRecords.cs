@@ -32,16 +32,7 @@ public sealed record SenderRecord(string Kind, string Name, string? Text, Record
 /// <param name="server">A name server, or <see langword="null"/> for those of the machine.</param>
 public sealed class SenderRecords(IPEndPoint? server)
 {
-    private readonly LookupClient dns = new(
-        server is null
-            ? new LookupClientOptions { Timeout = TimeSpan.FromSeconds(4), Retries = 1 }
-            : new LookupClientOptions(server)
-            {
-                Timeout = TimeSpan.FromSeconds(4),
-                Retries = 1,
-                UseTcpFallback = false,
-            }
-    );
+    private readonly NameQuestions names = new(server);
 
     /// <summary>Looks the three up.</summary>
     /// <param name="domain">The part of the sender's address after the @.</param>
@@ -162,21 +153,9 @@ public sealed class SenderRecords(IPEndPoint? server)
         };
     }
 
-    private async Task<IReadOnlyList<string>?> TextsAsync(string name, CancellationToken cancel)
-    {
-        try
-        {
-            var answer = await dns.QueryAsync(name, QueryType.TXT, cancellationToken: cancel);
-            return answer.HasError && answer.Header.ResponseCode != DnsHeaderResponseCode.NotExistentDomain
-                ? null
-                : [.. answer.Answers.OfType<TxtRecord>().Select(t => string.Concat(t.Text))];
-        }
-        catch (Exception e)
-            when (e is DnsResponseException or System.Net.Sockets.SocketException or InvalidOperationException
-                || (e is OperationCanceledException && !cancel.IsCancellationRequested)
-            )
-        {
-            return null;
-        }
-    }
+    private async Task<IReadOnlyList<string>?> TextsAsync(string name, CancellationToken cancel) =>
+        await names.AskAsync(name, QueryType.TXT, cancel) is not { } answer
+        || (answer.HasError && answer.Header.ResponseCode != DnsHeaderResponseCode.NotExistentDomain)
+            ? null
+            : [.. answer.Answers.OfType<TxtRecord>().Select(t => string.Concat(t.Text))];
 }

@@ -4,7 +4,10 @@ using Sirena.Core.Deliveries;
 
 namespace Sirena.Channels.Ticket;
 
-/// <summary>Prints on a ticket printer over raw TCP (port 9100): plain text and a cut, then asks for the printer's state on the same connection. Its answer is the proof.</summary>
+/// <summary>
+/// Prints on a ticket printer over raw TCP (port 9100): plain text and a cut, then asks for the printer's state on the same connection. Its answer is the
+/// proof.
+/// </summary>
 public sealed class TicketGateway : IGateway
 {
     private static readonly byte[] Initialise = [0x1B, 0x40];

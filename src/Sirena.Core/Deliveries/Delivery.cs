@@ -93,10 +93,14 @@ public sealed class Delivery
     /// <summary>The delivery that carries this one's news, for one that was skipped because its reader was told by another rule.</summary>
     public Guid? CarriedBy { get; init; }
 
-    /// <summary>What it shares with the deliveries to the same reader of which the first that lands is enough; <see langword="null"/> where all go at once.</summary>
+    /// <summary>
+    /// What it shares with the deliveries to the same reader of which the first that lands is enough; <see langword="null"/> where all go at once.
+    /// </summary>
     public Guid? Chain { get; init; }
 
-    /// <summary>Until when its rule's other alerts for the same reader are gathered into its message; <see langword="null"/> where nothing is gathered.</summary>
+    /// <summary>
+    /// Until when its rule's other alerts for the same reader are gathered into its message; <see langword="null"/> where nothing is gathered.
+    /// </summary>
     public Instant? GathersUntil { get; init; }
 
     /// <summary>The pause that holds it back, or <see langword="null"/>.</summary>
@@ -114,7 +118,10 @@ public sealed class Delivery
     /// <summary>What is said of a message that may have arrived twice.</summary>
     public const string Twice = "may have arrived twice: an earlier try ended without an answer";
 
-    /// <summary>The number of the attempt that ended without an answer, so that the message may have arrived twice; <see langword="null"/> for none. Nothing takes it away.</summary>
+    /// <summary>
+    /// The number of the attempt that ended without an answer, so that the message may have arrived twice; <see langword="null"/> for none. Nothing takes it
+    /// away.
+    /// </summary>
     public int? TwiceAttempt { get; set; }
 
     /// <summary>The far end's id of the message, by which receipts name it.</summary>

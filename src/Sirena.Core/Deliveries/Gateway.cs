@@ -47,7 +47,9 @@ public sealed class Gateway
     /// <summary>Mail: the name to sign in with, or <see langword="null"/> for not signing in.</summary>
     public string? User { get; set; }
 
-    /// <summary>Mail: where an access token is asked for (OAuth 2.0, RFC 6749, 4.4, with the secret as the client's); <see langword="null"/> signs in with the password.</summary>
+    /// <summary>
+    /// Mail: where an access token is asked for (OAuth 2.0, RFC 6749, 4.4, with the secret as the client's); <see langword="null"/> signs in with the password.
+    /// </summary>
     public string? TokenAddress { get; set; }
 
     /// <summary>Mail: the client's id at the token's address.</summary>

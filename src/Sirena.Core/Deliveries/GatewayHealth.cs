@@ -4,7 +4,8 @@ using NodaTime;
 namespace Sirena.Core.Deliveries;
 
 /// <summary>
-/// What is known of a gateway from how its last messages went: whether it works, and when it is tried again. It fails when it says so itself, when it puts off three different messages or one for a minute,
+/// What is known of a gateway from how its last messages went: whether it works, and when it is tried again. It fails when it says so itself, when it puts off
+/// three different messages or one for a minute,
 /// refuses three different addresses, or breaks off twice, with nothing taken in between.
 /// </summary>
 public sealed record GatewayHealth
@@ -45,7 +46,10 @@ public sealed record GatewayHealth
     /// <summary>Messages that may still try it before the next pause.</summary>
     public int TrialsLeft { get; init; }
 
-    /// <summary>The messages whose addresses it refused since it last took one, by address: they were believed, and are sent again when it turns out to refuse everybody.</summary>
+    /// <summary>
+    /// The messages whose addresses it refused since it last took one, by address: they were believed, and are sent again when it turns out to refuse
+    /// everybody.
+    /// </summary>
     public ImmutableDictionary<string, Guid> Refused { get; init; } = ImmutableDictionary<string, Guid>.Empty;
 
     /// <summary>Since when it puts a message off with nothing taken in between, or <see langword="null"/>.</summary>

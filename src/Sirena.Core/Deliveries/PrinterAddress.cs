@@ -2,10 +2,14 @@ using System.Globalization;
 
 namespace Sirena.Core.Deliveries;
 
-/// <summary>A ticket printer: <c>printer.galley.example:9100?page=858&amp;columns=32</c>. Port 9100, plain letters and 42 columns (80 mm paper) where nothing else is said.</summary>
+/// <summary>
+/// A ticket printer: <c>printer.galley.example:9100?page=858&amp;columns=32</c>. Port 9100, plain letters and 42 columns (80 mm paper) where nothing else is
+/// said.
+/// </summary>
 /// <param name="Host">Its name or address.</param>
 /// <param name="Port">Its raw TCP port.</param>
-/// <param name="Page">The code page that it prints: 437, 850, 858 or 1252; <see langword="null"/> for plain letters without accents, which every printer has.</param>
+/// <param name="Page">The code page that it prints: 437, 850, 858 or 1252; <see langword="null"/> for plain letters without accents, which every printer
+/// has.</param>
 /// <param name="Columns">Characters a line, 20 to 96.</param>
 public sealed record PrinterAddress(string Host, int Port, int? Page, int Columns)
 {

@@ -33,7 +33,10 @@ public sealed class Sender
     /// <summary>Until when that code counts.</summary>
     public Instant? CodeUntil { get; set; }
 
-    /// <summary>The sender for a reader by a gateway: verified, meant for such readers, and accepted by the gateway; the newest of several. <see langword="null"/> when the gateway's own stands.</summary>
+    /// <summary>
+    /// The sender for a reader by a gateway: verified, meant for such readers, and accepted by the gateway; the newest of several. <see langword="null"/> when
+    /// the gateway's own stands.
+    /// </summary>
     public static Sender? For(IEnumerable<Sender> senders, Audience audience, string? gateway) =>
         senders
             .Where(s =>

@@ -18,7 +18,9 @@ public enum SmsEncoding
 /// <param name="Instead">What could stand in its place, or <see langword="null"/>.</param>
 public sealed record CostlyCharacter(string Text, string? Instead);
 
-/// <summary>A text message as the network counts it: 160 septets in one segment and 153 in each of several, or 70 and 67 16-bit units (GSM 03.38 and 03.40, 9.2.3.24.1).</summary>
+/// <summary>
+/// A text message as the network counts it: 160 septets in one segment and 153 in each of several, or 70 and 67 16-bit units (GSM 03.38 and 03.40, 9.2.3.24.1).
+/// </summary>
 /// <param name="Text">The text.</param>
 /// <param name="Encoding">Its encoding.</param>
 /// <param name="Units">Septets or 16-bit units, without what fills a segment up.</param>

@@ -38,7 +38,9 @@ public enum Station
     Alert,
 }
 
-/// <summary>Five stations from an empty installation to the first answered alert. None is ticked by hand: each closes by evidence, and opens again when that fails.</summary>
+/// <summary>
+/// Five stations from an empty installation to the first answered alert. None is ticked by hand: each closes by evidence, and opens again when that fails.
+/// </summary>
 public static class FirstDay
 {
     /// <summary>How each station stands.</summary>

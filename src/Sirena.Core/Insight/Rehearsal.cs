@@ -22,6 +22,11 @@ public sealed record RehearsedAlert(string? Subject, string Case, Instant At, IR
 /// <param name="Step">The step of the ladder that would ask, if nobody answered until then; 0 for at once.</param>
 public sealed record RehearsedAsk(string Kind, string? Subject, Instant At, int Step);
 
+/// <summary>How often a case was the one that is used.</summary>
+/// <param name="Case">The case's name.</param>
+/// <param name="Events">Of how many events; those that joined an alert or rested are counted too.</param>
+public sealed record CaseFit(string Case, int Events);
+
 /// <summary>One rule over past events, as if it had been in force: it raises, joins and rests as it would have. Nobody is told.</summary>
 /// <param name="rule">The rule.</param>
 /// <param name="staff">Everybody, and the rota; as they are now.</param>
@@ -29,6 +34,13 @@ public sealed record RehearsedAsk(string Kind, string? Subject, Instant At, int 
 public sealed class RehearsalRun(CompiledRule rule, StaffDirectory staff, Business business)
 {
     private readonly Dictionary<string, Alert> latest = [];
+    private readonly Dictionary<string, int> fits = [];
+
+    /// <summary>How many events of the kinds that it listens to came by.</summary>
+    public int Heard { get; private set; }
+
+    /// <summary>Each case in its order, with how often it was used.</summary>
+    public IReadOnlyList<CaseFit> Cases => [.. rule.Rule.Cases.Select(c => new CaseFit(c.Name, fits.GetValueOrDefault(c.Name)))];
 
     /// <summary>What it would have raised.</summary>
     public List<RehearsedAlert> Alerts { get; } = [];
@@ -48,9 +60,11 @@ public sealed class RehearsalRun(CompiledRule rule, StaffDirectory staff, Busine
         End(happened);
         if (rule.Rule.When.Contains(happened.Type))
         {
+            Heard++;
             var facts = new Facts(happened, business.Zone, business.Currency);
             if (rule.Decide(facts) is { Outcome: Outcome.Matched } decision)
             {
+                fits[decision.Case!.Name] = fits.GetValueOrDefault(decision.Case.Name) + 1;
                 Match(decision, facts);
             }
         }
@@ -150,6 +164,15 @@ public sealed record Rehearsal(int Events, IReadOnlyList<RehearsedAlert> Draft, 
 {
     /// <summary>What the draft would have asked of the order system.</summary>
     public IReadOnlyList<RehearsedAsk> Asks { get; init; } = [];
+
+    /// <summary>How many events of the kinds that the draft listens to came by.</summary>
+    public int Heard { get; init; }
+
+    /// <summary>Each case of the draft, with how often it was used.</summary>
+    public IReadOnlyList<CaseFit> Cases { get; init; } = [];
+
+    /// <summary>The cases that fitted none of the events, though there were some.</summary>
+    public IReadOnlyList<string> NeverFit => Heard == 0 ? [] : [.. Cases.Where(c => c.Events == 0).Select(c => c.Case)];
 
     /// <summary>Alerts a day, every day of the period.</summary>
     public IReadOnlyList<(LocalDate Day, int Draft, int InForce)> ByDay(Instant from, Instant to, DateTimeZone zone)

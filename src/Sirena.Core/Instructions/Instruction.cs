@@ -239,7 +239,10 @@ public sealed class Instruction
         return true;
     }
 
-    /// <summary>An event shows it, or the order system says that it is done. An event that comes before the answer counts too; what was dropped or refused was not done by this instruction.</summary>
+    /// <summary>
+    /// An event shows it, or the order system says that it is done. An event that comes before the answer counts too; what was dropped or refused was not done
+    /// by this instruction.
+    /// </summary>
     /// <returns>Whether it counts.</returns>
     public bool See(Instant now, long? happened)
     {

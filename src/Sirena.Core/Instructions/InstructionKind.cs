@@ -275,7 +275,9 @@ public static class InstructionKinds
     /// <summary>The kind of a name, or <see langword="null"/>.</summary>
     public static InstructionKind? Find(string name) => All.FirstOrDefault(k => k.Name == name);
 
-    /// <summary>Whether two instructions for one order ask for opposite things: hold and release, two statuses, cancelling and anything that goes on with the order.</summary>
+    /// <summary>
+    /// Whether two instructions for one order ask for opposite things: hold and release, two statuses, cancelling and anything that goes on with the order.
+    /// </summary>
     public static bool Opposite((string Kind, JsonObject With) a, (string Kind, JsonObject With) b) =>
         (a.Kind, b.Kind) switch
         {

@@ -127,10 +127,16 @@ public sealed class AlertStep
     /// <summary>0 for the first telling.</summary>
     public int Index { get; init; }
 
-    /// <summary>Its place in the case's ladder, 0 for the first telling. It differs from the index once the alert was passed on: the ladder begins anew then, and what fired before stays as proof.</summary>
+    /// <summary>
+    /// Its place in the case's ladder, 0 for the first telling. It differs from the index once the alert was passed on: the ladder begins anew then, and what
+    /// fired before stays as proof.
+    /// </summary>
     public int Rung { get; init; }
 
-    /// <summary>Whom it tells instead of the case's recipients: <c>person:</c> or <c>team:</c> and an id, where the alert was passed on to them; else <see langword="null"/>.</summary>
+    /// <summary>
+    /// Whom it tells instead of the case's recipients: <c>person:</c> or <c>team:</c> and an id, where the alert was passed on to them; else
+    /// <see langword="null"/>.
+    /// </summary>
     public string? Aim { get; init; }
 
     /// <summary>When it is due.</summary>

@@ -37,11 +37,13 @@ public sealed record AnswerGiven(AnswerKind Kind, string Person, Duration DoneWi
 public sealed record Answering(string? Problem, bool Conflict, bool Noted);
 
 /// <summary>
-/// The life of an alert: all that changes its state, and the times of its steps, stands here and nowhere else. Who calls it stores the alert and the steps in hand: those that were added to the list and those
+/// The life of an alert: all that changes its state, and the times of its steps, stands here and nowhere else. Who calls it stores the alert and the steps in
+/// hand: those that were added to the list and those
 /// that were taken out of it too.
 /// </summary>
 /// <remarks>
-/// The clock runs from when the ladder began. It stands still while somebody has the alert, while a pause holds it, and while all messages of the step that fired last are held; a step's time is its delay plus what
+/// The clock runs from when the ladder began. It stands still while somebody has the alert, while a pause holds it, and while all messages of the step that
+/// fired last are held; a step's time is its delay plus what
 /// the clock has stood, computed anew whenever that changes. A step before the order's due time knows no clock.
 /// </remarks>
 public sealed partial class Alert
@@ -209,7 +211,10 @@ public sealed partial class Alert
     /// <summary>Nothing is left to wait for: those who were told only read.</summary>
     public void Settle(Instant now) => (State, EndedAt) = (AlertState.Done, now);
 
-    /// <summary>A match of the same rule and order that raises the case or the urgency: told anew, with the new case's ladder after it. One that had lapsed is open again.</summary>
+    /// <summary>
+    /// A match of the same rule and order that raises the case or the urgency: told anew, with the new case's ladder after it. One that had lapsed is open
+    /// again.
+    /// </summary>
     /// <param name="steps">All steps.</param>
     /// <param name="facts">The new case's ladder.</param>
     /// <param name="held">Until when all messages are held, or <see langword="null"/>.</param>
@@ -242,7 +247,10 @@ public sealed partial class Alert
         Time(steps, facts, now);
     }
 
-    /// <summary>Puts the steps ahead at their times: after the order's due time has changed, or the clock has stood. Steps that never come are taken out, those that come now are added.</summary>
+    /// <summary>
+    /// Puts the steps ahead at their times: after the order's due time has changed, or the clock has stood. Steps that never come are taken out, those that
+    /// come now are added.
+    /// </summary>
     public void Time(List<AlertStep> steps, LadderFacts facts, Instant now)
     {
         if (StoppedAt is not null || Ended)

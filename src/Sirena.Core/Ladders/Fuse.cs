@@ -27,7 +27,8 @@ public sealed record FuseMark(Channel Channel, DeliveryState State, bool Answere
 public sealed record FuseKnot(Instant At, bool Fired, string Names, IReadOnlyList<FuseMark> Marks);
 
 /// <summary>
-/// An alert as a line that burns towards its next step: knots, times and states, without geometry. It burns from the raising to now while nobody has it, is cut where somebody took it, and burnt out where it lapsed.
+/// An alert as a line that burns towards its next step: knots, times and states, without geometry. It burns from the raising to now while nobody has it, is cut
+/// where somebody took it, and burnt out where it lapsed.
 /// </summary>
 /// <param name="Begin">When the alert was raised.</param>
 /// <param name="Knots">Its steps in order of time.</param>
@@ -50,7 +51,9 @@ public sealed record Fuse(Instant Begin, IReadOnlyList<FuseKnot> Knots, Instant?
         : next.At - now > HotBy ? FuseHeat.Near
         : FuseHeat.Hot;
 
-    /// <summary>By this the Watch orders alerts: burnt-out ones first, then the next to burn down, then those that burn without an end, then those that somebody has.</summary>
+    /// <summary>
+    /// By this the Watch orders alerts: burnt-out ones first, then the next to burn down, then those that burn without an end, then those that somebody has.
+    /// </summary>
     public (int Rank, Instant At) Order =>
         BurntAt is { } burnt ? (0, burnt)
         : CutAt is { } cut ? (3, cut)

@@ -26,7 +26,8 @@ public static class LadderClock
         };
 
     /// <summary>
-    /// The times of a whole ladder. When the order is due before the next step would come, that one is pulled forward to the due time; the others keep theirs. A step whose time never comes is left out.
+    /// The times of a whole ladder. When the order is due before the next step would come, that one is pulled forward to the due time; the others keep theirs.
+    /// A step whose time never comes is left out.
     /// </summary>
     /// <param name="ladder">The steps.</param>
     /// <param name="raised">When the alert was raised, or when the ladder began anew.</param>

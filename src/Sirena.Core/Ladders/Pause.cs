@@ -4,7 +4,8 @@ using Sirena.Core.Rules;
 namespace Sirena.Core.Ladders;
 
 /// <summary>
-/// Alerts of a rule, of a team or of everything are held back until a time: they are raised, nobody is told of them, and the ladders of those that are open stand still. Nothing is lost: what was held back goes out
+/// Alerts of a rule, of a team or of everything are held back until a time: they are raised, nobody is told of them, and the ladders of those that are open
+/// stand still. Nothing is lost: what was held back goes out
 /// when the pause ends, or somebody decides.
 /// </summary>
 public sealed class Pause

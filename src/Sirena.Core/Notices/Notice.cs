@@ -3,7 +3,10 @@ using Sirena.Core.Rules;
 
 namespace Sirena.Core.Notices;
 
-/// <summary>A message that a supervisor sends once, to people, teams or whoever is on duty, now or at a time. It goes out as an event of its own, with the same proof and answers as any alert.</summary>
+/// <summary>
+/// A message that a supervisor sends once, to people, teams or whoever is on duty, now or at a time. It goes out as an event of its own, with the same proof
+/// and answers as any alert.
+/// </summary>
 public sealed class Notice
 {
     /// <summary>Its id.</summary>

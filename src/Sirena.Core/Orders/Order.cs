@@ -75,6 +75,9 @@ public sealed class Status
     /// <summary>The mark's id in the design's own set.</summary>
     public required string Mark { get; set; }
 
+    /// <summary>The tone of its mark, one of <see cref="StatusTones"/>; <see langword="null"/> for the one of its kind.</summary>
+    public string? Tone { get; set; }
+
     /// <summary>Its place in the usual way of an order, from 1.</summary>
     public int Position { get; set; }
 

@@ -4,7 +4,9 @@ using Sirena.Core.Rules;
 
 namespace Sirena.Core.Orders;
 
-/// <summary>The order system's words for the statuses: each is turned into the status's id as an event comes in, so that rules and lists know one name only.</summary>
+/// <summary>
+/// The order system's words for the statuses: each is turned into the status's id as an event comes in, so that rules and lists know one name only.
+/// </summary>
 public sealed class StatusWords
 {
     private readonly FrozenDictionary<string, string> byWord;

@@ -5,7 +5,9 @@ namespace Sirena.Core.People;
 /// <summary>Covers that lead back to whoever is away.</summary>
 public static class Covers
 {
-    /// <summary>The first circle among people's leaves that hold at one time, as the ids along it, begin and end the same; <see langword="null"/> when there is none.</summary>
+    /// <summary>
+    /// The first circle among people's leaves that hold at one time, as the ids along it, begin and end the same; <see langword="null"/> when there is none.
+    /// </summary>
     public static IReadOnlyList<string>? Circle(IReadOnlyDictionary<string, Person> people)
     {
         foreach (var person in people.Values.OrderBy(p => p.Id, StringComparer.Ordinal))

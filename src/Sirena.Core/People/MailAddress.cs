@@ -3,7 +3,10 @@ using System.Text;
 
 namespace Sirena.Core.People;
 
-/// <summary>A mail address as RFC 5321 writes it (dot-atom local part, a domain with an ending), with the letters of any language in it (RFC 6531). Parsed once at the edge, valid ever after.</summary>
+/// <summary>
+/// A mail address as RFC 5321 writes it (dot-atom local part, a domain with an ending), with the letters of any language in it (RFC 6531). Parsed once at the
+/// edge, valid ever after.
+/// </summary>
 public readonly record struct MailAddress
 {
     private MailAddress(string value) => Value = value;
@@ -27,6 +30,9 @@ public readonly record struct MailAddress
 
         return problem is null;
     }
+
+    /// <summary>The part of an address after the @; all of it where there is none.</summary>
+    public static string DomainOf(string address) => address[(address.IndexOf('@', StringComparison.Ordinal) + 1)..];
 
     /// <inheritdoc/>
     public override string ToString() => Value;

@@ -7,7 +7,8 @@ using Period = NodaTime.Period;
 namespace Sirena.Core.People;
 
 /// <summary>
-/// A repetition by RFC 5545, 3.3.10, in wall-clock time. It is worked out here and not by the calendar package, because that one counts every time since the first and
+/// A repetition by RFC 5545, 3.3.10, in wall-clock time. It is worked out here and not by the calendar package, because that one counts every time since the
+/// first and
 /// knows no bound: an hourly shift since 1970 costs it minutes. Here a stretch of time costs as many steps as it has periods (decision 12).
 /// </summary>
 public sealed class Recurrence

@@ -65,7 +65,9 @@ public sealed record LeftOut(string Person, string Because, bool Nobody = false)
     public override int GetHashCode() => HashCode.Combine(Person, Because, Nobody);
 }
 
-/// <summary>Who is told and who is left out; nobody who was named is missing from both. Those whom quiet hours hold stand in both until they are told.</summary>
+/// <summary>
+/// Who is told and who is left out; nobody who was named is missing from both. Those whom quiet hours hold stand in both until they are told.
+/// </summary>
 /// <param name="Told">Who is told at once.</param>
 /// <param name="Held">Who is told when quiet hours end.</param>
 /// <param name="Left">Who is not told, with the reasons.</param>

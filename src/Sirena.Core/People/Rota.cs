@@ -7,7 +7,8 @@ using Duration = NodaTime.Duration;
 namespace Sirena.Core.People;
 
 /// <summary>
-/// Who is on duty when. Repetition, exceptions and time zones are those of RFC 5545; a time without a zone and a whole day are those of the business's time zone. Safe for
+/// Who is on duty when. Repetition, exceptions and time zones are those of RFC 5545; a time without a zone and a whole day are those of the business's time
+/// zone. Safe for
 /// use by several threads; each team's time is worked out once for every four weeks that are asked for.
 /// </summary>
 public sealed class Rota
@@ -37,7 +38,9 @@ public sealed class Rota
     /// <summary>The team has shifts at all.</summary>
     public bool Has(string team) => shifts.Contains(team);
 
-    /// <summary>Why a team's rota cannot be read or worked out, or <see langword="null"/> while it can. Nobody of such a team is on duty; other teams are as they are.</summary>
+    /// <summary>
+    /// Why a team's rota cannot be read or worked out, or <see langword="null"/> while it can. Nobody of such a team is on duty; other teams are as they are.
+    /// </summary>
     public string? Fault(string team)
     {
         Of(team);
@@ -79,7 +82,9 @@ public sealed class Rota
         return [.. found.OrderBy(d => d.From).ThenBy(d => d.Person, StringComparer.Ordinal)];
     }
 
-    /// <summary>The next time at which anybody of a team (or one person of it) comes on duty after an instant, within eight weeks; else <see langword="null"/>.</summary>
+    /// <summary>
+    /// The next time at which anybody of a team (or one person of it) comes on duty after an instant, within eight weeks; else <see langword="null"/>.
+    /// </summary>
     public Duty? Next(string team, Instant at, string? person = null)
     {
         for (var i = 0; i < 3; i++)

@@ -56,7 +56,10 @@ public sealed class StaffDirectory
     /// <summary>The site of that id, or <see langword="null"/>.</summary>
     public Site? Site(string id) => sites.GetValueOrDefault(id);
 
-    /// <summary>The id of a person of the house or a team as somebody writes them: the id itself, the whole name, or a first or last name that only one has; letters count without case and accents. <see langword="null"/> for nobody, or several.</summary>
+    /// <summary>
+    /// The id of a person of the house or a team as somebody writes them: the id itself, the whole name, or a first or last name that only one has; letters
+    /// count without case and accents. <see langword="null"/> for nobody, or several.
+    /// </summary>
     public string? IdOf(string written)
     {
         var wanted = TextFolding.Fold(written.Trim());

@@ -5,7 +5,8 @@ using NodaTime.Text;
 namespace Sirena.Core.People;
 
 /// <summary>
-/// A span of every week: quiet hours, hours of work. It belongs to the day it starts on: Friday 22:00 to 06:00 ends on Saturday. Both ends are wall clock times of the business.
+/// A span of every week: quiet hours, hours of work. It belongs to the day it starts on: Friday 22:00 to 06:00 ends on Saturday. Both ends are wall clock times
+/// of the business.
 /// </summary>
 /// <param name="Days">The days it starts on; every day when empty.</param>
 /// <param name="From">Its begin.</param>

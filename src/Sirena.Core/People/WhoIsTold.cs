@@ -6,7 +6,10 @@ using Sirena.Core.Rules;
 
 namespace Sirena.Core.People;
 
-/// <summary>Resolves recipients into contact points at an instant: teams, duty, leave and cover, opt-outs, quiet hours, broken addresses. A person is told once however often they are named.</summary>
+/// <summary>
+/// Resolves recipients into contact points at an instant: teams, duty, leave and cover, opt-outs, quiet hours, broken addresses. A person is told once however
+/// often they are named.
+/// </summary>
 /// <param name="directory">Everybody, and the rota.</param>
 /// <param name="business">Its time zone and its quiet hours.</param>
 /// <param name="facts">The event and its order.</param>
@@ -185,7 +188,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
             ? [new Candidate(name, "", "the order has no address of the customer")]
             : good.Select(c =>
                 directory.Refused.Contains($"{c.Channel.Name()} {c.Address.ToLowerInvariant()}")
-                    ? new Candidate(name, "", $"the customer wants nothing more by {RuleSentence.Word(c.Channel)} at {c.Address}")
+                    ? new Candidate(name, "", $"the customer wants nothing more by {c.Channel.Traits().Word} at {c.Address}")
                     : new Candidate(name, "you are the order's customer", Contact: c, Customer: true)
             );
 
@@ -217,7 +220,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
     {
         if (!asked.Channels.Contains(contact.Channel))
         {
-            asked.Left.Add(new LeftOut(one.Who, $"{contact.Address} works only by {RuleSentence.Word(contact.Channel)}") { OtherWay = one.Customer });
+            asked.Left.Add(new LeftOut(one.Who, $"{contact.Address} works only by {contact.Channel.Traits().Word}") { OtherWay = one.Customer });
             return false;
         }
 
@@ -264,7 +267,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
             return Leave(
                 asked,
                 person.Id,
-                $"opted out of {(wish.Event is not null ? wish.Event : "this rule")}{(wish.Channel is { } only ? $" by {RuleSentence.Word(only)}" : "")}"
+                $"opted out of {(wish.Event is not null ? wish.Event : "this rule")}{(wish.Channel is { } only ? $" by {only.Traits().Word}" : "")}"
             );
         }
 
@@ -332,7 +335,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
 
     private static ContactPoint? Point(Person person, Channel channel)
     {
-        if (channel == Channel.Screen)
+        if (channel.Traits().OnSight)
         {
             // Whoever is of the house has a list of their own on the screen.
             return person.Outside
@@ -367,15 +370,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         var points = person.Contacts.Where(c => c.Channel == channel).ToArray();
         return points.FirstOrDefault(p => p.BrokenAt is not null) is { } broken ? $"{broken.Address} is broken: {broken.BrokenBecause}"
             : points.Length > 0 ? $"{points[0].Address} is not used until its code was sent back"
-            : channel switch
-            {
-                Channel.Sms => "no phone number",
-                Channel.Mail => "no mail address",
-                Channel.Chat => "no chat handle",
-                Channel.Push => "no browser",
-                Channel.Ticket => "no printer",
-                _ => "no screen",
-            };
+            : channel.Traits().Lacking;
     }
 
     private string Moment(Instant then, Instant now)

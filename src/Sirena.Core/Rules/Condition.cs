@@ -40,7 +40,9 @@ public sealed record ConditionLeaf(string Field, Operator Is, JsonElement Value,
     /// <inheritdoc/>
     public override IEnumerable<ConditionLeaf> Leaves => [this];
 
-    /// <summary>The path of the field that it is compared with (<c>value: { field: stock.threshold }</c>), or <see langword="null"/> where the value stands in the rule.</summary>
+    /// <summary>
+    /// The path of the field that it is compared with (<c>value: { field: stock.threshold }</c>), or <see langword="null"/> where the value stands in the rule.
+    /// </summary>
     public string? With =>
         Value.ValueKind == JsonValueKind.Object
         && Value.TryGetProperty("field", out var other)

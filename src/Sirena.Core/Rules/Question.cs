@@ -302,7 +302,8 @@ public sealed class Question
     }
 
     /// <summary>
-    /// The values of which the field must have one for the question to hold, for an index: folded texts, numbers, yes or no, places in a choice. <see langword="null"/> where the
+    /// The values of which the field must have one for the question to hold, for an index: folded texts, numbers, yes or no, places in a choice.
+    /// <see langword="null"/> where the
     /// operator asks for no equality. A field that has none of them fails the question; one that has some may still fail it.
     /// </summary>
     internal (Field Field, IReadOnlyCollection<object> Keys)? Equalities()
@@ -320,7 +321,10 @@ public sealed class Question
             : null;
     }
 
-    /// <summary>The keys that a field of the event has, in the shape of <see cref="Equalities"/>; <see langword="null"/> where its value is of a shape that no key stands for, so that every rule must be asked.</summary>
+    /// <summary>
+    /// The keys that a field of the event has, in the shape of <see cref="Equalities"/>; <see langword="null"/> where its value is of a shape that no key
+    /// stands for, so that every rule must be asked.
+    /// </summary>
     internal static IEnumerable<object>? KeysOf(Field field, Facts facts)
     {
         if (field.Lines == LineQuantifier.Any)

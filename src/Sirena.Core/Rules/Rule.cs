@@ -44,7 +44,9 @@ public sealed record Rule
     /// <summary>The statuses that end the alert.</summary>
     public ImmutableArray<string> WithdrawAt { get; init; } = [];
 
-    /// <summary>How long whoever took the alert has until it is done, before it burns on; <see langword="null"/> for what the urgency says, zero for no end.</summary>
+    /// <summary>
+    /// How long whoever took the alert has until it is done, before it burns on; <see langword="null"/> for what the urgency says, zero for no end.
+    /// </summary>
     public Duration? DoneWithin { get; init; }
 
     /// <summary>The next step is pulled forward to the order's due time when it would come later.</summary>

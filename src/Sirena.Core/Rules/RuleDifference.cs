@@ -107,65 +107,12 @@ public sealed class RuleDifference(RuleSentence sentence)
             }
         }
 
-        Limits(rule, parts);
+        parts.AddRange(
+            RuleOptions
+                .All.Select(o => (o.What, Value: o.Get(rule), o.Compared))
+                .Where(o => o.Value is not null)
+                .Select(o => (o.What, o.Compared(sentence, o.Value!)))
+        );
         return parts;
-    }
-
-    private void Limits(Rule rule, List<(string What, string Said)> parts)
-    {
-        if (rule.Gather > Duration.Zero)
-        {
-            parts.Add(("Gathered for", rule.Gather.ExactWords()));
-        }
-
-        if (rule.Rest > Duration.Zero)
-        {
-            parts.Add(("Not again within", rule.Rest.ExactWords()));
-        }
-
-        if (rule.DoneWithin is { } done)
-        {
-            parts.Add(("Done expected within", done == Duration.Zero ? "no time" : done.ExactWords()));
-        }
-
-        if (!rule.PullForward)
-        {
-            parts.Add(("Pulled forward to the due time", "never"));
-        }
-
-        if (!rule.Attach.IsEmpty)
-        {
-            parts.Add(
-                (
-                    "Goes with mails",
-                    string.Join(", ", rule.Attach.Select(a => (a.Document?.Name() ?? a.File) + (a.Audience is { } to ? $" to {to.Name()}" : "")))
-                )
-            );
-        }
-
-        if (rule.Storm is { } storm)
-        {
-            parts.Add(("Storm guard", $"{storm.Alerts} within {storm.Within.ExactWords()}"));
-        }
-
-        if (rule.DoAtMost is { } most)
-        {
-            parts.Add(("Asks at most", $"{most.Times} within {most.Within.ExactWords()}"));
-        }
-
-        if (rule.Trial)
-        {
-            parts.Add(("Only tries", "yes"));
-        }
-
-        if (!rule.MayOptOut)
-        {
-            parts.Add(("Opting out", "forbidden"));
-        }
-
-        if (!rule.WithdrawAt.IsEmpty)
-        {
-            parts.Add(("Ends when the order is", sentence.Statuses(rule.WithdrawAt)));
-        }
     }
 }

@@ -4,8 +4,10 @@ using Sirena.Core.Orders.Fields;
 namespace Sirena.Core.Rules;
 
 /// <summary>
-/// The rules of one event type, found by the equalities that their conditions cannot hold without (<c>risk is high</c>, <c>the group is one of …</c>, a line's tag), so that an event meets
-/// only rules that may fit. Each rule stands under one field: the one whose keys it shares with the fewest others. A rule without an equality is asked each time.
+/// The rules of one event type, found by the equalities that their conditions cannot hold without (<c>risk is high</c>, <c>the group is one of …</c>, a line's
+/// tag), so that an event meets
+/// only rules that may fit. Each rule stands under one field: the one whose keys it shares with the fewest others. A rule without an equality is asked each
+/// time.
 /// </summary>
 internal sealed class RuleIndex
 {

@@ -37,60 +37,15 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
 
         text.Append(rule.Cases.Length == 1 && rule.Cases[0].OnlyIf is null ? $", {Of(rule.Cases[0])}" : ": " + string.Join("; ", rule.Cases.Select(OfBranch)));
         text.Append('.');
-        if (rule.Gather > Duration.Zero)
+        foreach (var option in RuleOptions.All)
         {
-            text.Append($" Gathered for {rule.Gather.InWords()} into one message each.");
-        }
-
-        if (rule.Rest > Duration.Zero)
-        {
-            text.Append($" Not again for the same order within {rule.Rest.InWords()}.");
-        }
-
-        if (rule.DoneWithin is { } done)
-        {
-            text.Append(done == Duration.Zero ? " Whoever takes it has no time set." : $" Whoever takes it has {done.InWords()} until it is done.");
-        }
-
-        if (!rule.PullForward && rule.Cases.Any(c => !c.Ladder.IsEmpty))
-        {
-            text.Append(" No step is pulled forward when the order is due sooner.");
-        }
-
-        if (rule.Storm is { } storm)
-        {
-            text.Append($" Beyond {storm.Alerts} within {storm.Within.InWords()} they are gathered into one.");
-        }
-
-        if (rule.Attach.Length > 0)
-        {
-            text.Append(
-                $" With its mails go {Join([.. rule.Attach.Select(a => (a.Document is { } document ? $"the {document.Name().Replace('-', ' ')}" : $"the file at {a.File}") + (a.Audience is { } to ? $" to {(to == People.Audience.Customer ? "the customer" : to == People.Audience.Staff ? "staff" : "those outside")}" : ""))], "and")}."
-            );
-        }
-
-        Acts(rule, text);
-        if (rule.WithdrawAt.Length > 0)
-        {
-            text.Append($" Ends when the order is {Statuses(rule.WithdrawAt)}.");
+            if (option.Get(rule) is { } value && option.Said(this, rule, value) is { } said)
+            {
+                text.Append(' ').Append(said);
+            }
         }
 
         return text.ToString();
-    }
-
-    private static void Acts(Rule rule, StringBuilder text)
-    {
-        if (rule.DoAtMost is { } most)
-        {
-            text.Append(
-                $" It asks the order system at most {most.Times} {(most.Times == 1 ? "time" : "times")} within {most.Within.InWords()}, then a supervisor says yes."
-            );
-        }
-
-        if (rule.Trial)
-        {
-            text.Append(" For now it only says what it would have done to the order.");
-        }
     }
 
     /// <summary>What is asked of the order system: <c>hold the order because 'score 82'</c>.</summary>
@@ -154,17 +109,12 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
     public static string Of(Ways? ways) =>
         ways is null
             ? "by mail"
-            : "by " + (ways.FirstThatLands ? string.Join(", then ", ways.Channels.Select(Word)) : Join([.. ways.Channels.Select(Word)], "and"));
-
-    /// <summary>A channel's word.</summary>
-    public static string Word(Channel channel) =>
-        channel switch
-        {
-            Channel.Sms => "SMS",
-            Channel.Chat => "team chat",
-            Channel.Ticket => "ticket printer",
-            _ => channel.Name(),
-        };
+            : "by "
+                + (
+                    ways.FirstThatLands
+                        ? string.Join(", then ", ways.Channels.Select(c => c.Traits().Word))
+                        : Join([.. ways.Channels.Select(c => c.Traits().Word)], "and")
+                );
 
     // A group inside a group stands in brackets, or a reader could take its 'and' for the other's; one with a single part is that part.
     private string Nested(Condition condition) =>
@@ -258,7 +208,7 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
             _ => $"{step.Delay.InWords()} before the order is due",
         };
 
-    private static string Join(string[] parts, string word) =>
+    internal static string Join(string[] parts, string word) =>
         parts.Length switch
         {
             0 => "",

@@ -15,7 +15,8 @@ public readonly record struct PathStep(string? Name, int? Index)
 }
 
 /// <summary>
-/// Where a value stands in a body: the normalized paths of RFC 9535 (2.7), <c>$['a'][0]</c>, also written <c>$.a[0]</c>, and the wildcard <c>[*]</c>. Nothing else: no filter, no
+/// Where a value stands in a body: the normalized paths of RFC 9535 (2.7), <c>$['a'][0]</c>, also written <c>$.a[0]</c>, and the wildcard <c>[*]</c>. Nothing
+/// else: no filter, no
 /// descent, nothing that is executed.
 /// </summary>
 public sealed class BodyPath : IEquatable<BodyPath>

@@ -15,7 +15,8 @@ namespace Sirena.Core.Sources;
 public sealed record Body(JsonElement Root, Func<string, string?> Header);
 
 /// <summary>
-/// Reads bodies by a reading. A value that is absent or empty is absent, <c>null</c> clears; a value that cannot be read is a problem with its place, and then the body makes nothing. Deterministic: the same body
+/// Reads bodies by a reading. A value that is absent or empty is absent, <c>null</c> clears; a value that cannot be read is a problem with its place, and then
+/// the body makes nothing. Deterministic: the same body
 /// and reading always give the same.
 /// </summary>
 /// <param name="reading">The reading.</param>

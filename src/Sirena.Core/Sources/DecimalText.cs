@@ -8,7 +8,8 @@ public static class DecimalText
     private static readonly NumberFormatInfo Comma = new() { NumberDecimalSeparator = ",", NumberGroupSeparator = "." };
 
     /// <summary>
-    /// Reads a number. Groups are taken only where they are groups: three digits behind each mark, and only where it was said which sign stands before the decimals; <c>1.28</c> is never 128.
+    /// Reads a number. Groups are taken only where they are groups: three digits behind each mark, and only where it was said which sign stands before the
+    /// decimals; <c>1.28</c> is never 128.
     /// </summary>
     /// <param name="text">What stands there.</param>
     /// <param name="point">The sign before the decimals, <c>.</c> or <c>,</c>; <see langword="null"/> takes digits with a point and no groups.</param>

@@ -3,7 +3,9 @@ using Sirena.Core.Rules;
 
 namespace Sirena.Core.Sources;
 
-/// <summary>What order systems call their values, in the trade's words of several languages. A word that stands for the whole name weighs more than one beside others.</summary>
+/// <summary>
+/// What order systems call their values, in the trade's words of several languages. A word that stands for the whole name weighs more than one beside others.
+/// </summary>
 internal sealed class Lexicon
 {
     private readonly FrozenSet<string> sure;

@@ -70,7 +70,8 @@ public sealed record FieldReading(ReadingField Field, ValueReading Value);
 public sealed record LinesReading(BodyPath Each, IReadOnlyList<FieldReading> Fields);
 
 /// <summary>
-/// How the bodies of a source become events: a document like a rule. Within <see cref="Each"/> a path begins at the item; the event, its id and its time are looked for there first and then in the whole body.
+/// How the bodies of a source become events: a document like a rule. Within <see cref="Each"/> a path begins at the item; the event, its id and its time are
+/// looked for there first and then in the whole body.
 /// </summary>
 public sealed record Reading
 {

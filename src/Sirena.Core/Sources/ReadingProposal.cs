@@ -14,7 +14,8 @@ namespace Sirena.Core.Sources;
 public sealed record Proposal(Reading Reading, IReadOnlyDictionary<string, string> Because);
 
 /// <summary>
-/// Proposes a reading from bodies that came: by what each value is called and what it looks like. Computed, never learnt; the same bodies give the same proposal. What two readings fit equally is said in the reason.
+/// Proposes a reading from bodies that came: by what each value is called and what it looks like. Computed, never learnt; the same bodies give the same
+/// proposal. What two readings fit equally is said in the reason.
 /// </summary>
 public sealed class ReadingProposal
 {

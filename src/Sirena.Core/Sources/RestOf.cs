@@ -4,7 +4,8 @@ using System.Text.Json.Nodes;
 namespace Sirena.Core.Sources;
 
 /// <summary>
-/// What no line of a reading reads, kept by its own names in <c>order.extra</c>. The object in which the order's number stands is opened: what lies beside the number is kept under its own name, not under that
+/// What no line of a reading reads, kept by its own names in <c>order.extra</c>. The object in which the order's number stands is opened: what lies beside the
+/// number is kept under its own name, not under that
 /// object's.
 /// </summary>
 internal sealed class RestOf

@@ -8,8 +8,10 @@ namespace Sirena.Core.Sources;
 public readonly record struct HourCount(Instant Hour, int Events);
 
 /// <summary>
-/// What a source usually sends in each hour of the week, from its last eight weeks, and how much it varies. Newer weeks weigh more, the business's holidays are left out. Events are taken as a
-/// Poisson process that may be bursty: the number expected in a silence, divided by the dispersion (variance to mean, at least 1), is the negative logarithm of how likely such a silence is by chance.
+/// What a source usually sends in each hour of the week, from its last eight weeks, and how much it varies. Newer weeks weigh more, the business's holidays are
+/// left out. Events are taken as a
+/// Poisson process that may be bursty: the number expected in a silence, divided by the dispersion (variance to mean, at least 1), is the negative logarithm of
+/// how likely such a silence is by chance.
 /// </summary>
 public sealed class Rhythm
 {
@@ -98,7 +100,8 @@ public sealed class Rhythm
     public double Surprise(Instant since, Instant now) => Expected(since, now) / Dispersion;
 
     /// <summary>
-    /// From which surprise on a silence is said. A source with more events has more gaps, each with its chance; so that it does not raise more false alarms for that, the threshold grows with the
+    /// From which surprise on a silence is said. A source with more events has more gaps, each with its chance; so that it does not raise more false alarms for
+    /// that, the threshold grows with the
     /// logarithm of its gaps in 20 weeks.
     /// </summary>
     /// <param name="threshold">The one that is set: 9.2 is one in ten thousand.</param>

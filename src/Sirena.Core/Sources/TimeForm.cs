@@ -6,7 +6,8 @@ using NodaTime.TimeZones;
 namespace Sirena.Core.Sources;
 
 /// <summary>
-/// How an order system writes a time: a date pattern of Unicode LDML (UTS 35, part 4, 8), such as <c>dd/MM/uuuu HH:mm</c>, or <c>epoch-seconds</c>, <c>epoch-milliseconds</c>. A day alone is its begin. Of a
+/// How an order system writes a time: a date pattern of Unicode LDML (UTS 35, part 4, 8), such as <c>dd/MM/uuuu HH:mm</c>, or <c>epoch-seconds</c>,
+/// <c>epoch-milliseconds</c>. A day alone is its begin. Of a
 /// wall time that the clock skips the same time after the change is taken, of one that stands twice the first.
 /// </summary>
 public sealed class TimeForm

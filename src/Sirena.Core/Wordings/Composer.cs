@@ -67,7 +67,7 @@ public sealed partial class Composer(MessageFacts about)
     /// <param name="parts">The wording's texts.</param>
     public FinishedText For(Channel channel, WordingParts parts)
     {
-        var subject = OneLine(Part(parts, "mail.subject"));
+        var subject = OneLine(Part(parts, "mail.subject", inLine: true));
         return channel switch
         {
             Channel.Mail => Mail(parts, subject),
@@ -109,17 +109,33 @@ public sealed partial class Composer(MessageFacts about)
             : null;
     }
 
-    private string Part(WordingParts parts, string name, ValueForm form = ValueForm.Text) =>
+    private string Part(WordingParts parts, string name, ValueForm form = ValueForm.Text, bool inLine = false) =>
+        FactList.Place(Unplaced(parts, name, form), () => FactsOf(parts, form), inLine ? ValueForm.Line : form);
+
+    // With the mark where the facts come.
+    private string Unplaced(WordingParts parts, string name, ValueForm form) =>
         parts.Used(name) is not { } used
             ? MessageWriter.Fit(Headline(), form)
-            : MessageWriter.Write(ParsedText.Of(used == "mail.html" ? Bare(parts[used]!) : parts[used]!), Root, form);
+            : MessageWriter.Write(ParsedText.Of(used == "mail.html" ? Bare(parts[used]!) : parts[used]!), WithFacts(parts, Root), form);
+
+    private Func<string, TextValue?> WithFacts(WordingParts parts, Func<string, TextValue?> root) =>
+        name => name == Fact.Field ? FactList.Value(() => FactsOf(parts, ValueForm.Text).Count > 0) : root(name);
+
+    private IReadOnlyList<WrittenFact> FactsOf(WordingParts parts, ValueForm form) =>
+        FactList.Written(parts.Facts, form == ValueForm.Html ? RootHtml : Root, form);
 
     private FinishedText Mail(WordingParts parts, string subject)
     {
-        var text = Marked(Part(parts, "mail.text").Trim(), "\n\n");
+        var unplaced = Marked(Unplaced(parts, "mail.text", ValueForm.Text).Trim(), "\n\n");
+        var text = FactList.Place(unplaced, () => FactsOf(parts, ValueForm.Text), ValueForm.Text).Trim();
         var body = parts.Html is { } own
-            ? (Late is { } late ? Paragraphs(late) : "") + MessageWriter.Write(ParsedText.Of(own), RootHtml, ValueForm.Html)
-            : Paragraphs(text);
+            ? (Late is { } late ? Paragraphs(late) : "")
+                + FactList.Place(
+                    MessageWriter.Write(ParsedText.Of(own), WithFacts(parts, RootHtml), ValueForm.Html),
+                    () => FactsOf(parts, ValueForm.Html),
+                    ValueForm.Html
+                )
+            : FactList.Between(unplaced, () => FactsOf(parts, ValueForm.Html), Paragraphs);
         var written = new StringBuilder(text.ReplaceLineEndings("\r\n")).Append("\r\n");
         foreach (var (label, link) in Links().Where(l => !text.Contains(l.Link, StringComparison.Ordinal)))
         {
@@ -230,7 +246,7 @@ public sealed partial class Composer(MessageFacts about)
                     "rule" => new PlainValue(about.Rule.Length > 0 ? about.Rule : values.Root("alert")?.Part("ruleName")?.Show() ?? ""),
                     "case" => new PlainValue(about.Case),
                     "urgency" => new PlainValue(about.Urgency),
-                    "because" => new PlainValue(about.Because),
+                    "because" => new PlainValue(about.Language.Say(about.Because)),
                     "also" => new TextList([.. about.Others.Select(o => (TextValue)new PlainValue(o))]),
                     _ => values.Root("alert")?.Part(p),
                 }

@@ -2,7 +2,9 @@ using System.Collections.Frozen;
 
 namespace Sirena.Core.Wordings;
 
-/// <summary>What ships for customers: a friendly line for each event, then how the order stands. Never why it is held, how risky it is, or which rule matched.</summary>
+/// <summary>
+/// What ships for customers: a friendly line for each event, then how the order stands. Never why it is held, how risky it is, or which rule matched.
+/// </summary>
 internal static class CustomerWords
 {
     private const string Goes =
@@ -10,7 +12,8 @@ internal static class CustomerWords
     private const string GoesPt =
         "{{order.shipped-now}} a caminho{{#order.lines.later.count}}, {{order.lines.later.sum.quantity}} a seguir{{/order.lines.later.count}}";
 
-    // By event: the subject, and the line after the greeting. SMS repeats the subject, so Portuguese ones keep to letters of the 7-bit alphabet (GSM 03.38) where they can.
+    // By event: the subject, and the line after the greeting. SMS repeats the subject, so Portuguese ones keep to letters of the 7-bit alphabet (GSM 03.38)
+    // where they can.
     private static readonly FrozenDictionary<string, (string Subject, string Line, string SubjectPt, string LinePt)> ByEvent = new Dictionary<
         string,
         (string, string, string, string)
@@ -104,15 +107,15 @@ internal static class CustomerWords
     {
         var words = ByEvent.GetValueOrDefault(type, Otherwise);
         var (subject, line) = pt ? (words.SubjectPt, words.LinePt) : (words.Subject, words.Line);
-        var rows = ShippedWordings.Rows(pt, "order.extra.vessel", "order.extra.berth", "order.dueAt", "order.status", "order.total");
+        var facts = ShippedWordings.FactsOf(pt, "order.extra.vessel", "order.extra.berth", "order.dueAt", "order.status", "order.total");
         var greeting = pt
             ? "Olá{{#order.customer.name}} {{order.customer.name}}{{/order.customer.name}},\n\n"
             : "Dear {{order.customer.name}}{{^order.customer.name}}customer{{/order.customer.name}},\n\n";
         return new WordingParts
         {
             Subject = subject,
-            Text =
-                $"{greeting}{line}\n\n{rows}{(type == "order.shipped" ? Shipped(pt) : "{{#order.lines.count}}\n\n{{order.lines.table}}\n{{/order.lines.count}}\n")}",
+            Facts = facts,
+            Text = $"{greeting}{line}\n\n{{{{facts}}}}\n{(type == "order.shipped" ? Shipped(pt) : ShippedWordings.Lines)}",
             Sms = Sms(type, subject),
         };
     }

@@ -19,7 +19,9 @@ public enum ValueForm
     Html,
 }
 
-/// <summary>Fills a parsed text with values. A name is looked for in the section that it stands in, then further out, as Mustache says; a missing value leaves nothing.</summary>
+/// <summary>
+/// Fills a parsed text with values. A name is looked for in the section that it stands in, then further out, as Mustache says; a missing value leaves nothing.
+/// </summary>
 public static partial class MessageWriter
 {
     /// <summary>How long a finished text may be; what is beyond is cut off, with a mark.</summary>
@@ -33,6 +35,7 @@ public static partial class MessageWriter
 
     internal const char RawBegin = '\uE000';
     internal const char RawEnd = '\uE001';
+    internal const char FactsMark = '\uE002';
 
     /// <summary>Writes it.</summary>
     /// <param name="text">The text.</param>
@@ -171,7 +174,9 @@ public static partial class MessageWriter
     [GeneratedRegex(@"^https?://[^\s<>\[\]|`*\\]+$")]
     private static partial Regex Link();
 
-    /// <summary>HTML of Sirena's own making, which is not escaped again. A value that a source sent can never look like it: private characters are taken out of values.</summary>
+    /// <summary>
+    /// HTML of Sirena's own making, which is not escaped again. A value that a source sent can never look like it: private characters are taken out of values.
+    /// </summary>
     internal static string Raw(string html) => RawBegin + html + RawEnd;
 
     /// <summary>Escapes what HTML would take for more than text.</summary>
@@ -193,7 +198,7 @@ public static partial class MessageWriter
                 '&' => written.Append("&amp;"),
                 '"' => written.Append("&quot;"),
                 '\'' => written.Append("&#39;"),
-                RawBegin or RawEnd => written,
+                RawBegin or RawEnd or FactsMark => written,
                 _ => written.Append(c),
             };
         }

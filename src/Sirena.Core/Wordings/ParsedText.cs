@@ -22,7 +22,8 @@ public sealed record TextMistake(int Line, int Column, int Length, string Proble
 }
 
 /// <summary>
-/// A text in Mustache (its specification's fields, sections and inverted sections), parsed once. Partials, changes of the delimiters and unescaped tags are refused: nothing computes, and nothing gets around the escaping.
+/// A text in Mustache (its specification's fields, sections and inverted sections), parsed once. Partials, changes of the delimiters and unescaped tags are
+/// refused: nothing computes, and nothing gets around the escaping.
 /// </summary>
 public sealed class ParsedText
 {

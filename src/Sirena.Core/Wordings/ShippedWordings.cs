@@ -1,6 +1,5 @@
 using System.Collections.Frozen;
 using System.Collections.Immutable;
-using System.Text;
 using Sirena.Core.People;
 
 namespace Sirena.Core.Wordings;
@@ -13,6 +12,7 @@ public static class ShippedWordings
     private const string PlacePt = "{{#order.extra.berth}}, cais {{order.extra.berth}}{{/order.extra.berth}}";
     private const string Due = "{{#order.dueAt}}, due {{order.dueAt}}{{/order.dueAt}}";
     private const string DuePt = "{{#order.dueAt}}, para {{order.dueAt}}{{/order.dueAt}}";
+    internal const string Lines = "{{#order.lines.count}}\n\n{{order.lines.table}}\n{{/order.lines.count}}\n";
     private const string Total = "{{#order.total}}, {{order.total}}{{/order.total}}";
 
     /// <summary>What is used where nothing else fits.</summary>
@@ -307,6 +307,9 @@ public static class ShippedWordings
         ["order.hold.reason"] = ("On hold", "Retida"),
         ["order.risk.level"] = ("Risk", "Risco"),
         ["order.risk.reasons"] = ("Because of", "Porquê"),
+        ["order.payment.method"] = ("Payment", "Pagamento"),
+        ["order.payment.state"] = ("Payment state", "Estado do pagamento"),
+        ["note.text"] = ("Note", "Nota"),
     }.ToFrozenDictionary();
 
     private static readonly ImmutableArray<Wording> Wordings = [.. Make()];
@@ -391,16 +394,16 @@ public static class ShippedWordings
             ]
         );
 
-    /// <summary>Rows of a text, each with its label and there only where its field is.</summary>
-    internal static string Rows(bool pt, params ReadOnlySpan<string> paths)
+    /// <summary>Facts with the labels that ship.</summary>
+    internal static ImmutableArray<Fact> FactsOf(bool pt, params ReadOnlySpan<string> paths)
     {
-        var rows = new StringBuilder();
+        var facts = ImmutableArray.CreateBuilder<Fact>(paths.Length);
         foreach (var path in paths)
         {
-            rows.Append($"{{{{#{path}}}}}\n{(pt ? Labels[path].Pt : Labels[path].En)}: {{{{{path}}}}}\n{{{{/{path}}}}}\n");
+            facts.Add(new Fact(pt ? Labels[path].Pt : Labels[path].En, path));
         }
 
-        return rows.ToString();
+        return facts.ToImmutable();
     }
 
     // What it is about: the general one may be about something else than an order.
@@ -410,7 +413,7 @@ public static class ShippedWordings
     {
         var what = About(id);
         var (place, due) = pt ? (PlacePt, DuePt) : (Place, Due);
-        var rows = Rows(
+        var facts = FactsOf(
             pt,
             "order.customer.name",
             "order.extra.vessel",
@@ -422,7 +425,6 @@ public static class ShippedWordings
             "order.risk.level",
             "order.risk.reasons"
         );
-        var lines = "{{#order.lines.count}}\n\n{{order.lines.table}}\n{{/order.lines.count}}\n";
         var doing = todo.Length == 0 ? "" : todo + "\n\n";
         var why = pt
             ? "\nRecebe isto porque {{alert.because}} e a regra '{{alert.rule}}' se aplicou.\n{{#alert.also}}\nA regra '{{.}}' também se aplicou; esta mensagem vale por ambas.\n{{/alert.also}}\n"
@@ -431,25 +433,26 @@ public static class ShippedWordings
         return new WordingParts
         {
             Subject = what + ": {{event.what}}",
-            Text = doing + rows + lines + why,
+            Facts = facts,
+            Text = doing + "{{facts}}\n" + Lines + why,
             Sms = brief + (pt ? ". Responda OK {{answer.code}} ou {{answer.link}}" : ". Reply OK {{answer.code}} or {{answer.link}}"),
             Chat = brief + (todo.Length == 0 ? "" : "\n" + todo) + "\n{{alert.rule}}",
             Push = brief,
             Screen = brief + (todo.Length == 0 ? "" : "\n" + todo),
-            Ticket = $"{what} {{{{event.what}}}}\n\n{rows}\n{{{{order.lines.table}}}}\n\n{(pt ? "Regra" : "Rule")}: {{{{alert.rule}}}}",
+            Ticket = $"{what} {{{{event.what}}}}\n\n{{{{facts}}}}\n\n{{{{order.lines.table}}}}\n\n{(pt ? "Regra" : "Rule")}: {{{{alert.rule}}}}",
         };
     }
 
     private static WordingParts Outside(string id, bool pt)
     {
-        var rows = Rows(pt, "order.customer.name", "order.extra.vessel", "order.extra.berth", "order.dueAt");
         var brief = $"{About(id)} {{{{event.what}}}}. {Vessel}{(pt ? PlacePt : Place)}{(pt ? DuePt : Due)}";
         return new WordingParts
         {
             Subject = About(id) + ": {{event.what}}",
+            Facts = FactsOf(pt, "order.customer.name", "order.extra.vessel", "order.extra.berth", "order.dueAt"),
             Text =
-                rows
-                + "\n{{order.lines.table}}\n"
+                "{{facts}}\n"
+                + Lines
                 + (
                     pt
                         ? "\nRecebe isto porque {{alert.because}} e a regra '{{alert.rule}}' se aplicou.\n"
@@ -482,118 +485,143 @@ public static class ShippedWordings
     // Each role reads what it needs first: the kitchen what and by when, finance the amount and the risk, drivers the berth.
     private static IEnumerable<Wording> Roles()
     {
+        const string facts = "{{facts}}\n",
+            ok = ". OK {{answer.code}}";
+        const string made = "{{#order.lines}}{{quantity}} {{title}}, {{/order.lines}}" + Vessel;
+        const string phone = "{{#order.customer.phone}}, {{order.customer.phone}}{{/order.customer.phone}}";
         yield return Role(
             "kitchen",
             "Kitchen: what and by when",
-            "{{order.number}}: {{order.lines.sum.quantity}} to make by {{order.dueAt.time}}",
-            "Ready by {{order.dueAt}}.\n\n{{order.lines.table}}\n\n{{#note.text}}\nNote: {{note.text}}\n{{/note.text}}\n",
-            $"{{{{order.number}}}} for {{{{order.dueAt.time}}}}: {{{{#order.lines}}}}{{{{quantity}}}} {{{{title}}}}, {{{{/order.lines}}}}{Vessel}. OK {{{{answer.code}}}}",
-            "{{order.number}}: {{order.lines.sum.quantity}} a preparar para as {{order.dueAt.time}}",
-            "Pronto até {{order.dueAt}}.\n\n{{order.lines.table}}\n",
-            $"{{{{order.number}}}} para as {{{{order.dueAt.time}}}}: {{{{#order.lines}}}}{{{{quantity}}}} {{{{title}}}}, {{{{/order.lines}}}}{Vessel}. OK {{{{answer.code}}}}"
+            (
+                "{{order.number}}: {{order.lines.sum.quantity}} to make by {{order.dueAt.time}}",
+                "{{#order.dueAt}}Ready by {{order.dueAt}}.{{/order.dueAt}}\n" + Lines + "\n" + facts,
+                "{{order.number}} for {{order.dueAt.time}}: " + made + ok
+            ),
+            (
+                "{{order.number}}: {{order.lines.sum.quantity}} a preparar para as {{order.dueAt.time}}",
+                "{{#order.dueAt}}Pronto até {{order.dueAt}}.{{/order.dueAt}}\n" + Lines + "\n" + facts,
+                "{{order.number}} para as {{order.dueAt.time}}: " + made + ok
+            ),
+            "note.text"
         );
         yield return Role(
             "warehouse",
             "Warehouse: what to pick",
-            "Pick {{order.number}} for {{order.dueAt.time}}",
-            "{{order.lines.table}}\n\nFor {{order.customer.name}}{{#order.extra.berth}}, berth {{order.extra.berth}}{{/order.extra.berth}}, due {{order.dueAt}}.\n",
-            "Pick {{order.number}}, {{order.lines.count}} lines, due {{order.dueAt}}. OK {{answer.code}}",
-            "Recolher {{order.number}} para as {{order.dueAt.time}}",
-            "{{order.lines.table}}\n\nPara {{order.customer.name}}, {{order.dueAt}}.\n",
-            "Recolher {{order.number}}, {{order.lines.count}} linhas, para {{order.dueAt}}. OK {{answer.code}}"
+            (
+                "Pick {{order.number}} for {{order.dueAt.time}}",
+                Lines + "\n" + facts,
+                "Pick {{order.number}}, {{order.lines.count}} lines, due {{order.dueAt}}" + ok
+            ),
+            (
+                "Recolher {{order.number}} para as {{order.dueAt.time}}",
+                Lines + "\n" + facts,
+                "Recolher {{order.number}}, {{order.lines.count}} linhas, para {{order.dueAt}}" + ok
+            ),
+            "order.customer.name",
+            "order.extra.berth",
+            "order.dueAt"
         );
         yield return Role(
             "finance",
             "Finance: the amount, and why it is risky",
-            "{{order.number}}: {{order.total}}, {{event.what}}",
-            "Amount: {{order.total}}\nCustomer: {{order.customer.name}}\n{{#order.payment.method}}\nPayment: {{order.payment.method}}, {{order.payment.state}}\n{{/order.payment.method}}\n{{#order.risk.level}}\nRisk: {{order.risk.level}}{{#order.risk.reasons}}, {{.}}{{/order.risk.reasons}}\n{{/order.risk.level}}\n{{#order.hold.reason}}\nOn hold: {{order.hold.reason}}\n{{/order.hold.reason}}\nDue: {{order.dueAt}}\n",
-            "{{order.number}} {{event.what}}: {{order.total}}, {{order.customer.name}}, due {{order.dueAt}}. OK {{answer.code}} or {{answer.link}}",
-            "{{order.number}}: {{order.total}}, {{event.what}}",
-            "Valor: {{order.total}}\nCliente: {{order.customer.name}}\n{{#order.risk.level}}\nRisco: {{order.risk.level}}\n{{/order.risk.level}}\n{{#order.hold.reason}}\nRetida: {{order.hold.reason}}\n{{/order.hold.reason}}\nPara: {{order.dueAt}}\n",
-            "{{order.number}} {{event.what}}: {{order.total}}, {{order.customer.name}}. OK {{answer.code}} ou {{answer.link}}"
+            (
+                "{{order.number}}: {{order.total}}, {{event.what}}",
+                facts,
+                "{{order.number}} {{event.what}}: {{order.total}}, {{order.customer.name}}, due {{order.dueAt}}" + ok + " or {{answer.link}}"
+            ),
+            (
+                "{{order.number}}: {{order.total}}, {{event.what}}",
+                facts,
+                "{{order.number}} {{event.what}}: {{order.total}}, {{order.customer.name}}" + ok + " ou {{answer.link}}"
+            ),
+            "order.total",
+            "order.customer.name",
+            "order.payment.method",
+            "order.payment.state",
+            "order.risk.level",
+            "order.risk.reasons",
+            "order.hold.reason",
+            "order.dueAt"
         );
         yield return Role(
             "sales",
             "Salesperson: the customer, and what to tell them",
-            "{{order.customer.name}}: {{order.number}} {{event.what}}",
-            "Customer: {{order.customer.name}}\n"
-                + Rows(false, "order.customer.phone", "order.customer.email")
-                + "Due: {{order.dueAt}}\n"
-                + Rows(false, "order.status", "order.hold.reason")
-                + "Total: {{order.total}}\n\n{{order.lines.table}}\n",
-            $"{{{{order.number}}}} {{{{event.what}}}}: {Vessel}{{{{#order.customer.phone}}}}, {{{{order.customer.phone}}}}{{{{/order.customer.phone}}}}, due {{{{order.dueAt}}}}. OK {{{{answer.code}}}}",
-            "{{order.customer.name}}: {{order.number}} {{event.what}}",
-            "Cliente: {{order.customer.name}}\n"
-                + Rows(true, "order.customer.phone")
-                + "Para: {{order.dueAt}}\n"
-                + Rows(true, "order.hold.reason")
-                + "Total: {{order.total}}\n\n{{order.lines.table}}\n",
-            $"{{{{order.number}}}} {{{{event.what}}}}: {Vessel}{{{{#order.customer.phone}}}}, {{{{order.customer.phone}}}}{{{{/order.customer.phone}}}}. OK {{{{answer.code}}}}"
+            (
+                "{{order.customer.name}}: {{order.number}} {{event.what}}",
+                facts + Lines,
+                $"{{{{order.number}}}} {{{{event.what}}}}: {Vessel}{phone}, due {{{{order.dueAt}}}}" + ok
+            ),
+            ("{{order.customer.name}}: {{order.number}} {{event.what}}", facts + Lines, $"{{{{order.number}}}} {{{{event.what}}}}: {Vessel}{phone}" + ok),
+            "order.customer.name",
+            "order.customer.phone",
+            "order.customer.email",
+            "order.dueAt",
+            "order.status",
+            "order.hold.reason",
+            "order.total"
         );
         yield return Role(
             "desk",
             "Desk: where the order stands, and whose it is",
-            "{{order.number}} {{event.what}}, {{order.customer.name}}",
-            "Customer: {{order.customer.name}}\n"
-                + Rows(false, "order.salesperson", "order.status")
-                + "Due: {{order.dueAt}}\n"
-                + Rows(false, "order.hold.reason", "order.risk.level")
-                + "\n{{order.lines.table}}\n",
-            $"{{{{order.number}}}} {{{{event.what}}}}, {Vessel}, due {{{{order.dueAt}}}}. OK {{{{answer.code}}}}",
-            "{{order.number}} {{event.what}}, {{order.customer.name}}",
-            "Cliente: {{order.customer.name}}\n"
-                + Rows(true, "order.salesperson", "order.status")
-                + "Para: {{order.dueAt}}\n"
-                + Rows(true, "order.hold.reason")
-                + "\n{{order.lines.table}}\n",
-            $"{{{{order.number}}}} {{{{event.what}}}}, {Vessel}. OK {{{{answer.code}}}}"
+            (
+                "{{order.number}} {{event.what}}, {{order.customer.name}}",
+                facts + Lines,
+                $"{{{{order.number}}}} {{{{event.what}}}}, {Vessel}, due {{{{order.dueAt}}}}" + ok
+            ),
+            ("{{order.number}} {{event.what}}, {{order.customer.name}}", facts + Lines, $"{{{{order.number}}}} {{{{event.what}}}}, {Vessel}" + ok),
+            "order.customer.name",
+            "order.salesperson",
+            "order.status",
+            "order.dueAt",
+            "order.hold.reason",
+            "order.risk.level"
         );
         yield return Role(
             "drivers",
             "Drivers: where and when",
-            "{{order.number}} to {{order.extra.berth}}, {{order.dueAt.time}}",
-            $"{Vessel}{Place}\nSails {{{{order.dueAt}}}}.\n\n{{{{order.lines.table}}}}\n",
-            $"{{{{order.number}}}} to {Vessel}{Place}, sails {{{{order.dueAt.time}}}}. OK {{{{answer.code}}}}",
-            "{{order.number}} para {{order.extra.berth}}, {{order.dueAt.time}}",
-            $"{Vessel}{PlacePt}\nParte {{{{order.dueAt}}}}.\n",
-            $"{{{{order.number}}}} para {Vessel}{PlacePt}, parte {{{{order.dueAt.time}}}}. OK {{{{answer.code}}}}"
+            (
+                "{{order.number}} to {{order.extra.berth}}, {{order.dueAt.time}}",
+                facts + Lines,
+                $"{{{{order.number}}}} to {Vessel}{Place}, due {{{{order.dueAt.time}}}}" + ok
+            ),
+            (
+                "{{order.number}} para {{order.extra.berth}}, {{order.dueAt.time}}",
+                facts + Lines,
+                $"{{{{order.number}}}} para {Vessel}{PlacePt}, para as {{{{order.dueAt.time}}}}" + ok
+            ),
+            "order.customer.name",
+            "order.extra.berth",
+            "order.dueAt"
         );
     }
 
-    private static Wording Role(string id, string name, string subject, string text, string sms, string subjectPt, string textPt, string smsPt)
+    private static Wording Role(
+        string id,
+        string name,
+        (string Subject, string Text, string Sms) en,
+        (string Subject, string Text, string Sms) pt,
+        params ReadOnlySpan<string> facts
+    )
     {
         const string why = "\nYou get this because {{alert.because}} and rule '{{alert.rule}}' matched.\n",
             whyPt = "\nRecebe isto porque {{alert.because}} e a regra '{{alert.rule}}' se aplicou.\n";
-        var general = Order("", "", "", "", "");
+        static WordingParts Parts((string Subject, string Text, string Sms) text, string why, ImmutableArray<Fact> facts) =>
+            new()
+            {
+                Subject = text.Subject,
+                Text = text.Text + why,
+                Facts = facts,
+                Sms = text.Sms,
+                Chat = text.Sms.Split(". OK", StringSplitOptions.None)[0],
+                Ticket = $"{text.Subject}\n\n{text.Text}",
+            };
         return new Wording(
             id,
             name,
             [
-                new WordingText(
-                    Audience.Staff,
-                    "en",
-                    new WordingParts
-                    {
-                        Subject = subject,
-                        Text = text + why,
-                        Sms = sms,
-                        Chat = sms.Split(". OK", StringSplitOptions.None)[0],
-                        Ticket = $"{subject}\n\n{text}",
-                    }
-                ),
-                new WordingText(
-                    Audience.Staff,
-                    "pt",
-                    new WordingParts
-                    {
-                        Subject = subjectPt,
-                        Text = textPt + whyPt,
-                        Sms = smsPt,
-                        Chat = smsPt.Split(". OK", StringSplitOptions.None)[0],
-                        Ticket = $"{subjectPt}\n\n{textPt}",
-                    }
-                ),
-                .. general.Texts.Where(t => t.Audience != Audience.Staff),
+                new WordingText(Audience.Staff, "en", Parts(en, why, FactsOf(false, facts))),
+                new WordingText(Audience.Staff, "pt", Parts(pt, whyPt, FactsOf(true, facts))),
+                .. Order("", "", "", "", "").Texts.Where(t => t.Audience != Audience.Staff),
             ]
         );
     }

@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Text.RegularExpressions;
 using NodaTime;
 
 namespace Sirena.Core.Wordings;
@@ -10,10 +11,21 @@ public sealed class TextLanguage
     private readonly string[] months;
     private readonly NumberFormatInfo numbers;
     private readonly Dictionary<string, string> words;
+    private readonly (Regex English, string Said)[] sentences;
 
-    private TextLanguage(string code, string name, string[] days, string[] months, string group, string point, Dictionary<string, string> words)
+    private TextLanguage(
+        string code,
+        string name,
+        string[] days,
+        string[] months,
+        string group,
+        string point,
+        Dictionary<string, string> words,
+        (string English, string Said)[] sentences
+    )
     {
         (Code, Name, this.days, this.months, this.words) = (code, name, days, months, words);
+        this.sentences = [.. sentences.Select(s => (Pattern(s.English), s.Said))];
         numbers = new NumberFormatInfo
         {
             NumberGroupSeparator = group,
@@ -31,6 +43,7 @@ public sealed class TextLanguage
             ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"],
             ",",
             ".",
+            [],
             []
         );
 
@@ -47,8 +60,32 @@ public sealed class TextLanguage
             {
                 ["yes"] = "sim",
                 ["no"] = "não",
-                ["in"] = "em",
-                ["ago"] = "há",
+                ["in {0}"] = "em {0}",
+                ["{0} ago"] = "há {0}",
+                ["{0} over"] = "{0} de atraso",
+                ["you"] = "você",
+                ["on duty"] = "de serviço",
+                ["taken"] = "aceite",
+                ["burnt out"] = "sem resposta",
+                ["urgent"] = "urgente",
+                ["routine"] = "rotina",
+                ["prompt"] = "sem demora",
+                ["mail"] = "e-mail",
+                ["team chat"] = "chat da equipa",
+                ["screen"] = "ecrã",
+                ["ticket printer"] = "impressora de talões",
+                ["open"] = "em aberto",
+                ["lapsed"] = "sem resposta",
+                ["done"] = "feito",
+                ["withdrawn"] = "retirado",
+                ["waiting"] = "em espera",
+                ["sending"] = "a enviar",
+                ["handed over"] = "entregue ao canal",
+                ["landed"] = "chegou",
+                ["answered"] = "respondido",
+                ["failed"] = "falhou",
+                ["expired"] = "expirou",
+                ["skipped"] = "omitido",
                 ["low"] = "baixo",
                 ["medium"] = "médio",
                 ["high"] = "alto",
@@ -75,7 +112,8 @@ public sealed class TextLanguage
                 ["Shipped"] = "Enviado",
                 ["Nothing is left to pick here."] = "Aqui já não falta nada.",
                 ["Everything is in this shipment."] = "Tudo vai nesta remessa.",
-            }
+            },
+            PortugueseSentences.All
         );
 
     /// <summary>The languages that ship.</summary>
@@ -96,6 +134,32 @@ public sealed class TextLanguage
     /// <summary>A fixed word in it; the English one where it has none.</summary>
     public string Word(string english) => words.GetValueOrDefault(english, english);
 
+    /// <summary>A fixed word with a place for a value, such as <c>{0} ago</c>, in it.</summary>
+    public string Word(string english, string value) => string.Format(CultureInfo.InvariantCulture, Word(english), value);
+
+    /// <summary>
+    /// A sentence that Sirena made and keeps in English, such as why somebody is told, in it: with the same names, times and figures. One that it does not know
+    /// stays as it is.
+    /// </summary>
+    public string Say(string english)
+    {
+        foreach (var (pattern, said) in sentences)
+        {
+            if (pattern.Match(english) is { Success: true } match)
+            {
+                return string.Format(CultureInfo.InvariantCulture, said, [.. match.Groups.Values.Skip(1).Select(g => Say(g.Value))]);
+            }
+        }
+
+        return english;
+    }
+
+    /// <summary>A day of the week: <c>Tue</c>.</summary>
+    public string Weekday(LocalDate day) => days[(int)day.DayOfWeek - 1];
+
+    /// <summary>A day of the year: <c>24 Nov</c>.</summary>
+    public string DayOfYear(LocalDate day) => $"{day.Day} {months[day.Month - 1]}";
+
     /// <summary>A number: <c>1,284.5</c>.</summary>
     public string Number(decimal value) => value.ToString("#,##0.############", numbers);
 
@@ -106,7 +170,7 @@ public sealed class TextLanguage
     public string Figure(decimal amount) => amount.ToString("#,##0.00##", numbers);
 
     /// <summary>A day: <c>Tue 24 Nov</c>.</summary>
-    public string Date(LocalDate day) => $"{days[(int)day.DayOfWeek - 1]} {day.Day} {months[day.Month - 1]}";
+    public string Date(LocalDate day) => $"{Weekday(day)} {DayOfYear(day)}";
 
     /// <summary>A time of the day: <c>16:30</c>.</summary>
     public static string Time(LocalTime time) => time.ToString("HH:mm", CultureInfo.InvariantCulture);
@@ -128,7 +192,12 @@ public sealed class TextLanguage
 
     /// <summary>How far off a moment is: <c>in 3 h 20 min</c>, <c>20 min ago</c>.</summary>
     public string Until(Duration ahead) =>
-        ahead >= Duration.Zero ? $"{Word("in")} {Span(ahead)}"
-        : Code == "pt" ? $"{Word("ago")} {Span(ahead)}"
-        : $"{Span(ahead)} ago";
+        Word(ahead >= Duration.Zero ? "in {0}" : "{0} ago", Span(ahead));
+
+    // 'you are in {0}': what stands at a place is whatever is there, the shortest that fits.
+    private static Regex Pattern(string english) =>
+        new(
+            $"^{string.Join("(.+?)", Regex.Split(english, @"\{\d\}").Select(Regex.Escape))}$",
+            RegexOptions.CultureInvariant | RegexOptions.Singleline | RegexOptions.NonBacktracking
+        );
 }

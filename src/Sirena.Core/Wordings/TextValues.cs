@@ -136,7 +136,9 @@ public sealed class FieldValue(JsonElement value, FieldType type, TextLanguage l
         : value.ValueKind is JsonValueKind.True or JsonValueKind.False ? value.GetRawText()
         : Facts.InWords(value);
 
-    /// <summary>Without control characters: printers obey them and headers break on them. A half of a surrogate pair becomes the replacement character.</summary>
+    /// <summary>
+    /// Without control characters: printers obey them and headers break on them. A half of a surrogate pair becomes the replacement character.
+    /// </summary>
     public static string Clean(string text)
     {
         for (var i = 0; i < text.Length; i++)
@@ -144,7 +146,7 @@ public sealed class FieldValue(JsonElement value, FieldType type, TextLanguage l
             var c = text[i];
             if (
                 (char.IsControl(c) && c is not '\n')
-                || c is MessageWriter.RawBegin or MessageWriter.RawEnd
+                || c is MessageWriter.RawBegin or MessageWriter.RawEnd or MessageWriter.FactsMark
                 || (char.IsSurrogate(c) && !(i + 1 < text.Length && char.IsSurrogatePair(c, text[i + 1])))
             )
             {
@@ -166,7 +168,10 @@ public sealed class FieldValue(JsonElement value, FieldType type, TextLanguage l
         foreach (var rune in text.EnumerateRunes())
         {
             clean.Append(
-                (System.Text.Rune.IsControl(rune) && rune.Value != '\n') || rune.Value is MessageWriter.RawBegin or MessageWriter.RawEnd ? " " : rune.ToString()
+                (System.Text.Rune.IsControl(rune) && rune.Value != '\n')
+                || rune.Value is MessageWriter.RawBegin or MessageWriter.RawEnd or MessageWriter.FactsMark
+                    ? " "
+                    : rune.ToString()
             );
         }
 

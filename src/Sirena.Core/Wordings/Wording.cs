@@ -31,8 +31,22 @@ public sealed record WordingParts
     /// <summary>The printed ticket.</summary>
     public string? Ticket { get; init; }
 
+    /// <summary>Labels with their values, put where a text says <c>{{facts}}</c>.</summary>
+    public ImmutableArray<Fact> Facts { get; init; } = [];
+
+    /// <summary>Every field that the texts name, each once, with those of the facts where a text says where they stand.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public IReadOnlyList<string> Fields
+    {
+        get
+        {
+            string[] named = [.. Given.SelectMany(p => WordingCheck.Used(p.Text)).Distinct()];
+            return !named.Contains(Fact.Field) ? named : [.. named.Where(f => f != Fact.Field).Concat(Facts.Select(f => f.Value)).Distinct()];
+        }
+    }
+
     /// <summary>The names of the parts as documents write them, mail's first.</summary>
-    public static IReadOnlyList<string> Names { get; } = ["mail.subject", "mail.text", "mail.html", "sms", "chat", "push", "screen", "ticket"];
+    public static IReadOnlyList<string> Names { get; } = [.. ChannelTraits.All.SelectMany(t => t.Parts).Select(p => p.Name)];
 
     /// <summary>The part of that name.</summary>
     /// <exception cref="ArgumentException">There is no such part.</exception>
@@ -69,6 +83,12 @@ public sealed record WordingParts
         };
     }
 
+    /// <summary>The same words and the same facts.</summary>
+    public bool Equals(WordingParts? other) => other is not null && Names.All(n => this[n] == other[n]) && Facts.SequenceEqual(other.Facts);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => HashCode.Combine(Subject, Text, Sms, Chat, Facts.Length);
+
     /// <summary>The parts that have a text, in the order of <see cref="Names"/>.</summary>
     public IEnumerable<(string Name, string Text)> Given => Names.Where(n => this[n] is not null).Select(n => (n, this[n]!));
 
@@ -84,7 +104,10 @@ public sealed record WordingParts
         ["ticket"] = ["mail.text", "chat", "screen", "push", "sms", "mail.subject"],
     };
 
-    /// <summary>The part that is used for one: itself, or the nearest that has a text. <see langword="null"/> when none has, and for a mail's HTML without a text of its own: it is made from the plain text.</summary>
+    /// <summary>
+    /// The part that is used for one: itself, or the nearest that has a text. <see langword="null"/> when none has, and for a mail's HTML without a text of its
+    /// own: it is made from the plain text.
+    /// </summary>
     public string? Used(string name) => this[name] is not null ? name : Nearest.GetValueOrDefault(name)?.FirstOrDefault(n => this[n] is not null);
 }
 
@@ -100,7 +123,10 @@ public sealed record WordingText(Audience Audience, string Language, WordingPart
 /// <param name="Texts">The texts, one for an audience and language.</param>
 public sealed record Wording(string Id, string Name, ImmutableArray<WordingText> Texts)
 {
-    /// <summary>The text for an audience: in its language, else in English, else in the first there is. <see langword="null"/> when the audience has none; no audience ever reads another's.</summary>
+    /// <summary>
+    /// The text for an audience: in its language, else in English, else in the first there is. <see langword="null"/> when the audience has none; no audience
+    /// ever reads another's.
+    /// </summary>
     public WordingText? For(Audience audience, string? language)
     {
         var code = TextLanguage.Of(language).Code;
@@ -139,13 +165,25 @@ public sealed record FinishedText(string Subject, string Text, string? Html);
 /// <param name="Code">Four digits for a reply.</param>
 public sealed record AnswerWays(string Link, string Code);
 
-/// <summary>What every message looks like.</summary>
+/// <summary>What every message looks like: header and footer as they are read, with the business's name filled in.</summary>
 /// <param name="Colour">The colour of header and button, <c>#12343B</c>.</param>
 /// <param name="Header">A line beside the logo, or empty.</param>
 /// <param name="Footer">The last lines, or empty.</param>
 /// <param name="Logo">The address of the logo within the message, or <see langword="null"/> for none.</param>
-public sealed record Branding(string Colour, string Header, string Footer, string? Logo)
+public sealed partial record Branding(string Colour, string Header, string Footer, string? Logo)
 {
+    /// <summary>A header or footer as it was typed, with the business's name where it says <c>{{business.name}}</c>.</summary>
+    public static string Filled(string typed, string business) => NameField().Replace(typed, _ => business);
+
+    /// <summary>What is wrong with a header or footer; <see langword="null"/> for nothing.</summary>
+    public static string? Mistake(string typed) =>
+        NameField().Replace(typed, "").Contains("{{", StringComparison.Ordinal)
+            ? "The header and the footer stand on every message, so they can name {{business.name}} and no other field."
+            : null;
+
+    [System.Text.RegularExpressions.GeneratedRegex(@"\{\{\s*business\.name\s*\}\}")]
+    private static partial System.Text.RegularExpressions.Regex NameField();
+
     /// <summary>The colour of links.</summary>
     public string Accent { get; init; } = "#4B4799";
 

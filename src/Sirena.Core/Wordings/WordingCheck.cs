@@ -10,12 +10,14 @@ public sealed record PartMistake(string Part, TextMistake Mistake);
 /// <summary>Whether a wording can be saved: its texts parse, name fields that there are, and tell an audience only what it may read.</summary>
 public static class WordingCheck
 {
-    /// <summary>The mistakes of all parts.</summary>
+    /// <summary>The mistakes of a wording's facts: the part is <c>facts</c>, the line the fact's place, from 1.</summary>
     /// <param name="parts">The texts.</param>
     /// <param name="audience">Who reads them.</param>
     /// <param name="seen">Paths that events of the business's own were seen to carry.</param>
-    public static IReadOnlyList<PartMistake> Of(WordingParts parts, Audience audience, IReadOnlySet<string>? seen = null) =>
-        [.. parts.Given.SelectMany(p => Of(p.Text, audience, p.Name == "mail.html", seen).Select(m => new PartMistake(p.Name, m)))];
+    public static IEnumerable<PartMistake> OfFacts(WordingParts parts, Audience audience, IReadOnlySet<string>? seen = null) =>
+        parts.Facts.Length > Fact.Most
+            ? [new PartMistake(Fact.Field, new TextMistake(Fact.Most + 1, 1, 1, Fact.TooMany(parts.Facts.Length)))]
+            : parts.Facts.SelectMany((f, i) => f.Mistakes(audience, seen).Select(m => new PartMistake(Fact.Field, new TextMistake(i + 1, 1, 1, m.Problem))));
 
     /// <summary>The mistakes of one text.</summary>
     public static IReadOnlyList<TextMistake> Of(string source, Audience audience, bool html, IReadOnlySet<string>? seen = null)
@@ -82,6 +84,11 @@ public static class WordingCheck
 
     private static string? Unknown(string path, IReadOnlyList<string> within, IReadOnlySet<string>? seen)
     {
+        if (path == Fact.Field)
+        {
+            return null;
+        }
+
         if (path == ".")
         {
             return within.Count > 0 ? null : "The dot stands for an item of a list, so it belongs into a section over one.";
@@ -98,6 +105,7 @@ public static class WordingCheck
 
         var known = WordingFields
             .All.Select(f => f.Path)
+            .Append(Fact.Field)
             .Concat(LineSection(within) is null ? [] : WordingFields.OfLine.Select(f => f.Path))
             .Concat(seen ?? Enumerable.Empty<string>())
             .ToArray();

@@ -6,7 +6,8 @@ using NodaTime.Text;
 namespace Sirena.Demo.OrderSystem;
 
 /// <summary>
-/// The body that the quay ledger sends: a shape of its own, with words of its own, local times with the day first, and decimal commas. Its other shape is what an update of the ledger made of it one night.
+/// The body that the quay ledger sends: a shape of its own, with words of its own, local times with the day first, and decimal commas. Its other shape is what
+/// an update of the ledger made of it one night.
 /// </summary>
 public static class LedgerShape
 {

@@ -3,7 +3,10 @@ using NodaTime;
 
 namespace Sirena.Demo.OrderSystem;
 
-/// <summary>How the order system misbehaves when it is told to: it skips events, goes quiet, sends broken bodies, changes its shape; it refuses instructions, takes and forgets them, is late with them, does the opposite, or is away.</summary>
+/// <summary>
+/// How the order system misbehaves when it is told to: it skips events, goes quiet, sends broken bodies, changes its shape; it refuses instructions, takes and
+/// forgets them, is late with them, does the opposite, or is away.
+/// </summary>
 public sealed class Moods(IClock clock)
 {
     /// <summary>What it can be told.</summary>

@@ -12,7 +12,8 @@ using Sirena.Storage;
 namespace Sirena.Demo.OrderSystem;
 
 /// <summary>
-/// The order system of Averil Quay, the quay ledger: places orders and moves them through their day, and calls Sirena with a signed body of its own shape, one every few seconds. It hurries: a day's way
+/// The order system of Averil Quay, the quay ledger: places orders and moves them through their day, and calls Sirena with a signed body of its own shape, one
+/// every few seconds. It hurries: a day's way
 /// takes minutes, so that there is something to see. It misbehaves when it is told to.
 /// </summary>
 public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> factory, DemoFile demo, Moods moods)
@@ -53,7 +54,9 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
         }
     }
 
-    /// <summary>The orders that it moves: those of which nobody else has told. Whoever tries the demo with events of their own keeps those orders to themselves.</summary>
+    /// <summary>
+    /// The orders that it moves: those of which nobody else has told. Whoever tries the demo with events of their own keeps those orders to themselves.
+    /// </summary>
     public static IQueryable<Order> Own(SirenaDb db) =>
         db
             .Orders.AsNoTracking()

@@ -11,7 +11,8 @@ namespace Sirena.Demo.StandIns;
 public sealed record Pushed(DateTimeOffset At, string Person, string Title, string Text, string? Url);
 
 /// <summary>
-/// A push service's stand-in with the browsers behind it: takes messages as RFC 8030 says, checks who sends them (RFC 8292), decrypts them as the browser would (RFC 8291, aes128gcm of RFC 8188), and says back what a service
+/// A push service's stand-in with the browsers behind it: takes messages as RFC 8030 says, checks who sends them (RFC 8292), decrypts them as the browser would
+/// (RFC 8291, aes128gcm of RFC 8188), and says back what a service
 /// worker says. Faults: <c>refuse</c> (410, the subscription is gone), <c>defer</c> (503), <c>drop</c>, <c>delay</c>, <c>close</c>.
 /// </summary>
 public sealed class Browsers(Faults faults) : IDisposable

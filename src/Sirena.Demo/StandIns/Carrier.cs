@@ -8,7 +8,8 @@ namespace Sirena.Demo.StandIns;
 public sealed record Arrived(DateTimeOffset At, string To, string From, string Text, string Folder);
 
 /// <summary>
-/// A phone network's or a team chat's stand-in: takes messages over HTTP as such gateways do, keeps them, sends signed receipts (phone), and misbehaves when told to.
+/// A phone network's or a team chat's stand-in: takes messages over HTTP as such gateways do, keeps them, sends signed receipts (phone), and misbehaves when
+/// told to.
 /// </summary>
 /// <param name="channel"><c>phone</c> or <c>chat</c>.</param>
 /// <param name="receipts">It sends receipts.</param>

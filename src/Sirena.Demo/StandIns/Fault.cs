@@ -3,9 +3,11 @@ using System.Text.RegularExpressions;
 namespace Sirena.Demo.StandIns;
 
 /// <summary>How a stand-in misbehaves.</summary>
-/// <param name="Channel">The stand-in: <c>mail</c>, <c>relay</c> (the second mail server, for <c>down</c>), <c>phone</c>, <c>chat</c>, <c>push</c> or <c>ticket</c>.</param>
+/// <param name="Channel">The stand-in: <c>mail</c>, <c>relay</c> (the second mail server, for <c>down</c>), <c>phone</c>, <c>chat</c>, <c>push</c> or
+/// <c>ticket</c>.</param>
 /// <param name="Match">The addresses that it concerns; <c>*</c> stands for any text, case is ignored.</param>
-/// <param name="Kind">What happens: refuse, defer, bounce, delay, drop, close, close-after, junk; of the server itself, whatever the address: down, idle (a quiet line is closed with 421), slow (a byte a second), starttls (demanded, and not to be had), size (larger messages are refused).</param>
+/// <param name="Kind">What happens: refuse, defer, bounce, delay, drop, close, close-after, junk; of the server itself, whatever the address: down, idle (a
+/// quiet line is closed with 421), slow (a byte a second), starttls (demanded, and not to be had), size (larger messages are refused).</param>
 /// <param name="Seconds">How long a delay lasts, or a line may be quiet; for <c>size</c> the most kilobytes.</param>
 public sealed record Fault(string Channel, string Match, string Kind, double Seconds)
 {

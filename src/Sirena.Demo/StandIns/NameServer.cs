@@ -6,7 +6,9 @@ using System.Text;
 
 namespace Sirena.Demo.StandIns;
 
-/// <summary>A small name server on loopback (RFC 1035, UDP): answers questions for text records and services (RFC 2782), everything else with no such name.</summary>
+/// <summary>
+/// A small name server on loopback (RFC 1035, UDP): answers questions for text records and services (RFC 2782), everything else with no such name.
+/// </summary>
 public sealed class NameServer : IDisposable
 {
     private const ushort Text = 16;

@@ -8,7 +8,10 @@ namespace Sirena.Demo.StandIns;
 /// <summary>A ticket that was printed.</summary>
 public sealed record Ticket(DateTimeOffset At, string Printer, string Text);
 
-/// <summary>Ticket printers' stand-ins: raw TCP, plain text, the cut, and an answer to the question for their state. Faults: <c>refuse</c> (no paper), <c>defer</c> (out of paper after the cut), <c>close</c>, <c>drop</c>, <c>delay</c>.</summary>
+/// <summary>
+/// Ticket printers' stand-ins: raw TCP, plain text, the cut, and an answer to the question for their state. Faults: <c>refuse</c> (no paper), <c>defer</c> (out
+/// of paper after the cut), <c>close</c>, <c>drop</c>, <c>delay</c>.
+/// </summary>
 public sealed class Printers : IDisposable
 {
     private readonly Faults faults;

@@ -21,7 +21,8 @@ public static class Duty
     ];
     private static readonly IsoDayOfWeek[] Weekend = [IsoDayOfWeek.Saturday, IsoDayOfWeek.Sunday];
 
-    // Team, person, days on which the shift begins, begin, end, place. Nobody of Credit control is there from Sunday 23:00 to Monday 07:00: a dark hour to be found.
+    // Team, person, days on which the shift begins, begin, end, place. Nobody of Credit control is there from Sunday 23:00 to Monday 07:00: a dark hour to be
+    // found.
     private static readonly (string Team, string Person, IsoDayOfWeek[] Days, int From, int To, string? Place)[] Pattern =
     [
         ("kitchen", "tomas.reyle", Week, 6, 14, null),
@@ -99,6 +100,7 @@ public static class Duty
         P("signe.aalto").Quiet.Add(new WeeklySpan([.. Week], new LocalTime(11, 0), new LocalTime(13, 0)));
         P("noor.haddad").OptOuts.Add(new OptOut("order.note-added", null, Channel.Sms));
         P("jonas.weil").OptOuts.Add(new OptOut(null, "cancelled-late", null));
+        P("dario.neves").Language = P("maria.vasconcelos").Language = "pt";
         P("odile.varga").First[Urgency.Urgent] = Channel.Sms;
         P("hugo.brandt").Codes.AddRange(["HB", "RV-DESK"]);
     }

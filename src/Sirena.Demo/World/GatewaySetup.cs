@@ -13,7 +13,10 @@ public static class GatewaySetup
 {
     private const string Body = """{"id":"{{id}}","to":"{{to}}","text":"{{text}}","receipts":"{{receipts}}"}""";
 
-    /// <summary>Sets up the mail servers (where the whole is wanted), browsers that show push messages, the phone and the chat gateway, and points the sites' printers to the stand-ins. Waits for the application.</summary>
+    /// <summary>
+    /// Sets up the mail servers (where the whole is wanted), browsers that show push messages, the phone and the chat gateway, and points the sites' printers
+    /// to the stand-ins. Waits for the application.
+    /// </summary>
     public static async Task ConnectAsync(string url, string token, StandInHost standIns, SirenaDb db, bool whole, CancellationToken cancel)
     {
         // The printers first: each gateway that is set up makes the nodes read people again.
@@ -58,6 +61,7 @@ public static class GatewaySetup
                 },
                 cancel
             );
+            await SendersAsync(db, cancel);
             await PutAsync(
                 http,
                 "relay",
@@ -129,6 +133,43 @@ public static class GatewaySetup
                 cancel
             );
         }
+    }
+
+    // From whom mail comes, by who reads it, each with its code given back; and the sign over customers' mails.
+    private static async Task SendersAsync(SirenaDb db, CancellationToken cancel)
+    {
+        if (!await db.Senders.AnyAsync(cancel))
+        {
+            var verified = NodaTime.SystemClock.Instance.GetCurrentInstant();
+            db.Senders.Add(
+                new Sender
+                {
+                    Name = "Averil Quay orders",
+                    Address = "orders@averilquay.example",
+                    Purposes = [Audience.Customer],
+                    VerifiedAt = verified,
+                }
+            );
+            db.Senders.Add(
+                new Sender
+                {
+                    Name = "Averil Quay order desk",
+                    Address = "desk@averilquay.example",
+                    Purposes = [Audience.Staff],
+                    VerifiedAt = verified,
+                }
+            );
+        }
+
+        if (await db.Businesses.FirstAsync(cancel) is { Logo: null } business)
+        {
+            await using var sign = typeof(GatewaySetup).Assembly.GetManifestResourceStream("Sirena.Demo.World.logo.png")!;
+            using var bytes = new MemoryStream();
+            await sign.CopyToAsync(bytes, cancel);
+            business.Logo = bytes.ToArray();
+        }
+
+        await db.SaveChangesAsync(cancel);
     }
 
     private static Task PutAsync(HttpClient http, string id, object gateway, CancellationToken cancel) =>

@@ -5,6 +5,7 @@ using NodaTime;
 using Npgsql;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
+using Sirena.Core.Ladders;
 using Sirena.Engine;
 using Sirena.Engine.Orders;
 using Sirena.Engine.Rules;
@@ -22,6 +23,7 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
         ("ines.calder", Role.Staff),
         ("tomas.reyle", Role.Staff),
         ("clara.bonnet", Role.Reader),
+        ("dario.neves", Role.Staff),
     ];
 
     /// <summary>A service provider that knows the database and the rules, and works on nothing by itself.</summary>
@@ -193,6 +195,22 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
 
     private async Task RulesAsync()
     {
+        await using (var db = await services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync())
+        {
+            db.Ladders.Add(
+                new SharedLadder
+                {
+                    Id = "kitchen",
+                    Name = "Kitchen: the head cook, then the desk",
+                    Steps =
+                        """[{"after":"PT20M","tell":[{"person":"tomas.reyle"}],"by":{"allAtOnce":["mail","ticket"]}},{"after":"PT40M","tell":[{"person":"maren.holt"}]}]""",
+                    SavedBy = "Maren Holt",
+                    SavedAt = clock.GetCurrentInstant(),
+                }
+            );
+            await db.SaveChangesAsync();
+        }
+
         var desk = services.GetRequiredService<RuleDesk>();
         var assembly = typeof(Settlement).Assembly;
         foreach (var name in assembly.GetManifestResourceNames().Where(n => n.Contains(".Rules.", StringComparison.Ordinal)).Order())

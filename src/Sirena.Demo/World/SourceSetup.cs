@@ -3,6 +3,7 @@ using System.Net.Http.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using Sirena.Core;
 using Sirena.Demo.OrderSystem;
 using Sirena.Storage;
 using Sirena.Storage.Sources;
@@ -22,7 +23,9 @@ public static class SourceSetup
     public static string Secret(DemoFile demo) =>
         Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes("ledger " + demo.SourceKey)));
 
-    /// <summary>Connects the ledger with its list, the contact form, the documents and the stock list, and gives the ledger the history's rhythm where it has none.</summary>
+    /// <summary>
+    /// Connects the ledger with its list, the contact form, the documents and the stock list, and gives the ledger the history's rhythm where it has none.
+    /// </summary>
     /// <param name="demo">The demo.</param>
     /// <param name="db">Its database.</param>
     /// <param name="cancel">Breaks it off.</param>
@@ -159,7 +162,7 @@ public static class SourceSetup
             cancel
         );
         var now = SystemClock.Instance.GetCurrentInstant();
-        var hour = Instant.FromUnixTimeSeconds(now.ToUnixTimeSeconds() / 3_600 * 3_600);
+        var hour = now.Hour();
         db.SourceHours.AddRange(
             Enumerable
                 .Range(27, 24 * 35)

@@ -60,7 +60,7 @@ public sealed class AlertMessages(
                         first.Wait
                     )
                     : default;
-                var together = gathers && told.Channel is Channel.Mail or Channel.Sms or Channel.Chat or Channel.Push && gathers;
+                var together = gathers && told.Channel.Traits().Gathers;
                 var into = together && !carriers.ContainsKey(reader) ? gathering!(decision.Rule.Id, reader) : null;
                 var delivery = Make(
                     facts.Event,
@@ -253,7 +253,7 @@ public sealed class AlertMessages(
     // Customers and printers do not answer. The key goes into the message, only its hash is kept.
     private static (AnswerLink? Link, string? Key) Link(Alert alert, Delivery delivery, Told told)
     {
-        if (told.Customer || told.Channel is Channel.Ticket or Channel.Screen)
+        if (told.Customer || !told.Channel.Traits().CanAnswer)
         {
             return (null, null);
         }
@@ -294,7 +294,7 @@ public sealed class AlertMessages(
             into is not null ? $"gathered into the message that goes at {At(into.DueAt)}"
             : carrier.Delivery is not null ? $"told by rule {carrier.Rule.Name}"
             : reachable.Contains(told.Channel) ? null
-            : $"no {RuleSentence.Word(told.Channel)} gateway is set up";
+            : $"no {told.Channel.Traits().Word} gateway is set up";
         var held = reason is null && alert.PausedBy is not null;
         return new Delivery
         {
@@ -310,7 +310,7 @@ public sealed class AlertMessages(
             To = told.Contact,
             State =
                 reason is not null ? DeliveryState.Skipped
-                : told.Channel == Channel.Screen && !held ? DeliveryState.HandedOver
+                : told.Channel.Traits().OnSight && !held ? DeliveryState.HandedOver
                 : DeliveryState.Waiting,
             PausedBy = held ? alert.PausedBy : null,
             Reason = reason
@@ -326,7 +326,7 @@ public sealed class AlertMessages(
                 held ? Pause.Held
                 : reason is null ? from + (turn.Wait * turn.Place)
                 : now,
-            HandedOverAt = reason is null && !held && told.Channel == Channel.Screen ? now : null,
+            HandedOverAt = reason is null && !held && told.Channel.Traits().OnSight ? now : null,
             Chain = turn.Chain == default ? null : turn.Chain,
             Deadline = held ? Pause.Held : from + decision.Rule.Urgency.Deadline(),
             GathersUntil = reason is null && gather > Duration.Zero ? from : null,

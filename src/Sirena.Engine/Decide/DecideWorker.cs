@@ -89,7 +89,8 @@ public sealed class DecideWorker(
 
     /// <summary>Decides up to that many of the events that wait, in one transaction.</summary>
     /// <param name="atMost">How many.</param>
-    /// <param name="crowd">Those that came as a crowd, and what has waited for long; else those that came alone of late. <see langword="null"/> for all.</param>
+    /// <param name="crowd">Those that came as a crowd, and what has waited for long; else those that came alone of late. <see langword="null"/> for
+    /// all.</param>
     /// <returns>How many there were.</returns>
     public Task<int> DecideAsync(int atMost, CancellationToken cancel, bool? crowd = null) =>
         DecideAsync(db => db.ClaimAsync(atMost, crowd, clock.GetCurrentInstant(), cancel), cancel);
@@ -224,7 +225,8 @@ public sealed class DecideWorker(
         return (anew, missing, storms, asked);
     }
 
-    // The alerts that the events may join, move or end, newest first. They are locked in the order of their ids, as everybody locks them: an answer that comes at the same time waits, or was first.
+    // The alerts that the events may join, move or end, newest first. They are locked in the order of their ids, as everybody locks them: an answer that comes
+    // at the same time waits, or was first.
     // Of those that are over the newest of each rule is enough: a rule may rest after it.
     private static async Task<List<Alert>> AlertsAsync(SirenaDb db, string[] subjects, CancellationToken cancel)
     {
@@ -293,7 +295,8 @@ public sealed class DecideWorker(
         }
     }
 
-    // What the event does to the order's alerts that are not over: a status may end them, a new due time moves their steps. Each alert keeps to the version of the rule that raised it.
+    // What the event does to the order's alerts that are not over: a status may end them, a new due time moves their steps. Each alert keeps to the version of
+    // the rule that raised it.
     private async Task MoveAsync(SirenaDb db, OrderEvent happened, List<Alert> alerts, Surroundings around, Instant now, CancellationToken cancel)
     {
         if (happened.OrderNumber is null)

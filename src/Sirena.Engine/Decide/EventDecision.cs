@@ -18,7 +18,8 @@ using Sirena.Storage.Access;
 namespace Sirena.Engine.Decide;
 
 /// <summary>
-/// Decides one event: which alerts are raised or joined, who is told by what, in which words. Reads nothing and writes nothing; the worker and the maker of the demo's
+/// Decides one event: which alerts are raised or joined, who is told by what, in which words. Reads nothing and writes nothing; the worker and the maker of the
+/// demo's
 /// history both store what it returns.
 /// </summary>
 public sealed class EventDecision(Surroundings around, Instant now)

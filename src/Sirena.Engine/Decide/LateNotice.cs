@@ -15,7 +15,8 @@ using Sirena.Storage.Access;
 namespace Sirena.Engine.Decide;
 
 /// <summary>
-/// Gathers what came too late to tell anybody into one notice to the supervisors, once nothing more has come for a minute (or a quarter of an hour has gone by). The rows are locked
+/// Gathers what came too late to tell anybody into one notice to the supervisors, once nothing more has come for a minute (or a quarter of an hour has gone
+/// by). The rows are locked
 /// while it is sent, so that two nodes never send it both; one that could not be handed over is sent again.
 /// </summary>
 public sealed class LateNotice(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Gateways gateways, IClock clock, ILogger<LateNotice> log)

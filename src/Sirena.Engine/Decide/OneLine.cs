@@ -21,7 +21,7 @@ public sealed class OneLine(Surroundings around, Instant now)
     {
         foreach (
             var d in told.Where(d =>
-                    d.Audience != Audience.Customer && d.Channel != Channel.Ticket && d.State is DeliveryState.HandedOver or DeliveryState.Landed
+                    d.Audience != Audience.Customer && d.Channel.Traits().ToPerson && d.State is DeliveryState.HandedOver or DeliveryState.Landed
                 )
                 .DistinctBy(d => (d.Channel, d.To))
         )
@@ -39,11 +39,11 @@ public sealed class OneLine(Surroundings around, Instant now)
                     Audience = d.Audience,
                     Channel = d.Channel,
                     To = d.To,
-                    State = d.Channel == Channel.Screen ? DeliveryState.HandedOver : DeliveryState.Waiting,
+                    State = d.Channel.Traits().OnSight ? DeliveryState.HandedOver : DeliveryState.Waiting,
                     Reason = reason,
                     CreatedAt = now,
                     DueAt = now,
-                    HandedOverAt = d.Channel == Channel.Screen ? now : null,
+                    HandedOverAt = d.Channel.Traits().OnSight ? now : null,
                     Deadline = now + Urgency.Prompt.Deadline(),
                 }
             );

@@ -12,7 +12,8 @@ using Sirena.Storage.Orders;
 namespace Sirena.Engine.Decide;
 
 /// <summary>
-/// Makes events of what deciding found: a recipient of an alert resolves to nobody, a rule raises too many alerts. So a rule can tell somebody who mends it. An id comes from what happened: it is made once, whichever node
+/// Makes events of what deciding found: a recipient of an alert resolves to nobody, a rule raises too many alerts. So a rule can tell somebody who mends it. An
+/// id comes from what happened: it is made once, whichever node
 /// decides. An alert that was raised by such an event makes none.
 /// </summary>
 public sealed class OwnNews(IntakeDesk desk, SurroundingsCache surroundings, IClock clock, ILogger<OwnNews> log)

@@ -15,7 +15,8 @@ using Sirena.Formats.Rules;
 namespace Sirena.Engine.Decide;
 
 /// <summary>
-/// What is told without a rule of the supervisor's: a note tells whom it names, a notice whom it is for. Each becomes an alert like any other, so that its proof and its answers are the same.
+/// What is told without a rule of the supervisor's: a note tells whom it names, a notice whom it is for. Each becomes an alert like any other, so that its
+/// proof and its answers are the same.
 /// </summary>
 public static class OwnRules
 {

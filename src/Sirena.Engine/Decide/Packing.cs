@@ -7,7 +7,9 @@ using Sirena.Core.Rules;
 
 namespace Sirena.Engine.Decide;
 
-/// <summary>What is to go with a mail, noted as the message is written; it is made or fetched when the message goes out, so that neither holds up deciding.</summary>
+/// <summary>
+/// What is to go with a mail, noted as the message is written; it is made or fetched when the message goes out, so that neither holds up deciding.
+/// </summary>
 public static class Packing
 {
     /// <summary>The note for a reader, JSON, or <see langword="null"/> for nothing.</summary>

@@ -11,12 +11,13 @@ using Sirena.Storage.People;
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>
-/// Hands due messages over, each gateway for itself: claims some ahead under a lease, keeps as many under way as the gateway is wide, renews the leases while it works, writes each outcome only while its lease holds.
+/// Hands due messages over, each gateway for itself: claims some ahead under a lease, keeps as many under way as the gateway is wide, renews the leases while
+/// it works, writes each outcome only while its lease holds.
 /// When the gateway itself is at fault, the next one takes over at once.
 /// </summary>
 public sealed class Dispatcher : Worker
 {
-    private static readonly Channel[] Dispatched = [Channel.Mail, Channel.Sms, Channel.Chat, Channel.Push, Channel.Ticket];
+    private static readonly Channel[] Dispatched = [.. ChannelTraits.All.Where(t => !t.OnSight).Select(t => t.Channel)];
     private static readonly Duration Poll = Duration.FromSeconds(1);
     private static readonly Duration OneMinute = Duration.FromMinutes(1);
     private static readonly TimeSpan Renewal = TimeSpan.FromSeconds(3);
@@ -101,7 +102,8 @@ public sealed class Dispatcher : Worker
     }
 
     /// <summary>
-    /// Takes fresh deliveries as this node's own before they are stored, as far as the gateway is free: they are stored as claimed, which saves a transaction on their way out.
+    /// Takes fresh deliveries as this node's own before they are stored, as far as the gateway is free: they are stored as claimed, which saves a transaction
+    /// on their way out.
     /// Each is to be begun after the commit, or given back.
     /// </summary>
     /// <returns>The deliveries that were taken.</returns>

@@ -9,7 +9,8 @@ using Sirena.Storage.Orders;
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>
-/// Makes the event <c>delivery.failed</c>, once for each delivery that failed or expired, so that a rule can tell somebody. It looks for those that have none, so that a node that dies loses nothing;
+/// Makes the event <c>delivery.failed</c>, once for each delivery that failed or expired, so that a rule can tell somebody. It looks for those that have none,
+/// so that a node that dies loses nothing;
 /// those of alerts that Sirena's own events raised are left out.
 /// </summary>
 public sealed class FailedNews(QueueSource queue, IntakeDesk desk, IClock clock, ILogger<FailedNews> log) : Worker(log)

@@ -105,9 +105,12 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
 
         string? Filled(string name, string? or) => Text(name, or) is { Length: > 0 } text ? text : null;
         var channel = known?.Channel ?? (Names.Parse<Channel>(Text("channel", null) ?? "") is { } c ? c : Channel.Mail);
-        if (known is null && Names.Parse<Channel>(Text("channel", null) ?? "") is null or Channel.Push or Channel.Screen or Channel.Ticket)
+        if (known is null && (Names.Parse<Channel>(Text("channel", null) ?? "") is not { } wanted || !wanted.Traits().ByGateway))
         {
-            Wrong("channel", "A gateway's channel is mail, sms or chat. Tickets go to the printers of the sites, the screen needs none.");
+            Wrong(
+                "channel",
+                $"A gateway's channel is one of {string.Join(", ", ChannelTraits.WithGateways.Select(w => w.Name()))}. Tickets go to the printers of the sites, the screen needs none."
+            );
         }
 
         if (id.Length is 0 or > 40 || !id.All(x => char.IsAsciiLetterLower(x) || char.IsAsciiDigit(x) || x == '-'))
@@ -240,7 +243,9 @@ public sealed class GatewayDesk(IDbContextFactory<SirenaDb> factory, Gateways ga
         return new GatewaySave(gateway, known is null, made, []);
     }
 
-    /// <summary>What is set of a gateway, each setting by its name; a secret by nothing but a digest of it. What the audit log compares, and the version of a gateway.</summary>
+    /// <summary>
+    /// What is set of a gateway, each setting by its name; a secret by nothing but a digest of it. What the audit log compares, and the version of a gateway.
+    /// </summary>
     public Dictionary<string, string> SettingsOf(Gateway g)
     {
         static string Sealed(string? value) =>

@@ -35,7 +35,9 @@ public sealed record Line(string? Id, IGateway Gateway, bool Trial = false)
 /// <param name="OthersWork">Another gateway of the channel can take over at once.</param>
 public sealed record Noted(GatewayHealth Before, GatewayHealth After, bool OthersWork);
 
-/// <summary>The gateways as they are set, in order, made anew when the settings change. One that fails rests for a growing pause; then a few messages try it again.</summary>
+/// <summary>
+/// The gateways as they are set, in order, made anew when the settings change. One that fails rests for a growing pause; then a few messages try it again.
+/// </summary>
 public sealed class Gateways(
     SurroundingsCache surroundings,
     IDbContextFactory<SirenaDb> factory,
@@ -265,7 +267,9 @@ public sealed class Gateways(
                 await db.Businesses.Where(b => b.MailLastError != error).ExecuteUpdateAsync(s => s.SetProperty(b => b.MailLastError, error), cancel)
             );
 
-    /// <summary>The key of return addresses, of links that end a customer's mail, and of what push messages call back; <see langword="null"/> before the first start.</summary>
+    /// <summary>
+    /// The key of return addresses, of links that end a customer's mail, and of what push messages call back; <see langword="null"/> before the first start.
+    /// </summary>
     public byte[]? LinkKey(Business business) => Open(business.ReportKey) is { } key ? Convert.FromBase64String(key) : null;
 
     // Reports are asked for only where somebody reads them: a node that listens, or a mailbox.

@@ -4,7 +4,8 @@ using Sirena.Storage.Deliveries;
 namespace Sirena.Engine.Dispatch;
 
 /// <summary>
-/// A gateway's messages in this node: those that were claimed and wait for a hand, and as many hands at work as the gateway is wide. A part of the hands is for urgent messages alone, so that no
+/// A gateway's messages in this node: those that were claimed and wait for a hand, and as many hands at work as the gateway is wide. A part of the hands is for
+/// urgent messages alone, so that no
 /// crowd holds them up.
 /// </summary>
 internal sealed class Lane(Func<Line, Claimed, Task> send)
@@ -29,7 +30,10 @@ internal sealed class Lane(Func<Line, Claimed, Task> send)
     /// <summary>Urgent messages among them.</summary>
     public int HeldUrgent => Volatile.Read(ref heldUrgent);
 
-    /// <summary>How many messages to hold: a quarter of a second's work at the pace of late, at least two rounds of the gateway's width. What waits longer is better left to other nodes.</summary>
+    /// <summary>
+    /// How many messages to hold: a quarter of a second's work at the pace of late, at least two rounds of the gateway's width. What waits longer is better
+    /// left to other nodes.
+    /// </summary>
     public int Ahead(int width)
     {
         var span = System.Diagnostics.Stopwatch.GetElapsedTime(paceSince);

@@ -26,7 +26,8 @@ public sealed record TrialMessage(string Rule, string Meant, Channel MeantBy, Ch
 }
 
 /// <summary>
-/// Sends what an event would make to one person alone: through the rules in force, the real words and the real gateways, headed by whom it would have reached. Nothing is stored or counted, nobody else is asked
+/// Sends what an event would make to one person alone: through the rules in force, the real words and the real gateways, headed by whom it would have reached.
+/// Nothing is stored or counted, nobody else is asked
 /// anything, and the links in it lead nowhere.
 /// </summary>
 public sealed class MyTrial(SurroundingsCache surroundings, RuleShelf shelf, Gateways gateways, NodaTime.IClock clock)
@@ -54,7 +55,7 @@ public sealed class MyTrial(SurroundingsCache surroundings, RuleShelf shelf, Gat
                     var (by, to) = Address(d.Channel, me, mail);
                     var meant = d.Person ?? d.To;
                     var head =
-                        $"A trial. It would have reached {around.NameOf(meant)} by {RuleSentence.Word(d.Channel)}, by the rule '{around.RuleName(d.RuleId)}'. Nobody else is told, and its links lead nowhere.";
+                        $"A trial. It would have reached {around.NameOf(meant)} by {d.Channel.Traits().Word}, by the rule '{around.RuleName(d.RuleId)}'. Nobody else is told, and its links lead nowhere.";
                     var text = texts[d.Id];
                     return new TrialMessage(d.RuleId, meant, d.Channel, by, to, $"Trial: {text.Subject}", $"{head}\n\n{text.Text}");
                 }),
@@ -70,11 +71,11 @@ public sealed class MyTrial(SurroundingsCache surroundings, RuleShelf shelf, Gat
         {
             if (message.By is not { } by || message.To is not { } to)
             {
-                sent.Add(message with { Outcome = $"you have no address by {RuleSentence.Word(message.MeantBy)}, and none by mail" });
+                sent.Add(message with { Outcome = $"you have no address by {message.MeantBy.Traits().Word}, and none by mail" });
             }
             else if (await gateways.PickAsync(by, cancel) is not { } line)
             {
-                sent.Add(message with { Outcome = $"no {RuleSentence.Word(by)} gateway works right now" });
+                sent.Add(message with { Outcome = $"no {by.Traits().Word} gateway works right now" });
             }
             else
             {
@@ -98,7 +99,7 @@ public sealed class MyTrial(SurroundingsCache surroundings, RuleShelf shelf, Gat
 
     // By the channel itself where they have an address by it, else by mail.
     private static (Channel? By, string? To) Address(Channel channel, Person? me, string? mail) =>
-        channel is Channel.Mail or Channel.Sms or Channel.Chat && me?.Contacts.FirstOrDefault(c => c.Channel == channel)?.Address is { } own ? (channel, own)
+        channel.Traits().ByGateway && me?.Contacts.FirstOrDefault(c => c.Channel == channel)?.Address is { } own ? (channel, own)
         : (me?.Contacts.FirstOrDefault(c => c.Channel == Channel.Mail)?.Address ?? mail) is { } address ? (Channel.Mail, address)
         : (null, null);
 }

@@ -6,7 +6,10 @@ using Sirena.Storage.Deliveries;
 
 namespace Sirena.Engine.Dispatch;
 
-/// <summary>Writes how attempts ended, all that have gathered while the last were written in one statement. While the database does not answer they are kept, as long as their leases may still hold.</summary>
+/// <summary>
+/// Writes how attempts ended, all that have gathered while the last were written in one statement. While the database does not answer they are kept, as long as
+/// their leases may still hold.
+/// </summary>
 internal sealed class Outcomes(DeliveryQueue queue, IClock clock, ILogger log)
 {
     private const int MostAtOnce = 256;

@@ -87,7 +87,7 @@ public sealed class Packer(IDbContextFactory<SirenaDb> factory, SurroundingsCach
                         kind,
                         happened,
                         around.Business.Name,
-                        around.Business.BrandFooter,
+                        around.Branding.Footer,
                         TextLanguage.Of((string?)noted["language"]),
                         around.Business.Zone,
                         around.Business.Currency,

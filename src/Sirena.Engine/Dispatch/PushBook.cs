@@ -134,7 +134,10 @@ public sealed class PushBook(
         signals.Raise(Topic.Setup);
     }
 
-    /// <summary>Makes the keys of this business where it has none: that of links and return addresses, and the pair by which push services know us. Whoever comes second finds them.</summary>
+    /// <summary>
+    /// Makes the keys of this business where it has none: that of links and return addresses, and the pair by which push services know us. Whoever comes second
+    /// finds them.
+    /// </summary>
     public async Task MakeKeysAsync(CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);

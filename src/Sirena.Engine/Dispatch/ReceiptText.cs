@@ -2,7 +2,10 @@ using System.Text.Json;
 
 namespace Sirena.Engine.Dispatch;
 
-/// <summary>What a call of a gateway says, in whichever of the two usual shapes: members at the top, or in <c>data</c> beside <c>type</c> and <c>timestamp</c> (Standard Webhooks).</summary>
+/// <summary>
+/// What a call of a gateway says, in whichever of the two usual shapes: members at the top, or in <c>data</c> beside <c>type</c> and <c>timestamp</c> (Standard
+/// Webhooks).
+/// </summary>
 /// <param name="Type">Its type, as it came.</param>
 /// <param name="Kind"><c>delivered</c>, <c>failed</c>, <c>read</c>, <c>reply</c>, or <see langword="null"/> for none of these.</param>
 /// <param name="Id">The message's id.</param>

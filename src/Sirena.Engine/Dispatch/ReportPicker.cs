@@ -12,7 +12,10 @@ using Sirena.Storage;
 
 namespace Sirena.Engine.Dispatch;
 
-/// <summary>Reads the reports that come back to an IMAP mailbox (RFC 9051), where the business has one for them. A letter that was read is marked as seen and left there.</summary>
+/// <summary>
+/// Reads the reports that come back to an IMAP mailbox (RFC 9051), where the business has one for them. A letter that was read is marked as seen and left
+/// there.
+/// </summary>
 public sealed class ReportPicker(
     IDbContextFactory<SirenaDb> factory,
     SurroundingsCache surroundings,

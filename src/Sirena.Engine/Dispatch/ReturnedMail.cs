@@ -18,7 +18,9 @@ public sealed class ReturnedMail(
     ILogger<ReturnedMail> log
 )
 {
-    /// <summary>Takes a letter that somebody wrote: an answer to one of our messages shows that it landed. One that a machine sent by itself shows nothing (RFC 3834).</summary>
+    /// <summary>
+    /// Takes a letter that somebody wrote: an answer to one of our messages shows that it landed. One that a machine sent by itself shows nothing (RFC 3834).
+    /// </summary>
     public async Task TakeReplyAsync(MimeMessage letter, CancellationToken cancel)
     {
         if (letter.Headers["Auto-Submitted"] is { } auto && !auto.Trim().Equals("no", StringComparison.OrdinalIgnoreCase))

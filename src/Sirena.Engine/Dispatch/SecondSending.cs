@@ -13,7 +13,8 @@ namespace Sirena.Engine.Dispatch;
 public sealed partial class SecondSending(IDbContextFactory<SirenaDb> factory, Signals signals, IClock clock)
 {
     /// <summary>
-    /// One that did not arrive is put back into the queue with a new deadline; one that went over gets a second delivery beside it, so that what is known of the first stays.
+    /// One that did not arrive is put back into the queue with a new deadline; one that went over gets a second delivery beside it, so that what is known of
+    /// the first stays.
     /// </summary>
     /// <returns>Whether it is on its way, and a sentence on what was done; <see langword="null"/> when there is no such delivery.</returns>
     public async Task<(bool Sent, string Said)?> SendAsync(Guid id, string by, CancellationToken cancel)
@@ -83,7 +84,7 @@ public sealed partial class SecondSending(IDbContextFactory<SirenaDb> factory, S
             is not { } contact
         )
         {
-            return $"{who?.Name ?? person} has no address that works by {RuleSentence.Word(found.Channel)}.";
+            return $"{who?.Name ?? person} has no address that works by {found.Channel.Traits().Word}.";
         }
 
         var now = clock.GetCurrentInstant();

@@ -10,7 +10,10 @@ using Sirena.Storage.Access;
 
 namespace Sirena.Engine.Dispatch;
 
-/// <summary>The names and addresses that mail comes from: set, verified by a code that a mail to and from the address itself brings, and looked up in the domain's published records.</summary>
+/// <summary>
+/// The names and addresses that mail comes from: set, verified by a code that a mail to and from the address itself brings, and looked up in the domain's
+/// published records.
+/// </summary>
 public sealed class SenderDesk(
     IDbContextFactory<SirenaDb> factory,
     SurroundingsCache surroundings,
@@ -124,7 +127,9 @@ public sealed class SenderDesk(
         }
     }
 
-    /// <summary>Sends a code from the address to itself, by a gateway that it may use: whoever reads it owns the mailbox, and the server accepted the sender.</summary>
+    /// <summary>
+    /// Sends a code from the address to itself, by a gateway that it may use: whoever reads it owns the mailbox, and the server accepted the sender.
+    /// </summary>
     /// <returns>A sentence on how it went, and whether it went.</returns>
     public async Task<(bool Sent, string Words)> SendCodeAsync(int id, CancellationToken cancel)
     {
@@ -186,11 +191,18 @@ public sealed class SenderDesk(
     }
 
     /// <summary>What the sender's domain publishes, explained.</summary>
-    public async Task<IReadOnlyList<SenderRecord>> RecordsAsync(Sender sender, CancellationToken cancel)
+    public Task<IReadOnlyList<SenderRecord>> RecordsAsync(Sender sender, CancellationToken cancel) =>
+        RecordsAsync(MailAddress.DomainOf(sender.Address), sender.Gateways, cancel);
+
+    /// <summary>What a domain publishes about its mail, explained for the gateway by which it goes out first.</summary>
+    /// <param name="domain">The part of an address after the @.</param>
+    /// <param name="usable">The gateways that accept it; none for all.</param>
+    /// <param name="cancel">Stops asking.</param>
+    public async Task<IReadOnlyList<SenderRecord>> RecordsAsync(string domain, IReadOnlyCollection<string> usable, CancellationToken cancel)
     {
         var around = await surroundings.GetAsync(cancel);
-        var gateway = around.Gateways.FirstOrDefault(g => g.Channel == Channel.Mail && g.On && (sender.Gateways.Count == 0 || sender.Gateways.Contains(g.Id)));
+        var gateway = around.Gateways.FirstOrDefault(g => g.Channel == Channel.Mail && g.On && (usable.Count == 0 || usable.Contains(g.Id)));
         var host = MailSettings.Server(gateway?.Address ?? around.Business.MailServer)?.Host ?? "your mail server";
-        return await records.LookUpAsync(sender.Address[(sender.Address.IndexOf('@', StringComparison.Ordinal) + 1)..], host, gateway?.DkimSelector, cancel);
+        return await records.LookUpAsync(domain, host, gateway?.DkimSelector, cancel);
     }
 }

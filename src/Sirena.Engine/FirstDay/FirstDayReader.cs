@@ -14,10 +14,8 @@ namespace Sirena.Engine.FirstDay;
 
 /// <summary>That a message went out.</summary>
 /// <param name="At">When it was taken.</param>
-/// <param name="Gateway">By which gateway.</param>
-/// <param name="Words">What the far end said, or to whom it went.</param>
-/// <param name="Delivery">The delivery, or <see langword="null"/> where it was a test.</param>
-public sealed record MailEvidence(Instant At, string Gateway, string Words, Guid? Delivery);
+/// <param name="Words">What was taken, by which gateway or for whom.</param>
+public sealed record MailEvidence(Instant At, string Words);
 
 /// <summary>That an order came and was understood.</summary>
 /// <param name="Event">The newest.</param>
@@ -75,21 +73,18 @@ public sealed record FirstDayFacts
     {
         get
         {
-            var proved = new HashSet<Station>();
-            void Add(Station station, bool is_)
-            {
-                if (is_)
-                {
-                    proved.Add(station);
-                }
-            }
-
-            Add(Station.Mail, Mail is not null);
-            Add(Station.People, Reachable > 1);
-            Add(Station.Orders, Order is not null);
-            Add(Station.Rule, Rule is not null);
-            Add(Station.Alert, Alert?.Answered is not null && Alert.Landed is not null);
-            return Core.Insight.FirstDay.Stations(proved, MailBroken is null ? new HashSet<Station>() : new HashSet<Station> { Station.Mail });
+            (Station Station, bool Proved)[] all =
+            [
+                (Station.Mail, Mail is not null),
+                (Station.People, Reachable > 1),
+                (Station.Orders, Order is not null),
+                (Station.Rule, Rule is not null),
+                (Station.Alert, Alert is { Answered: not null, Landed: not null }),
+            ];
+            return Core.Insight.FirstDay.Stations(
+                all.Where(s => s.Proved).Select(s => s.Station).ToHashSet(),
+                MailBroken is null ? new HashSet<Station>() : [Station.Mail]
+            );
         }
     }
 }
@@ -165,34 +160,28 @@ public sealed class FirstDayReader(IDbContextFactory<SirenaDb> factory, Surround
 
     private static async Task<(MailEvidence? Mail, string? Broken)> MailAsync(SirenaDb db, Surroundings around, CancellationToken cancel)
     {
-        string Gateway(string? id) => around.AllGateways.FirstOrDefault(g => g.Id == (string.IsNullOrEmpty(id) ? "settings" : id))?.Name ?? "the mail server";
         var sent = await db
             .Deliveries.AsNoTracking()
             .Where(d => d.Channel == Channel.Mail && d.HandedOverAt != null && d.State != DeliveryState.Failed)
             .OrderByDescending(d => d.HandedOverAt)
-            .Select(d => new
-            {
-                d.Id,
-                d.To,
-                At = d.HandedOverAt!.Value,
-            })
+            .Select(d => new MailEvidence(d.HandedOverAt!.Value, $"A message to {d.To} was taken by the mail server."))
             .FirstOrDefaultAsync(cancel);
-        string[] mails = ["", "settings", .. around.AllGateways.Where(g => g.Channel == Channel.Mail).Select(g => g.Id)];
+
+        // A test of the settings' server has no gateway's name.
+        var gateways = around.AllGateways.Where(g => g.Channel == Channel.Mail && g.Id != Gateway.OfSettings).ToDictionary(g => g.Id, g => g.Name);
+        gateways[""] = "the mail server";
         var test = await db
             .MarkedMessages.AsNoTracking()
-            .Where(m => m.FarId != null && !m.Echo && mails.Contains(m.Gateway))
+            .Where(m => m.FarId != null && !m.Echo && gateways.Keys.Contains(m.Gateway))
             .OrderByDescending(m => m.SentAt)
             .FirstOrDefaultAsync(cancel);
         var mail =
-            sent is not null && !(test?.SentAt > sent.At)
-                ? new MailEvidence(sent.At, Gateway(null), $"A message to {sent.To} was taken by the mail server.", sent.Id)
-            : test is null ? null
-            : new MailEvidence(
-                test.BackAt ?? test.SentAt,
-                Gateway(test.Gateway),
-                test.BackAt is null ? $"A test by {Gateway(test.Gateway)} was taken." : $"A test by {Gateway(test.Gateway)} was taken and reported back.",
-                null
-            );
+            test is null || sent?.At > test.SentAt
+                ? sent
+                : new MailEvidence(
+                    test.BackAt ?? test.SentAt,
+                    $"A test by {gateways[test.Gateway]} was taken{(test.BackAt is null ? "" : " and reported back")}."
+                );
         var failed = mail is null
             ? null
             : await db

@@ -15,7 +15,10 @@ using Sirena.Storage;
 
 namespace Sirena.Engine.Instructions;
 
-/// <summary>Takes what people ask of order systems, and what order systems say to it. What is asked at once is stored together; each is answered after the commit that holds it.</summary>
+/// <summary>
+/// Takes what people ask of order systems, and what order systems say to it. What is asked at once is stored together; each is answered after the commit that
+/// holds it.
+/// </summary>
 public sealed class InstructionDesk : Worker
 {
     private const int Writers = 2;

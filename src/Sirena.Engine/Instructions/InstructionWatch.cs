@@ -16,7 +16,8 @@ using Sirena.Storage.Orders;
 namespace Sirena.Engine.Instructions;
 
 /// <summary>
-/// Watches what became of instructions: taken and not seen in time, not handed over by the deadline, without a yes for too long, held by a pause that is over. Each of these becomes an event once, whichever node looks.
+/// Watches what became of instructions: taken and not seen in time, not handed over by the deadline, without a yes for too long, held by a pause that is over.
+/// Each of these becomes an event once, whichever node looks.
 /// </summary>
 public sealed class InstructionWatch(
     IDbContextFactory<SirenaDb> factory,
@@ -106,7 +107,8 @@ public sealed class InstructionWatch(
         await using var db = await factory.CreateDbContextAsync(cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
 
-        // Plans: ix_instructions_taken, ix_instructions_due, ix_instructions_waits. What is just being sent is left alone; what waited behind others for as long is tried once first.
+        // Plans: ix_instructions_taken, ix_instructions_due, ix_instructions_waits. What is just being sent is left alone; what waited behind others for as
+        // long is tried once first.
         var candidates = await db
             .Instructions.FromSql(
                 $"""

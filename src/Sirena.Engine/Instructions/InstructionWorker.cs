@@ -18,7 +18,8 @@ using Sirena.Storage.Instructions;
 namespace Sirena.Engine.Instructions;
 
 /// <summary>
-/// Hands instructions to the order systems that are called: claims what is due under a lease, several at once but of one order one after the other, notes the attempt before and the outcome after. The same leases, pauses
+/// Hands instructions to the order systems that are called: claims what is due under a lease, several at once but of one order one after the other, notes the
+/// attempt before and the outcome after. The same leases, pauses
 /// and marks as for messages hold.
 /// </summary>
 public sealed class InstructionWorker : Worker

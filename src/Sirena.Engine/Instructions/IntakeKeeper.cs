@@ -12,7 +12,8 @@ using Sirena.Storage;
 namespace Sirena.Engine.Instructions;
 
 /// <summary>
-/// Keeps the intake of sources at what it is to be: opens it when its time is over or the backlog is gone because of which a rule closed it, closes and opens it by its hours. What somebody did by hand within a span of
+/// Keeps the intake of sources at what it is to be: opens it when its time is over or the backlog is gone because of which a rule closed it, closes and opens
+/// it by its hours. What somebody did by hand within a span of
 /// its hours stands until that span ends.
 /// </summary>
 public sealed class IntakeKeeper(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, Signals signals, IClock clock, ILogger<IntakeKeeper> log)

@@ -20,7 +20,10 @@ namespace Sirena.Engine.Instructions;
 /// <param name="Moment">When in the rule: <c>at once</c>, <c>step 2</c>, <c>when taken</c>.</param>
 public sealed record RuleAsk(Rule Rule, int Version, InstructionAsk Ask, Guid? Alert, bool Paused, string Moment);
 
-/// <summary>Makes the instructions that rules ask for, within the limits: not twice while one is under way, not what another rule asks against, not in a circle, not more often than the rule allows.</summary>
+/// <summary>
+/// Makes the instructions that rules ask for, within the limits: not twice while one is under way, not what another rule asks against, not in a circle, not
+/// more often than the rule allows.
+/// </summary>
 public static class RuleAsks
 {
     private static readonly Duration ChainSpan = Duration.FromHours(1);

@@ -3,7 +3,9 @@ using NodaTime;
 
 namespace Sirena.Engine.Intake;
 
-/// <summary>Tells whether a request's events come as a crowd: a batch over 100, or batches that follow so close that they are as many. What comes alone never does.</summary>
+/// <summary>
+/// Tells whether a request's events come as a crowd: a batch over 100, or batches that follow so close that they are as many. What comes alone never does.
+/// </summary>
 public sealed class Crowds(IClock clock)
 {
     private const int Many = 100;

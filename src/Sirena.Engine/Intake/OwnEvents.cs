@@ -80,6 +80,16 @@ public static class OwnEvents
         return Make(id, type, source.Id, new JsonObject { ["source"] = said }, now);
     }
 
+    /// <summary>The event that a source cannot be read where it lies, or can again.</summary>
+    /// <param name="source">The source.</param>
+    /// <param name="problem">Why it cannot; <see langword="null"/> where it can again.</param>
+    /// <param name="now">When.</param>
+    public static Arrival OfReach(Core.Sources.Source source, string? problem, Instant now)
+    {
+        var type = problem is null ? "source.restored" : "source.failing";
+        return OfSource($"{type}-{source.Id}-{now.ToUnixTimeMilliseconds()}", type, source, now, ("problem", problem));
+    }
+
     /// <summary>The event that a gateway fails, or works again.</summary>
     /// <param name="gateway">The gateway.</param>
     /// <param name="failing">It fails.</param>

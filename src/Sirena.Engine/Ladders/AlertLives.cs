@@ -66,7 +66,10 @@ public sealed class AlertLives(RuleShelf shelf, SurroundingsCache surroundings)
     public static LadderFacts FactsOf(Surroundings around, Rule? rule, RuleCase? one, Instant? due) =>
         new(one is null ? [] : one.Ladder, due, rule?.PullForward ?? true, around.HoursOf);
 
-    /// <summary>Who is left out of a step, with the reason: nobody is told twice of an alert by its ladder, but by a step that comes again and those to whom it is passed on; and nobody who has declined.</summary>
+    /// <summary>
+    /// Who is left out of a step, with the reason: nobody is told twice of an alert by its ladder, but by a step that comes again and those to whom it is
+    /// passed on; and nobody who has declined.
+    /// </summary>
     /// <param name="alert">The alert.</param>
     /// <param name="steps">Its steps.</param>
     /// <param name="step">The step that fires.</param>

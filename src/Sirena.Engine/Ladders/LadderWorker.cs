@@ -18,7 +18,8 @@ using Sirena.Storage.Orders;
 namespace Sirena.Engine.Ladders;
 
 /// <summary>
-/// Climbs the ladders: fires steps that are due while the alert is open, pulls the next one forward when a step reached nobody, and lets an alert lapse when its last step has passed. Rows are locked, so that
+/// Climbs the ladders: fires steps that are due while the alert is open, pulls the next one forward when a step reached nobody, and lets an alert lapse when
+/// its last step has passed. Rows are locked, so that
 /// each step fires once however many nodes there are; all that a step writes commits together.
 /// </summary>
 public sealed class LadderWorker(
@@ -79,7 +80,8 @@ public sealed class LadderWorker(
         }
     }
 
-    // One alert whose step cannot be fired must not hold up the others: each is tried alone, and the step that fails for a reason of its own is set aside with it.
+    // One alert whose step cannot be fired must not hold up the others: each is tried alone, and the step that fails for a reason of its own is set aside with
+    // it.
     private async Task AloneAsync(CancellationToken cancel)
     {
         var now = clock.GetCurrentInstant();
@@ -138,7 +140,8 @@ public sealed class LadderWorker(
         await using var db = await factory.CreateDbContextAsync(cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
 
-        // Plan: ix_alert_steps_due, then the alert by its key. Both are locked without waiting: an alert that is just being answered is left for the next look, so that no step fires beside an answer.
+        // Plan: ix_alert_steps_due, then the alert by its key. Both are locked without waiting: an alert that is just being answered is left for the next look,
+        // so that no step fires beside an answer.
         var due = await db
             .AlertSteps.FromSql(
                 $"select s.* from alert_steps s join alerts a on a.id = s.alert_id where s.fired_at is null and s.due_at <= {now} and ({alone}::uuid is null or s.alert_id = {alone}) and a.state = 'open' and a.paused_by is null order by s.due_at limit {AtOnce} for update of a, s skip locked"
@@ -161,7 +164,8 @@ public sealed class LadderWorker(
         var asked = false;
         foreach (var life in await lives.OfAsync(db, alerts, cancel))
         {
-            // Several that are due at once, after a stop, are one message to all whom any of them names: the latest's comes first, and whoever has it needs no other.
+            // Several that are due at once, after a stop, are one message to all whom any of them names: the latest's comes first, and whoever has it needs no
+            // other.
             var (reached, fired) = (new HashSet<(Channel, string)>(), new List<(AlertStep Step, Instant? Held)>());
             foreach (var step in due.Where(s => s.AlertId == life.Alert.Id).OrderByDescending(s => (s.DueAt, s.Index)))
             {
@@ -241,7 +245,8 @@ public sealed class LadderWorker(
     }
 
     /// <summary>
-    /// An alert that was taken and is not done by its time burns on: whoever has it is told first, then the steps go on from where they stood when it was taken. One whose holder is there no more burns on at once.
+    /// An alert that was taken and is not done by its time burns on: whoever has it is told first, then the steps go on from where they stood when it was
+    /// taken. One whose holder is there no more burns on at once.
     /// </summary>
     /// <returns>How many burn on.</returns>
     public async Task<int> LateAsync(CancellationToken cancel)
@@ -289,7 +294,8 @@ public sealed class LadderWorker(
         await using var db = await factory.CreateDbContextAsync(cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
 
-        // Plan: what failed lately (ix_deliveries_state) and who was not reached (ix_alerts_unreached), then each alert's steps and deliveries by key; the many that burn as they should are not looked at.
+        // Plan: what failed lately (ix_deliveries_state) and who was not reached (ix_alerts_unreached), then each alert's steps and deliveries by key; the many
+        // that burn as they should are not looked at.
         var since = now - Duration.FromDays(2);
         var doubtful = await db
             .Alerts.FromSql(
@@ -351,7 +357,10 @@ public sealed class LadderWorker(
         return lapsed;
     }
 
-    /// <summary>Makes the event <c>alert.lapsed</c> for alerts that lapsed and have none yet: a node that dies in between loses nothing. Alerts that one of Sirena's own events raised make none.</summary>
+    /// <summary>
+    /// Makes the event <c>alert.lapsed</c> for alerts that lapsed and have none yet: a node that dies in between loses nothing. Alerts that one of Sirena's own
+    /// events raised make none.
+    /// </summary>
     public async Task TellLapsedAsync(CancellationToken cancel)
     {
         var now = clock.GetCurrentInstant();
@@ -378,7 +387,10 @@ public sealed class LadderWorker(
         signals.Raise(Topic.Pages);
     }
 
-    /// <summary>Makes the events <c>alert.taken</c> and <c>alert.done</c> of answers that have none yet, while a rule listens to them. Alerts that one of Sirena's own events raised make none.</summary>
+    /// <summary>
+    /// Makes the events <c>alert.taken</c> and <c>alert.done</c> of answers that have none yet, while a rule listens to them. Alerts that one of Sirena's own
+    /// events raised make none.
+    /// </summary>
     public async Task TellAnswersAsync(CancellationToken cancel)
     {
         var book = await shelf.CurrentAsync(cancel);

@@ -13,7 +13,9 @@ namespace Sirena.Engine.Ladders;
 /// <summary>An alert that a pause holds back, with how many messages wait.</summary>
 public sealed record HeldAlert(Alert Alert, int Messages);
 
-/// <summary>Begins and ends pauses. What a pause holds keeps its place: its messages wait, its ladder stands still; on release both go on as if the pause had not been.</summary>
+/// <summary>
+/// Begins and ends pauses. What a pause holds keeps its place: its messages wait, its ladder stands still; on release both go on as if the pause had not been.
+/// </summary>
 public sealed class PauseDesk(
     IDbContextFactory<SirenaDb> factory,
     RuleShelf shelf,

@@ -7,7 +7,9 @@ using Sirena.Storage;
 
 namespace Sirena.Engine.Notices;
 
-/// <summary>Takes notes that people write on an order. A note is an event like the order system's own, so that it stands in the trail and rules can listen to it.</summary>
+/// <summary>
+/// Takes notes that people write on an order. A note is an event like the order system's own, so that it stands in the trail and rules can listen to it.
+/// </summary>
 public sealed class NoteDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, IntakeDesk intake, IClock clock)
 {
     /// <summary>Adds one.</summary>

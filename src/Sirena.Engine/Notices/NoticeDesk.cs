@@ -18,7 +18,9 @@ using Sirena.Storage.Orders;
 
 namespace Sirena.Engine.Notices;
 
-/// <summary>Keeps notices and sends them when they are due. A notice goes out as an event of its own, whose id is the notice's: it goes once, whichever node sends it.</summary>
+/// <summary>
+/// Keeps notices and sends them when they are due. A notice goes out as an event of its own, whose id is the notice's: it goes once, whichever node sends it.
+/// </summary>
 public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rules, WhoDesk people, IntakeDesk intake, Signals signals, IClock clock)
 {
     /// <summary>Makes one.</summary>
@@ -137,7 +139,10 @@ public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rul
         return done;
     }
 
-    /// <summary>Sends what is due, to whom it resolves at that moment. The events are stored first, under ids that hold each to one; a node that dies before it notes that sends nothing twice.</summary>
+    /// <summary>
+    /// Sends what is due, to whom it resolves at that moment. The events are stored first, under ids that hold each to one; a node that dies before it notes
+    /// that sends nothing twice.
+    /// </summary>
     public async Task SendDueAsync(CancellationToken cancel)
     {
         var now = clock.GetCurrentInstant();

@@ -7,7 +7,10 @@ using Sirena.Storage;
 
 namespace Sirena.Engine.Orders;
 
-/// <summary>Lets the catalogue of fields grow by what events carry: notes each field with its type and last values, and stores what is new every few seconds. It may miss some under load; a field that matters comes again.</summary>
+/// <summary>
+/// Lets the catalogue of fields grow by what events carry: notes each field with its type and last values, and stores what is new every few seconds. It may
+/// miss some under load; a field that matters comes again.
+/// </summary>
 public sealed class FieldWatch(IDbContextFactory<SirenaDb> factory, IClock clock, ILogger<FieldWatch> log) : Worker(log)
 {
     private const int MostASecond = 40;

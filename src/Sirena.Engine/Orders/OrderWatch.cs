@@ -8,7 +8,8 @@ using Sirena.Storage.Orders;
 namespace Sirena.Engine.Orders;
 
 /// <summary>
-/// Makes events of what an order did not do: <c>order.overdue</c> when it is not final by its due time, or stands longer in its status than is allowed, and <c>order.backlog</c> when too many stand in a status that nobody has
+/// Makes events of what an order did not do: <c>order.overdue</c> when it is not final by its due time, or stands longer in its status than is allowed, and
+/// <c>order.backlog</c> when too many stand in a status that nobody has
 /// accepted. Ids come from what happened, so that each is told once, whichever node looks; what fell due while nothing ran is told later, up to twelve hours.
 /// </summary>
 public sealed class OrderWatch(
@@ -112,7 +113,9 @@ public sealed class OrderWatch(
         );
     }
 
-    /// <summary>Statuses in which more orders stand than their limit, none of whose alerts anybody took. Told once, until the number has fallen to the limit again.</summary>
+    /// <summary>
+    /// Statuses in which more orders stand than their limit, none of whose alerts anybody took. Told once, until the number has fallen to the limit again.
+    /// </summary>
     public async Task BacklogAsync(CancellationToken cancel)
     {
         var around = await surroundings.GetAsync(cancel);

@@ -32,6 +32,9 @@ public sealed record StatusEdit(
     /// <summary>The id of a new one; made from its name where it is <see langword="null"/>.</summary>
     public string? NewId { get; init; }
 
+    /// <summary>The tone of its mark; empty for the one of its kind, <see langword="null"/> to leave it as it is.</summary>
+    public string? Tone { get; init; }
+
     /// <summary>The ids of the statuses that may follow it; empty for any, <see langword="null"/> to leave them as they are.</summary>
     public string[]? Follows { get; init; }
 }
@@ -91,6 +94,10 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         var before = edit.Id is null ? null : Said(status);
         (status.Name, status.Mark, status.Words) = (name, edit.Mark!, words);
         (status.Closed, status.Final, status.Void) = (edit.Kind != "open", edit.Kind is "final" or "void", edit.Kind == "void");
+        status.Tone =
+            edit.Tone is null ? status.Tone
+            : edit.Tone.Length == 0 ? null
+            : edit.Tone;
         status.Follows = edit.Follows is { } follows ? [.. follows.Distinct()] : status.Follows;
         status.CustomerSees = string.IsNullOrWhiteSpace(edit.CustomerSees) ? null : edit.CustomerSees.Trim();
         status.AllowedMinutes = int.TryParse(edit.AllowedMinutes?.Trim(), out var minutes) ? minutes : null;
@@ -118,26 +125,32 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         return (id, problems);
     }
 
-    /// <summary>Moves a status one place up or down in the usual way of an order.</summary>
-    public async Task MoveAsync(string id, bool up, string by, CancellationToken cancel)
+    /// <summary>Puts a status to a place in the usual way of an order.</summary>
+    /// <param name="id">The status.</param>
+    /// <param name="place">Its place from 1; beyond the ends it stands at the end.</param>
+    /// <param name="by">Who does.</param>
+    /// <param name="cancel">Ends it.</param>
+    public async Task PlaceAsync(string id, int place, string by, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         await using var transaction = await BeginAsync(db, cancel);
         var all = await db.Statuses.OrderBy(s => s.Position).ToListAsync(cancel);
         var at = all.FindIndex(s => s.Id == id);
-        var to = at + (up ? -1 : 1);
-        if (at < 0 || to < 0 || to >= all.Count)
+        var to = Math.Clamp(place - 1, 0, Math.Max(0, all.Count - 1));
+        if (at < 0 || to == at)
         {
             return;
         }
 
-        (all[at], all[to]) = (all[to], all[at]);
+        var moved = all[at];
+        all.RemoveAt(at);
+        all.Insert(to, moved);
         for (var i = 0; i < all.Count; i++)
         {
             all[i].Position = i + 1;
         }
 
-        await SayAsync(db, by, "statuses", $"Moved the status '{all[to].Name}' to place {to + 1}.", cancel);
+        await SayAsync(db, by, "statuses", $"Moved the status '{moved.Name}' to place {to + 1}.", cancel);
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
     }
@@ -264,6 +277,12 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
             problems["mark"] = $"'{taken.Name}' has this mark. Choose another.";
         }
 
+        if (edit.Tone is { Length: > 0 } tone && StatusTones.All.All(t => t.Id != tone))
+        {
+            problems["tone"] =
+                $"'{tone}' is no tone. Choose one of {string.Join(", ", StatusTones.All.Select(t => t.Id))}, or none for the one of its kind.{Core.Closest.Hint(tone, StatusTones.All.Select(t => t.Id))}";
+        }
+
         if (edit.Kind is not ("open" or "closed" or "final" or "void"))
         {
             problems["kind"] = "Choose open, closed or final.";
@@ -305,7 +324,7 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         rule.WithdrawAt.Contains(status) || rule.Leaves.Any(l => l.Field is "order.status" or "change.before" or "change.after" && l.Wants(status));
 
     private static string Said(Status s) =>
-        $"{s.Kind}, mark {s.Mark}, words [{string.Join(", ", s.Words)}], {(s.CustomerSees is { } sees ? $"customers read '{sees}'" : "internal")}, {(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no time limit")}{(s.BacklogLimit is { } most ? $", at most {most} unaccepted" : "")}{(s.Follows.Length > 0 ? $", followed by {string.Join(" or ", s.Follows)}" : "")}";
+        $"{s.Kind}, mark {s.Mark}{(s.Tone is { } tone ? $" in {tone}" : "")}, words [{string.Join(", ", s.Words)}], {(s.CustomerSees is { } sees ? $"customers read '{sees}'" : "internal")}, {(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no time limit")}{(s.BacklogLimit is { } most ? $", at most {most} unaccepted" : "")}{(s.Follows.Length > 0 ? $", followed by {string.Join(" or ", s.Follows)}" : "")}";
 
     // Changes of the list stand in a row.
     private static async Task<Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction> BeginAsync(SirenaDb db, CancellationToken cancel)

@@ -46,8 +46,10 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
     /// <param name="document">The people and their mistakes.</param>
     /// <param name="takeGood">Takes the good ones where others have mistakes; else mistakes refuse all.</param>
     /// <param name="by">The name of whoever saves.</param>
-    /// <param name="stale">Whether what stands there is another version than the caller's, asked within the transaction; <see langword="null"/> for not asking.</param>
-    /// <param name="meant">Who those are of whom only the name is known: by their key the id of the person who is meant, or what <see cref="Likeness"/> says.</param>
+    /// <param name="stale">Whether what stands there is another version than the caller's, asked within the transaction; <see langword="null"/> for not
+    /// asking.</param>
+    /// <param name="meant">Who those are of whom only the name is known: by their key the id of the person who is meant, or what <see cref="Likeness"/>
+    /// says.</param>
     public async Task<PeopleSave> SaveAsync(
         PeopleDocument document,
         bool takeGood,

@@ -22,7 +22,9 @@ public sealed record Verdict(OrderEvent Event, Decision Decision, Resolution? Wh
 /// <param name="Text">The last of the events as a person may change it, JSON; <see langword="null"/> where it was typed.</param>
 public sealed record TrialResult(IReadOnlyList<Verdict> Verdicts, string? Problem, string? Text);
 
-/// <summary>Tries a draft on the stored events of an order, or on an event that somebody wrote: each condition with what it wanted and what was there. Nobody is told.</summary>
+/// <summary>
+/// Tries a draft on the stored events of an order, or on an event that somebody wrote: each condition with what it wanted and what was there. Nobody is told.
+/// </summary>
 public sealed class DraftTrial(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings)
 {
     private const int MostEvents = 12;
@@ -47,7 +49,9 @@ public sealed class DraftTrial(IDbContextFactory<SirenaDb> factory, Surroundings
             : new TrialResult(await JudgeAsync(draft, events, cancel), null, Write(events[^1]));
     }
 
-    /// <summary>On a written event: a CloudEvent, or its <c>type</c> and <c>data</c>, or an order alone. A known order is taken as it is, with what the text changes.</summary>
+    /// <summary>
+    /// On a written event: a CloudEvent, or its <c>type</c> and <c>data</c>, or an order alone. A known order is taken as it is, with what the text changes.
+    /// </summary>
     public async Task<TrialResult> OfTextAsync(Rule draft, string text, Instant now, CancellationToken cancel)
     {
         JsonObject? root;

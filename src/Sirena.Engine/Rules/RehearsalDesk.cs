@@ -114,7 +114,10 @@ public sealed class RehearsalDesk(PastEvents past, NpgsqlDataSource source, Surr
         return found;
     }
 
-    /// <summary>The whole book over the last 30 days, for hints. It is worked out aside, again when the book changes or after half an hour; until the first is there it is <see langword="null"/>.</summary>
+    /// <summary>
+    /// The whole book over the last 30 days, for hints. It is worked out aside, again when the book changes or after half an hour; until the first is there it
+    /// is <see langword="null"/>.
+    /// </summary>
     public async Task<BookHints?> HintsAsync(CancellationToken cancel)
     {
         var book = await shelf.CurrentAsync(cancel);
@@ -169,6 +172,11 @@ public sealed class RehearsalDesk(PastEvents past, NpgsqlDataSource source, Surr
             }
         }
 
-        return new Rehearsal(made.Events, first.Alerts, second?.Alerts ?? []) { Asks = first.Asks };
+        return new Rehearsal(made.Events, first.Alerts, second?.Alerts ?? [])
+        {
+            Asks = first.Asks,
+            Heard = first.Heard,
+            Cases = first.Cases,
+        };
     }
 }

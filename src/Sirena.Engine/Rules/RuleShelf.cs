@@ -58,7 +58,9 @@ public sealed class RuleShelf(IDbContextFactory<SirenaDb> factory, ILogger<RuleS
             : null;
     }
 
-    /// <summary>The rule of an alert in the version that raised it, and its case; <see langword="null"/> where there is none, as for a rule of Sirena's own.</summary>
+    /// <summary>
+    /// The rule of an alert in the version that raised it, and its case; <see langword="null"/> where there is none, as for a rule of Sirena's own.
+    /// </summary>
     public async Task<(Rule? Rule, RuleCase? Case)> OfAsync(Alert alert, CancellationToken cancel)
     {
         var rule = (await RuleAsync(alert.RuleId, alert.Version, cancel))?.Rule;

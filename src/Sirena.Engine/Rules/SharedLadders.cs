@@ -10,7 +10,10 @@ using Sirena.Storage.Access;
 
 namespace Sirena.Engine.Rules;
 
-/// <summary>Ladders that many rules use. A rule's version keeps the steps as they were when it was saved, so a change makes a new version of each rule that uses the ladder, and open alerts keep theirs.</summary>
+/// <summary>
+/// Ladders that many rules use. A rule's version keeps the steps as they were when it was saved, so a change makes a new version of each rule that uses the
+/// ladder, and open alerts keep theirs.
+/// </summary>
 public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk rules, RuleShelf shelf, Signals signals, IClock clock)
 {
     /// <summary>All of them, by name.</summary>
@@ -23,7 +26,10 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
     /// <summary>The steps of one, as they were checked when it was saved.</summary>
     public static ImmutableArray<LadderStep> StepsOf(SharedLadder ladder) => RuleReader.ReadLadder(ladder.Steps, yaml: false, null).Steps;
 
-    /// <summary>What follows for the rules that use one that was saved, to be put behind a sentence: <c>, with a new version of the 2 rules that use it</c>; nothing where none does.</summary>
+    /// <summary>
+    /// What follows for the rules that use one that was saved, to be put behind a sentence: <c>, with a new version of the 2 rules that use it</c>; nothing
+    /// where none does.
+    /// </summary>
     public static string Followed(int rules) =>
         rules == 0 ? "" : $", with a new version of {(rules == 1 ? "the rule" : $"the {rules} rules")} that {(rules == 1 ? "uses" : "use")} it";
 

@@ -11,7 +11,8 @@ using Sirena.Storage;
 namespace Sirena.Engine.Schedules;
 
 /// <summary>
-/// Proof that does not trust itself: a marked message goes through each gateway on its schedule, and its confirmation is waited for. When it does not come back, one event says so, and one when it does again.
+/// Proof that does not trust itself: a marked message goes through each gateway on its schedule, and its confirmation is waited for. When it does not come
+/// back, one event says so, and one when it does again.
 /// </summary>
 public sealed class Echo(
     IDbContextFactory<SirenaDb> factory,

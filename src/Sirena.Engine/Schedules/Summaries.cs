@@ -125,7 +125,7 @@ public sealed class Summaries(
             if (channel is null || of.Sent > 0)
             {
                 rows.Add([
-                    channel is { } c ? RuleSentence.Word(c) : "All channels",
+                    channel is { } c ? c.Traits().Word : "All channels",
                     Many(of.Sent),
                     Many(of.Landed),
                     Many(of.ByMark["handed-over"]),
@@ -157,7 +157,7 @@ public sealed class Summaries(
                     d.CreatedAt.InZone(zone).ToString("ddd d MMM HH:mm", CultureInfo.InvariantCulture),
                     d.OrderNumber ?? "",
                     d.Person is { } p ? around.NameOf(p) : d.To,
-                    RuleSentence.Word(d.Channel),
+                    d.Channel.Traits().Word,
                     d.Reason ?? "",
                 }
             ),

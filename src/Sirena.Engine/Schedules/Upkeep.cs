@@ -5,7 +5,10 @@ using Sirena.Storage;
 
 namespace Sirena.Engine.Schedules;
 
-/// <summary>Takes away what has been kept long enough, a small bite at a time, so that no other statement waits for it: the texts of messages, then what is known of deliveries, then alerts and the events behind them, then what only repeats are told by.</summary>
+/// <summary>
+/// Takes away what has been kept long enough, a small bite at a time, so that no other statement waits for it: the texts of messages, then what is known of
+/// deliveries, then alerts and the events behind them, then what only repeats are told by.
+/// </summary>
 public sealed class Upkeep(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, IClock clock, ILogger<Upkeep> log)
 {
     private const int Bite = 500;

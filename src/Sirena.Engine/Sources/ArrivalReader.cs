@@ -12,7 +12,8 @@ using Sirena.Storage.Sources;
 namespace Sirena.Engine.Sources;
 
 /// <summary>
-/// Turns bodies into events: of each source in the order in which they came, by the reading in force. The events are taken in before the body is marked; a node that dies between the two reads the body again, and
+/// Turns bodies into events: of each source in the order in which they came, by the reading in force. The events are taken in before the body is marked; a node
+/// that dies between the two reads the body again, and
 /// its events are known by their ids.
 /// </summary>
 public sealed class ArrivalReader(

@@ -11,7 +11,8 @@ using Sirena.Storage;
 namespace Sirena.Engine.Sources;
 
 /// <summary>
-/// Watches folders for lists and documents. A file is read when its size and time have stood still for five seconds, then moved to <c>done/</c>, or to <c>bad/</c> with a text beside it that says why. One node reads a file: whoever holds the
+/// Watches folders for lists and documents. A file is read when its size and time have stood still for five seconds, then moved to <c>done/</c>, or to
+/// <c>bad/</c> with a text beside it that says why. One node reads a file: whoever holds the
 /// folder's lock in the database.
 /// </summary>
 public sealed class FolderWatch(
@@ -82,8 +83,7 @@ public sealed class FolderWatch(
 
         if ((problem is null) != (source.FetchProblem is null) && source.Listing?.Url is null)
         {
-            var (type, now) = (problem is null ? "source.restored" : "source.failing", clock.GetCurrentInstant());
-            await intake.TakeAsync([OwnEvents.OfSource($"{type}-{source.Id}-{now.ToUnixTimeMilliseconds()}", type, source, now, ("problem", problem))], cancel);
+            await intake.TakeAsync([OwnEvents.OfReach(source, problem, clock.GetCurrentInstant())], cancel);
         }
 
         signals.Raise(Topic.Pages);

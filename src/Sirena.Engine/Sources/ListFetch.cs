@@ -14,7 +14,8 @@ using Sirena.Storage;
 namespace Sirena.Engine.Sources;
 
 /// <summary>
-/// Fetches lists over HTTPS when they are due. <c>ETag</c> and <c>Last-Modified</c> are heeded, no redirect is followed, and the whole exchange has a limit. The third failure in a row raises <c>source.failing</c>, the next
+/// Fetches lists over HTTPS when they are due. <c>ETag</c> and <c>Last-Modified</c> are heeded, no redirect is followed, and the whole exchange has a limit.
+/// The third failure in a row raises <c>source.failing</c>, the next
 /// success <c>source.restored</c>.
 /// </summary>
 public sealed class ListFetch(
@@ -103,9 +104,7 @@ public sealed class ListFetch(
             );
         if (failures == Failing || (failures == 0 && source.FetchFailures >= Failing))
         {
-            var type = failures == 0 ? "source.restored" : "source.failing";
-            var now = clock.GetCurrentInstant();
-            await intake.TakeAsync([OwnEvents.OfSource($"{type}-{source.Id}-{now.ToUnixTimeMilliseconds()}", type, source, now, ("problem", problem))], cancel);
+            await intake.TakeAsync([OwnEvents.OfReach(source, problem, clock.GetCurrentInstant())], cancel);
         }
 
         signals.Raise(Topic.Pages);

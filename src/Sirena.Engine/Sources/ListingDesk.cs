@@ -28,7 +28,8 @@ public sealed record RunResult(ListingRun? Run, RunRows Rows, IReadOnlyList<Woul
 }
 
 /// <summary>
-/// Takes lists: each run is compared with the rows that the run before left, by their key, and the difference becomes events. Rows, events and the mark of the run commit together. A run that looks broken waits for a
+/// Takes lists: each run is compared with the rows that the run before left, by their key, and the difference becomes events. Rows, events and the mark of the
+/// run commit together. A run that looks broken waits for a
 /// person; a file that is cut off is not read.
 /// </summary>
 public sealed class ListingDesk(
@@ -143,14 +144,32 @@ public sealed class ListingDesk(
             await whole.CommitAsync(cancel);
         }
 
-        return await OpenedAsync(sourceId, id, Wish.Count, null, cancel);
+        if (await OpenedAsync(sourceId, id, Wish.Count, null, cancel) is not { Run: { } counted } edited)
+        {
+            return null;
+        }
+
+        // Only while it is open still: what somebody took meanwhile stays taken.
+        await using var counting = await factory.CreateDbContextAsync(cancel);
+        await counting
+            .ListingRuns.Where(r => r.Id == id && (r.State == RunState.Tried || r.State == RunState.Waits))
+            .ExecuteUpdateAsync(
+                u =>
+                    u.SetProperty(r => r.New, counted.New)
+                        .SetProperty(r => r.Changed, counted.Changed)
+                        .SetProperty(r => r.Gone, counted.Gone)
+                        .SetProperty(r => r.Bad, counted.Bad)
+                        .SetProperty(r => r.Reason, counted.Reason),
+                cancel
+            );
+        return edited;
     }
 
     /// <summary>Refuses a run that was tried, or waits.</summary>
     /// <returns>Whether there was one.</returns>
     public async Task<bool> RefuseAsync(string sourceId, Guid id, string? reason, string by, CancellationToken cancel)
     {
-        var shown = (await OpenedAsync(sourceId, id, Wish.Look, null, cancel))?.Rows;
+        var shown = (await OpenedAsync(sourceId, id, Wish.Count, null, cancel))?.Rows;
         await using var db = await factory.CreateDbContextAsync(cancel);
         var now = clock.GetCurrentInstant();
         var why = string.IsNullOrWhiteSpace(reason) ? $"Refused by {by}." : $"Refused by {by}: {reason.Trim()}";
@@ -221,36 +240,40 @@ public sealed class ListingDesk(
         var changed = work.Changes(before);
         (run.Rows, run.New, run.Changed, run.Gone, run.Bad) = (work.Rows, work.New.Count, changed.Count, work.Gone.Count, work.Bad.Count);
         run.Baseline = work.Before == 0;
-        var doubt = Doubt.Of(plan, work.Before, changed.Count, work.Gone.Count, missing);
-        run.Reason = doubt;
+        run.Reason = Doubt.Of(plan, work.Before, changed.Count, work.Gone.Count, missing);
         run.State = wish switch
         {
             Wish.Try => RunState.Tried,
             Wish.Force => RunState.Taken,
-            Wish.Take => doubt is null ? RunState.Taken : RunState.Waits,
+            Wish.Take => run.Reason is null ? RunState.Taken : RunState.Waits,
             _ => run.State,
         };
         run.EndedAt = run.State == RunState.Taken ? clock.GetCurrentInstant() : null;
         var events = plan.Role == ListingRole.Check ? [] : Events(source, plan, last, work, before);
         var tells = tell ?? !run.Baseline;
-        var told = tells ? await wouldTell.OfAsync(events, source.Prefix, cancel) : [];
+        var told = tells && wish != Wish.Count ? await wouldTell.OfAsync(events, source.Prefix, cancel) : [];
         var rows = new RunRows(
             [.. work.New.Take(Shown).Select(r => r.Row(plan.Key, work.ReadOf))],
             [.. changed.Take(Shown)],
             [.. work.Gone.Take(Shown)],
             [.. work.Bad.Take(Shown)]
         );
+        if (wish is Wish.Look or Wish.Count)
+        {
+            return new RunResult(run, rows, told);
+        }
+
         if (run.State == RunState.Taken)
         {
             run.Shown = Few(rows);
             await StoreAsync(source, plan, run, work, events, !tells, cancel);
         }
-        else if (wish != Wish.Look)
+        else
         {
             await NoteAsync(run, cancel);
         }
 
-        if (wish == Wish.Take && run.State == RunState.Waits)
+        if (run.State == RunState.Waits)
         {
             await DoubtAsync(source, run, cancel);
         }
@@ -295,7 +318,8 @@ public sealed class ListingDesk(
                 Silent = silent,
             }),
         ];
-        // A run of more than that would hold more locks than the server has: the events before the last part are taken in by themselves. Their ids are those of the run before and of the row, so that a run which is broken
+        // A run of more than that would hold more locks than the server has: the events before the last part are taken in by themselves. Their ids are those of
+        // the run before and of the row, so that a run which is broken
         // off and handed over again makes none of them twice.
         var from = 0;
         for (; arrivals.Length - from > EventIntake.Together; from += EventIntake.Together)
@@ -402,10 +426,10 @@ public sealed class ListingDesk(
 
     private enum Wish
     {
-        /// <summary>Only what it would change.</summary>
+        /// <summary>Only what it would change, and whom it would tell.</summary>
         Look,
 
-        /// <summary>The same, and its counts are noted.</summary>
+        /// <summary>Only what it would change.</summary>
         Count,
 
         /// <summary>It is looked at for the first time.</summary>

@@ -28,7 +28,7 @@ public sealed record MissedDay(Source Source, int[] Counts, double[] Usual, IRea
 }
 
 /// <summary>Reads the day of the source that a check stands beside.</summary>
-public sealed class MissedDays(IDbContextFactory<SirenaDb> factory, SourceFigures figures, SurroundingsCache surroundings, IClock clock)
+public sealed class MissedDays(IDbContextFactory<SirenaDb> factory, SurroundingsCache surroundings, IClock clock)
 {
     private const int Sample = 300;
 
@@ -37,47 +37,55 @@ public sealed class MissedDays(IDbContextFactory<SirenaDb> factory, SourceFigure
     public async Task<MissedDay?> OfAsync(Source check, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
-        var toldBy = (
-            await db
-                .Orders.AsNoTracking()
-                .Where(o => o.Open && o.Number.StartsWith(check.Prefix))
-                .OrderByDescending(o => o.ChangedAt)
-                .Take(Sample)
-                .Select(o => o.ToldBy)
-                .ToListAsync(cancel)
-        )
-            .SelectMany(t => t)
-            .CountBy(t => t)
-            .ToDictionary();
-        var able = (await figures.AllAsync(cancel)).Where(d =>
-            d.Source.Kind is SourceKind.Calls or SourceKind.Events && (toldBy.ContainsKey(d.Source.Id) || d.Source.Prefix == check.Prefix)
-        );
-        if (able.OrderByDescending(d => toldBy.GetValueOrDefault(d.Source.Id)).ThenByDescending(d => d.Understood).FirstOrDefault() is not { } beside)
+        if (await BesideAsync(db, check, cancel) is not { } source)
         {
             return null;
         }
 
-        var zone = (await surroundings.GetAsync(cancel)).Business.Zone;
+        var business = (await surroundings.GetAsync(cancel)).Business;
         var now = clock.GetCurrentInstant();
-        var midnight = zone.AtStartOfDay(now.InZone(zone).Date).ToInstant();
-        var source = beside.Source;
-        var came = db.Events.AsNoTracking().Where(e => e.Received >= midnight);
-        came = came.Where(e => e.OrderNumber!.StartsWith(check.Prefix) && e.Source != check.EventSource);
+        var midnight = business.Zone.AtStartOfDay(now.InZone(business.Zone).Date).ToInstant();
         var counts = new int[MissedDay.Parts];
+        var came = db.Events.AsNoTracking().Where(e => e.Received >= midnight && e.OrderNumber!.StartsWith(check.Prefix) && e.Source != check.EventSource);
         foreach (var at in await came.OrderBy(e => e.Id).Select(e => e.Received).Take(200_000).ToListAsync(cancel))
         {
             counts[Math.Clamp((int)((at - midnight).TotalMinutes / 5), 0, MissedDay.Parts - 1)]++;
         }
 
-        return new MissedDay(source, counts, beside.Usual, await SilencesAsync(db, beside, midnight, now, cancel));
+        var rhythm = await SilenceWatch.RhythmOfAsync(db, source, business, now, cancel);
+        return new MissedDay(source, counts, SourceFigures.UsualOf(rhythm, midnight), await SilencesAsync(db, source, rhythm, midnight, now, cancel));
     }
 
-    private static async Task<IReadOnlyList<SilentSpan>> SilencesAsync(SirenaDb db, SourceDay beside, Instant midnight, Instant now, CancellationToken cancel)
+    private static async Task<Source?> BesideAsync(SirenaDb db, Source check, CancellationToken cancel)
     {
-        var id = beside.Source.Id;
+        var told = await db
+            .Orders.AsNoTracking()
+            .Where(o => o.Open && o.Number.StartsWith(check.Prefix))
+            .OrderByDescending(o => o.ChangedAt)
+            .Take(Sample)
+            .Select(o => o.ToldBy)
+            .ToListAsync(cancel);
+        var toldBy = told.SelectMany(t => t).CountBy(t => t).ToDictionary();
+        var sources = await db
+            .Sources.AsNoTracking()
+            .Where(s => s.RemovedAt == null && (s.Kind == SourceKind.Calls || s.Kind == SourceKind.Events))
+            .OrderBy(s => s.CreatedAt)
+            .ToListAsync(cancel);
+        return sources.Where(s => toldBy.ContainsKey(s.Id) || s.Prefix == check.Prefix).MaxBy(s => toldBy.GetValueOrDefault(s.Id));
+    }
+
+    private static async Task<IReadOnlyList<SilentSpan>> SilencesAsync(
+        SirenaDb db,
+        Source source,
+        Rhythm rhythm,
+        Instant midnight,
+        Instant now,
+        CancellationToken cancel
+    )
+    {
         var backs = await db
             .Events.AsNoTracking()
-            .Where(e => e.Type == "source.back" && e.Subject == id && e.Received >= midnight)
+            .Where(e => e.Type == "source.back" && e.Subject == source.Id && e.Received >= midnight)
             .OrderBy(e => e.Id)
             .Select(e => new { e.Received, e.Data })
             .ToListAsync(cancel);
@@ -89,7 +97,7 @@ public sealed class MissedDays(IDbContextFactory<SirenaDb> factory, SourceFigure
                 // The event that ended it came before the watch heard of it.
                 var first = await db
                     .Events.AsNoTracking()
-                    .Where(e => e.Source == beside.Source.EventSource && e.Received > since && e.Received <= back.Received)
+                    .Where(e => e.Source == source.EventSource && e.Received > since && e.Received <= back.Received)
                     .OrderBy(e => e.Id)
                     .Select(e => (Instant?)e.Received)
                     .FirstOrDefaultAsync(cancel);
@@ -97,11 +105,11 @@ public sealed class MissedDays(IDbContextFactory<SirenaDb> factory, SourceFigure
             }
         }
 
-        if (beside.Source.SilentSince is { } silent && silent < now && beside.Source.LastAt <= silent)
+        if (source.SilentSince is { } silent && source.LastAt <= silent)
         {
             spans.Add((silent, now, true));
         }
 
-        return [.. spans.Select(s => new SilentSpan(s.From, s.To, s.Lasts, beside.Rhythm.IsKnown ? beside.Rhythm.Expected(s.From, s.To) : 0))];
+        return [.. spans.Select(s => new SilentSpan(s.From, s.To, s.Lasts, rhythm.IsKnown ? rhythm.Expected(s.From, s.To) : 0))];
     }
 }

@@ -15,7 +15,10 @@ public sealed class MissedDesk(IDbContextFactory<SirenaDb> factory, IntakeDesk i
 {
     private const int Together = 10_000;
 
-    /// <summary>Compares a run of a check with what is known here. A difference counts when it stands in as many runs as the source asks for; <c>orders.missed</c> is raised once a run.</summary>
+    /// <summary>
+    /// Compares a run of a check with what is known here. A difference counts when it stands in as many runs as the source asks for; <c>orders.missed</c> is
+    /// raised once a run.
+    /// </summary>
     public async Task CompareAsync(Source source, ListingPlan plan, ListingRun run, IReadOnlyList<ListedOrder> listed, CancellationToken cancel)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);

@@ -10,7 +10,8 @@ using Sirena.Storage;
 namespace Sirena.Engine.Sources;
 
 /// <summary>
-/// Hears when a source says nothing for longer than is usual at that hour of the week, and when it speaks again: <c>source.silent</c> and <c>source.back</c>, each once. Several nodes may look; the events have ids of
+/// Hears when a source says nothing for longer than is usual at that hour of the week, and when it speaks again: <c>source.silent</c> and <c>source.back</c>,
+/// each once. Several nodes may look; the events have ids of
 /// their own silence.
 /// </summary>
 public sealed class SilenceWatch(
@@ -64,7 +65,10 @@ public sealed class SilenceWatch(
         }
     }
 
-    /// <summary>Whether a source is silent beyond what is usual, since something was expected of it; before its rhythm is known, for longer than the minutes that are set.</summary>
+    /// <summary>
+    /// Whether a source is silent beyond what is usual, since something was expected of it; before its rhythm is known, for longer than the minutes that are
+    /// set.
+    /// </summary>
     public static bool IsSilent(Source source, Rhythm rhythm, Instant now) =>
         source.LastAt is { } last
         && source.Silence.ExpectedFrom(last) is var from

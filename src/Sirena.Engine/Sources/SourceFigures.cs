@@ -74,9 +74,8 @@ public sealed class SourceFigures(IDbContextFactory<SirenaDb> factory, Surroundi
                 bad[at.InZone(zone).Hour]++;
             }
 
-            double[] usual = rhythm.IsKnown ? [.. Enumerable.Range(0, 24).Select(h => rhythm.Usual(midnight + Duration.FromHours(h)))] : [];
             days.Add(
-                new SourceDay(source, rhythm, today, usual, bad, await LastAsync(db, source, cancel))
+                new SourceDay(source, rhythm, today, UsualOf(rhythm, midnight), bad, await LastAsync(db, source, cancel))
                 {
                     Understood = today.Sum(),
                     NotUnderstood = kept.GetValueOrDefault(source.Id),
@@ -87,6 +86,12 @@ public sealed class SourceFigures(IDbContextFactory<SirenaDb> factory, Surroundi
 
         return [.. days.OrderByDescending(d => d.IsTrouble).ThenByDescending(d => d.Rhythm.EventsAWeek)];
     }
+
+    /// <summary>The usual events of a day by its hours; empty where the rhythm is not known.</summary>
+    /// <param name="rhythm">The rhythm.</param>
+    /// <param name="midnight">The day's begin.</param>
+    public static double[] UsualOf(Rhythm rhythm, Instant midnight) =>
+        rhythm.IsKnown ? [.. Enumerable.Range(0, 24).Select(h => rhythm.Usual(midnight + Duration.FromHours(h)))] : [];
 
     /// <summary>A source's keys, those that work first.</summary>
     public async Task<IReadOnlyList<SourceKey>> KeysAsync(string source, CancellationToken cancel)

@@ -8,7 +8,8 @@ using Sirena.Storage;
 namespace Sirena.Engine.Sources;
 
 /// <summary>
-/// Counts what comes from each source, by hour, and when it last came: in this node's memory, written once a second for all. They are figures, not events: a node that dies loses one second of them.
+/// Counts what comes from each source, by hour, and when it last came: in this node's memory, written once a second for all. They are figures, not events: a
+/// node that dies loses one second of them.
 /// </summary>
 public sealed class SourcePulse(QueueSource queue, ILogger<SourcePulse> log) : Worker(log)
 {

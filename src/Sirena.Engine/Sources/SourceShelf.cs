@@ -24,7 +24,10 @@ public sealed record LiveSource(Source Source, IReadOnlyList<string> Secrets, Re
     public bool OwnKeys { get; init; }
 }
 
-/// <summary>The sources in force with their secrets and readings, kept for a few seconds and never past a change that this node made or heard of; and each one's limit of calls.</summary>
+/// <summary>
+/// The sources in force with their secrets and readings, kept for a few seconds and never past a change that this node made or heard of; and each one's limit
+/// of calls.
+/// </summary>
 public sealed class SourceShelf : IAsyncDisposable
 {
     private readonly IDbContextFactory<SirenaDb> factory;

@@ -32,7 +32,9 @@ public sealed partial record Ledger(
     /// <summary>Confirmed by the far end, answers among them.</summary>
     public int Landed => ByMark["landed"] + ByMark["answered"];
 
-    /// <summary>Reads it. Plan: an index-only scan of ix_deliveries_ledger from the newest row down, stopped at 10,000; with a filter the rows of the period.</summary>
+    /// <summary>
+    /// Reads it. Plan: an index-only scan of ix_deliveries_ledger from the newest row down, stopped at 10,000; with a filter the rows of the period.
+    /// </summary>
     /// <param name="source">The database.</param>
     /// <param name="filter">Which deliveries; its mark does not count.</param>
     /// <param name="around">The people.</param>

@@ -23,7 +23,11 @@ namespace Sirena.Engine.Wordings;
 /// <param name="Facts">The event and its order.</param>
 /// <param name="Name">The wording's name, which stands for a rule's.</param>
 /// <param name="Person">Who reads it, or <see langword="null"/>.</param>
-public sealed record PreviewQuestion(WordingParts Parts, Audience Audience, string? Language, Facts Facts, string Name, Person? Person);
+public sealed record PreviewQuestion(WordingParts Parts, Audience Audience, string? Language, Facts Facts, string Name, Person? Person)
+{
+    /// <summary>What it looks like, where that is tried; <see langword="null"/> for as it is.</summary>
+    public Branding? Branding { get; init; }
+}
 
 /// <summary>A preview: the finished message by each channel, the part that was used for it, and every field with its value.</summary>
 public sealed record Preview(
@@ -98,13 +102,13 @@ public sealed class WordingDesk(
         var (messages, from) = (new Dictionary<Channel, FinishedText>(), new Dictionary<Channel, string>());
         foreach (var channel in Enum.GetValues<Channel>())
         {
-            if (question.Parts.Used(channel == Channel.Mail ? "mail.text" : channel.Name()) is { } used)
+            if (question.Parts.Used(channel.Traits().Body) is { } used)
             {
                 (messages[channel], from[channel]) = (composer.For(channel, question.Parts), used);
             }
         }
 
-        var named = question.Parts.Given.SelectMany(p => WordingCheck.Used(p.Text)).Distinct().Select(path => (path, composer.Value(path))).ToList();
+        var named = question.Parts.Fields.Select(path => (path, composer.Value(path))).ToList();
         return new Preview(messages, from, named);
     }
 
@@ -160,7 +164,14 @@ public sealed class WordingDesk(
 
     private Composer Composer(PreviewQuestion question, Surroundings around) =>
         new(
-            new MessageFacts(question.Facts, around.TextNames, clock.GetCurrentInstant(), around.Business.Name, around.Business.BaseAddress, around.Branding)
+            new MessageFacts(
+                question.Facts,
+                around.TextNames,
+                clock.GetCurrentInstant(),
+                around.Business.Name,
+                around.Business.BaseAddress,
+                question.Branding ?? around.Branding
+            )
             {
                 Audience = question.Audience,
                 Language = TextLanguage.Of(question.Language),

@@ -9,7 +9,8 @@ using Duration = NodaTime.Duration;
 namespace Sirena.Formats.Calendars;
 
 /// <summary>
-/// The time zones of a calendar by their IANA names, whatever the program that wrote it calls them: names of Windows by CLDR's table, names with a path before them, others by what
+/// The time zones of a calendar by their IANA names, whatever the program that wrote it calls them: names of Windows by CLDR's table, names with a path before
+/// them, others by what
 /// their own VTIMEZONE says.
 /// </summary>
 public sealed partial class CalendarZones(IEnumerable<CalendarComponent> calendars, DateTimeZone business)

@@ -11,7 +11,9 @@ namespace Sirena.Formats.Calendars;
 /// <summary>Writes a rota as iCalendar (RFC 5545): each VEVENT a shift, its ATTENDEE whoever is on duty. <see cref="RotaFile"/> reads one.</summary>
 public static class RotaCalendar
 {
-    /// <summary>Writes a team's rota. A shift that means the wall clock is written with the nights that differ because the clocks change as exceptions of their own.</summary>
+    /// <summary>
+    /// Writes a team's rota. A shift that means the wall clock is written with the nights that differ because the clocks change as exceptions of their own.
+    /// </summary>
     /// <param name="name">The calendar's name.</param>
     /// <param name="shifts">The shifts.</param>
     /// <param name="zone">The business's time zone.</param>

@@ -139,7 +139,8 @@ internal sealed class RotaReader(string team, Func<string, string?> person, Cale
                 return;
             }
 
-            // A night whose people have all declined, or are nobody of the house, is a night without anybody; one that names nobody keeps the people of its series.
+            // A night whose people have all declined, or are nobody of the house, is a night without anybody; one that names nobody keeps the people of its
+            // series.
             made.Status = entry["ATTENDEE"] is not null ? "CANCELLED" : made.Status;
         }
 

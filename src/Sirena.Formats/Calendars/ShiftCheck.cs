@@ -6,7 +6,10 @@ using static Sirena.Formats.Documents.Quoting;
 
 namespace Sirena.Formats.Calendars;
 
-/// <summary>Whether the properties of a VEVENT are what RFC 5545 says they are and can be worked out. Each answer is the sentence on what is wrong, or <see langword="null"/>.</summary>
+/// <summary>
+/// Whether the properties of a VEVENT are what RFC 5545 says they are and can be worked out. Each answer is the sentence on what is wrong, or
+/// <see langword="null"/>.
+/// </summary>
 internal static partial class ShiftCheck
 {
     /// <summary>The longest shift.</summary>

@@ -3,7 +3,8 @@ using Sirena.Core.Wordings;
 namespace Sirena.Formats.Documents;
 
 /// <summary>
-/// What JSON can write and no text can hold: half of a surrogate pair (RFC 8259, 8.2: "unpredictable"), and the zero character, which PostgreSQL does not store.
+/// What JSON can write and no text can hold: half of a surrogate pair (RFC 8259, 8.2: "unpredictable"), and the zero character, which PostgreSQL does not
+/// store.
 /// </summary>
 public static class BrokenCharacters
 {

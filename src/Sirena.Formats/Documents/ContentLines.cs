@@ -2,7 +2,10 @@ using System.Text;
 
 namespace Sirena.Formats.Documents;
 
-/// <summary>The lines of iCalendar and vCard (RFC 5545, 3.1; RFC 6350, 3.2): ended by CR LF, LF or CR, folded ones joined. A fold may split a character, so octets are joined before they are read.</summary>
+/// <summary>
+/// The lines of iCalendar and vCard (RFC 5545, 3.1; RFC 6350, 3.2): ended by CR LF, LF or CR, folded ones joined. A fold may split a character, so octets are
+/// joined before they are read.
+/// </summary>
 public static class ContentLines
 {
     /// <summary>Reads the lines.</summary>

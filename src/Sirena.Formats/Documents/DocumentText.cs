@@ -7,7 +7,8 @@ using YamlDotNet.Core.Events;
 namespace Sirena.Formats.Documents;
 
 /// <summary>
-/// Reads JSON (RFC 8259) and YAML 1.2 into the same nodes: at most 32 deep, 200,000 nodes and 1 MB, counted while reading; a member stands once; YAML without anchors and aliases.
+/// Reads JSON (RFC 8259) and YAML 1.2 into the same nodes: at most 32 deep, 200,000 nodes and 1 MB, counted while reading; a member stands once; YAML without
+/// anchors and aliases.
 /// </summary>
 public static class DocumentText
 {

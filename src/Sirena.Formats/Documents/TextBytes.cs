@@ -3,7 +3,8 @@ using System.Text;
 namespace Sirena.Formats.Documents;
 
 /// <summary>
-/// Bytes from outside as text. A byte-order mark counts before the declared character set, and that before UTF-8; bytes that do not fit are named by their line and
+/// Bytes from outside as text. A byte-order mark counts before the declared character set, and that before UTF-8; bytes that do not fit are named by their line
+/// and
 /// never replaced.
 /// </summary>
 public static class TextBytes

@@ -6,7 +6,9 @@ using YamlDotNet.RepresentationModel;
 
 namespace Sirena.Formats.Documents;
 
-/// <summary>Writes JSON nodes as YAML 1.2 that <see cref="DocumentText"/> reads back to the same: text that could be taken for something else is quoted.</summary>
+/// <summary>
+/// Writes JSON nodes as YAML 1.2 that <see cref="DocumentText"/> reads back to the same: text that could be taken for something else is quoted.
+/// </summary>
 public static class YamlText
 {
     /// <summary>The text.</summary>

@@ -20,7 +20,10 @@ public sealed record InstructionNames(
     IReadOnlyCollection<string>? People
 );
 
-/// <summary>Reads what is asked of an order system: <c>release</c>, <c>{ hold: { reason: … } }</c>, <c>{ status: picking }</c>. Every mistake is collected with its place.</summary>
+/// <summary>
+/// Reads what is asked of an order system: <c>release</c>, <c>{ hold: { reason: … } }</c>, <c>{ status: picking }</c>. Every mistake is collected with its
+/// place.
+/// </summary>
 public sealed class InstructionReader : DocumentReader
 {
     private const int LongestText = 2_000;

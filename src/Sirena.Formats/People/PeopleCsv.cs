@@ -1,5 +1,6 @@
 using System.Globalization;
 using CsvHelper;
+using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.People;
 using Sirena.Formats.Documents;
@@ -7,13 +8,26 @@ using Sirena.Formats.Documents;
 namespace Sirena.Formats.People;
 
 /// <summary>
-/// People as CSV (RFC 4180), a person a row: <c>id, name, email, language, post, teams, manages, codes, mail, sms, chat</c>; several values of a cell separated by semicolons. What a row
-/// cannot hold (opt-outs, quiet hours, leave) and what a file has no column for stays as it is when the file is read. A row without an id is found by its mail address.
+/// People as CSV (RFC 4180), a person a row: <c>id, name, email, language, post, teams, manages, codes, mail, sms, chat</c>; several values of a cell separated
+/// by semicolons. What a row
+/// cannot hold (opt-outs, quiet hours, leave) and what a file has no column for stays as it is when the file is read. A row without an id is found by its mail
+/// address.
 /// </summary>
 public static class PeopleCsv
 {
-    private static readonly string[] Columns = ["id", "name", "email", "language", "post", "teams", "manages", "codes", "mail", "sms", "chat"];
-    private static readonly (string Column, Channel Channel)[] Channels = [("mail", Channel.Mail), ("sms", Channel.Sms), ("chat", Channel.Chat)];
+    private static readonly string[] Columns =
+    [
+        "id",
+        "name",
+        "email",
+        "language",
+        "post",
+        "teams",
+        "manages",
+        "codes",
+        .. ChannelTraits.WithGateways.Select(c => c.Name()),
+    ];
+    private static readonly Channel[] Channels = [.. ChannelTraits.WithGateways];
 
     /// <summary>Writes people. A cell that a spreadsheet would take for a formula is guarded with an apostrophe.</summary>
     public static string Write(IEnumerable<(Person Person, IEnumerable<Site> Manages)> people)
@@ -33,7 +47,7 @@ public static class PeopleCsv
                 Join(p.Teams),
                 Join(manages.Select(s => s.Id)),
                 Join(p.Codes),
-                .. Channels.Select(c => Join(p.Contacts.Where(x => x.Channel == c.Channel).Select(x => x.Address))),
+                .. Channels.Select(c => Join(p.Contacts.Where(x => x.Channel == c).Select(x => x.Address))),
             ];
             csv.WriteRecord([.. cells.Select(c => Guarded(c ?? ""))]);
         }
@@ -187,7 +201,7 @@ public static class PeopleCsv
                 Post = Cell("post") is { Length: > 0 } post ? post : null,
                 Teams = [.. Several("teams")],
                 Codes = [.. Several("codes")],
-                Contacts = [.. Channels.SelectMany(c => Points(c.Column, c.Channel))],
+                Contacts = [.. Channels.SelectMany(c => Points(c.Name(), c))],
             };
             return new PersonEntry(person, header.Contains("manages") ? manages : null, header.ToHashSet()) { FoundByMail = byMail, Line = line };
         }

@@ -8,7 +8,8 @@ using Sirena.Formats.Documents;
 namespace Sirena.Formats.People;
 
 /// <summary>
-/// Reads vCards as they are met: 4.0 (RFC 6350), 3.0 (RFC 2426) and 2.1 with quoted-printable values. A card changes only what it carries; fax machines, calls over the internet and groups are
+/// Reads vCards as they are met: 4.0 (RFC 6350), 3.0 (RFC 2426) and 2.1 with quoted-printable values. A card changes only what it carries; fax machines, calls
+/// over the internet and groups are
 /// nobody's messages and left alone.
 /// </summary>
 public static class VCardReader
@@ -158,7 +159,8 @@ public static class VCardReader
         return new PersonEntry(person, null, given) { FoundByMail = !ours, Line = line };
     }
 
-    // What of a card messages can reach. A home address of a card of ours is the one to sign in with; where a card says which number is a mobile, the others are not.
+    // What of a card messages can reach. A home address of a card of ours is the one to sign in with; where a card says which number is a mobile, the others
+    // are not.
     private static IEnumerable<(CalendarProperty Property, Channel Channel, bool SignIn)> Reached(List<CalendarProperty> card, bool ours)
     {
         foreach (var mail in card.Where(p => Is(p, "EMAIL")))

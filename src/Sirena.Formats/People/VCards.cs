@@ -5,7 +5,8 @@ using Sirena.Core.People;
 namespace Sirena.Formats.People;
 
 /// <summary>
-/// Writes people as vCard 4.0 (RFC 6350). UID is the id, FN the name, TITLE what they do, LANG the language, CATEGORIES the teams, EMAIL, TEL and IMPP the contact points. No package of the
+/// Writes people as vCard 4.0 (RFC 6350). UID is the id, FN the name, TITLE what they do, LANG the language, CATEGORIES the teams, EMAIL, TEL and IMPP the
+/// contact points. No package of the
 /// kind restores here, so this writes, and <see cref="VCardReader"/> reads, the part that people need.
 /// </summary>
 public static class VCards

@@ -1,4 +1,6 @@
 using System.Collections.Immutable;
+using System.Security.Cryptography;
+using System.Text;
 using System.Text.Json;
 using NodaTime;
 using Sirena.Core;
@@ -43,16 +45,7 @@ public sealed class RuleReader : DocumentReader
         "onlyIf",
         "cases",
         .. CaseMembers,
-        "gather",
-        "rest",
-        "mayOptOut",
-        "withdrawAt",
-        "doneWithin",
-        "pullForward",
-        "storm",
-        "attach",
-        "doAtMost",
-        "trial",
+        .. RuleOptions.All.Select(o => o.Member),
         "version",
         "sentence",
         "inForceSince",
@@ -168,8 +161,20 @@ public sealed class RuleReader : DocumentReader
     public static string IdFrom(string name)
     {
         var folded = TextFolding.Fold(name);
+        foreach (
+            var (letter, latin) in new[] { ("ß", "ss"), ("æ", "ae"), ("œ", "oe"), ("ø", "o"), ("þ", "th"), ("ð", "d"), ("đ", "d"), ("ł", "l"), ("ı", "i") }
+        )
+        {
+            folded = folded.Replace(letter, latin, StringComparison.Ordinal);
+        }
+
+        // Of letters that have no Latin ones a mark is kept, so that two such names do not become one.
+        var mark = folded.Any(c => !char.IsAscii(c) && char.IsLetter(c))
+            ? "-" + Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(folded)))[..6]
+            : "";
         var words = new string([.. folded.Select(c => char.IsAsciiLetterOrDigit(c) ? c : ' ')]).Split(' ', StringSplitOptions.RemoveEmptyEntries);
-        return string.Join('-', words) is { Length: > 0 } id ? id[..Math.Min(id.Length, 60)].Trim('-') : "rule";
+        var id = string.Join('-', words);
+        return (id[..Math.Min(id.Length, 60 - mark.Length)] + mark).Trim('-') is { Length: > 0 } made ? made : "unnamed";
     }
 
     private Rule? ReadRule(Node node, string? id)
@@ -197,7 +202,7 @@ public sealed class RuleReader : DocumentReader
         }
 
         var (cases, brief) = Cases(map);
-        return new Rule
+        var rule = new Rule
         {
             Id = id,
             Name = name,
@@ -207,18 +212,21 @@ public sealed class RuleReader : DocumentReader
             OnlyIf = map["onlyIf"] is { } only ? ReadCondition(only, "onlyIf", 1) : null,
             Cases = cases,
             Short = brief,
-            Gather = Span(map, "gather", "") ?? Duration.Zero,
-            Rest = Span(map, "rest", "") ?? Duration.Zero,
-            MayOptOut = Bool(map, "mayOptOut", "") ?? true,
-            Attach = List(map, "attach", "") is { } files ? [.. files.Items.Select((f, i) => ReadAttachment(f, $"attach[{i}]")).OfType<Attachment>()] : [],
-            DoneWithin = Span(map, "doneWithin", ""),
-            PullForward = Bool(map, "pullForward", "") ?? true,
-            Storm = map["storm"] is { } storm ? ReadStorm(storm) : null,
-            DoAtMost = map["doAtMost"] is { } most ? ReadLimit(most) : null,
-            Trial = Bool(map, "trial", "") ?? false,
-            WithdrawAt = [.. Texts(map, "withdrawAt").Select(s => Known(s.Node, s.Path, s.Text, known?.Statuses, "status"))],
         };
+        return RuleOptions.All.Aggregate(rule, (made, option) => ReadOption(map, option) is { } value ? option.Set(made, value) : made);
     }
+
+    private object? ReadOption(MapNode map, RuleOption option) =>
+        option.Shape switch
+        {
+            OptionShape.Switch => Bool(map, option.Member, ""),
+            OptionShape.Span => Span(map, option.Member, ""),
+            OptionShape.Limit => map[option.Member] is { } limit ? ReadLimit(limit, option) : null,
+            OptionShape.Statuses => ImmutableArray.CreateRange(Texts(map, option.Member).Select(s => Known(s.Node, s.Path, s.Text, known?.Statuses, "status"))),
+            _ => List(map, option.Member, "") is { } files
+                ? ImmutableArray.CreateRange(files.Items.Select((f, i) => ReadAttachment(f, $"{option.Member}[{i}]")).OfType<Attachment>())
+                : null,
+        };
 
     private Attachment? ReadAttachment(Node node, string path)
     {
@@ -242,43 +250,26 @@ public sealed class RuleReader : DocumentReader
         return new Attachment(OneOf<DocumentKind>(map, "document", path), file, OneOf<Audience>(map, "audience", path));
     }
 
-    private StormGuard? ReadStorm(Node node)
+    private CountWithin? ReadLimit(Node node, RuleOption option)
     {
-        if (Map(node, "storm", "'storm'", ["alerts", "within"]) is not { } map)
+        var (counts, longest, longestInWords, example) = option.Counts;
+        if (Map(node, option.Member, $"'{option.Member}'", [counts, "within"]) is not { } map)
         {
             return null;
         }
 
-        var alerts = Number(map, "alerts", "storm");
-        var within = Span(map, "within", "storm");
-        if (alerts is < 1 or > 10_000 || alerts is null || within is null || within < Duration.FromSeconds(1) || within > Duration.FromDays(1))
-        {
-            Wrong("storm", map, "'storm' needs 'alerts', a number from 1 to 10000, and 'within', a span up to a day, such as { alerts: 20, within: PT10M }.");
-            return null;
-        }
-
-        return new StormGuard((int)alerts.Value, within.Value);
-    }
-
-    private DoLimit? ReadLimit(Node node)
-    {
-        if (Map(node, "doAtMost", "'doAtMost'", ["times", "within"]) is not { } map)
-        {
-            return null;
-        }
-
-        var (times, within) = (Number(map, "times", "doAtMost"), Span(map, "within", "doAtMost"));
-        if (times is null or < 1 or > 10_000 || within is null || within < Duration.FromSeconds(1) || within > Duration.FromDays(31))
+        var (count, within) = (Number(map, counts, option.Member), Span(map, "within", option.Member));
+        if (count is null or < 1 or > 10_000 || within is null || within < Duration.FromSeconds(1) || within > longest)
         {
             Wrong(
-                "doAtMost",
+                option.Member,
                 map,
-                "'doAtMost' needs 'times', a number from 1 to 10000, and 'within', a span up to 31 days, such as { times: 5, within: PT1H }."
+                $"'{option.Member}' needs '{counts}', a number from 1 to 10000, and 'within', a span up to {longestInWords}, such as {example}."
             );
             return null;
         }
 
-        return new DoLimit(times.Value, within.Value);
+        return new CountWithin(count.Value, within.Value);
     }
 
     private ImmutableArray<InstructionAsk> Asks(MapNode map, string name, string path, bool offered = false)

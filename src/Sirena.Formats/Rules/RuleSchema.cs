@@ -7,7 +7,10 @@ using Sirena.Formats.Instructions;
 
 namespace Sirena.Formats.Rules;
 
-/// <summary>The JSON Schema (draft 2020-12) of a rule document, for editors and checks before a file is sent. What a schema cannot say (which operator goes with which field) the reader says.</summary>
+/// <summary>
+/// The JSON Schema (draft 2020-12) of a rule document, for editors and checks before a file is sent. What a schema cannot say (which operator goes with which
+/// field) the reader says.
+/// </summary>
 public static class RuleSchema
 {
     /// <summary>The schema.</summary>
@@ -43,61 +46,15 @@ public static class RuleSchema
                 ["minItems"] = 1,
                 ["items"] = Closed(Merge(new JsonObject { ["name"] = Type("string"), ["onlyIf"] = Ref("condition") }, one)),
             },
-            ["gather"] = Ref("duration"),
-            ["rest"] = Ref("duration"),
-            ["mayOptOut"] = Type("boolean"),
-            ["withdrawAt"] = Strings(),
-            ["attach"] = new JsonObject
-            {
-                ["type"] = "array",
-                ["items"] = Closed(
-                    new JsonObject
-                    {
-                        ["document"] = Enum(Names.All<DocumentKind>()),
-                        ["file"] = Type("string"),
-                        ["audience"] = Enum(Names.All<Core.People.Audience>()),
-                    }
-                ),
-            },
-            ["doneWithin"] = Ref("duration"),
-            ["pullForward"] = Type("boolean"),
-            ["storm"] = Required(
-                Closed(
-                    new JsonObject
-                    {
-                        ["alerts"] = new JsonObject
-                        {
-                            ["type"] = "integer",
-                            ["minimum"] = 1,
-                            ["maximum"] = 10_000,
-                        },
-                        ["within"] = Ref("duration"),
-                    }
-                ),
-                "alerts",
-                "within"
-            ),
-            ["doAtMost"] = Required(
-                Closed(
-                    new JsonObject
-                    {
-                        ["times"] = new JsonObject
-                        {
-                            ["type"] = "integer",
-                            ["minimum"] = 1,
-                            ["maximum"] = 10_000,
-                        },
-                        ["within"] = Ref("duration"),
-                    }
-                ),
-                "times",
-                "within"
-            ),
-            ["trial"] = Type("boolean"),
             ["version"] = Type("integer"),
             ["sentence"] = Type("string"),
             ["inForceSince"] = Type("string"),
         };
+        foreach (var option in RuleOptions.All)
+        {
+            top[option.Member] = Option(option);
+        }
+
         var schema = Closed(Merge(top, Case()));
         schema["$schema"] = "https://json-schema.org/draft/2020-12/schema";
         schema["$id"] = "/schemas/rule.json";
@@ -133,6 +90,42 @@ public static class RuleSchema
         };
         return schema;
     }
+
+    private static JsonObject Option(RuleOption option) =>
+        option.Shape switch
+        {
+            OptionShape.Switch => Type("boolean"),
+            OptionShape.Span => Ref("duration"),
+            OptionShape.Limit => Required(
+                Closed(
+                    new JsonObject
+                    {
+                        [option.Counts.Name] = new JsonObject
+                        {
+                            ["type"] = "integer",
+                            ["minimum"] = 1,
+                            ["maximum"] = 10_000,
+                        },
+                        ["within"] = Ref("duration"),
+                    }
+                ),
+                option.Counts.Name,
+                "within"
+            ),
+            OptionShape.Statuses => Strings(),
+            _ => new JsonObject
+            {
+                ["type"] = "array",
+                ["items"] = Closed(
+                    new JsonObject
+                    {
+                        ["document"] = Enum(Names.All<DocumentKind>()),
+                        ["file"] = Type("string"),
+                        ["audience"] = Enum(Names.All<Core.People.Audience>()),
+                    }
+                ),
+            },
+        };
 
     private static JsonObject Case() =>
         new()

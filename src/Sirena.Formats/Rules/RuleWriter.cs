@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using NodaTime;
@@ -40,31 +41,31 @@ public static class RuleWriter
             );
         }
 
-        Put(map, "gather", Span(rule.Gather));
-        Put(map, "rest", Span(rule.Rest));
-        Put(map, "mayOptOut", rule.MayOptOut ? null : JsonValue.Create(false));
-        Put(map, "doneWithin", rule.DoneWithin is { } done ? done.Iso() : null);
-        Put(map, "pullForward", rule.PullForward ? null : JsonValue.Create(false));
-        Put(map, "storm", rule.Storm is { } storm ? new JsonObject { ["alerts"] = storm.Alerts, ["within"] = storm.Within.Iso() } : null);
-        Put(
-            map,
-            "attach",
-            rule.Attach.IsEmpty
-                ? null
-                : Array(
-                    rule.Attach.Select(a =>
-                    {
-                        var one = a.Document is { } document ? new JsonObject { ["document"] = document.Name() } : new JsonObject { ["file"] = a.File };
-                        Put(one, "audience", a.Audience?.Name());
-                        return one;
-                    })
-                )
-        );
-        Put(map, "doAtMost", rule.DoAtMost is { } most ? new JsonObject { ["times"] = most.Times, ["within"] = most.Within.Iso() } : null);
-        Put(map, "trial", rule.Trial ? JsonValue.Create(true) : null);
-        Put(map, "withdrawAt", rule.WithdrawAt.IsEmpty ? null : Texts(rule.WithdrawAt));
+        foreach (var option in RuleOptions.All)
+        {
+            Put(map, option.Member, option.Get(rule) is { } value ? Write(option, value) : null);
+        }
+
         return map;
     }
+
+    private static JsonNode Write(RuleOption option, object value) =>
+        value switch
+        {
+            bool on => JsonValue.Create(on),
+            Duration span => JsonValue.Create(span.Iso())!,
+            CountWithin limit => new JsonObject { [option.Counts.Name] = limit.Count, ["within"] = limit.Within.Iso() },
+            ImmutableArray<string> ids => Texts(ids),
+            ImmutableArray<Attachment> files => Array(
+                files.Select(a =>
+                {
+                    var one = a.Document is { } document ? new JsonObject { ["document"] = document.Name() } : new JsonObject { ["file"] = a.File };
+                    Put(one, "audience", a.Audience?.Name());
+                    return one;
+                })
+            ),
+            _ => throw new ArgumentException($"An option of an unknown shape: {option.Member}.", nameof(option)),
+        };
 
     private static JsonObject WriteCase(JsonObject map, RuleCase one)
     {
@@ -144,8 +145,6 @@ public static class RuleWriter
         Put(map, "exactly", leaf.Exactly ? JsonValue.Create(true) : null);
         return map;
     }
-
-    private static JsonValue? Span(Duration span) => span == Duration.Zero ? null : JsonValue.Create(span.Iso());
 
     private static JsonArray Texts(IEnumerable<string> texts) => new([.. texts.Select(t => (JsonNode)t)]);
 

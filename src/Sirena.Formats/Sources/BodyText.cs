@@ -6,7 +6,10 @@ using Sirena.Formats.Documents;
 
 namespace Sirena.Formats.Sources;
 
-/// <summary>What came in a call, as values: JSON (RFC 8259), or a form (<c>application/x-www-form-urlencoded</c>) as an object of its fields. The same budgets hold as for documents.</summary>
+/// <summary>
+/// What came in a call, as values: JSON (RFC 8259), or a form (<c>application/x-www-form-urlencoded</c>) as an object of its fields. The same budgets hold as
+/// for documents.
+/// </summary>
 public static class BodyText
 {
     private const int Deepest = 32;

@@ -10,7 +10,10 @@ namespace Sirena.Formats.Sources;
 /// <param name="Problem">Why it is no row, or <see langword="null"/>.</param>
 public sealed record ListingRow(int Line, string[] Cells, string? Problem);
 
-/// <summary>A list as a file: CSV or TSV (RFC 4180), or JSON lines (an object a line, its members the columns), in UTF-8, UTF-16 by its mark, or the source's character set; separators are found from the head row; lines end in CR, LF or CRLF.</summary>
+/// <summary>
+/// A list as a file: CSV or TSV (RFC 4180), or JSON lines (an object a line, its members the columns), in UTF-8, UTF-16 by its mark, or the source's character
+/// set; separators are found from the head row; lines end in CR, LF or CRLF.
+/// </summary>
 public sealed class ListingFile
 {
     /// <summary>The most bytes.</summary>

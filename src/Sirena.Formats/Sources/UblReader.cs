@@ -11,7 +11,8 @@ using Sirena.Core.Sources;
 namespace Sirena.Formats.Sources;
 
 /// <summary>
-/// Reads documents of UBL 2.x (OASIS Universal Business Language): Order, OrderChange, OrderCancellation, DespatchAdvice. DTDs and external entities are refused; at most 32 deep and 200,000 elements, counted while reading.
+/// Reads documents of UBL 2.x (OASIS Universal Business Language): Order, OrderChange, OrderCancellation, DespatchAdvice. DTDs and external entities are
+/// refused; at most 32 deep and 200,000 elements, counted while reading.
 /// </summary>
 public sealed class UblReader
 {

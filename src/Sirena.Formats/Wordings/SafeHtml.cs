@@ -3,7 +3,9 @@ using Sirena.Core.Wordings;
 
 namespace Sirena.Formats.Wordings;
 
-/// <summary>HTML that a mail may carry: text, tables, pictures and links to http, https and mailto. Scripts, forms and the like are refused when a wording is saved.</summary>
+/// <summary>
+/// HTML that a mail may carry: text, tables, pictures and links to http, https and mailto. Scripts, forms and the like are refused when a wording is saved.
+/// </summary>
 public static class SafeHtml
 {
     /// <summary>What a sanitizer would take out, as mistakes.</summary>

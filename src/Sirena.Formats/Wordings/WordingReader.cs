@@ -45,7 +45,7 @@ public sealed class WordingReader : DocumentReader
     public static (WordingParts Parts, IReadOnlyList<DocumentError> Errors) ReadParts(Node node, string path, Audience audience, IReadOnlySet<string>? seen)
     {
         var reader = new WordingReader(seen);
-        var parts = reader.Map(node, path, "A wording", ["mail", .. Brief]) is { } map ? reader.Parts(map, path, audience) : new WordingParts();
+        var parts = reader.Map(node, path, "A wording", ["mail", .. Brief, Fact.Field]) is { } map ? reader.Parts(map, path, audience) : new WordingParts();
         return (parts, reader.Errors);
     }
 
@@ -89,7 +89,7 @@ public sealed class WordingReader : DocumentReader
 
     private WordingText? OneText(Node node, string path)
     {
-        if (Map(node, path, "A text", ["audience", "language", "mail", .. Brief]) is not { } map)
+        if (Map(node, path, "A text", ["audience", "language", "mail", .. Brief, Fact.Field]) is not { } map)
         {
             return null;
         }
@@ -124,7 +124,37 @@ public sealed class WordingReader : DocumentReader
             parts = Part(parts, map, name, name, path, audience);
         }
 
-        return parts;
+        return parts with
+        {
+            Facts = [.. FactsIn(map, path, audience)],
+        };
+    }
+
+    private IEnumerable<Fact> FactsIn(MapNode map, string path, Audience audience)
+    {
+        var nodes = List(map, Fact.Field, path)?.Items ?? [];
+        if (nodes.Count > Fact.Most)
+        {
+            Wrong(At(path, Fact.Field), map[Fact.Field]!, Fact.TooMany(nodes.Count));
+            yield break;
+        }
+
+        for (var i = 0; i < nodes.Count; i++)
+        {
+            var here = $"{At(path, Fact.Field)}[{i}]";
+            if (Map(nodes[i], here, "A fact", ["label", "value", "labelled"]) is not { } node)
+            {
+                continue;
+            }
+
+            var fact = new Fact(Text(node, "label", here) ?? "", Text(node, "value", here) ?? "", Bool(node, "labelled", here) ?? false);
+            foreach (var (member, problem) in fact.Mistakes(audience, seen))
+            {
+                Wrong(At(here, member), node[member] ?? node, problem);
+            }
+
+            yield return fact;
+        }
     }
 
     private WordingParts Part(WordingParts parts, MapNode map, string member, string name, string path, Audience audience)
@@ -158,6 +188,13 @@ public sealed class WordingReader : DocumentReader
     public static IEnumerable<TextMistake> Mistakes(string part, string text, Audience audience, IReadOnlySet<string>? seen) =>
         WordingCheck.Of(text, audience, part == "mail.html", seen).Concat(part == "mail.html" ? SafeHtml.Mistakes(text) : []);
 
+    /// <summary>What is wrong with all parts and with the facts.</summary>
+    public static IReadOnlyList<PartMistake> Mistakes(WordingParts parts, Audience audience, IReadOnlySet<string>? seen) =>
+        [
+            .. parts.Given.SelectMany(p => Mistakes(p.Name, p.Text, audience, seen).Select(m => new PartMistake(p.Name, m))),
+            .. WordingCheck.OfFacts(parts, audience, seen),
+        ];
+
     /// <summary>The document of a wording.</summary>
     public static JsonObject Write(Wording wording) =>
         new()
@@ -186,8 +223,24 @@ public sealed class WordingReader : DocumentReader
                         map["mail"] = mail;
                     }
 
+                    if (t.Parts.Facts.Length > 0)
+                    {
+                        map[Fact.Field] = new JsonArray([.. t.Parts.Facts.Select(FactOf)]);
+                    }
+
                     return (JsonNode)map;
                 }),
             ]),
         };
+
+    private static JsonNode FactOf(Fact fact)
+    {
+        var map = new JsonObject { ["label"] = fact.Label, ["value"] = fact.Value };
+        if (fact.Labelled)
+        {
+            map["labelled"] = true;
+        }
+
+        return map;
+    }
 }

@@ -47,7 +47,9 @@ public sealed class ApiToken
     /// <summary>SHA-256 of the token.</summary>
     public required byte[] Hash { get; init; }
 
-    /// <summary>The calendar feed that it opens and nothing else (<c>team:kitchen</c>, <c>person:noor.haddad</c>); <see langword="null"/> for all that the user may do.</summary>
+    /// <summary>
+    /// The calendar feed that it opens and nothing else (<c>team:kitchen</c>, <c>person:noor.haddad</c>); <see langword="null"/> for all that the user may do.
+    /// </summary>
     public string? Feed { get; init; }
 
     /// <summary>When it was made.</summary>
@@ -91,7 +93,10 @@ public sealed class AuditEntry
     /// <summary>The name of whoever did it.</summary>
     public required string By { get; init; }
 
-    /// <summary>The saved thing that it was done to, as <c>person:ines.calder</c> or <c>settings</c>; its newest entry is its version. <see langword="null"/> where nothing saved was changed.</summary>
+    /// <summary>
+    /// The saved thing that it was done to, as <c>person:ines.calder</c> or <c>settings</c>; its newest entry is its version. <see langword="null"/> where
+    /// nothing saved was changed.
+    /// </summary>
     public string? Thing { get; init; }
 
     /// <summary>What was done, a sentence.</summary>

@@ -1,6 +1,9 @@
 namespace Sirena.Storage.Deliveries;
 
-/// <summary>The two moves of a chain of deliveries of which the first that lands is enough, as parts of the statement that writes what became of one. Each reads a row with <c>id</c>, <c>chain</c> and <c>channel</c>.</summary>
+/// <summary>
+/// The two moves of a chain of deliveries of which the first that lands is enough, as parts of the statement that writes what became of one. Each reads a row
+/// with <c>id</c>, <c>chain</c> and <c>channel</c>.
+/// </summary>
 internal static class DeliveryChain
 {
     /// <summary>It landed: those that wait are not needed.</summary>

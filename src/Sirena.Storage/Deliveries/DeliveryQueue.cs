@@ -64,8 +64,10 @@ public sealed class DeliveryQueue(QueueSource queue)
     public static readonly Duration LeaseTime = Duration.FromSeconds(10);
 
     /// <summary>
-    /// Claims due deliveries, urgent ones first and by a count of their own, and notes the begin of an attempt for each, in one statement. Plan: ix_deliveries_due twice, rows that another node
-    /// holds are skipped. A claim writes no column that an index holds, so that the row stays in its page (heap-only update). A delivery whose lease ran out was begun by a node that died: it
+    /// Claims due deliveries, urgent ones first and by a count of their own, and notes the begin of an attempt for each, in one statement. Plan:
+    /// ix_deliveries_due twice, rows that another node
+    /// holds are skipped. A claim writes no column that an index holds, so that the row stays in its page (heap-only update). A delivery whose lease ran out
+    /// was begun by a node that died: it
     /// is claimed again and marked.
     /// </summary>
     /// <param name="channel">The channel.</param>
@@ -160,7 +162,9 @@ public sealed class DeliveryQueue(QueueSource queue)
         await command.ExecuteNonQueryAsync(cancel);
     }
 
-    /// <summary>Takes back what a gateway refused that turned out to refuse everybody: the messages go again by others, and the addresses are not broken.</summary>
+    /// <summary>
+    /// Takes back what a gateway refused that turned out to refuse everybody: the messages go again by others, and the addresses are not broken.
+    /// </summary>
     public async Task ReviveAsync(IReadOnlyCollection<Guid> deliveries, string gateway, string reason, Instant now, CancellationToken cancel)
     {
         await using var command = source.CreateCommand(
@@ -216,7 +220,8 @@ public sealed class DeliveryQueue(QueueSource queue)
     }
 
     /// <summary>
-    /// Writes how attempts ended, and where their deliveries stand for it, in one statement: each while its lease still matches. A late outcome is kept as evidence and changes nothing.
+    /// Writes how attempts ended, and where their deliveries stand for it, in one statement: each while its lease still matches. A late outcome is kept as
+    /// evidence and changes nothing.
     /// </summary>
     /// <returns>The deliveries whose lease still held.</returns>
     public async Task<IReadOnlySet<Guid>> FinishAsync(IReadOnlyList<Ended> ended, CancellationToken cancel)

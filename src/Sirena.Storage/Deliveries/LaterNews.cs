@@ -47,7 +47,8 @@ public sealed class LaterNews(QueueSource queue)
         );
 
     /// <summary>
-    /// It failed after it was handed over: the next of its chain goes at once, and its address is marked (<see cref="People.ContactPoints"/>). One that landed stays landed; the news is kept. All of it in one
+    /// It failed after it was handed over: the next of its chain goes at once, and its address is marked (<see cref="People.ContactPoints"/>). One that landed
+    /// stays landed; the news is kept. All of it in one
     /// transaction with the call's id: a call that comes again finds either nothing of it, or everything.
     /// </summary>
     public async Task FailedAsync(Guid delivery, string kind, string words, Instant now, CancellationToken cancel, SeenCall? call = null)

@@ -8,7 +8,8 @@ namespace Sirena.Storage.Instructions;
 public sealed class InstructionQueue(QueueSource queue)
 {
     /// <summary>
-    /// Claims due instructions of some sources and notes the begin of an attempt for each, in one statement. Plan: ix_instructions_due, for each a look at ix_instructions_under_way. What waits for somebody's yes holds up nobody.
+    /// Claims due instructions of some sources and notes the begin of an attempt for each, in one statement. Plan: ix_instructions_due, for each a look at
+    /// ix_instructions_under_way. What waits for somebody's yes holds up nobody.
     /// </summary>
     /// <param name="sources">The sources that are called.</param>
     /// <param name="atMost">How many.</param>

@@ -2035,6 +2035,10 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("integer")
                         .HasColumnName("position");
 
+                    b.Property<string>("Tone")
+                        .HasColumnType("text")
+                        .HasColumnName("tone");
+
                     b.Property<bool>("Void")
                         .HasColumnType("boolean")
                         .HasColumnName("void");

@@ -106,7 +106,8 @@ public sealed class EventIntake(NpgsqlDataSource source)
         return taken;
     }
 
-    // Orders are locked by their number, in one order for everybody, so that two batches never wait for each other. The lock is an advisory one: a new order has no row yet,
+    // Orders are locked by their number, in one order for everybody, so that two batches never wait for each other. The lock is an advisory one: a new order
+    // has no row yet,
     // and making one only to lock it would write it twice.
     private static async Task<(Dictionary<string, Locked> Orders, HashSet<(string, string)> Known)> LockAsync(
         NpgsqlConnection connection,
@@ -206,7 +207,8 @@ public sealed class EventIntake(NpgsqlDataSource source)
     {
         await using var batch = new NpgsqlBatch(connection);
 
-        // Plan: one function scan over the arrays, one insert; the book's version comes from its single row in the same statement. No 'on conflict': its speculative insert costs a second
+        // Plan: one function scan over the arrays, one insert; the book's version comes from its single row in the same statement. No 'on conflict': its
+        // speculative insert costs a second
         // descent of each unique index, and what another node stored meanwhile shows as a unique violation, after which all is tried again.
         var insert = Add(
             batch,

@@ -10,7 +10,8 @@ public static class OrderFinding
     private const int MostWords = 8;
 
     /// <summary>
-    /// The orders in which each word stands, wherever, one of one or two letters as a whole word: in the number, the customer's name or code, or one of the order's own fields, which are found by their names too ("berth N3"). Letters with and without marks, large and small, are the same.
+    /// The orders in which each word stands, wherever, one of one or two letters as a whole word: in the number, the customer's name or code, or one of the
+    /// order's own fields, which are found by their names too ("berth N3"). Letters with and without marks, large and small, are the same.
     /// </summary>
     public static IQueryable<Order> Finding(this IQueryable<Order> orders, string? words)
     {

@@ -11,7 +11,8 @@ public sealed class PastEvents(NpgsqlDataSource source)
     /// <summary>The events received in a period, in the order of intake.</summary>
     /// <param name="from">The begin.</param>
     /// <param name="to">The end, not included.</param>
-    /// <param name="wants">Whether an event of that type and subject is to be read with its documents; the others come as <see langword="null"/>, to be counted.</param>
+    /// <param name="wants">Whether an event of that type and subject is to be read with its documents; the others come as <see langword="null"/>, to be
+    /// counted.</param>
     /// <param name="cancel">Stops the reading.</param>
     public async IAsyncEnumerable<OrderEvent?> ReadAsync(
         Instant from,

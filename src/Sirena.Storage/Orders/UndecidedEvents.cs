@@ -20,8 +20,10 @@ public static class UndecidedEvents
         """;
 
     /// <summary>
-    /// Claims events within the caller's transaction, which holds them until it ends: a node that dies lets go of them at once. Never one that has a lower undecided one of its order, or of its subject
-    /// where it has no order, before it. Plan: the partial index ix_events_undecided (or ix_events_lone) in order of id; for each the index (order_number, seq), or ix_events_undecided_subject.
+    /// Claims events within the caller's transaction, which holds them until it ends: a node that dies lets go of them at once. Never one that has a lower
+    /// undecided one of its order, or of its subject
+    /// where it has no order, before it. Plan: the partial index ix_events_undecided (or ix_events_lone) in order of id; for each the index (order_number,
+    /// seq), or ix_events_undecided_subject.
     /// </summary>
     /// <param name="atMost">How many.</param>
     /// <param name="crowd">Those that came as a crowd and what has waited for long; else those that came alone of late; <see langword="null"/> for all.</param>

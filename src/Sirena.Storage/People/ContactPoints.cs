@@ -9,7 +9,8 @@ namespace Sirena.Storage.People;
 public sealed class ContactPoints(NpgsqlDataSource source)
 {
     /// <summary>
-    /// A permanent error: the address is marked broken with the far end's words, unless something landed there within the hour, and the message goes on to the person's next address of the
+    /// A permanent error: the address is marked broken with the far end's words, unless something landed there within the hour, and the message goes on to the
+    /// person's next address of the
     /// channel, where there is one. One statement, so that neither is done without the other.
     /// </summary>
     /// <returns>Whether an address was marked.</returns>

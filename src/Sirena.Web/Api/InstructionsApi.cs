@@ -228,7 +228,8 @@ public static class InstructionsApi
         return Lists.Page(http, await ShapesAsync(db, found, http.RequestAborted), found.Count == most ? new Cursor(found[^1].AskedAt, found[^1].Id) : null);
     }
 
-    // What a source is to do: of each order the first that is under way, and nothing that waits for somebody's yes. Without any it is held open, so that a poll is as quick as a call.
+    // What a source is to do: of each order the first that is under way, and nothing that waits for somebody's yes. Without any it is held open, so that a poll
+    // is as quick as a call.
     private static async Task<IResult> FetchAsync(
         HttpContext http,
         IDbContextFactory<SirenaDb> factory,

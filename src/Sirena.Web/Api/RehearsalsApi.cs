@@ -100,6 +100,8 @@ public static class RehearsalsApi
                     draft = d.Draft,
                     inForce = d.InForce,
                 }),
+            heard = found.Heard,
+            byCase = found.Cases.Select(c => new { @case = c.Case, events = c.Events }),
             byPerson = found
                 .ByPerson()
                 .Select(p => new

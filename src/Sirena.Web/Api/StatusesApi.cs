@@ -12,7 +12,20 @@ namespace Sirena.Web.Api;
 /// <summary>The statuses of orders: read, made, changed and taken away, each with its version.</summary>
 public static class StatusesApi
 {
-    private static readonly string[] Members = ["id", "name", "mark", "kind", "words", "customerSees", "allowedMinutes", "backlogLimit", "follows", "position"];
+    private static readonly string[] Members =
+    [
+        "id",
+        "name",
+        "mark",
+        "tone",
+        "kind",
+        "words",
+        "customerSees",
+        "allowedMinutes",
+        "backlogLimit",
+        "follows",
+        "position",
+    ];
 
     /// <summary>Maps them.</summary>
     public static void MapStatuses(this IEndpointRouteBuilder routes)
@@ -101,6 +114,7 @@ public static class StatusesApi
         )
         {
             NewId = id,
+            Tone = document.ContainsKey("tone") ? Said("tone") ?? "" : null,
             Follows = document.ContainsKey("follows") ? Said("follows")?.Split('\n', StringSplitOptions.RemoveEmptyEntries) ?? [] : null,
         };
         if (document["id"] is { } named && named.ToString() != id)
@@ -143,6 +157,7 @@ public static class StatusesApi
             ["id"] = s.Id,
             ["name"] = s.Name,
             ["mark"] = s.Mark,
+            ["tone"] = s.Tone,
             ["kind"] = s.Kind,
             ["words"] = new JsonArray([.. s.Words.Select(w => JsonValue.Create(w))]),
             ["customerSees"] = s.CustomerSees,

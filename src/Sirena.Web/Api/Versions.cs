@@ -4,7 +4,9 @@ using System.Text.Json.Nodes;
 
 namespace Sirena.Web.Api;
 
-/// <summary>Versions of saved things as RFC 9110 has them: <c>ETag</c> with every answer, <c>If-Match</c> on writes. A write that names no version replaces, as before.</summary>
+/// <summary>
+/// Versions of saved things as RFC 9110 has them: <c>ETag</c> with every answer, <c>If-Match</c> on writes. A write that names no version replaces, as before.
+/// </summary>
 internal static class Versions
 {
     /// <summary>The tag of a document: a digest of what it says.</summary>

@@ -7,7 +7,10 @@ using Sirena.Formats.Calendars;
 
 namespace Sirena.Core.Tests.Formats;
 
-/// <summary>Calendars as programs elsewhere write them, and as nobody should: each is read whole or refused with its place, within a bound of work, and what is taken can be worked out.</summary>
+/// <summary>
+/// Calendars as programs elsewhere write them, and as nobody should: each is read whole or refused with its place, within a bound of work, and what is taken
+/// can be worked out.
+/// </summary>
 public sealed class CalendarCorpusTests
 {
     private const string Shift =

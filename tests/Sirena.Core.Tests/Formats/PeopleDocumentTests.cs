@@ -161,7 +161,7 @@ public class PeopleDocumentTests
             null
         );
         var person = Assert.Single(read.Good).Person;
-        Assert.Equal(("olafur.orarinsson", "Ólafur Þórarinsson"), (person.Id, person.Name));
+        Assert.Equal(("olafur.thorarinsson", "Ólafur Þórarinsson"), (person.Id, person.Name));
         Assert.Equal(["olafur@a.example", "+447700900456"], person.Contacts.Select(c => c.Address));
         Assert.Equal(["desk"], person.Teams);
         Assert.Equal(1, read.Bad);

@@ -59,6 +59,21 @@ public class RuleDocumentTests
 
     private static IReadOnlyList<Sirena.Formats.Documents.DocumentError> Errors(string yaml) => RuleReader.Read(yaml, yaml: true, Names).Errors;
 
+    [Theory]
+    [InlineData("Held for credit", "held-for-credit")]
+    [InlineData("Kühlhaus, groß", "kuhlhaus-gross")]
+    [InlineData("Þór Ærø Łódź", "thor-aero-lodz")]
+    [InlineData("Склад 2", "2-[0-9a-f]{6}")]
+    [InlineData("倉庫", "[0-9a-f]{6}")]
+    [InlineData("!!!", "unnamed")]
+    public void An_id_is_made_of_a_name_and_two_names_without_Latin_letters_stay_two(string name, string id)
+    {
+        Assert.Matches($"^{id}$", RuleReader.IdFrom(name));
+        Assert.Equal(RuleReader.IdFrom(name), RuleReader.IdFrom(name.ToUpperInvariant()));
+        Assert.NotEqual(RuleReader.IdFrom("Сигне"), RuleReader.IdFrom("Ольга"));
+        Assert.InRange(RuleReader.IdFrom(string.Concat(Enumerable.Repeat("склад depot ", 20))).Length, 50, 60);
+    }
+
     [Fact]
     public void The_contract_s_example_is_read_and_written_back_without_loss()
     {

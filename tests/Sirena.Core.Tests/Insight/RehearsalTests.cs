@@ -79,6 +79,34 @@ public class RehearsalTests
     }
 
     [Fact]
+    public void A_case_that_never_fits_is_named_with_how_often_the_others_did()
+    {
+        var rule = Rule("r") with
+        {
+            Cases =
+            [
+                new RuleCase
+                {
+                    Name = "dear",
+                    OnlyIf = Leaf("order.total", "at-least", "5000"),
+                    Tell = [new PersonRecipient("odile.varga")],
+                },
+                new RuleCase { Name = "other", Tell = [new PersonRecipient("odile.varga")] },
+            ],
+        };
+        var run = new RehearsalRun(new CompiledRule(rule, 1), Staff, new Business());
+        foreach (var happened in new[] { At(0, "A", """{"total":900}"""), At(1, "A", """{"total":900}"""), At(2, "B", """{"total":300}""") })
+        {
+            run.Take(happened);
+        }
+
+        var found = new Rehearsal(3, run.Alerts, []) { Heard = run.Heard, Cases = run.Cases };
+        Assert.Equal([new CaseFit("dear", 0), new CaseFit("other", 3)], found.Cases);
+        Assert.Equal((3, "dear"), (found.Heard, Assert.Single(found.NeverFit)));
+        Assert.Empty((found with { Heard = 0, Cases = [new CaseFit("dear", 0)] }).NeverFit);
+    }
+
+    [Fact]
     public void The_difference_names_the_orders_that_gain_lose_and_change()
     {
         OrderEvent[] events = [At(0, "A", """{"total":900}"""), At(1, "B", """{"total":300}"""), At(2, "C", """{"total":100}""")];

@@ -5,7 +5,9 @@ using Sirena.Formats.Calendars;
 
 namespace Sirena.Core.Tests.People;
 
-/// <summary>Calendars as the tests read them: for the team desk, in Lisbon, in June 2026; everybody of a.example is known by what stands before the @.</summary>
+/// <summary>
+/// Calendars as the tests read them: for the team desk, in Lisbon, in June 2026; everybody of a.example is known by what stands before the @.
+/// </summary>
 internal static class Calendars
 {
     public static readonly DateTimeZone Lisbon = DateTimeZoneProviders.Tzdb["Europe/Lisbon"];

@@ -71,7 +71,8 @@ public sealed class RhythmTests
         Assert.Equal(0, without.Expected(now + Duration.FromHours(1), now + Duration.FromHours(10)));
     }
 
-    // Twenty weeks are lived through minute by minute, quiet as chance has it; what is said is a false alarm. The seeds are fixed: the figures for many more are in docs/figures.md, by bench sources.
+    // Twenty weeks are lived through minute by minute, quiet as chance has it; what is said is a false alarm. The seeds are fixed: the figures for many more
+    // are in docs/figures.md, by bench sources.
     [Theory]
     [InlineData(0.05, 1)]
     [InlineData(1, 1)]

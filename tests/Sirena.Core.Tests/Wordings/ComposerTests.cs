@@ -3,6 +3,7 @@ using Sirena.Core.Deliveries;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 using Sirena.Core.Wordings;
+using Sirena.Formats.Wordings;
 using static Sirena.Core.Tests.Build;
 
 namespace Sirena.Core.Tests.Wordings;
@@ -13,7 +14,7 @@ public class ComposerTests
         """{"number":"AQ-1","status":"loaded","currency":"EUR","total":1284.5,"dueAt":"2026-11-24T15:30:00Z","salesperson":"odile","customer":{"name":"MV Corvane <b>","phone":"+447700900123"},"hold":{"reason":"credit limit"},"risk":{"level":"high","reasons":["first order","night"]},"extra":{"vessel":"MV Corvane","berth":"N3"},"lines":[{"sku":"A","title":"Fish pie","quantity":12,"shipped":4,"unitPrice":38.0},{"sku":"B","title":"Rope","quantity":2,"shipped":2,"unitPrice":10.0}]}""";
     private static readonly Instant Now = Instant.FromUtc(2026, 11, 24, 12, 10);
 
-    private static MessageFacts About(
+    internal static MessageFacts About(
         string order = Full,
         Audience audience = Audience.Staff,
         string language = "en",
@@ -225,10 +226,10 @@ public class ComposerTests
     [Theory]
     [InlineData("kitchen", "AQ-1: 14 to make by 15:30", "Ready by Tue 24 Nov, 15:30.")]
     [InlineData("warehouse", "Pick AQ-1 for 15:30", "12 x Fish pie")]
-    [InlineData("finance", "AQ-1: 1,284.50 EUR, held, credit limit", "Risk: high, first order, night")]
+    [InlineData("finance", "AQ-1: 1,284.50 EUR, held, credit limit", "Risk: high\r\nBecause of: first order, night")]
     [InlineData("sales", "MV Corvane <b>: AQ-1 held, credit limit", "Phone: +447700900123")]
     [InlineData("desk", "AQ-1 held, credit limit, MV Corvane <b>", "Salesperson: odile")]
-    [InlineData("drivers", "AQ-1 to N3, 15:30", "Sails Tue 24 Nov, 15:30.")]
+    [InlineData("drivers", "AQ-1 to N3, 15:30", "Due: Tue 24 Nov, 15:30")]
     public void Each_role_reads_what_it_needs_first(string role, string subject, string words)
     {
         var mail = Shipped(Channel.Mail, About(), role);
@@ -261,7 +262,7 @@ public class ComposerTests
         var mistakes =
             from wording in ShippedWordings.All
             from text in wording.Texts
-            from mistake in WordingCheck.Of(text.Parts, text.Audience)
+            from mistake in WordingReader.Mistakes(text.Parts, text.Audience, null)
             select $"{wording.Id} {text.Audience} {text.Language} {mistake.Part}: {mistake.Mistake.Problem}";
         Assert.Empty(mistakes);
         Assert.All(Core.Orders.EventTypes.All, type => Assert.NotEqual(ShippedWordings.General, ShippedWordings.IdFor(type)));

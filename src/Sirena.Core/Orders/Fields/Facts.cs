@@ -5,7 +5,10 @@ using NodaTime.Text;
 
 namespace Sirena.Core.Orders.Fields;
 
-/// <summary>An event as conditions read it: every field by its path, before and after. Nothing here depends on the clock. What was read once is kept, so one thread at a time may ask.</summary>
+/// <summary>
+/// An event as conditions read it: every field by its path, before and after. Nothing here depends on the clock. What was read once is kept, so one thread at a
+/// time may ask.
+/// </summary>
 /// <param name="happened">The event.</param>
 /// <param name="zone">The business's time zone; decides <c>event.local-hour</c> and <c>event.weekday</c>.</param>
 /// <param name="currency">The business's currency; holds for an order that names none.</param>

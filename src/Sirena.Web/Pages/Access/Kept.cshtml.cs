@@ -6,7 +6,8 @@ using Sirena.Web.Pages.Shared;
 namespace Sirena.Web.Pages.Access;
 
 /// <summary>
-/// Where a form is sent on to when its session has ended (307 keeps its method and body). It does nothing but give the form back, sealed, beside the fields to sign in
+/// Where a form is sent on to when its session has ended (307 keeps its method and body). It does nothing but give the form back, sealed, beside the fields to
+/// sign in
 /// with, so it needs no token against forged calls.
 /// </summary>
 [AllowAnonymous]

@@ -121,7 +121,8 @@ public sealed class SetUpModel(SirenaDb db, UserManager<User> users, SignInManag
         await transaction.CommitAsync(cancel);
         signals.Raise(Topic.Setup);
 
-        // The first rule: whoever set Sirena up hears of it when a gateway breaks, nobody answers or a rule raises too many alerts. It can be changed or archived like any other.
+        // The first rule: whoever set Sirena up hears of it when a gateway breaks, nobody answers or a rule raises too many alerts. It can be changed or
+        // archived like any other.
         await rules.SaveAsync(
             $"name: Trouble\nwhen: [gateway.failing, gateway.restored, gateway.budget-low, alert.lapsed, rule.storm]\ntell: [ {{ person: {user.Person} }} ]\nby: {{ allAtOnce: [mail] }}",
             yaml: true,

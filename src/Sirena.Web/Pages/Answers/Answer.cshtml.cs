@@ -7,6 +7,7 @@ using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Ladders;
 using Sirena.Core.People;
+using Sirena.Core.Wordings;
 using Sirena.Engine.Instructions;
 using Sirena.Engine.Ladders;
 using Sirena.Engine.Rules;
@@ -16,7 +17,10 @@ using Sirena.Web.Pages.Watch;
 
 namespace Sirena.Web.Pages.Answers;
 
-/// <summary>The page behind a message's link: what the message said, and the button. Opening it changes nothing, it shows no more of the order than the message did, and it works without a script.</summary>
+/// <summary>
+/// The page behind a message's link: what the message said, and the button. Opening it changes nothing, it shows no more of the order than the message did, and
+/// it works without a script.
+/// </summary>
 [AllowAnonymous]
 [EnableRateLimiting("answers")]
 [ResponseCache(NoStore = true, Location = ResponseCacheLocation.None)]
@@ -57,7 +61,7 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, I
     public string FuseInWords =>
         Fuse is not { } fuse
             ? ""
-            : $"Raised {Clock.Short(fuse.Begin)}. {string.Join(" ", fuse.Knots.Where(k => k.Fired || fuse.Next is not null).Select(k => k.Fired ? $"Told {k.Names} {Clock.Short(k.At)}." : $"Then {k.Names} {Clock.Until(k.At)}."))}{(fuse.CutAt is { } cut ? $" Taken {Clock.Short(cut)}." : "")}";
+            : $"{L["Raised {0}.", Clock.Short(fuse.Begin)]} {string.Join(" ", fuse.Knots.Where(k => k.Fired || fuse.Next is not null).Select(k => k.Fired ? L["Told {0} {1}.", k.Names, Clock.Short(k.At)] : L["Then {0} {1}.", k.Names, Clock.Until(k.At)]))}{(fuse.CutAt is { } cut ? " " + L["Taken {0}.", Clock.Short(cut)] : "")}";
 
     /// <summary>Why the answer was not taken.</summary>
     public string? Problem { get; private set; }
@@ -73,6 +77,9 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, I
 
     /// <summary>An answer can still be given.</summary>
     public bool CanAnswer => Alert!.State is AlertState.Open or AlertState.Lapsed || IsMine;
+
+    /// <inheritdoc/>
+    protected override TextLanguage PageLanguage => BrowserLanguage;
 
     private string Who => Link!.Person ?? Link.Contact;
 
@@ -160,6 +167,11 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, I
             return false;
         }
 
+        if (Reader is { } reader)
+        {
+            Speak(TextLanguage.Of(reader.Language));
+        }
+
         Parts = MessageParts.Of(message.Subject, message.Text, Around.Business.BaseAddress);
         return true;
     }
@@ -185,7 +197,7 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, I
                 $"/a/{Key}",
                 cancel
             );
-            Fuse = new Fuses(Around, reader).Of(one);
+            Fuse = new Fuses(Around, reader, L.Language).Of(one);
             if (one.Deliveries.FirstOrDefault(d => d.Id == Link.DeliveryId) is { } own)
             {
                 (ToldAt, Because) = (own.CreatedAt, one.Steps.FirstOrDefault(s => s.Index == own.Step)?.BecauseOf(reader));

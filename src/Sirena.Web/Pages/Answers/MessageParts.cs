@@ -3,7 +3,8 @@ using System.Text.RegularExpressions;
 namespace Sirena.Web.Pages.Answers;
 
 /// <summary>
-/// A message as a page shows it to its reader: the same words, set as facts, goods and the rest, without the links and the reply code, which the page's buttons stand for. Nothing is added that the message did not say.
+/// A message as a page shows it to its reader: the same words, set as facts, goods and the rest, without the links and the reply code, which the page's buttons
+/// stand for. Nothing is added that the message did not say.
 /// </summary>
 /// <param name="Headline">Its subject, or its first line.</param>
 /// <param name="Words">What is neither fact nor goods, line by line.</param>

@@ -11,7 +11,10 @@ using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Answers;
 
-/// <summary>Where a customer ends mail about orders: by the page's button, or by the one that mail programs draw from List-Unsubscribe-Post (RFC 8058), which carries no form token.</summary>
+/// <summary>
+/// Where a customer ends mail about orders: by the page's button, or by the one that mail programs draw from List-Unsubscribe-Post (RFC 8058), which carries no
+/// form token.
+/// </summary>
 [AllowAnonymous]
 [IgnoreAntiforgeryToken]
 [EnableRateLimiting("answers")]
@@ -32,6 +35,9 @@ public sealed class UnsubscribeModel(SirenaDb db, Gateways gateways, Signals sig
 
     /// <summary>It is ended.</summary>
     public bool Ended { get; private set; }
+
+    /// <inheritdoc/>
+    protected override Core.Wordings.TextLanguage PageLanguage => BrowserLanguage;
 
     /// <summary>Opening it changes nothing.</summary>
     public IActionResult OnGet()

@@ -65,8 +65,27 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
     /// <summary>How many browsers show push messages.</summary>
     public int Browsers { get; private set; }
 
-    /// <summary>Shows them.</summary>
-    public async Task OnGetAsync(CancellationToken cancel) => await LoadAsync(cancel);
+    /// <summary>The channel of a gateway that is being made.</summary>
+    [BindProperty(SupportsGet = true, Name = "channel")]
+    public string? NewChannel { get; set; }
+
+    /// <summary>The id of a gateway that is being made, as it was typed.</summary>
+    [BindProperty]
+    public string? NewId { get; set; }
+
+    /// <summary>Shows them: without a choice the one that needs looking at, else the first.</summary>
+    public async Task OnGetAsync(CancellationToken cancel)
+    {
+        Id ??= Around
+            .AllGateways.OrderBy(g => g.FailingSince is null)
+            .ThenBy(g => g.EchoMissedSince is null)
+            .ThenBy(g => !g.On)
+            .ThenBy(g => g.Channel)
+            .ThenBy(g => g.Position)
+            .FirstOrDefault()
+            ?.Id;
+        await LoadAsync(cancel);
+    }
 
     /// <summary>Sends a test.</summary>
     [SavesNothing]
@@ -114,7 +133,7 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
         }
 
         var form = await Request.ReadFormAsync(cancel);
-        var id = Id is null or "new" ? form["newId"].ToString().Trim() : Id;
+        var id = Id is null or "new" ? (NewId ?? "").Trim() : Id;
         var document = new JsonObject { ["on"] = form["on"].ToString() == "true" };
         foreach (
             var name in new[]
@@ -262,3 +281,10 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
             : "";
     }
 }
+
+/// <summary>A test of a gateway as a page shows it.</summary>
+/// <param name="Running">The test.</param>
+/// <param name="Address">Where it is asked for again while it runs.</param>
+/// <param name="Part">The id of the part of the page that is drawn anew then.</param>
+/// <param name="Clock">The moment.</param>
+public sealed record TestView(RunningTest Running, string Address, string Part, DeskTime Clock);

@@ -38,6 +38,35 @@ public sealed class SendersModel(SenderDesk desk, SirenaDb db) : SirenaPage
     /// <summary>A member of the form: what was typed, else what is set.</summary>
     public string Value(string name, string? set) => Request.HasFormContentType && Request.Form.TryGetValue(name, out var typed) ? typed.ToString() : set ?? "";
 
+    /// <summary>
+    /// From whom mail to each kind of reader comes today, by the first mail gateway in use: a sender, or the address that stands where none is.
+    /// </summary>
+    public IReadOnlyList<(Audience To, Sender? Sender, string Address)> Today
+    {
+        get
+        {
+            var first = Around.Gateways.Where(g => g.Channel == Channel.Mail && g.On).MinBy(g => g.Position);
+            return
+            [
+                .. Enum.GetValues<Audience>()
+                    .Select(a => (a, Sender: Sender.For(Senders, a, first?.Id)))
+                    .Select(x => (x.a, x.Sender, x.Sender?.Address ?? first?.Sender ?? Around.Business.MailFrom)),
+            ];
+        }
+    }
+
+    /// <summary>The domains of the addresses that are used today.</summary>
+    public IEnumerable<string> Domains => Today.Select(t => MailAddress.DomainOf(t.Address)).Distinct(StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>What a domain that is used today publishes: asked for by the page once it stands, since name servers take their time.</summary>
+    public async Task<IActionResult> OnGetDomainAsync(string? domain, CancellationToken cancel)
+    {
+        await LoadAsync(cancel);
+        return Domains.FirstOrDefault(d => d.Equals(domain, StringComparison.OrdinalIgnoreCase)) is { } own
+            ? Partial("_Records", await desk.RecordsAsync(own, [], cancel))
+            : NotFound();
+    }
+
     /// <summary>Shows them.</summary>
     public async Task OnGetAsync(bool records, CancellationToken cancel)
     {

@@ -68,7 +68,9 @@ public sealed class IndexModel(
     /// <summary>A source's key that was made just now: shown once.</summary>
     public string? Key { get; private set; }
 
-    /// <summary>The station that is open: the one that was asked for, unless it was proved while its page stood open; else the first that is not proved.</summary>
+    /// <summary>
+    /// The station that is open: the one that was asked for, unless it was proved while its page stood open; else the first that is not proved.
+    /// </summary>
     public Station Opened =>
         At is { } at && !(Request.Headers.ContainsKey("X-Sirena-Follow") && Facts.Stations.Any(s => s.Station == at && s.State == StationState.Proved))
             ? at
@@ -96,7 +98,7 @@ public sealed class IndexModel(
         }
 
         Address = mail.Value;
-        Found = await search.FindAsync(mail.Value[(mail.Value.LastIndexOf('@') + 1)..], cancel);
+        Found = await search.FindAsync(MailAddress.DomainOf(mail.Value), cancel);
         Server = Found is [var best, ..] ? best : null;
         return Page();
     }

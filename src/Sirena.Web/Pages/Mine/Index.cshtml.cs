@@ -5,6 +5,7 @@ using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
+using Sirena.Core.Wordings;
 using Sirena.Engine.Instructions;
 using Sirena.Engine.Ladders;
 using Sirena.Engine.Rules;
@@ -61,6 +62,9 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, In
     /// <summary>The person; <see langword="null"/> when the user is nobody of the staff.</summary>
     public string? Person => User.FindFirst("person")?.Value;
 
+    /// <inheritdoc/>
+    protected override TextLanguage PageLanguage => OfReader;
+
     /// <summary>In large letters for a screen on the wall, without the rest.</summary>
     [BindProperty(SupportsGet = true)]
     public bool Wall { get; set; }
@@ -72,7 +76,14 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, In
     public async Task OnGetAsync(CancellationToken cancel) => await LoadAsync(cancel);
 
     /// <summary>Answers one.</summary>
-    public async Task<IActionResult> OnPostAsync(Guid alert, string answer, string? to, string? back, CancellationToken cancel)
+    /// <param name="alert">Which.</param>
+    /// <param name="answer">What is said.</param>
+    /// <param name="to">To whom it is passed on.</param>
+    /// <param name="back">The page to show then.</param>
+    /// <param name="kept">When it was said without a line and kept by the browser, in milliseconds since 1970; then the answer is a sentence for the browser
+    /// instead of a page.</param>
+    /// <param name="cancel">Ends it.</param>
+    public async Task<IActionResult> OnPostAsync(Guid alert, string answer, string? to, string? back, long? kept, CancellationToken cancel)
     {
         if (Person is not { } me)
         {
@@ -88,38 +99,43 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, In
         var kind = Names.Parse<AnswerKind>(answer) ?? AnswerKind.Taken;
 
         // A supervisor says for whoever has it that it is done, or passes it on in their name; the trail keeps who entered it.
-        var holder =
-            User.MayChange() && kind is AnswerKind.Done or AnswerKind.Passed
-                ? await db
-                    .Alerts.AsNoTracking()
-                    .Where(a => a.Id == alert && a.State == AlertState.Taken && a.TakenBy != me)
-                    .Select(a => a.TakenBy)
-                    .FirstOrDefaultAsync(cancel)
-                : null;
+        var found = await db
+            .Alerts.AsNoTracking()
+            .Where(a => a.Id == alert)
+            .Select(a => new { Of = a.OrderNumber ?? a.Subject, Holder = a.State == AlertState.Taken && a.TakenBy != me ? a.TakenBy : null })
+            .FirstOrDefaultAsync(cancel);
+        var holder = User.MayChange() && kind is AnswerKind.Done or AnswerKind.Passed ? found?.Holder : null;
         var answered = await desk.AnswerAsync(
             alert,
             holder ?? me,
             kind,
             "screen",
             holder is null && mine is not null ? null : User.Name(),
-            null,
+            KeptNote(kept),
             null,
             cancel,
             to
         );
-        var of = await db.Alerts.AsNoTracking().Where(a => a.Id == alert).Select(a => a.OrderNumber ?? a.Subject).FirstOrDefaultAsync(cancel);
-        Said = answered.Problem
-            ?? (of is null ? "" : of + ": ")
-                + (
-                    kind switch
+        var said =
+            (found?.Of is { } of ? of + ": " : "")
+            + (
+                answered.Problem is { } problem
+                    ? L.Language.Say(problem)
+                    : kind switch
                     {
-                        AnswerKind.Done when holder is not null => $"Done, entered for {Around.NameOf(holder)}.",
-                        AnswerKind.Done => "Done. Thank you.",
-                        AnswerKind.Declined => "Noted: you cannot.",
-                        AnswerKind.Passed => $"Passed on to {Around.NameOf(to ?? "")}.",
-                        _ => "You have it.",
+                        AnswerKind.Done when holder is not null => L["Done, entered for {0}.", Around.NameOf(holder)],
+                        AnswerKind.Done => L["Done. Thank you."],
+                        AnswerKind.Declined => L["Noted: you cannot."],
+                        AnswerKind.Passed => L["Passed on to {0}.", Around.NameOf(to ?? "")],
+                        _ => L["You have it."],
                     }
-                );
+            );
+        if (kept is not null)
+        {
+            return new JsonResult(new { said, taken = answered.Problem is null });
+        }
+
+        Said = said;
         return Redirect(back is "/watch" || back?.StartsWith("/orders/", StringComparison.Ordinal) == true ? back : "/mine");
     }
 
@@ -148,7 +164,7 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, In
             null,
             cancel
         );
-        Said = ended.Status == 201 ? "Asked. It is done when the order itself shows it." : ended.Words;
+        Said = ended.Status == 201 ? L["Asked. It is done when the order itself shows it."] : L.Language.Say(ended.Words ?? "");
         return Redirect("/mine");
     }
 
@@ -194,6 +210,12 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, In
         return new NoContentResult();
     }
 
+    // The trail says of an answer that came late when it was given; a browser's clock that is wrong by more than a week is not believed.
+    private string? KeptNote(long? kept) =>
+        kept is not { } at || Math.Abs(at - Clock.Now.ToUnixTimeMilliseconds()) > 7 * 86_400_000L
+            ? null
+            : $"given at {(Clock with { Language = TextLanguage.En }).Short(Instant.FromUnixTimeMilliseconds(at))} without a line, sent now";
+
     private async Task LoadAsync(CancellationToken cancel)
     {
         if (Person is not { } me)
@@ -229,7 +251,7 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, In
             .ToArray();
         string[] numbers = [.. rows.Select(r => r.Alert.OrderNumber).OfType<string>().Distinct()];
         var orders = await db.Orders.AsNoTracking().Where(o => numbers.Contains(o.Number)).ToDictionaryAsync(o => o.Number, cancel);
-        var fuses = new Fuses(Around, me);
+        var fuses = new Fuses(Around, me, L.Language);
         var drawn = (await BurningAlert.ReadAsync(db, shelf, burning, cancel)).ToDictionary(b => b.Alert.Id, b => fuses.Of(b));
 
         Alerts =

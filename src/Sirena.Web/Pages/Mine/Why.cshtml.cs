@@ -25,6 +25,9 @@ public sealed class WhyModel(SirenaDb db, RuleShelf shelf) : SirenaPage
     /// <summary>What made the reader one of those who are told.</summary>
     public string? Because { get; private set; }
 
+    /// <inheritdoc/>
+    protected override Core.Wordings.TextLanguage PageLanguage => OfReader;
+
     /// <summary>Shows it.</summary>
     public async Task<IActionResult> OnGetAsync(Guid id, CancellationToken cancel)
     {

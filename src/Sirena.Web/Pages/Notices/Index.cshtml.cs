@@ -29,7 +29,9 @@ namespace Sirena.Web.Pages.Notices;
 /// <param name="Median">The median time to that.</param>
 public sealed record PastNotice(Notice Notice, int Told, int Read, Duration? Median);
 
-/// <summary>A message that a supervisor sends once: to people, teams or whoever is on duty, now or at a time. Whom it reaches is shown as it is written.</summary>
+/// <summary>
+/// A message that a supervisor sends once: to people, teams or whoever is on duty, now or at a time. Whom it reaches is shown as it is written.
+/// </summary>
 [Authorize(Policies.Change)]
 public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : SirenaPage, IRecipientSheet
 {

@@ -155,7 +155,9 @@ public sealed class DoSheet
             _ => ("muted", "under way"),
         };
 
-    /// <summary>An instruction's stations: asked, taken, shown, each with its time and what it was; the last is what is not there yet, or what went wrong.</summary>
+    /// <summary>
+    /// An instruction's stations: asked, taken, shown, each with its time and what it was; the last is what is not there yet, or what went wrong.
+    /// </summary>
     public static IEnumerable<(string Mark, string Name, string? At, string Words)> Stations(Instruction i, DeskTime clock)
     {
         var tried = i.Trial;

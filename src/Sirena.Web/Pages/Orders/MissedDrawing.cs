@@ -9,7 +9,10 @@ using Sirena.Web.Pages.Sources;
 
 namespace Sirena.Web.Pages.Orders;
 
-/// <summary>The day beside what was not heard: what came every five minutes, the usual as a line, silences hatched with what was due, and beneath each difference at the order system's own time.</summary>
+/// <summary>
+/// The day beside what was not heard: what came every five minutes, the usual as a line, silences hatched with what was due, and beneath each difference at the
+/// order system's own time.
+/// </summary>
 public static class MissedDrawing
 {
     private const int Width = 1216;
@@ -32,12 +35,12 @@ public static class MissedDrawing
             $"<svg class=\"missd\" viewBox=\"0 0 {Width} {Foot + 42}\" role=\"img\" aria-label=\"{Draw.E(Spoken(day, missed, clock))}\">"
         );
         text.Append(
-            "<defs><pattern id=\"due\" width=\"6\" height=\"6\" patternUnits=\"userSpaceOnUse\"><path d=\"M-1.5 7.5 7.5-1.5M-1.5 1.5 1.5-1.5M4.5 7.5 7.5 4.5\" stroke=\"#C8472B\" stroke-width=\"1.3\"/></pattern></defs>"
+            "<defs><pattern id=\"due\" width=\"6\" height=\"6\" patternUnits=\"userSpaceOnUse\"><path d=\"M-1.5 7.5 7.5-1.5M-1.5 1.5 1.5-1.5M4.5 7.5 7.5 4.5\" stroke=\"var(--flare)\" stroke-width=\"1.3\"/></pattern></defs>"
         );
         for (var hour = begin; hour <= end; hour++)
         {
             text.Append(
-                $"<path d=\"M{Draw.N(X(hour))} {Top}V{Foot + 30}\" stroke=\"#ECE7DB\"/><text x=\"{Draw.N(X(hour))}\" y=\"14\" text-anchor=\"{(hour == begin ? "start" : hour == end ? "end" : "middle")}\" font-size=\"12\" fill=\"#5C6B73\">{hour % 24:00}:00</text>"
+                $"<path d=\"M{Draw.N(X(hour))} {Top}V{Foot + 30}\" stroke=\"var(--hair-soft)\"/><text x=\"{Draw.N(X(hour))}\" y=\"14\" text-anchor=\"{(hour == begin ? "start" : hour == end ? "end" : "middle")}\" font-size=\"12\" fill=\"var(--muted)\">{hour % 24:00}:00</text>"
             );
         }
 
@@ -58,20 +61,20 @@ public static class MissedDrawing
         {
             if (day.Counts[i] > 0 && i / 12.0 >= begin)
             {
-                text.Append($"<path d=\"M{Draw.N(X(i / 12.0))} {Foot}V{Y(day.Counts[i])}h{Draw.N(part)}V{Foot}z\" fill=\"#7E9A97\"/>");
+                text.Append($"<path d=\"M{Draw.N(X(i / 12.0))} {Foot}V{Y(day.Counts[i])}h{Draw.N(part)}V{Foot}z\" fill=\"var(--bar)\"/>");
             }
         }
 
         if (day.Usual.Length > 0)
         {
             var points = Enumerable.Range(begin, end - begin).Select(h => $"{Draw.N(X(h + .5))} {Y(day.Usual[h] / 12)}");
-            text.Append($"<path d=\"M0 {Y(day.Usual[begin] / 12)}L{string.Join('L', points)}\" fill=\"none\" stroke=\"#1B2B34\" stroke-width=\"1.3\"/>");
+            text.Append($"<path d=\"M0 {Y(day.Usual[begin] / 12)}L{string.Join('L', points)}\" fill=\"none\" stroke=\"var(--ink)\" stroke-width=\"1.3\"/>");
         }
 
-        text.Append($"<path d=\"M0 {Foot}.5H{Width}\" stroke=\"#8D8778\"/>");
+        text.Append($"<path d=\"M0 {Foot}.5H{Width}\" stroke=\"var(--control)\"/>");
         Marks(text, day, missed, At);
         var now = At(clock.Now);
-        text.Append($"<path d=\"M{Draw.N(now)} 20V{Foot + 30}\" stroke=\"#1B2B34\"/><path d=\"M{Draw.N(now - 4)} 16h8l-4 6z\" fill=\"#1B2B34\"/>");
+        text.Append($"<path d=\"M{Draw.N(now)} 20V{Foot + 30}\" stroke=\"var(--ink)\"/><path d=\"M{Draw.N(now - 4)} 16h8l-4 6z\" fill=\"var(--ink)\"/>");
         return new HtmlString(text.Append("</svg>").ToString());
     }
 
@@ -86,7 +89,7 @@ public static class MissedDrawing
 
     private static void Silence(StringBuilder text, SilentSpan silence, double from, double to, string top, int number)
     {
-        text.Append($"<rect x=\"{Draw.N(from)}\" y=\"{Top}\" width=\"{Draw.N(Math.Max(3, to - from))}\" height=\"{Height + 30}\" fill=\"#FBEDE8\"/>");
+        text.Append($"<rect x=\"{Draw.N(from)}\" y=\"{Top}\" width=\"{Draw.N(Math.Max(3, to - from))}\" height=\"{Height + 30}\" fill=\"var(--flare-wash)\"/>");
         text.Append($"<path d=\"M{Draw.N(from)} {Foot}V{top}H{Draw.N(Math.Max(from + 3, to))}V{Foot}z\" fill=\"url(#due)\"/>");
         if (to - from > 60 || number == 0)
         {
@@ -95,12 +98,12 @@ public static class MissedDrawing
                 : to > Width - 130 ? (from - 6, "end")
                 : (to + 6, "start");
             text.Append(
-                $"<text x=\"{Draw.N(x)}\" y=\"{Top + 14}\" text-anchor=\"{anchor}\" font-size=\"12\" font-weight=\"640\" fill=\"#A3361D\">silent for {Draw.E((silence.To - silence.From).InWords())}</text>"
+                $"<text x=\"{Draw.N(x)}\" y=\"{Top + 14}\" text-anchor=\"{anchor}\" font-size=\"12\" font-weight=\"640\" fill=\"var(--flare-ink)\">silent for {Draw.E((silence.To - silence.From).InWords())}</text>"
             );
             if (silence.Expected >= 1)
             {
                 text.Append(
-                    $"<text x=\"{Draw.N(x)}\" y=\"{Top + 29}\" text-anchor=\"{anchor}\" font-size=\"12\" fill=\"#A3361D\">about {SourceWords.Round(silence.Expected)} expected</text>"
+                    $"<text x=\"{Draw.N(x)}\" y=\"{Top + 29}\" text-anchor=\"{anchor}\" font-size=\"12\" fill=\"var(--flare-ink)\">about {SourceWords.Round(silence.Expected)} expected</text>"
                 );
             }
         }
@@ -118,12 +121,12 @@ public static class MissedDrawing
             text.Append($"<a href=\"#m-{Draw.E(order.Order)}\" aria-hidden=\"true\" tabindex=\"-1\"><title>{Draw.E(order.Order)}</title>");
             text.Append(
                 inside
-                    ? $"<rect x=\"{Draw.N(left - 3)}\" y=\"{Foot + 12}\" width=\"6\" height=\"8\" fill=\"#C8472B\"/>"
-                    : $"<rect x=\"{Draw.N(left - 3.5)}\" y=\"{Foot + 11.5}\" width=\"7\" height=\"9\" fill=\"#fff\" stroke=\"#B7791F\" stroke-width=\"1.5\"/>"
+                    ? $"<rect x=\"{Draw.N(left - 3)}\" y=\"{Foot + 12}\" width=\"6\" height=\"8\" fill=\"var(--flare)\"/>"
+                    : $"<rect x=\"{Draw.N(left - 3.5)}\" y=\"{Foot + 11.5}\" width=\"7\" height=\"9\" fill=\"var(--card)\" stroke=\"var(--brass)\" stroke-width=\"1.5\"/>"
             );
             text.Append(
                 name
-                    ? $"<text x=\"{Draw.N(left - 9)}\" y=\"{Foot + 20}\" text-anchor=\"end\" font-size=\"12\" font-weight=\"600\" style=\"font-family:var(--mono)\" fill=\"#7F5208\">{Draw.E(order.Order)}</text></a>"
+                    ? $"<text x=\"{Draw.N(left - 9)}\" y=\"{Foot + 20}\" text-anchor=\"end\" font-size=\"12\" font-weight=\"600\" class=\"m\" fill=\"var(--brass-ink)\">{Draw.E(order.Order)}</text></a>"
                     : "</a>"
             );
             free = left + 8;

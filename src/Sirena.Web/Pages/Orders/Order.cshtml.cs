@@ -1,6 +1,7 @@
 using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
+using Sirena.Core.Deliveries;
 using Sirena.Core.Insight;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
@@ -67,7 +68,7 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
             .. (alert?.Deliveries ?? []).Select(d =>
                 (
                     d.Delivery.Person ?? d.Delivery.To,
-                    $"by {RuleSentence.Word(d.Delivery.Channel)} at {Clock.Short(d.Delivery.CreatedAt)}: {Draw.MarkOf(d.Delivery.State, d.Delivery.Answered).Word}{(d.Delivery.Reason is { } reason ? $", {reason}" : "")}"
+                    $"by {d.Delivery.Channel.Traits().Word} at {Clock.Short(d.Delivery.CreatedAt)}: {Draw.MarkOf(d.Delivery.State, d.Delivery.Answered).Word}{(d.Delivery.Reason is { } reason ? $", {reason}" : "")}"
                 )
             ),
         ];

@@ -13,7 +13,9 @@ public sealed record OrderCounts(IReadOnlyDictionary<string, int> ByStatus, IRea
     /// <summary>A count in words: <c>148</c>, <c>10,000+</c>.</summary>
     public static string Words(int count) => count > Most ? "10,000+" : count.ToString("#,##0", System.Globalization.CultureInfo.InvariantCulture);
 
-    /// <summary>Counts. Each part is an index-only scan that stops at 10,000: ix_orders_open_due by status and by due time, two small partial indexes for the rest.</summary>
+    /// <summary>
+    /// Counts. Each part is an index-only scan that stops at 10,000: ix_orders_open_due by status and by due time, two small partial indexes for the rest.
+    /// </summary>
     public static async Task<OrderCounts> ReadAsync(NpgsqlDataSource source, DeskTime clock, CancellationToken cancel)
     {
         string[] dues = ["over", "hour", "today", "tomorrow", "after"];

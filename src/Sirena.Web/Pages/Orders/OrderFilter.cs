@@ -106,7 +106,8 @@ public sealed record OrderFilter
         return From(orders);
     }
 
-    // Open orders run towards their due time, those without one last; closed ones and what is searched for away from it, those without one first (the index runs so both ways).
+    // Open orders run towards their due time, those without one last; closed ones and what is searched for away from it, those without one first (the index
+    // runs so both ways).
     private IQueryable<Order> From(IQueryable<Order> orders)
     {
         var parts = After?.Split('|', 2) ?? [];

@@ -23,12 +23,12 @@ public static class StatusTrack
         var svg = new StringBuilder();
         if (path.Count > 1)
         {
-            svg.Append($"<path d=\"M{N(X(0))} {y}H{N(X(path.Count - 1))}\" stroke=\"#C9C1B0\" stroke-width=\"3\" stroke-dasharray=\"1.5 4.5\"/>");
+            svg.Append($"<path d=\"M{N(X(0))} {y}H{N(X(path.Count - 1))}\" stroke=\"var(--hair-strong)\" stroke-width=\"3\" stroke-dasharray=\"1.5 4.5\"/>");
         }
 
         if (here > 0)
         {
-            svg.Append($"<path d=\"M{N(X(0))} {y}H{N(X(here))}\" stroke=\"#1B2B34\" stroke-width=\"3\"/>");
+            svg.Append($"<path d=\"M{N(X(0))} {y}H{N(X(here))}\" stroke=\"var(--ink)\" stroke-width=\"3\"/>");
         }
 
         for (var i = 0; i < path.Count; i++)
@@ -36,21 +36,21 @@ public static class StatusTrack
             var known = reached.TryGetValue(path[i].Id, out var at);
             svg.Append(
                 i == here
-                    ? $"<rect x=\"{N(X(i) - 7)}\" y=\"{y - 7}\" width=\"14\" height=\"14\" fill=\"#fff\" stroke=\"#1B2B34\" stroke-width=\"2\"/>"
+                    ? $"<rect x=\"{N(X(i) - 7)}\" y=\"{y - 7}\" width=\"14\" height=\"14\" fill=\"var(--card)\" stroke=\"var(--ink)\" stroke-width=\"2\"/>"
                         + (
                             held
-                                ? $"<path d=\"M{N(X(i) - 2.3)} {y - 3}v6M{N(X(i) + 2.3)} {y - 3}v6\" stroke=\"#A3361D\" stroke-width=\"2\"/>"
-                                : $"<rect x=\"{N(X(i) - 3)}\" y=\"{y - 3}\" width=\"6\" height=\"6\" fill=\"#1B2B34\"/>"
+                                ? $"<path d=\"M{N(X(i) - 2.3)} {y - 3}v6M{N(X(i) + 2.3)} {y - 3}v6\" stroke=\"var(--flare-ink)\" stroke-width=\"2\"/>"
+                                : $"<rect x=\"{N(X(i) - 3)}\" y=\"{y - 3}\" width=\"6\" height=\"6\" fill=\"var(--ink)\"/>"
                         )
-                : known && i < here ? $"<rect x=\"{N(X(i) - 5)}\" y=\"{y - 5}\" width=\"10\" height=\"10\" fill=\"#1B2B34\"/>"
-                : $"<rect x=\"{N(X(i) - 4)}\" y=\"{y - 4}\" width=\"8\" height=\"8\" fill=\"#fff\" stroke=\"#8D8778\" stroke-width=\"1.4\"/>"
+                : known && i < here ? $"<rect x=\"{N(X(i) - 5)}\" y=\"{y - 5}\" width=\"10\" height=\"10\" fill=\"var(--ink)\"/>"
+                : $"<rect x=\"{N(X(i) - 4)}\" y=\"{y - 4}\" width=\"8\" height=\"8\" fill=\"var(--card)\" stroke=\"var(--control)\" stroke-width=\"1.4\"/>"
             );
             var tone =
-                i == here && held ? "#A3361D"
-                : i <= here && known ? "#1B2B34"
-                : "#5C6B73";
+                i == here && held ? "var(--flare-ink)"
+                : i <= here && known ? "var(--ink)"
+                : "var(--muted)";
             svg.Append(
-                $"<text x=\"{N(X(i))}\" y=\"{y + 22}\" text-anchor=\"middle\" font-size=\"12.5\" font-weight=\"{(i == here ? 660 : 400)}\" fill=\"{tone}\">{E(path[i].Name)}{(i == here && held ? ", held" : "")}{(known ? $" <tspan fill=\"#5C6B73\" font-weight=\"400\">{clock.Short(at)}</tspan>" : "")}</text>"
+                $"<text x=\"{N(X(i))}\" y=\"{y + 22}\" text-anchor=\"middle\" font-size=\"12.5\" font-weight=\"{(i == here ? 660 : 400)}\" fill=\"{tone}\">{E(path[i].Name)}{(i == here && held ? ", held" : "")}{(known ? $" <tspan fill=\"var(--muted)\" font-weight=\"400\">{clock.Short(at)}</tspan>" : "")}</text>"
             );
         }
 

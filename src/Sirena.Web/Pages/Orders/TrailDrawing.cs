@@ -15,7 +15,8 @@ using static Sirena.Web.Pages.Shared.Draw;
 namespace Sirena.Web.Pages.Orders;
 
 /// <summary>
-/// The trail of one event as a tree of text and lines: event, rules, people, deliveries, answer. Ink for what happened, dashed grey for what did not, with the reason
+/// The trail of one event as a tree of text and lines: event, rules, people, deliveries, answer. Ink for what happened, dashed grey for what did not, with the
+/// reason
 /// beside it. Every node is a link that opens its details.
 /// </summary>
 public sealed class TrailDrawing
@@ -27,9 +28,9 @@ public sealed class TrailDrawing
         AnswerX = 1056,
         Width = 1216,
         Top = 18;
-    private const string Ink = "#1B2B34",
-        Muted = "#5C6B73",
-        Faint = "#B3AB99";
+    private const string Ink = "var(--ink)",
+        Muted = "var(--muted)",
+        Faint = "var(--hair-strong)";
     private readonly StringBuilder dashed = new();
     private readonly StringBuilder solid = new();
     private readonly StringBuilder text = new();
@@ -119,8 +120,9 @@ public sealed class TrailDrawing
                 + T(14, y + 18, Cut(detail, 24), size: 12.5)
                 + (
                     done.FirstOrDefault(i => i.Id == happened.CausedBy) is { } cause
-                        ? T(14, y + 34, Cut($"as {cause.By} asked", 22), size: 12.5, color: "#1E665D", title: $"as {cause.By} asked")
-                    : happened.Late || happened.DecidedLate ? T(14, y + 34, happened.DecidedLate ? "decided late" : "came late", size: 12.5, color: "#7F5208")
+                        ? T(14, y + 34, Cut($"as {cause.By} asked", 22), size: 12.5, color: "var(--glass-ink)", title: $"as {cause.By} asked")
+                    : happened.Late || happened.DecidedLate
+                        ? T(14, y + 34, happened.DecidedLate ? "decided late" : "came late", size: 12.5, color: "var(--brass-ink)")
                     : ""
                 )
         );
@@ -185,7 +187,7 @@ public sealed class TrailDrawing
                 T(PeopleX + 2, y + 4.5, Cut(name, 26), weight: 600, color: Muted) + T(PeopleX + 2, y + 20, "not told", size: 12, color: Muted)
             );
             dashed.Append($"<path d=\"M{PeopleX + 150} {N(y)}H{DeliveryX - 8}\" stroke=\"{Faint}\" stroke-width=\"1.2\" stroke-dasharray=\"3 3\"/>");
-            text.Append(T(DeliveryX, y + 4.5, Cut(one.Because, 52), size: 12.5, color: "#A3361D"));
+            text.Append(T(DeliveryX, y + 4.5, Cut(one.Because, 52), size: 12.5, color: "var(--flare-ink)"));
             rows += 1.15;
         }
 
@@ -322,7 +324,7 @@ public sealed class TrailDrawing
             (d.Answered ? AnswerX : Width) - DeliveryX - 6,
             26,
             text,
-            Evidence(y, GlyphOf(d.Channel), mark, clock.Exact(at), words, d.Answered ? 29 : 51)
+            Evidence(y, d.Channel.Traits().Glyph, mark, clock.Exact(at), words, d.Answered ? 29 : 51)
         );
     }
 
@@ -330,26 +332,27 @@ public sealed class TrailDrawing
     private static string Evidence(double y, string glyph, string mark, string at, string words, int room)
     {
         var color =
-            mark is "waiting" or "handed" ? "#B7791F"
-            : mark == "failed" ? "#C8472B"
+            mark is "waiting" or "handed" ? "var(--brass)"
+            : mark == "failed" ? "var(--flare)"
             : mark == "skipped" ? Muted
-            : "#2A7F74";
+            : "var(--glass)";
         var (tone, weight) =
-            mark == "failed" ? ("#A3361D", 600)
-            : mark == "waiting" ? ("#7F5208", 560)
+            mark == "failed" ? ("var(--flare-ink)", 600)
+            : mark == "waiting" ? ("var(--brass-ink)", 560)
             : (Muted, 400);
-        var dated = at.Length > 8;
+        // Letters of one width: the words begin behind the last of them.
+        var (dated, behind) = (at.Length > 8, (at.Length * 7.7) + 10);
         return $"<use href=\"/img/marks.svg#{glyph}\" x=\"{DeliveryX}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{Ink}\"/>"
             + $"<use href=\"/img/marks.svg#m-{mark}\" x=\"{DeliveryX + 20}\" y=\"{N(y - 7)}\" width=\"14\" height=\"14\" color=\"{color}\"/>"
             + T(DeliveryX + 42, y + 4.5, at, size: 12.5, mono: true)
-            + T(DeliveryX + 42 + (dated ? 118 : 70), y + 4.5, Cut(words, dated ? room - 8 : room), size: 12.5, color: tone, weight: weight, title: words);
+            + T(DeliveryX + 42 + behind, y + 4.5, Cut(words, dated ? room - 8 : room), size: 12.5, color: tone, weight: weight, title: words);
     }
 
     private void Answer(Answer answer, AlertTrail alert, double y)
     {
-        solid.Append($"<path d=\"M{AnswerX - 16} {N(y)}H{AnswerX - 4}\" stroke=\"#2A7F74\" stroke-width=\"2.2\"/>");
+        solid.Append($"<path d=\"M{AnswerX - 16} {N(y)}H{AnswerX - 4}\" stroke=\"var(--glass)\" stroke-width=\"2.2\"/>");
         var after = (answer.At - alert.Alert.RaisedAt).InWords();
-        text.Append($"<use href=\"/img/marks.svg#m-answered\" x=\"{AnswerX}\" y=\"{N(y - 8)}\" width=\"16\" height=\"16\" color=\"#2A7F74\"/>")
+        text.Append($"<use href=\"/img/marks.svg#m-answered\" x=\"{AnswerX}\" y=\"{N(y - 8)}\" width=\"16\" height=\"16\" color=\"var(--glass)\"/>")
             .Append(
                 T(
                     AnswerX + 22,
@@ -364,7 +367,7 @@ public sealed class TrailDrawing
                     },
                     size: 15,
                     weight: 680,
-                    color: "#1E665D"
+                    color: "var(--glass-ink)"
                 )
             )
             .Append(T(AnswerX + 22, y + 22, Cut($"{clock.Exact(answer.At)}", 22), size: 12.5))
@@ -382,7 +385,7 @@ public sealed class TrailDrawing
             296,
             more.Length > 0 ? 52 : 38,
             text,
-            $"<use href=\"/img/marks.svg#{(pennant ? "p-holds" : "p-not")}\" x=\"{RuleX - 2}\" y=\"{N(y - 8)}\" width=\"15\" height=\"15\" color=\"{(pennant ? "#2A7F74" : "#A3361D")}\"/>"
+            $"<use href=\"/img/marks.svg#{(pennant ? "p-holds" : "p-not")}\" x=\"{RuleX - 2}\" y=\"{N(y - 8)}\" width=\"15\" height=\"15\" color=\"{(pennant ? "var(--glass)" : "var(--flare-ink)")}\"/>"
                 + T(RuleX + 18, y + 4.5, Cut(rule.Decision.Rule.Name, 36), weight: fits ? 660 : 500, color: fits ? Ink : Muted, title: rule.Decision.Rule.Name)
                 + T(RuleX + 18, y + 20, Cut(line, 44), size: 12, color: Muted, title: line)
         );
@@ -420,7 +423,7 @@ public sealed class TrailDrawing
                 $"<a href=\"{link}#node\" hx-get=\"{link}\" hx-target=\"#node\" hx-select=\"#node\" hx-swap=\"outerHTML\" data-node=\"{E(id)}\"{(id == picked ? " class=\"picked\" aria-current=\"true\"" : "")}>"
             )
             .Append(
-                $"<rect class=\"hit\" x=\"{N(x)}\" y=\"{N(y)}\" width=\"{N(width)}\" height=\"{N(height)}\" rx=\"3\" fill=\"{(id == picked ? "#ECECF6" : "#fff")}\" fill-opacity=\"{(id == picked ? "1" : "0")}\"/>{content}</a>"
+                $"<rect class=\"hit\" x=\"{N(x)}\" y=\"{N(y)}\" width=\"{N(width)}\" height=\"{N(height)}\" rx=\"3\" fill=\"{(id == picked ? "var(--dusk-wash)" : "var(--card)")}\" fill-opacity=\"{(id == picked ? "1" : "0")}\"/>{content}</a>"
             );
     }
 

@@ -72,11 +72,11 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
         var svg = new StringBuilder($"<svg class=\"cov\" viewBox=\"0 0 {Draw.N(left + (24 * cell) + 4)} {Draw.N(top + (7 * row))}\" role=\"img\" aria-label=\"")
             .Append(Draw.E(Label()))
             .Append(
-                "\"><defs><pattern id=\"cov-h\" width=\"5\" height=\"5\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><path d=\"M0 0V5\" stroke=\"#B7791F\" stroke-width=\"1.4\"/></pattern></defs>"
+                "\"><defs><pattern id=\"cov-h\" width=\"5\" height=\"5\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><path d=\"M0 0V5\" stroke=\"var(--brass)\" stroke-width=\"1.4\"/></pattern></defs>"
             );
         for (var hour = 0; hour <= 24; hour += 3)
         {
-            svg.Append($"<text x=\"{Draw.N(left + (hour * cell))}\" y=\"12\" font-size=\"12\" text-anchor=\"middle\" fill=\"#5C6B73\">{hour:00}</text>");
+            svg.Append($"<text x=\"{Draw.N(left + (hour * cell))}\" y=\"12\" font-size=\"12\" text-anchor=\"middle\" fill=\"var(--muted)\">{hour:00}</text>");
         }
 
         for (var day = 0; day < 7; day++)
@@ -84,7 +84,7 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
             var date = Coverage.Quarters[day * 96].Day;
             var y = top + (day * row);
             svg.Append(
-                $"<text x=\"0\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" fill=\"#1B2B34\"{(date == Clock.Today ? " font-weight=\"660\"" : "")}>{date.ToString("ddd", CultureInfo.InvariantCulture)}</text>"
+                $"<text x=\"0\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" fill=\"var(--ink)\"{(date == Clock.Today ? " font-weight=\"660\"" : "")}>{date.ToString("ddd", CultureInfo.InvariantCulture)}</text>"
             );
             Row(svg, day, y, left, cell, row);
         }
@@ -93,7 +93,7 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
         if (Period.DaysBetween(Coverage.Quarters[0].Day, local.Date) is >= 0 and < 7 and var today)
         {
             svg.Append(
-                $"<rect x=\"{Draw.N(left + (local.Hour * cell) + .5)}\" y=\"{Draw.N(top + (today * row) + .5)}\" width=\"{Draw.N(cell - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"none\" stroke=\"#1B2B34\" stroke-width=\"1.6\"/>"
+                $"<rect x=\"{Draw.N(left + (local.Hour * cell) + .5)}\" y=\"{Draw.N(top + (today * row) + .5)}\" width=\"{Draw.N(cell - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"none\" stroke=\"var(--ink)\" stroke-width=\"1.6\"/>"
             );
         }
 
@@ -125,7 +125,7 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
             switch (kind)
             {
                 case 's':
-                    svg.Append($"<path d=\"M{Draw.N(x + (w / 2))} {Draw.N(y + 2)}v{Draw.N(row - 4)}\" stroke=\"#8D8778\" stroke-dasharray=\"2 3\"/>");
+                    svg.Append($"<path d=\"M{Draw.N(x + (w / 2))} {Draw.N(y + 2)}v{Draw.N(row - 4)}\" stroke=\"var(--control)\" stroke-dasharray=\"2 3\"/>");
                     break;
                 case 'd':
                     Dark(svg, x, y, w, row, (j - i) / 4.0);
@@ -133,18 +133,18 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
                 case 'u':
                 case 'h':
                     svg.Append(
-                        $"<rect x=\"{Draw.N(x + .5)}\" y=\"{Draw.N(y + .5)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"#FAF1DE\"/><rect x=\"{Draw.N(x + .5)}\" y=\"{Draw.N(y + .5)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"url(#cov-h)\" stroke=\"#B7791F\" opacity=\".75\"/>"
+                        $"<rect x=\"{Draw.N(x + .5)}\" y=\"{Draw.N(y + .5)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"var(--brass-wash)\"/><rect x=\"{Draw.N(x + .5)}\" y=\"{Draw.N(y + .5)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"url(#cov-h)\" stroke=\"var(--brass)\" opacity=\".75\"/>"
                     );
                     break;
                 default:
                     var count = quarters[i..j].Min(q => q.Reached + q.Doubtful);
                     svg.Append(
-                        $"<rect x=\"{Draw.N(x)}\" y=\"{Draw.N(y)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"{(count == 1 ? "#D5E4E0" : count == 2 ? "#A9C9C3" : "#8FB8B1")}\"/>"
+                        $"<rect x=\"{Draw.N(x)}\" y=\"{Draw.N(y)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"{(count == 1 ? "var(--cover1)" : count == 2 ? "var(--cover2)" : "var(--cover3)")}\"/>"
                     );
                     if (w >= cell - .1)
                     {
                         svg.Append(
-                            $"<text x=\"{Draw.N(x + (w / 2))}\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" font-weight=\"560\" text-anchor=\"middle\" fill=\"#12343B\">{count}</text>"
+                            $"<text x=\"{Draw.N(x + (w / 2))}\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" font-weight=\"560\" text-anchor=\"middle\" fill=\"var(--on-cover)\">{count}</text>"
                         );
                     }
 
@@ -157,7 +157,7 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
 
     private static void Dark(StringBuilder svg, double x, double y, double w, double row, double hours)
     {
-        svg.Append($"<rect x=\"{Draw.N(x)}\" y=\"{Draw.N(y)}\" width=\"{Draw.N(w)}\" height=\"{Draw.N(row - 1)}\" fill=\"#FBEDE8\"/>");
+        svg.Append($"<rect x=\"{Draw.N(x)}\" y=\"{Draw.N(y)}\" width=\"{Draw.N(w)}\" height=\"{Draw.N(row - 1)}\" fill=\"var(--flare-wash)\"/>");
         var words =
             hours >= 4 ? $"{Draw.N(hours)} h"
             : hours >= 2 ? Draw.N(hours)
@@ -168,11 +168,11 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
             words.Length == 0
                 ? $"M{Draw.N(x + 5)} {Draw.N(y + 9.5)}H{Draw.N(x + w - 5)}"
                 : $"M{Draw.N(x + 5)} {Draw.N(y + 9.5)}H{Draw.N(middle - half - 4)}M{Draw.N(middle + half + 4)} {Draw.N(y + 9.5)}H{Draw.N(x + w - 5)}";
-        svg.Append($"<path d=\"{strokes}\" stroke=\"#C8472B\" stroke-width=\"1.6\"/>");
+        svg.Append($"<path d=\"{strokes}\" stroke=\"var(--flare)\" stroke-width=\"1.6\"/>");
         if (words.Length > 0)
         {
             svg.Append(
-                $"<text x=\"{Draw.N(middle)}\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" font-weight=\"640\" text-anchor=\"middle\" fill=\"#A3361D\">{words}</text>"
+                $"<text x=\"{Draw.N(middle)}\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" font-weight=\"640\" text-anchor=\"middle\" fill=\"var(--flare-ink)\">{words}</text>"
             );
         }
     }

@@ -11,7 +11,7 @@ namespace Sirena.Web.Pages.People;
 /// <summary>What the pages about people share: the week that is shown, and how a contact point is drawn.</summary>
 public abstract class PeoplePage : SirenaPage
 {
-    private static readonly Channel[] Shown = [Channel.Mail, Channel.Sms, Channel.Chat];
+    private static readonly Channel[] Shown = [.. ChannelTraits.WithGateways];
 
     /// <summary>A day of the week that is shown, ISO 8601; this week where it is missing or wrong.</summary>
     [BindProperty(SupportsGet = true)]
@@ -36,7 +36,9 @@ public abstract class PeoplePage : SirenaPage
         }
     }
 
-    /// <summary>The channels at a glance, each with how a person is reached there: <c>good</c>, <c>open</c> (not verified), <c>bad</c> (broken), or nothing.</summary>
+    /// <summary>
+    /// The channels at a glance, each with how a person is reached there: <c>good</c>, <c>open</c> (not verified), <c>bad</c> (broken), or nothing.
+    /// </summary>
     public static IEnumerable<(Channel Channel, string? State, string Words)> Reach(Person person) =>
         Shown.Select(channel =>
         {

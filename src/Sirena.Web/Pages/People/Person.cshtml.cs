@@ -19,11 +19,17 @@ using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.People;
 
-/// <summary>One person: how they are reached, when they work, when they are away, what they wish, and what they were told lately. Staff see and change their own page only.</summary>
+/// <summary>
+/// One person: how they are reached, when they work, when they are away, what they wish, and what they were told lately. Staff see and change their own page
+/// only.
+/// </summary>
 public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail) : PeoplePage
 {
     /// <inheritdoc/>
     protected override string? Thing => Id is "new" ? null : $"person:{Id}";
+
+    /// <inheritdoc/>
+    protected override Core.Wordings.TextLanguage PageLanguage => User.SeesAll() ? Core.Wordings.TextLanguage.En : OfReader;
 
     private const int MostWrong = 5;
 
@@ -123,7 +129,7 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
     /// <summary>Adds contact points: one field takes several addresses.</summary>
     public async Task<IActionResult> OnPostContactAsync(string? channel, string? address, CancellationToken cancel)
     {
-        if (Names.Parse<Channel>(channel) is not { } by || by is Channel.Screen or Channel.Push)
+        if (Names.Parse<Channel>(channel) is not { } by || !by.Traits().ByAddress)
         {
             return await WrongAsync("Choose a channel.", cancel);
         }
@@ -194,7 +200,7 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
             return await WrongAsync("That address is no longer there.", cancel);
         }
 
-        if (point.Channel is Channel.Push or Channel.Screen)
+        if (!point.Channel.Traits().ByAddress)
         {
             return await WrongAsync("A browser shows by itself that it reaches its person; no code is needed.", cancel);
         }

@@ -79,8 +79,7 @@ public sealed class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
     public IReadOnlyList<ApiToken> Feeds { get; private set; } = [];
 
     /// <summary>Whoever can be put on duty.</summary>
-    public IEnumerable<Person> Everybody =>
-        Around.Staff.People.Where(p => p.ArchivedAt is null && !p.Outside).OrderBy(p => !p.Teams.Contains(Of.Id)).ThenBy(p => p.Name, StringComparer.Ordinal);
+    public PeoplePick Everybody => new(Inside: true, First: Of.Id);
 
     /// <summary>Somebody is there: whoever has the shift, or a cover where they are away.</summary>
     public bool Served(Duty duty) =>

@@ -7,7 +7,9 @@ using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.People;
 
-/// <summary>A week as strips, drawn in hundredths of the width so that it fits any: the chart's border as axis, a row a person, the now line through all.</summary>
+/// <summary>
+/// A week as strips, drawn in hundredths of the width so that it fits any: the chart's border as axis, a row a person, the now line through all.
+/// </summary>
 public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
 {
     private const double RowHeight = 27;
@@ -30,20 +32,20 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
         {
             var date = monday.PlusDays(day);
             svg.Append(
-                $"<text x=\"{P(day * 100 / 7.0)}\" dx=\"7\" y=\"19\" font-size=\"12\" fill=\"{(date == clock.Today ? "#1B2B34" : "#5C6B73")}\"{(date == clock.Today ? " font-weight=\"660\"" : "")}>{date.ToString("ddd d", CultureInfo.InvariantCulture)}</text>"
+                $"<text x=\"{P(day * 100 / 7.0)}\" dx=\"7\" y=\"19\" font-size=\"12\" fill=\"{(date == clock.Today ? "var(--ink)" : "var(--muted)")}\"{(date == clock.Today ? " font-weight=\"660\"" : "")}>{date.ToString("ddd d", CultureInfo.InvariantCulture)}</text>"
             );
             for (var part = 0; part < 4; part++)
             {
-                var fill = part % 2 == 0 ? "#12343B" : "#FFFFFF";
+                var fill = part % 2 == 0 ? "var(--duty)" : "var(--card)";
                 svg.Append(
-                    $"<rect x=\"{P((day + (part / 4.0)) * 100 / 7)}\" y=\"26.5\" width=\"{P(100 / 28.0)}\" height=\"6\" fill=\"{fill}\" stroke=\"#12343B\"/>"
+                    $"<rect x=\"{P((day + (part / 4.0)) * 100 / 7)}\" y=\"26.5\" width=\"{P(100 / 28.0)}\" height=\"6\" fill=\"{fill}\" stroke=\"var(--duty)\"/>"
                 );
             }
         }
 
         if (begin <= clock.Now && clock.Now < end)
         {
-            svg.Append($"<svg x=\"{P(X(clock.Now))}\" overflow=\"visible\"><path d=\"M-4.5 19h9L0 25.5z\" fill=\"#1B2B34\"/></svg>");
+            svg.Append($"<svg x=\"{P(X(clock.Now))}\" overflow=\"visible\"><path d=\"M-4.5 19h9L0 25.5z\" fill=\"var(--ink)\"/></svg>");
         }
 
         return new HtmlString(svg.Append("</svg>").ToString());
@@ -71,7 +73,7 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
         {
             var now = duty.From <= clock.Now && clock.Now < duty.To;
             var words = $"{clock.Short(duty.From)} to {clock.Short(duty.To)}{(duty.Place is { } place ? $", {place}" : "")}";
-            var bar = Bar(duty.From, duty.To, now ? "#12343B" : "#AFC1BF", "") + QuietMarks(duty, quiet);
+            var bar = Bar(duty.From, duty.To, now ? "var(--duty)" : "var(--bar-soft)", "") + QuietMarks(duty, quiet);
             svg.Append(
                 href is null
                     ? $"<g><title>{Draw.E(words)}</title>{bar}</g>"
@@ -82,7 +84,7 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
         foreach (var (from, to, whom) in covers)
         {
             svg.Append(
-                $"<g><title>{Draw.E($"covers {whom}, {clock.Short(from)} to {clock.Short(to)}")}</title>{Bar(from, to, "#FFFFFF", " stroke=\"#5B5EA6\" stroke-width=\"1.5\"")}</g>"
+                $"<g><title>{Draw.E($"covers {whom}, {clock.Short(from)} to {clock.Short(to)}")}</title>{Bar(from, to, "var(--card)", " stroke=\"var(--dusk)\" stroke-width=\"1.5\"")}</g>"
             );
         }
 
@@ -102,7 +104,7 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
         {
             var (x, w) = (X(from), X(to) - X(from));
             svg.Append(
-                $"<g><title>{Draw.E($"nobody from {clock.Short(from)} to {clock.Short(to)}")}</title><rect x=\"{P(x)}\" y=\"2\" width=\"{P(w)}\" height=\"13\" fill=\"#FBEDE8\"/><line x1=\"{P(x)}\" x2=\"{P(x + w)}\" y1=\"8.5\" y2=\"8.5\" stroke=\"#C8472B\" stroke-width=\"1.5\"/></g>"
+                $"<g><title>{Draw.E($"nobody from {clock.Short(from)} to {clock.Short(to)}")}</title><rect x=\"{P(x)}\" y=\"2\" width=\"{P(w)}\" height=\"13\" fill=\"var(--flare-wash)\"/><line x1=\"{P(x)}\" x2=\"{P(x + w)}\" y1=\"8.5\" y2=\"8.5\" stroke=\"var(--flare)\" stroke-width=\"1.5\"/></g>"
             );
         }
 
@@ -135,18 +137,18 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
     private void Leave(StringBuilder svg, Leave leave)
     {
         var (from, to) = (Math.Max(0, X(leave.From)), Math.Min(100, X(leave.To)));
-        var (tone, ink) = leave.Cover is null ? ("#C8472B", "#A3361D") : ("#8D8778", "#5C6B73");
+        var (tone, ink) = leave.Cover is null ? ("var(--flare)", "var(--flare-ink)") : ("var(--control)", "var(--muted)");
         var words = leave.Cover is null ? "no cover" : "leave";
         svg.Append(
             $"<g><title>{Draw.E($"away {clock.Short(leave.From)} to {clock.Short(leave.To)}, {(leave.Cover is null ? "nobody covers" : "covered")}")}</title>"
         );
-        svg.Append($"<rect x=\"{P(from)}\" y=\"5\" width=\"{P(to - from)}\" height=\"17\" fill=\"#fff\"/>");
+        svg.Append($"<rect x=\"{P(from)}\" y=\"5\" width=\"{P(to - from)}\" height=\"17\" fill=\"var(--card)\"/>");
         svg.Append($"<rect x=\"{P(from)}\" y=\"5\" width=\"{P(to - from)}\" height=\"17\" fill=\"url(#hatch-{(leave.Cover is null ? "flare" : "grey")})\"/>");
         svg.Append(
             $"<line x1=\"{P(from)}\" x2=\"{P(from)}\" y1=\"8\" y2=\"19\" stroke=\"{tone}\" stroke-width=\"2\"/><line x1=\"{P(to)}\" x2=\"{P(to)}\" y1=\"8\" y2=\"19\" stroke=\"{tone}\" stroke-width=\"2\"/>"
         );
         svg.Append(
-            $"<text x=\"{P((from + to) / 2)}\" y=\"18\" text-anchor=\"middle\" font-size=\"12\" fill=\"{ink}\" stroke=\"#fff\" stroke-width=\"4\" paint-order=\"stroke\"{(leave.Cover is null ? " font-weight=\"640\"" : "")}>{words}</text></g>"
+            $"<text x=\"{P((from + to) / 2)}\" y=\"18\" text-anchor=\"middle\" font-size=\"12\" fill=\"{ink}\" stroke=\"var(--card)\" stroke-width=\"4\" paint-order=\"stroke\"{(leave.Cover is null ? " font-weight=\"640\"" : "")}>{words}</text></g>"
         );
     }
 
@@ -158,7 +160,7 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
             if (WeeklySpan.Until(quiet, at, clock.Zone) is { } until)
             {
                 var to = Instant.Min(until, duty.To);
-                marks.Append($"<rect x=\"{P(X(at))}\" y=\"11\" width=\"{P(Math.Max(.3, X(to) - X(at)))}\" height=\"5\" fill=\"#fff\"/>");
+                marks.Append($"<rect x=\"{P(X(at))}\" y=\"11\" width=\"{P(Math.Max(.3, X(to) - X(at)))}\" height=\"5\" fill=\"var(--card)\"/>");
                 at = Instant.Max(at, until - Duration.FromMinutes(30));
             }
         }
@@ -170,7 +172,7 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
     {
         for (var day = 0; day <= 7; day++)
         {
-            svg.Append($"<line x1=\"{P(day * 100 / 7.0)}\" x2=\"{P(day * 100 / 7.0)}\" y1=\"0\" y2=\"{RowHeight}\" stroke=\"#ECE7DB\"/>");
+            svg.Append($"<line x1=\"{P(day * 100 / 7.0)}\" x2=\"{P(day * 100 / 7.0)}\" y1=\"0\" y2=\"{RowHeight}\" stroke=\"var(--hair-soft)\"/>");
         }
     }
 
@@ -181,7 +183,7 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
     }
 
     private string NowLine() =>
-        begin <= clock.Now && clock.Now < end ? $"<line x1=\"{P(X(clock.Now))}\" x2=\"{P(X(clock.Now))}\" y1=\"0\" y2=\"100%\" stroke=\"#1B2B34\"/>" : "";
+        begin <= clock.Now && clock.Now < end ? $"<line x1=\"{P(X(clock.Now))}\" x2=\"{P(X(clock.Now))}\" y1=\"0\" y2=\"100%\" stroke=\"var(--ink)\"/>" : "";
 
     // By the wall clock: a day is a seventh, also on the two days that are longer or shorter.
     private double X(Instant at)

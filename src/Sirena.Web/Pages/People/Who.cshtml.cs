@@ -106,7 +106,7 @@ public sealed class WhoModel(RuleShelf shelf, WhoDesk desk) : PeoplePage
         }
 
         var words = new RuleSentence(Around.NameOf);
-        Sentence = $"{string.Join(", ", tell.Select(words.Of))}, by {string.Join(", ", (by?.Channels ?? [Channel.Mail]).Select(RuleSentence.Word))}";
+        Sentence = $"{string.Join(", ", tell.Select(words.Of))}, by {string.Join(", ", (by?.Channels ?? [Channel.Mail]).Select(c => c.Traits().Word))}";
         Answer = await desk.AskAsync(
             new TellQuestion(
                 tell,

@@ -19,13 +19,13 @@ public static class LedgerChart
         var step = width / slots.Count;
         var svg = new StringBuilder();
         svg.Append(
-            $"<text x=\"0\" y=\"11\" font-size=\"12\" fill=\"#5C6B73\">Deliveries {(slot < Duration.FromHours(1) ? "per half hour" : slot < Duration.FromDays(1) ? "per 6 hours" : "per day")}</text>"
+            $"<text x=\"0\" y=\"11\" font-size=\"12\" fill=\"var(--muted)\">Deliveries {(slot < Duration.FromHours(1) ? "per half hour" : slot < Duration.FromDays(1) ? "per 6 hours" : "per day")}</text>"
         );
         svg.Append(
-            "<path d=\"M190 7l4.5-4.5L199 7l-4.5 4.5z\" fill=\"#C8472B\"/><text x=\"204\" y=\"11\" font-size=\"12\" fill=\"#5C6B73\">did not arrive</text>"
+            "<path d=\"M190 7l4.5-4.5L199 7l-4.5 4.5z\" fill=\"var(--flare)\"/><text x=\"204\" y=\"11\" font-size=\"12\" fill=\"var(--muted)\">did not arrive</text>"
         );
         svg.Append(
-            $"<path d=\"M0 {N(top + height + .5)}H{width}\" stroke=\"#1B2B34\"/><text x=\"{width + 6}\" y=\"{N(top + 5)}\" font-size=\"12\" fill=\"#5C6B73\">{most}</text>"
+            $"<path d=\"M0 {N(top + height + .5)}H{width}\" stroke=\"var(--ink)\"/><text x=\"{width + 6}\" y=\"{N(top + 5)}\" font-size=\"12\" fill=\"var(--muted)\">{most}</text>"
         );
         for (var i = 0; i < slots.Count; i++)
         {
@@ -33,10 +33,10 @@ public static class LedgerChart
             if (all > 0)
             {
                 var h = Math.Max(1.5, height * all / most);
-                svg.Append($"<rect x=\"{N((i * step) + 1)}\" y=\"{N(top + height - h)}\" width=\"{N(step - 2)}\" height=\"{N(h)}\" fill=\"#8FB5AE\"/>");
+                svg.Append($"<rect x=\"{N((i * step) + 1)}\" y=\"{N(top + height - h)}\" width=\"{N(step - 2)}\" height=\"{N(h)}\" fill=\"var(--cover3)\"/>");
                 if (bad > 0)
                 {
-                    svg.Append($"<path d=\"M{N(((i + .5) * step) - 4)} {N(top + height - h - 6)}l4-4 4 4-4 4z\" fill=\"#C8472B\"/>");
+                    svg.Append($"<path d=\"M{N(((i + .5) * step) - 4)} {N(top + height - h - 6)}l4-4 4 4-4 4z\" fill=\"var(--flare)\"/>");
                 }
             }
 
@@ -44,7 +44,7 @@ public static class LedgerChart
             {
                 var at = (from + (slot * i)).InZone(clock.Zone);
                 svg.Append(
-                    $"<text x=\"{N(i * step)}\" y=\"{N(top + height + 15)}\" font-size=\"12\" fill=\"#5C6B73\">{at.ToString(slot < Duration.FromHours(1) ? "HH:mm" : "d MMM", CultureInfo.InvariantCulture)}</text>"
+                    $"<text x=\"{N(i * step)}\" y=\"{N(top + height + 15)}\" font-size=\"12\" fill=\"var(--muted)\">{at.ToString(slot < Duration.FromHours(1) ? "HH:mm" : "d MMM", CultureInfo.InvariantCulture)}</text>"
                 );
             }
         }

@@ -21,7 +21,9 @@ public interface IRecipientSheet
     bool OnOrder { get; }
 }
 
-/// <summary>A recipient in the editor: <c>person:ines.calder</c>, <c>team:kitchen</c>, <c>role:salesperson</c>, or <c>address</c> with the address beside it.</summary>
+/// <summary>
+/// A recipient in the editor: <c>person:ines.calder</c>, <c>team:kitchen</c>, <c>role:salesperson</c>, or <c>address</c> with the address beside it.
+/// </summary>
 public sealed record DraftRecipient(string Who, string Address, bool Permitted = true)
 {
     /// <summary>Nobody chosen yet.</summary>

@@ -17,9 +17,18 @@ public sealed class FieldChoices(Surroundings around, IReadOnlyDictionary<string
             .All.Concat(carried.Keys.Where(p => p.Contains(".extra.", StringComparison.Ordinal)).Select(FieldCatalogue.Find).OfType<Field>())
             .Concat(FieldCatalogue.OfLines)
             .DistinctBy(f => f.Path)
+            .Where(f => !Told.Contains(f.Path))
             .GroupBy(f => GroupOf(f.Path))
             .OrderBy(g => Array.IndexOf(Order, g.Key))
             .Select(g => (g.Key, (IReadOnlyList<Field>)[.. g])),
+    ];
+
+    // What is a whole with one member that says it ('the risk', its level) is offered once, as the member.
+    private static readonly HashSet<string> Told =
+    [
+        .. FieldCatalogue
+            .All.Where(f => FieldCatalogue.All.Any(o => o.Name == f.Name && o.Path.StartsWith(f.Path + ".", StringComparison.Ordinal)))
+            .Select(f => f.Path),
     ];
 
     private static readonly string[] Order =

@@ -40,6 +40,13 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, RuleDesk de
     [BindProperty(SupportsGet = true)]
     public string? Show { get; set; }
 
+    /// <summary>How many rules a page shows.</summary>
+    public const int PageSize = 60;
+
+    /// <summary>The page, from 1.</summary>
+    [BindProperty(SupportsGet = true)]
+    public int At { get; set; } = 1;
+
     /// <summary>Every rule.</summary>
     public IReadOnlyList<RuleRow> All { get; private set; } = [];
 
@@ -156,7 +163,14 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, RuleDesk de
         Said = await desk.TurnAsync(id, on, User.Name(), cancel) is { } saved
             ? $"'{saved.Name}' is {(on ? "on" : "off")} from the next event on. Its open alerts stay as they are."
             : $"There is no rule '{id}' in force.";
-        return RedirectToPage(new { Q, Show });
+        return RedirectToPage(
+            new
+            {
+                Q,
+                Show,
+                At = At > 1 ? At : (int?)null,
+            }
+        );
     }
 
     private Dictionary<string, int> missed = [];

@@ -46,6 +46,14 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     [BindProperty(SupportsGet = true)]
     public string? Ready { get; set; }
 
+    /// <summary>The status on whose entering a new rule begins.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Entered { get; set; }
+
+    /// <summary>That new rule tells the customer.</summary>
+    [BindProperty(SupportsGet = true)]
+    public bool Customer { get; set; }
+
     /// <summary>A version to compare with what is shown.</summary>
     [BindProperty(SupportsGet = true)]
     public int? Compare { get; set; }
@@ -157,7 +165,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
         }
 
         var kept =
-            From is null && User.MayChange()
+            From is null && Ready is null && Entered is null && User.MayChange()
                 ? await db.KeptDrafts.AsNoTracking().FirstOrDefaultAsync(d => d.RuleId == Id && d.By == User.Name(), cancel)
                 : null;
         if (kept is not null)
@@ -309,9 +317,8 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
         if (
             IsNew
             && rule is null
-            && Core.Insight.ReadyRule.Find(Ready) is { } ready
-            && User.FindFirst("person")?.Value is { } person
-            && RuleReader.Read(ready.Document(person).ToJsonString(), yaml: false, await desk.NamesAsync(cancel), null).Rule is { } begun
+            && Beginning() is { } document
+            && RuleReader.Read(document.ToJsonString(), yaml: false, await desk.NamesAsync(cancel), null).Rule is { } begun
         )
         {
             (rule, Dirty) = (begun with { Id = "" }, true);
@@ -322,6 +329,32 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
         Draft = As == "document" ? null : Draft;
         Errors = [];
     }
+
+    // What a new rule begins as where another page led to it: one that is ready, or one for a status.
+    private JsonObject? Beginning() =>
+        Core.Insight.ReadyRule.Find(Ready) is { } ready && User.FindFirst("person")?.Value is { } person ? ready.Document(person)
+        : Around.Status(Entered ?? "") is { } status ? OnEntering(status)
+        : null;
+
+    // A rule for an order that enters a status, as the page of statuses begins one.
+    private JsonObject OnEntering(Status status) =>
+        new()
+        {
+            ["name"] = Customer ? $"{status.Name}: tell the customer" : status.Name,
+            ["when"] = new JsonArray(EventTypes.StatusChanged),
+            ["onlyIf"] = new JsonObject
+            {
+                ["field"] = "change.after",
+                ["is"] = "equal",
+                ["value"] = status.Id,
+            },
+            ["tell"] = new JsonArray(
+                Customer
+                    ? new JsonObject { ["role"] = "customer" }
+                    : new JsonObject { ["person"] = User.FindFirst("person")?.Value ?? Around.Staff.People.FirstOrDefault(p => p.ArchivedAt is null)?.Id }
+            ),
+            ["by"] = new JsonObject { ["allAtOnce"] = new JsonArray("mail") },
+        };
 
     private async Task ReadFormAsync(IFormCollection given, CancellationToken cancel)
     {

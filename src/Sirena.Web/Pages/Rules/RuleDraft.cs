@@ -156,9 +156,12 @@ public sealed class RuleDraft
     }
 
     /// <summary>
-    /// Does what a button of the form asks, at a place such as <c>c.0</c> (a condition of the rule), <c>k1.c</c> (of the second case), <c>k0</c> (a case), <c>k0.s2</c> (a step):
-    /// <c>add:c</c>, <c>group:c</c>, <c>drop:c.1</c>, <c>event</c>, <c>drop-event:1</c>, <c>recipient:k0</c>, <c>drop-recipient:k0.1</c>, <c>channel:k0</c>, <c>drop-channel:k0.1</c>,
-    /// <c>step:k0</c>, <c>drop-step:k0.s1</c>, <c>unshare:k0</c> (the shared ladder's steps become the case's own), <c>case</c>, <c>drop-case:k1</c>, <c>up:k1</c>, <c>down:k0</c>.
+    /// Does what a button of the form asks, at a place such as <c>c.0</c> (a condition of the rule), <c>k1.c</c> (of the second case), <c>k0</c> (a case),
+    /// <c>k0.s2</c> (a step):
+    /// <c>add:c</c>, <c>group:c</c>, <c>drop:c.1</c>, <c>event</c>, <c>drop-event:1</c>, <c>recipient:k0</c>, <c>drop-recipient:k0.1</c>, <c>channel:k0</c>,
+    /// <c>drop-channel:k0.1</c>,
+    /// <c>step:k0</c>, <c>drop-step:k0.s1</c>, <c>unshare:k0</c> (the shared ladder's steps become the case's own), <c>case</c>, <c>drop-case:k1</c>,
+    /// <c>up:k1</c>, <c>down:k0</c>.
     /// </summary>
     /// <param name="act">What is asked.</param>
     /// <param name="stepsOf">The steps of a shared ladder by its id.</param>
@@ -338,7 +341,10 @@ public sealed class RuleDraft
     /// <summary>A typed length of time as ISO 8601; what is none stays as typed, for the reader to say so.</summary>
     public static string Span(string typed) => Durations.ParseWords(typed)?.Iso() ?? typed;
 
-    /// <summary>The place in the form of a mistake in the document: <c>cases[1].onlyIf.all[0].any[1].value</c> is <c>k1.c.0.1</c>, <c>ladder[0].tell[1].person</c> is <c>k0.s0.tell</c>.</summary>
+    /// <summary>
+    /// The place in the form of a mistake in the document: <c>cases[1].onlyIf.all[0].any[1].value</c> is <c>k1.c.0.1</c>, <c>ladder[0].tell[1].person</c> is
+    /// <c>k0.s0.tell</c>.
+    /// </summary>
     public static string PlaceOf(string path)
     {
         string[] parts = path.Split('.');

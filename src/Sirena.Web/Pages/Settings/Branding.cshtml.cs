@@ -2,8 +2,12 @@ using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
+using Sirena.Core.Deliveries;
+using Sirena.Core.People;
+using Sirena.Core.Wordings;
 using Sirena.Engine;
 using Sirena.Engine.Notices;
+using Sirena.Engine.Wordings;
 using Sirena.Storage;
 using Sirena.Storage.Access;
 using Sirena.Web.Access;
@@ -13,7 +17,7 @@ namespace Sirena.Web.Pages.Settings;
 
 /// <summary>What every message looks like: logo, colour, header and footer, once for all wordings.</summary>
 [Authorize(Policies.Change)]
-public sealed partial class BrandingModel(SirenaDb db, Signals signals) : SirenaPage
+public sealed partial class BrandingModel(SirenaDb db, WordingDesk desk, Signals signals) : SirenaPage
 {
     /// <inheritdoc/>
     protected override string? Thing => "branding";
@@ -24,8 +28,41 @@ public sealed partial class BrandingModel(SirenaDb db, Signals signals) : Sirena
     /// <summary>What is wrong.</summary>
     public string? Problem { get; private set; }
 
+    /// <summary>What stands in the form: as it is, or as it was typed.</summary>
+    public (string Colour, string Accent, string Header, string Footer) Typed { get; private set; }
+
     /// <summary>Shows it.</summary>
-    public void OnGet() { }
+    public void OnGet() => Typed = (Around.Business.BrandColour, Around.Business.BrandAccent, Around.Business.BrandHeader, Around.Business.BrandFooter);
+
+    /// <summary>A mail of the last order as what is typed would make it look, alone in a sandbox.</summary>
+    [SavesNothing]
+    public async Task<IActionResult> OnPostLookAsync(string? colour, string? accent, string? header, string? footer, bool without, CancellationToken cancel)
+    {
+        string Right(string? typed, string now) => typed is not null && Hex().IsMatch(typed) ? typed : now;
+        var business = Around.Business;
+        var look = new Branding(
+            Right(colour, business.BrandColour),
+            Branding.Filled((header ?? "").Trim(), business.Name),
+            Branding.Filled((footer ?? "").Trim(), business.Name),
+            business.Logo is null || without ? null : "cid:logo"
+        )
+        {
+            Accent = Right(accent, business.BrandAccent),
+        };
+        var facts = await db
+            .Events.AsNoTracking()
+            .Where(e => e.OrderNumber != null)
+            .OrderByDescending(e => e.Id)
+            .Select(e => e.OrderNumber)
+            .FirstOrDefaultAsync(cancel)
+            is { } order
+            ? await desk.FactsAsync(order, null, cancel)
+            : null;
+        facts ??= await desk.FactsOfAsync("{}", "order.placed", null, cancel);
+        var parts = Around.TextsFor(null, facts.Event.Type, Audience.Customer, "en");
+        var shown = await desk.PreviewAsync(new PreviewQuestion(parts, Audience.Customer, "en", facts, "", null) { Branding = look }, cancel);
+        return Sandboxed(shown.Messages[Channel.Mail].Html!);
+    }
 
     /// <summary>The logo.</summary>
     public IActionResult OnGetLogo() => Around.Business.Logo is { } logo ? File(logo, "image/png") : NotFound();
@@ -43,6 +80,7 @@ public sealed partial class BrandingModel(SirenaDb db, Signals signals) : Sirena
     {
         byte[]? picture = null;
         accent ??= Around.Business.BrandAccent;
+        Typed = (colour ?? Around.Business.BrandColour, accent, header ?? "", footer ?? "");
         if (new[] { colour ?? "", accent }.FirstOrDefault(c => !Hex().IsMatch(c)) is { } wrong)
         {
             Problem = $"'{wrong}' is no colour: write # and six digits, such as #12343B.";
@@ -50,6 +88,10 @@ public sealed partial class BrandingModel(SirenaDb db, Signals signals) : Sirena
         else if ((header ?? "").Length > 80 || (footer ?? "").Length > 400)
         {
             Problem = "The header has 80 characters at most, the footer 400.";
+        }
+        else if ((Branding.Mistake(header ?? "") ?? Branding.Mistake(footer ?? "")) is { } field)
+        {
+            Problem = field;
         }
         else if (logo is { Length: > MostLogo })
         {

@@ -5,7 +5,10 @@ using Sirena.Engine.Dispatch;
 
 namespace Sirena.Web.Pages.Settings;
 
-/// <summary>Sends what is about signing in and about addresses: invitations, new passwords, codes. They are not deliveries; whoever asked sees at once whether they went.</summary>
+/// <summary>
+/// Sends what is about signing in and about addresses: invitations, new passwords, codes. They are not deliveries; whoever asked sees at once whether they
+/// went.
+/// </summary>
 public sealed class SettingsMail(Gateways gateways, SurroundingsCache surroundings)
 {
     /// <summary>Sends a link.</summary>
@@ -23,7 +26,7 @@ public sealed class SettingsMail(Gateways gateways, SurroundingsCache surroundin
         var gateway = channel == Channel.Mail ? await gateways.MailAsync(cancel) : (await gateways.PickAsync(channel, cancel))?.Gateway;
         if (gateway is null)
         {
-            return $"no {Core.Rules.RuleSentence.Word(channel)} gateway is set up, or none works now";
+            return $"no {channel.Traits().Word} gateway is set up, or none works now";
         }
 
         var whole = channel == Channel.Mail ? $"{text}\r\n\r\n{business.Name}, by Sirena\r\n" : text;

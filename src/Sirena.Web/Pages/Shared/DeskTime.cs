@@ -2,6 +2,7 @@ using System.Globalization;
 using NodaTime;
 using NodaTime.Text;
 using Sirena.Core;
+using Sirena.Core.Wordings;
 
 namespace Sirena.Web.Pages.Shared;
 
@@ -12,6 +13,9 @@ public sealed record DeskTime(Instant Now, DateTimeZone Zone)
 {
     /// <summary>A moment as a form's date and time field holds it.</summary>
     public static LocalDateTimePattern Field { get; } = LocalDateTimePattern.CreateWithInvariantCulture("yyyy-MM-dd'T'HH:mm");
+
+    /// <summary>The language of whoever reads.</summary>
+    public TextLanguage Language { get; init; } = TextLanguage.En;
 
     /// <summary>The wall time of the moment.</summary>
     public LocalDateTime Wall => Now.InZone(Zone).LocalDateTime;
@@ -45,9 +49,9 @@ public sealed record DeskTime(Instant Now, DateTimeZone Zone)
         var days = Period.DaysBetween(Today, local.Date);
         var day =
             days == 0 ? ""
-            : Math.Abs(days) < 6 ? "ddd "
-            : "d MMM ";
-        return local.ToString(day + "HH:mm", CultureInfo.InvariantCulture);
+            : Math.Abs(days) < 6 ? Language.Weekday(local.Date) + " "
+            : Language.DayOfYear(local.Date) + " ";
+        return day + TextLanguage.Time(local.TimeOfDay);
     }
 
     /// <summary><c>Thu 14 May 22:15</c>, with its year when that is another.</summary>
@@ -61,8 +65,11 @@ public sealed record DeskTime(Instant Now, DateTimeZone Zone)
     public string Full(Instant at) => at.InZone(Zone).ToString("ddd d MMM yyyy, HH:mm:ss", CultureInfo.InvariantCulture);
 
     /// <summary><c>in 18 min</c>, <c>3 over</c>.</summary>
-    public string Until(Instant at) => at >= Now ? "in " + (at - Now).InWords() : (Now - at).InWords() + " over";
+    public string Until(Instant at) => at >= Now ? Language.Word("in {0}", Span(at - Now)) : Language.Word("{0} over", Span(Now - at));
 
     /// <summary><c>12 min ago</c>.</summary>
-    public string Since(Instant at) => (Now - at).InWords() + " ago";
+    public string Since(Instant at) => Language.Word("{0} ago", Span(Now - at));
+
+    // The only word in a length of time of the desk is that for days.
+    private string Span(Duration span) => span.InWords().Replace("days", Language.Word("days"), StringComparison.Ordinal);
 }

@@ -5,6 +5,7 @@ using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Orders;
 using Sirena.Core.Rules;
+using Sirena.Core.Wordings;
 
 namespace Sirena.Web.Pages.Shared;
 
@@ -37,28 +38,31 @@ public static class Draw
         };
 
     /// <summary>A channel's glyph.</summary>
-    public static HtmlString Glyph(Channel channel, string classes = "") => Named(GlyphOf(channel), RuleSentence.Word(channel), "gl " + classes);
-
-    /// <summary>The shape of a channel's glyph.</summary>
-    public static string GlyphOf(Channel channel) => channel == Channel.Mail ? "c-email" : "c-" + channel.Name();
+    public static HtmlString Glyph(Channel channel, string classes = "") => Named(channel.Traits().Glyph, channel.Traits().Word, "gl " + classes);
 
     /// <summary>A status's mark with its name beside it.</summary>
     public static HtmlString Status(Status? status, string? id, string classes = "") =>
         status is null
             ? new HtmlString($"<span class=\"muted\">{E(id ?? "no status")}</span>")
-            : new HtmlString($"<span class=\"stw\">{Shape("s-" + status.Mark, $"st {StatusTone(status)} {classes}")}{E(status.Name)}</span>");
+            : new HtmlString($"<span class=\"stw\">{Shape("s-" + status.Mark, $"st {ToneOf(status)} {classes}")}{E(status.Name)}</span>");
 
-    /// <summary>The colour class of a status's mark: ink while open, glass when it ended well, muted when it came to nothing.</summary>
-    public static string StatusTone(Status status) =>
-        status.Void ? "st-cancelled"
+    /// <summary>
+    /// The colour class of a status's mark: the tone that a supervisor gave it, or ink while open, glass when it ended well, muted when it came to nothing.
+    /// </summary>
+    public static string ToneOf(Status status) =>
+        status.Tone is { } tone ? "st-" + tone
+        : status.Void ? "st-cancelled"
         : status.Closed ? "st-signed"
         : "";
 
     /// <summary>An urgency: strokes of the horn and the word.</summary>
-    public static HtmlString Urgency(Urgency urgency) =>
-        new(
-            $"<span class=\"stw\">{Shape($"u-{(int)urgency + 1}", "urg s12")}<span>{(urgency == Core.Rules.Urgency.Urgent ? "<b>urgent</b>" : urgency.Name())}</span></span>"
+    public static HtmlString Urgency(Urgency urgency, TextLanguage? language = null)
+    {
+        var word = (language ?? TextLanguage.En).Word(urgency.Name());
+        return new(
+            $"<span class=\"stw\">{Shape($"u-{(int)urgency + 1}", "urg s12")}<span>{(urgency == Core.Rules.Urgency.Urgent ? $"<b>{word}</b>" : word)}</span></span>"
         );
+    }
 
     /// <summary>Whether a condition holds: a pennant.</summary>
     public static HtmlString Pennant(bool holds) => Named(holds ? "p-holds" : "p-not", holds ? "holds" : "does not hold", holds ? "p-holds" : "p-not");
@@ -74,14 +78,14 @@ public static class Draw
                 (n, i) =>
                 {
                     var bad = Math.Min(n, unanswered[i]);
-                    return Bar(i * width, height - ((n - bad) * unit), (n - bad) * unit, "#7E9A97")
-                        + Bar(i * width, height - (n * unit), bad * unit, "#C8472B");
+                    return Bar(i * width, height - ((n - bad) * unit), (n - bad) * unit, "var(--bar)")
+                        + Bar(i * width, height - (n * unit), bad * unit, "var(--flare)");
                 }
             )
         );
         var dashes = all.All(n => n == 0) ? " stroke-dasharray=\"2 3\"" : "";
         return new HtmlString(
-            $"<svg width=\"{N(all.Count * width)}\" height=\"30\" role=\"img\" aria-label=\"{E(label)}\"><path d=\"M0 28.5H{N(all.Count * width)}\" stroke=\"#8D8778\"{dashes}/>{bars}</svg>"
+            $"<svg width=\"{N(all.Count * width)}\" height=\"30\" role=\"img\" aria-label=\"{E(label)}\"><path d=\"M0 28.5H{N(all.Count * width)}\" stroke=\"var(--control)\"{dashes}/>{bars}</svg>"
         );
         string Bar(double x, double y, double h, string fill) =>
             h <= 0 ? "" : $"<rect x=\"{N(x)}\" y=\"{N(y)}\" width=\"3\" height=\"{N(h)}\" fill=\"{fill}\"/>";

@@ -14,7 +14,8 @@ namespace Sirena.Web.Pages.Shared;
 public sealed class SavesNothingAttribute : Attribute;
 
 /// <summary>
-/// The version of a saved thing is the number of its newest entry in the audit log. A page's forms carry it; while a form is saved the thing is held (an advisory lock of the
+/// The version of a saved thing is the number of its newest entry in the audit log. A page's forms carry it; while a form is saved the thing is held (an
+/// advisory lock of the
 /// session), so that of two people only one is first.
 /// </summary>
 public sealed class SavedThings : IAsyncDisposable

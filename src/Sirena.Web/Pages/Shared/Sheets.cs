@@ -6,8 +6,18 @@ public static class Sheets
     /// <summary>Their addresses.</summary>
     public static IReadOnlyList<string> All { get; } =
     [
-        .. new[] { "base", "controls", "orders-people", "statuses-phone", "channels-rules", "watch", "wording-sources", "lists-instructions" }.Select(name =>
-            $"/css/{name}.css"
-        ),
+        .. new[]
+        {
+            "base",
+            "controls",
+            "orders-people",
+            "statuses-phone",
+            "channels-rules",
+            "watch",
+            "wording-sources",
+            "lists-instructions",
+            "phone",
+            "print",
+        }.Select(name => $"/css/{name}.css"),
     ];
 }

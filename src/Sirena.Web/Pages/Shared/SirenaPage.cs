@@ -1,7 +1,10 @@
+using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using NodaTime;
+using Sirena.Core.Wordings;
 using Sirena.Engine;
+using Sirena.Web.Access;
 
 namespace Sirena.Web.Pages.Shared;
 
@@ -13,6 +16,12 @@ public abstract class SirenaPage : PageModel
 
     /// <summary>The moment of the page, in the business's time zone.</summary>
     public DeskTime Clock { get; private set; } = null!;
+
+    /// <summary>The page's texts in its reader's language.</summary>
+    public StaffWords L { get; private set; } = StaffWords.English;
+
+    /// <summary>The texts around the page, which are the same on all pages of one reader: staff read them in their language.</summary>
+    public StaffWords Frame => User.SeesAll() ? StaffWords.English : new(OfReader);
 
     /// <summary>The request comes from htmx and wants a part of the page.</summary>
     public bool WantsPart => Request.Headers.ContainsKey("HX-Request");
@@ -27,8 +36,12 @@ public abstract class SirenaPage : PageModel
     /// <summary>Whether whoever asks may at all; asked before any handler says a word.</summary>
     protected virtual bool Admits => true;
 
+    /// <summary>The language of the page: its reader's on the pages of staff and customers, English on those of supervisors.</summary>
+    protected virtual TextLanguage PageLanguage => TextLanguage.En;
+
     /// <summary>
-    /// The saved thing that this page's forms change, as the audit log names it; <see langword="null"/> for none. Its forms carry the version that they were drawn from, and
+    /// The saved thing that this page's forms change, as the audit log names it; <see langword="null"/> for none. Its forms carry the version that they were
+    /// drawn from, and
     /// a form that somebody else overtook is not saved but shown beside what is there now.
     /// </summary>
     protected virtual string? Thing => null;
@@ -41,6 +54,8 @@ public abstract class SirenaPage : PageModel
         var services = HttpContext.RequestServices;
         Around = await services.GetRequiredService<SurroundingsCache>().GetAsync(HttpContext.RequestAborted);
         Clock = new DeskTime(services.GetRequiredService<IClock>().GetCurrentInstant(), Around.Business.Zone);
+        ViewData[nameof(SirenaPage)] = this;
+        Speak(PageLanguage);
         if (!Admits)
         {
             context.Result = Forbid();
@@ -78,5 +93,31 @@ public abstract class SirenaPage : PageModel
             // A page that follows the news reads the sentence for nobody: it stays for whoever did what it says.
             TempData.Keep();
         }
+    }
+
+    /// <summary>Says everything in a language from here on: where the reader is known only by what the page reads first.</summary>
+    protected void Speak(TextLanguage language) => (L, Clock) = (new StaffWords(language), Clock with { Language = language });
+
+    /// <summary>The language of the signed-in person.</summary>
+    protected TextLanguage OfReader => TextLanguage.Of(User.FindFirst("person")?.Value is { } me ? Around.Staff.Person(me)?.Language : null);
+
+    /// <summary>The first language that the browser asks for and that ships.</summary>
+    protected TextLanguage BrowserLanguage =>
+        Request
+            .GetTypedHeaders()
+            .AcceptLanguage.OrderByDescending(a => a.Quality ?? 1)
+            .Select(a => TextLanguage.All.FirstOrDefault(l => a.Value.StartsWith(l.Code, StringComparison.OrdinalIgnoreCase)))
+            .OfType<TextLanguage>()
+            .FirstOrDefault()
+        ?? TextLanguage.En;
+
+    /// <summary>A mail's HTML alone in a sandbox: it loads nothing and runs nothing; the logo is put in.</summary>
+    protected ContentResult Sandboxed(string html)
+    {
+        Response.Headers.ContentSecurityPolicy = "sandbox; default-src 'none'; img-src data:; style-src 'unsafe-inline'; frame-ancestors 'self'";
+        html = Around.Business.Logo is { } logo
+            ? html.Replace("cid:logo", "data:image/png;base64," + Convert.ToBase64String(logo), StringComparison.Ordinal)
+            : html;
+        return Content(html, "text/html; charset=utf-8");
     }
 }

@@ -7,7 +7,8 @@ using Sirena.Core;
 namespace Sirena.Web.Pages.Shared;
 
 /// <summary>
-/// A field for a day and time, a day (<c>kind="day"</c>) or a time of day (<c>kind="time"</c>): typed in words or chosen, 24 hours, the business's zone named. What is understood stands beneath while it is typed; the
+/// A field for a day and time, a day (<c>kind="day"</c>) or a time of day (<c>kind="time"</c>): typed in words or chosen, 24 hours, the business's zone named.
+/// What is understood stands beneath while it is typed; the
 /// handler reads it with <see cref="DeskTime"/>. Other attributes go to the field.
 /// </summary>
 [HtmlTargetElement("when", TagStructure = TagStructure.WithoutEndTag)]

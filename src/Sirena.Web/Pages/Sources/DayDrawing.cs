@@ -7,7 +7,9 @@ using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Sources;
 
-/// <summary>A source's day: what came, hour by hour, inside the stepped line of what is usual; refused calls on top; a silence hatched as high as what was due.</summary>
+/// <summary>
+/// A source's day: what came, hour by hour, inside the stepped line of what is usual; refused calls on top; a silence hatched as high as what was due.
+/// </summary>
 public static class DayDrawing
 {
     /// <summary>The width of an hour.</summary>
@@ -22,17 +24,17 @@ public static class DayDrawing
         foreach (var hour in new[] { 0, 6, 12, 18, 24 })
         {
             text.Append(
-                $"<text x=\"{hour * Hour}\" y=\"10\" text-anchor=\"{hour switch { 0 => "start", 24 => "end", _ => "middle" }}\" font-size=\"12\" fill=\"#5C6B73\">{hour:00}</text>"
+                $"<text x=\"{hour * Hour}\" y=\"10\" text-anchor=\"{hour switch { 0 => "start", 24 => "end", _ => "middle" }}\" font-size=\"12\" fill=\"var(--muted)\">{hour:00}</text>"
             );
         }
 
-        text.Append($"<rect x=\".5\" y=\"15.5\" width=\"{(24 * Hour) - 1}\" height=\"5\" fill=\"#fff\" stroke=\"#1B2B34\"/>");
+        text.Append($"<rect x=\".5\" y=\"15.5\" width=\"{(24 * Hour) - 1}\" height=\"5\" fill=\"var(--card)\" stroke=\"var(--ink)\"/>");
         foreach (var hour in new[] { 0, 12 })
         {
-            text.Append($"<rect x=\"{hour * Hour}\" y=\"15\" width=\"{6 * Hour}\" height=\"6\" fill=\"#1B2B34\"/>");
+            text.Append($"<rect x=\"{hour * Hour}\" y=\"15\" width=\"{6 * Hour}\" height=\"6\" fill=\"var(--ink)\"/>");
         }
 
-        return new HtmlString(text.Append($"<path d=\"M{Draw.N((now * Hour) - 4)} 9h8l-4 6z\" fill=\"#1B2B34\"/></svg>").ToString());
+        return new HtmlString(text.Append($"<path d=\"M{Draw.N((now * Hour) - 4)} 9h8l-4 6z\" fill=\"var(--ink)\"/></svg>").ToString());
     }
 
     /// <summary>One source's day.</summary>
@@ -46,14 +48,14 @@ public static class DayDrawing
         var text = new StringBuilder($"<svg width=\"{24 * Hour}\" height=\"{Height + 2}\" role=\"img\" aria-label=\"{Draw.E(Spoken(day))}\">");
         for (var hour = 0; hour < 24; hour++)
         {
-            Bar(text, hour, 0, day.Today[hour], "#7E9A97", Y);
-            Bar(text, hour, day.Today[hour], day.Today[hour] + day.RefusedBy[hour], "#C8472B", Y);
+            Bar(text, hour, 0, day.Today[hour], "var(--bar)", Y);
+            Bar(text, hour, day.Today[hour], day.Today[hour] + day.RefusedBy[hour], "var(--flare)", Y);
         }
 
         if (day.Usual.Length > 0)
         {
             text.Append(
-                $"<path d=\"M0 {Y(day.Usual[0])}{string.Concat(day.Usual.Select((u, h) => $"V{Y(u)}H{(h + 1) * Hour}"))}\" fill=\"none\" stroke=\"#1B2B34\"/>"
+                $"<path d=\"M0 {Y(day.Usual[0])}{string.Concat(day.Usual.Select((u, h) => $"V{Y(u)}H{(h + 1) * Hour}"))}\" fill=\"none\" stroke=\"var(--ink)\"/>"
             );
             if (day.Source.SilentSince is { } since)
             {
@@ -64,7 +66,7 @@ public static class DayDrawing
         var dashes = day.Today.All(n => n == 0) && day.Usual.Length == 0 ? " stroke-dasharray=\"2 3\"" : "";
         return new HtmlString(
             text.Append(
-                    $"<path d=\"M0 {Height}.5H{24 * Hour}\" stroke=\"#8D8778\"{dashes}/><path d=\"M{Draw.N(now * Hour)} -2V{Height + 1}\" stroke=\"#1B2B34\"/></svg>"
+                    $"<path d=\"M0 {Height}.5H{24 * Hour}\" stroke=\"var(--control)\"{dashes}/><path d=\"M{Draw.N(now * Hour)} -2V{Height + 1}\" stroke=\"var(--ink)\"/></svg>"
                 )
                 .ToString()
         );
@@ -89,7 +91,7 @@ public static class DayDrawing
             path.Append($"V{y(usual[hour])}H{Draw.N(Math.Min(hour + 1, to) * Hour)}");
         }
 
-        text.Append($"<path d=\"{path}V{Height}z\" fill=\"url(#quiet)\" stroke=\"#B7791F\"/>");
+        text.Append($"<path d=\"{path}V{Height}z\" fill=\"url(#quiet)\" stroke=\"var(--brass)\"/>");
     }
 
     private static string Spoken(SourceDay day) =>

@@ -228,7 +228,7 @@ public sealed class ListingModel(SourceShelf shelf, ListingDesk desk, SourceFigu
                 count,
                 all.Count,
                 [.. (whole ? ordered.Skip((At - 1) * PageSize).Take(PageSize) : ordered.Take(Few)).Cast<object>()],
-                whole ? (all.Count + PageSize - 1) / PageSize : 1
+                whole ? Paging.Pages(all.Count, PageSize) : 1
             );
         }
 

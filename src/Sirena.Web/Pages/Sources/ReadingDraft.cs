@@ -82,7 +82,8 @@ public sealed class ReadingDraft(JsonObject document)
     public BodyPath? Lines => Get("order.lines.each")?.ToString() is { } text ? BodyPath.Parse(text).Path : null;
 
     /// <summary>
-    /// Fills a field with the value at a place of a body. The place is made one of its list where the field belongs to a list's items; a field of lines that have no list yet makes the nearest list theirs.
+    /// Fills a field with the value at a place of a body. The place is made one of its list where the field belongs to a list's items; a field of lines that
+    /// have no list yet makes the nearest list theirs.
     /// </summary>
     public void Use(string field, BodyPath place)
     {

@@ -1,9 +1,12 @@
+using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using NodaTime;
 using Npgsql;
 using Sirena.Core.Orders;
+using Sirena.Core.People;
 using Sirena.Core.Rules;
+using Sirena.Core.Wordings;
 using Sirena.Engine.Orders;
 using Sirena.Engine.Rules;
 using Sirena.Web.Access;
@@ -13,7 +16,7 @@ namespace Sirena.Web.Pages.Statuses;
 
 /// <summary>The statuses: how orders move through them, what each means, and the one in edit.</summary>
 [Authorize(Policies.SeeAll)]
-public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf shelf, NpgsqlDataSource source) : SirenaPage
+public sealed partial class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf shelf, NpgsqlDataSource source) : SirenaPage
 {
     /// <inheritdoc/>
     protected override string? Thing => Id is null or "new" ? null : $"status:{Id}";
@@ -40,7 +43,7 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
     /// <summary>Words that came and belong to no status, with how many orders stand under them.</summary>
     public IReadOnlyList<(string Word, int Orders)> Strange { get; private set; } = [];
 
-    /// <summary>The rules that entering a status may set off.</summary>
+    /// <summary>The rules that entering a status may set off, those that are off with them.</summary>
     public ILookup<string, Rule> SetOff { get; private set; } = null!;
 
     /// <summary>What stands in the form; <see langword="null"/> when nothing is in edit.</summary>
@@ -84,6 +87,7 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
                 )
                 {
                     Follows = s.Follows,
+                    Tone = s.Tone ?? "",
                 }
             : null;
     }
@@ -95,6 +99,42 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
             .Where(m => m.From is not null && m.To is not null && m.From.WhyNot(m.To) is not null)
             .Select(m => (m.From!.Name, m.To!.Name, m.Value, m.From.WhyNot(m.To)!));
 
+    /// <summary>What a rule does when an order enters the status in edit, for its people or for the customer.</summary>
+    /// <param name="rule">The rule.</param>
+    /// <param name="customer">What the customer is told, instead of the staff.</param>
+    /// <returns>Whom, and how, a case a sentence; empty where it tells nobody of them.</returns>
+    public IEnumerable<string> Tells(Rule rule, bool customer)
+    {
+        var words = new RuleSentence(Around.NameOf);
+        foreach (var one in rule.Cases)
+        {
+            string[] told = [.. one.Tell.Where(r => IsCustomer(r) == customer).Select(words.Of)];
+            string[] later = [.. one.Ladder.SelectMany(s => s.Tell).Where(r => IsCustomer(r) == customer).Select(words.Of).Distinct().Except(told)];
+            if (told.Length + later.Length > 0)
+            {
+                yield return $"{string.Join(", ", told)}{(told.Length > 0 ? " " + RuleSentence.Of(one.By) : "")}{(later.Length > 0 ? $"{(told.Length > 0 ? ", " : "")}then {string.Join(", ", later)}" : "")}";
+            }
+        }
+    }
+
+    /// <summary>What the customer reads first when such a rule tells them: the subject of its wording, in each language that ships.</summary>
+    public IEnumerable<(string Language, string Says, string Wording)> Says(Rule rule) =>
+        TextLanguage.All.Select(l =>
+        {
+            var id = rule.Cases.FirstOrDefault(c => c.Tell.Any(IsCustomer))?.Wording;
+            var parts = Around.TextsFor(id, EventTypes.StatusChanged, Audience.Customer, l.Code);
+            var says = (parts.Subject ?? parts.Sms ?? "").Replace("{{order.status}}", Edit?.CustomerSees ?? "…", StringComparison.Ordinal);
+            return (l.Name, Place().Replace(Section().Replace(says, ""), "…"), id ?? ShippedWordings.IdFor(EventTypes.StatusChanged));
+        });
+
+    [GeneratedRegex(@"\{\{[#^/][^}]*\}\}")]
+    private static partial Regex Section();
+
+    [GeneratedRegex(@"\{\{[^}]*\}\}")]
+    private static partial Regex Place();
+
+    private static bool IsCustomer(Recipient recipient) => recipient is RoleRecipient { Role: OrderRole.Customer };
+
     /// <summary>Saves the one in edit.</summary>
     public async Task<IActionResult> OnPostSaveAsync(
         string? name,
@@ -105,6 +145,7 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
         string? customerSees,
         string? allowed,
         string? backlog,
+        string? tone,
         string[] follows,
         CancellationToken cancel
     )
@@ -114,7 +155,11 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
             return Forbid();
         }
 
-        var edit = new StatusEdit(Id is null or "new" ? null : Id, name, mark, kind, words, sees ? customerSees : null, allowed, backlog) { Follows = follows };
+        var edit = new StatusEdit(Id is null or "new" ? null : Id, name, mark, kind, words, sees ? customerSees : null, allowed, backlog)
+        {
+            Follows = follows,
+            Tone = tone ?? "",
+        };
         var (id, problems) = await desk.SaveAsync(edit, User.Name(), cancel);
         if (id is not null)
         {
@@ -128,16 +173,16 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
         return Page();
     }
 
-    /// <summary>Moves one up or down.</summary>
-    public async Task<IActionResult> OnPostMoveAsync(string? id, bool up, CancellationToken cancel)
+    /// <summary>Puts one to a place in the usual way of an order, from 1.</summary>
+    public async Task<IActionResult> OnPostMoveAsync(string? id, int place, CancellationToken cancel)
     {
         if (!User.MayChange())
         {
             return Forbid();
         }
 
-        await desk.MoveAsync(id ?? "", up, User.Name(), cancel);
-        return Redirect("/orders/statuses?id=" + Uri.EscapeDataString(id ?? ""));
+        await desk.PlaceAsync(id ?? "", place, User.Name(), cancel);
+        return Redirect(Request.Form["stay"].Count > 0 ? "/orders/statuses" : "/orders/statuses?id=" + Uri.EscapeDataString(id ?? ""));
     }
 
     /// <summary>Takes one out of the list.</summary>
@@ -211,8 +256,7 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
 
         (Standing, Over, Strange) = (standing, over, strange);
         SetOff = (await shelf.CurrentAsync(cancel))
-            .Rules.Where(r => r.Rule.On)
-            .SelectMany(r =>
+            .Rules.SelectMany(r =>
                 r.Rule.Leaves.Where(l => l.Is is Operator.Equal or Operator.OneOf && l.Field is "order.status" or "change.after")
                     .SelectMany(l => Around.Statuses.Where(s => l.Wants(s.Id)).Select(s => (s.Id, r.Rule)))
                     .Distinct()

@@ -7,7 +7,9 @@ using static Sirena.Web.Pages.Shared.Draw;
 
 namespace Sirena.Web.Pages.Statuses;
 
-/// <summary>The path of orders through the statuses, drawn: onward lines as wide as what they carried, leaps above, ways back below, the cancelled along the foot.</summary>
+/// <summary>
+/// The path of orders through the statuses, drawn: onward lines as wide as what they carried, leaps above, ways back below, the cancelled along the foot.
+/// </summary>
 public static class StatusPath
 {
     private const double Left = 58,
@@ -44,12 +46,12 @@ public static class StatusPath
             var (a, b) = (X(i) + (Box / 2), X(i + 1) - (Box / 2));
             svg.Append(
                 n == 0
-                    ? $"<path d=\"M{N(a)} {N(y)}H{N(b)}\" stroke=\"#C9C1B0\" stroke-width=\"1.3\" stroke-dasharray=\"1.5 4.5\"/>"
-                    : $"<path d=\"M{N(a)} {N(y)}H{N(b)}\" stroke=\"#3F5A60\" stroke-width=\"{Width(n)}\"/>"
+                    ? $"<path d=\"M{N(a)} {N(y)}H{N(b)}\" stroke=\"var(--hair-strong)\" stroke-width=\"1.3\" stroke-dasharray=\"1.5 4.5\"/>"
+                    : $"<path d=\"M{N(a)} {N(y)}H{N(b)}\" stroke=\"var(--way)\" stroke-width=\"{Width(n)}\"/>"
             );
             if (n > 0)
             {
-                svg.Append(Gap((a + b) / 2, y, n, "#1B2B34"));
+                svg.Append(Gap((a + b) / 2, y, n, "var(--ink)"));
             }
         }
 
@@ -58,22 +60,22 @@ public static class StatusPath
             var (from, to, n) = leaps[i];
             var (a, b, top) = (X(from), X(to), y - 45 - (levels[i] * 22) + 15);
             svg.Append(
-                    $"<path d=\"M{N(a)} {N(y - 15)}C{N(a)} {N(top)} {N(a + 14)} {N(top)} {N(a + 34)} {N(top)}H{N(b - 34)}C{N(b - 14)} {N(top)} {N(b)} {N(top)} {N(b)} {N(y - 15)}\" fill=\"none\" stroke=\"#3F5A60\" stroke-width=\"{Width(n)}\"/>"
+                    $"<path d=\"M{N(a)} {N(y - 15)}C{N(a)} {N(top)} {N(a + 14)} {N(top)} {N(a + 34)} {N(top)}H{N(b - 34)}C{N(b - 14)} {N(top)} {N(b)} {N(top)} {N(b)} {N(y - 15)}\" fill=\"none\" stroke=\"var(--way)\" stroke-width=\"{Width(n)}\"/>"
                 )
-                .Append(Gap((a + b) / 2, top, n, "#1B2B34"));
+                .Append(Gap((a + b) / 2, top, n, "var(--ink)"));
         }
 
         foreach (var end in off)
         {
-            svg.Append($"<path d=\"M{N(Left)} {N(foot)}H{N(Right - 15)}\" stroke=\"#8D8778\" stroke-width=\"1.3\"/>");
+            svg.Append($"<path d=\"M{N(Left)} {N(foot)}H{N(Right - 15)}\" stroke=\"var(--control)\" stroke-width=\"1.3\"/>");
             for (var i = 0; i < way.Length; i++)
             {
                 if (Count(way[i].Id, end.Id) is > 0 and var n)
                 {
                     svg.Append(
-                            $"<path d=\"M{N(X(i))} {N(y + 44)}V{N(foot - 6)}Q{N(X(i))} {N(foot)} {N(X(i) + 6)} {N(foot)}\" fill=\"none\" stroke=\"#8D8778\" stroke-width=\"1.3\"/>"
+                            $"<path d=\"M{N(X(i))} {N(y + 44)}V{N(foot - 6)}Q{N(X(i))} {N(foot)} {N(X(i) + 6)} {N(foot)}\" fill=\"none\" stroke=\"var(--control)\" stroke-width=\"1.3\"/>"
                         )
-                        .Append(Gap(X(i), foot - 20, n, "#5C6B73"));
+                        .Append(Gap(X(i), foot - 20, n, "var(--muted)"));
                 }
             }
 
@@ -86,10 +88,10 @@ public static class StatusPath
             var (from, to, n) = backs[i];
             var (a, b, low) = (X(from) - 15, X(to) + 24, y + 56 + (i * 18));
             svg.Append(
-                    $"<path d=\"M{N(a)} {N(y + 11)}H{N(a - 20)}Q{N(a - 30)} {N(y + 11)} {N(a - 30)} {N(y + 21)}V{N(low - 10)}Q{N(a - 30)} {N(low)} {N(a - 40)} {N(low)}H{N(b + 36)}Q{N(b + 26)} {N(low)} {N(b + 26)} {N(low - 10)}V{N(y + 21)}Q{N(b + 26)} {N(y + 11)} {N(b + 16)} {N(y + 11)}H{N(b)}\" fill=\"none\" stroke=\"#B7791F\" stroke-width=\"1.8\" stroke-dasharray=\"5 3\"/><path d=\"M{N(b)} {N(y + 6)}L{N(b - 9)} {N(y + 11)}L{N(b)} {N(y + 16)}z\" fill=\"#B7791F\"/>"
+                    $"<path d=\"M{N(a)} {N(y + 11)}H{N(a - 20)}Q{N(a - 30)} {N(y + 11)} {N(a - 30)} {N(y + 21)}V{N(low - 10)}Q{N(a - 30)} {N(low)} {N(a - 40)} {N(low)}H{N(b + 36)}Q{N(b + 26)} {N(low)} {N(b + 26)} {N(low - 10)}V{N(y + 21)}Q{N(b + 26)} {N(y + 11)} {N(b + 16)} {N(y + 11)}H{N(b)}\" fill=\"none\" stroke=\"var(--brass)\" stroke-width=\"1.8\" stroke-dasharray=\"5 3\"/><path d=\"M{N(b)} {N(y + 6)}L{N(b - 9)} {N(y + 11)}L{N(b)} {N(y + 16)}z\" fill=\"var(--brass)\"/>"
                 )
                 .Append(
-                    $"<rect x=\"{N(((a + b) / 2) - 42)}\" y=\"{N(low - 8)}\" width=\"84\" height=\"16\" fill=\"#fff\"/><text x=\"{N((a + b) / 2)}\" y=\"{N(low + 4.5)}\" text-anchor=\"middle\" font-size=\"12.5\" fill=\"#7F5208\"><tspan font-weight=\"660\">{n.ToString("#,##0", CultureInfo.InvariantCulture)}</tspan> went back</text>"
+                    $"<rect x=\"{N(((a + b) / 2) - 42)}\" y=\"{N(low - 8)}\" width=\"84\" height=\"16\" fill=\"var(--card)\"/><text x=\"{N((a + b) / 2)}\" y=\"{N(low + 4.5)}\" text-anchor=\"middle\" font-size=\"12.5\" fill=\"var(--brass-ink)\"><tspan font-weight=\"660\">{n.ToString("#,##0", CultureInfo.InvariantCulture)}</tspan> went back</text>"
                 );
         }
 
@@ -103,21 +105,17 @@ public static class StatusPath
 
     private static string Station(Status s, double x, double y, IReadOnlyDictionary<string, int> standing, string? edited, bool aside, StatusFlow flow)
     {
-        var tone =
-            s.Void ? "#5C6B73"
-            : s.Closed ? "#2A7F74"
-            : "#1B2B34";
         var n = s.Closed ? flow.Moves.Where(m => m.Key.To == s.Id).Sum(m => m.Value) : standing.GetValueOrDefault(s.Id);
         var words = n.ToString("#,##0", CultureInfo.InvariantCulture);
         var frame =
             s.Id == edited
-                ? $"<rect x=\"{N(x - 19)}\" y=\"{N(y - 19)}\" width=\"38\" height=\"38\" rx=\"4\" fill=\"none\" stroke=\"#5B5EA6\" stroke-width=\"2\"/>"
+                ? $"<rect x=\"{N(x - 19)}\" y=\"{N(y - 19)}\" width=\"38\" height=\"38\" rx=\"4\" fill=\"none\" stroke=\"var(--dusk)\" stroke-width=\"2\"/>"
                 : "";
         var name = s.Name.Length > 18 ? s.Name[..17] + "…" : s.Name;
         var label = aside
-            ? $"<text x=\"{N(x + 23)}\" y=\"{N(y - 1)}\" font-size=\"12.5\" fill=\"#1B2B34\">{E(name)}</text><text x=\"{N(x + 23)}\" y=\"{N(y + 14)}\" font-size=\"12.5\" font-weight=\"680\" fill=\"#1B2B34\">{words}</text>"
-            : $"<rect x=\"{N(x - (name.Length + words.Length + 1) * 3.6)}\" y=\"{N(y + 20)}\" width=\"{N((name.Length + words.Length + 1) * 7.2)}\" height=\"17\" fill=\"#fff\"/><text x=\"{N(x)}\" y=\"{N(y + 33)}\" text-anchor=\"middle\" font-size=\"12.5\" fill=\"#1B2B34\">{E(name)} <tspan font-weight=\"680\">{words}</tspan></text>";
-        return $"<a href=\"/orders/statuses?id={Uri.EscapeDataString(s.Id)}\"><title>{E(s.Name)}</title>{frame}<rect x=\"{N(x - 15)}\" y=\"{N(y - 15)}\" width=\"30\" height=\"30\" rx=\"3\" fill=\"#fff\" stroke=\"#1B2B34\" stroke-width=\"1.5\"/><use href=\"/img/marks.svg#s-{E(s.Mark)}\" x=\"{N(x - 9)}\" y=\"{N(y - 9)}\" width=\"18\" height=\"18\" color=\"{tone}\"/>{label}</a>";
+            ? $"<text x=\"{N(x + 23)}\" y=\"{N(y - 1)}\" font-size=\"12.5\" fill=\"var(--ink)\">{E(name)}</text><text x=\"{N(x + 23)}\" y=\"{N(y + 14)}\" font-size=\"12.5\" font-weight=\"680\" fill=\"var(--ink)\">{words}</text>"
+            : $"<rect x=\"{N(x - (name.Length + words.Length + 1) * 3.6)}\" y=\"{N(y + 20)}\" width=\"{N((name.Length + words.Length + 1) * 7.2)}\" height=\"17\" fill=\"var(--card)\"/><text x=\"{N(x)}\" y=\"{N(y + 33)}\" text-anchor=\"middle\" font-size=\"12.5\" fill=\"var(--ink)\">{E(name)} <tspan font-weight=\"680\">{words}</tspan></text>";
+        return $"<a href=\"/orders/statuses?id={Uri.EscapeDataString(s.Id)}\"><title>{E(s.Name)}</title>{frame}<rect x=\"{N(x - 15)}\" y=\"{N(y - 15)}\" width=\"30\" height=\"30\" rx=\"3\" fill=\"var(--card)\" stroke=\"var(--ink)\" stroke-width=\"1.5\"/><use href=\"/img/marks.svg#s-{E(s.Mark)}\" x=\"{N(x - 9)}\" y=\"{N(y - 9)}\" width=\"18\" height=\"18\" class=\"st {Shared.Draw.ToneOf(s)}\"/>{label}</a>";
     }
 
     // Arches that overlap stand above one another.
@@ -137,7 +135,7 @@ public static class StatusPath
     {
         var words = n.ToString("#,##0", CultureInfo.InvariantCulture);
         var width = (words.Length * 7.6) + 8;
-        return $"<rect x=\"{N(x - (width / 2))}\" y=\"{N(y - 8)}\" width=\"{N(width)}\" height=\"16\" fill=\"#fff\"/><text x=\"{N(x)}\" y=\"{N(y + 4.5)}\" text-anchor=\"middle\" font-size=\"12.5\" font-weight=\"600\" fill=\"{tone}\">{words}</text>";
+        return $"<rect x=\"{N(x - (width / 2))}\" y=\"{N(y - 8)}\" width=\"{N(width)}\" height=\"16\" fill=\"var(--card)\"/><text x=\"{N(x)}\" y=\"{N(y + 4.5)}\" text-anchor=\"middle\" font-size=\"12.5\" font-weight=\"600\" fill=\"{tone}\">{words}</text>";
     }
 
     private static string Width(int n) => N(Math.Min(10, 1 + (Math.Sqrt(n) / 4)));

@@ -3,6 +3,7 @@ using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Rules;
+using Sirena.Core.Wordings;
 using Sirena.Engine;
 using Sirena.Web.Pages.Shared;
 
@@ -11,7 +12,8 @@ namespace Sirena.Web.Pages.Watch;
 /// <summary>Makes fuses with the names that a reader knows: of an alert, or of a rule that is being written.</summary>
 /// <param name="around">The business.</param>
 /// <param name="reader">The id of the person who reads it and stands on it as "you"; <see langword="null"/> for a supervisor's view.</param>
-public sealed class Fuses(Surroundings around, string? reader = null)
+/// <param name="language">Their language; English without one.</param>
+public sealed class Fuses(Surroundings around, string? reader = null, TextLanguage? language = null)
 {
     /// <summary>An alert's fuse.</summary>
     /// <param name="one">The alert with its steps and messages.</param>
@@ -25,7 +27,7 @@ public sealed class Fuses(Surroundings around, string? reader = null)
             d =>
                 d.Person is { } p
                     ? p == reader
-                        ? "you"
+                        ? Word("you")
                         : Surname(around.NameOf(p))
                     : d.To,
             s => Ahead(s, one.Case?.Ladder ?? [])
@@ -65,15 +67,17 @@ public sealed class Fuses(Surroundings around, string? reader = null)
             tell.Select(r =>
                 r switch
                 {
-                    PersonRecipient p => p.Person == reader ? "you" : around.NameOf(p.Person),
+                    PersonRecipient p => p.Person == reader ? Word("you") : around.NameOf(p.Person),
                     TeamRecipient t => around.NameOf(t.Team),
-                    DutyRecipient d => $"{around.NameOf(d.Team)} on duty",
+                    DutyRecipient d => $"{around.NameOf(d.Team)} {Word("on duty")}",
                     AddressRecipient a => a.Address,
                     RoleRecipient o => o.Role.Name().Replace('-', ' '),
                     _ => "",
                 }
             )
         );
+
+    private string Word(string english) => (language ?? TextLanguage.En).Word(english);
 
     private static string Surname(string name) => name.Split(' ')[^1];
 }

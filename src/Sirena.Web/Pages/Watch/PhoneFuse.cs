@@ -15,8 +15,8 @@ public sealed class PhoneFuse(DeskTime clock)
     private const double Width = 350;
     private const double Left = 8;
     private const double Right = 342;
-    private const string Ink = "#1B2B34";
-    private const string Muted = "#5C6B73";
+    private const string Ink = "var(--ink)";
+    private const string Muted = "var(--muted)";
 
     /// <summary>The drawing.</summary>
     /// <param name="fuse">The fuse.</param>
@@ -36,18 +36,18 @@ public sealed class PhoneFuse(DeskTime clock)
             $"<rect x=\"{N(x)}\" y=\"25.500\" width=\"{N(Math.Max(0, Right - x))}\" height=\"5\" rx=\"1\" fill=\"url(#cord)\"{(fuse.CutAt is null ? "" : " opacity=\".5\"")}/>"
         );
         svg.Append(
-            $"<rect x=\"{Left}\" y=\"24.500\" width=\"{N(Math.Max(2, x - Left))}\" height=\"7\" rx=\"1.500\" fill=\"{(fuse.CutAt is not null ? "#9FC4BD" : $"url(#b-{heat.ToString().ToLowerInvariant()})")}\"/>"
+            $"<rect x=\"{Left}\" y=\"24.500\" width=\"{N(Math.Max(2, x - Left))}\" height=\"7\" rx=\"1.500\" fill=\"{(fuse.CutAt is not null ? "var(--glass-soft)" : $"url(#b-{heat.ToString().ToLowerInvariant()})")}\"/>"
         );
         Knots(svg, fuse, knots, X);
         if (fuse.CutAt is { } cut)
         {
             svg.Append($"<path d=\"M{N(x - 2)} 37l5-18M{N(x + 4)} 37l5-18\" stroke=\"{Ink}\" stroke-width=\"1.7\" stroke-linecap=\"round\"/>");
-            Words(svg, x - 4, 50, $"taken {clock.Short(cut)}", "#1E665D", bold: true);
+            Words(svg, x - 4, 50, $"{clock.Language.Word("taken")} {clock.Short(cut)}", "var(--glass-ink)", bold: true);
         }
         else if (fuse.BurntAt is { } burnt)
         {
             svg.Append(Tip(x, 28, FuseHeat.Hot));
-            Words(svg, x, 50, $"burnt out {clock.Short(burnt)}", "#A3361D", bold: true);
+            Words(svg, x, 50, $"{clock.Language.Word("burnt out")} {clock.Short(burnt)}", "var(--flare-ink)", bold: true);
         }
         else
         {
@@ -66,8 +66,8 @@ public sealed class PhoneFuse(DeskTime clock)
             var (next, last) = (knot == fuse.Next, i > 0 && i + 1 == knots.Length);
             svg.Append(
                 knot.Fired
-                    ? $"<rect x=\"{N(x - 5)}\" y=\"21\" width=\"10\" height=\"14\" rx=\"3\" fill=\"#fff\" stroke=\"{Ink}\" stroke-width=\"1.8\"/><path d=\"M{N(x - 2.8)} 30.800l5.600-5.600\" stroke=\"{Ink}\" stroke-width=\"1.4\"/>"
-                    : $"<rect x=\"{N(x - 5)}\" y=\"21\" width=\"10\" height=\"14\" rx=\"3\" fill=\"#fff\" stroke=\"{(next ? Ink : "#8D8778")}\" stroke-width=\"1.7\"{(next ? " stroke-dasharray=\"3 1.500\"" : "")}/>"
+                    ? $"<rect x=\"{N(x - 5)}\" y=\"21\" width=\"10\" height=\"14\" rx=\"3\" fill=\"var(--card)\" stroke=\"{Ink}\" stroke-width=\"1.8\"/><path d=\"M{N(x - 2.8)} 30.800l5.600-5.600\" stroke=\"{Ink}\" stroke-width=\"1.4\"/>"
+                    : $"<rect x=\"{N(x - 5)}\" y=\"21\" width=\"10\" height=\"14\" rx=\"3\" fill=\"var(--card)\" stroke=\"{(next ? Ink : "var(--control)")}\" stroke-width=\"1.7\"{(next ? " stroke-dasharray=\"3 1.500\"" : "")}/>"
             );
 
             // A name has the room up to the next knot's; what does not fit is left to the sentence below.
@@ -80,10 +80,10 @@ public sealed class PhoneFuse(DeskTime clock)
             if (words.Length > 0 && at >= names)
             {
                 names = at + (words.Length * 6.4) + 4;
-                Words(svg, last ? Right + 4 : at, 13, words, knot.Fired || next ? Ink : Muted, next || words == "you", last);
+                Words(svg, last ? Right + 4 : at, 13, words, knot.Fired || next ? Ink : Muted, next || words == clock.Language.Word("you"), last);
             }
 
-            var time = next ? $"in {(knot.At - clock.Now).InWords()}" : clock.Short(knot.At);
+            var time = next ? clock.Until(knot.At) : clock.Short(knot.At);
             var below = last ? Right + 4 - (time.Length * 6.6) : x - 5;
             if (
                 below >= times
@@ -98,8 +98,8 @@ public sealed class PhoneFuse(DeskTime clock)
         }
     }
 
-    private static void Words(StringBuilder svg, double x, double y, string words, string colour, bool bold = false, bool end = false, Instant? until = null) =>
+    private void Words(StringBuilder svg, double x, double y, string words, string colour, bool bold = false, bool end = false, Instant? until = null) =>
         svg.Append(
-            $"<text x=\"{N(Math.Clamp(x, 2, Width - 2))}\" y=\"{y}\" font-size=\"12.500\" fill=\"{colour}\"{(bold ? " font-weight=\"620\"" : "")}{(end || x > Width - 60 ? " text-anchor=\"end\"" : "")}{(until is { } at ? $" data-until=\"{at.ToUnixTimeMilliseconds()}\"" : "")}>{E(words)}</text>"
+            $"<text x=\"{N(Math.Clamp(x, 2, Width - 2))}\" y=\"{y}\" font-size=\"12.500\" fill=\"{colour}\"{(bold ? " font-weight=\"620\"" : "")}{(end || x > Width - 60 ? " text-anchor=\"end\"" : "")}{(until is { } at ? $" data-until=\"{at.ToUnixTimeMilliseconds()}\" data-in=\"{clock.Language.Word("in {0}")}\"" : "")}>{E(words)}</text>"
         );
 }

@@ -31,20 +31,9 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     /// <inheritdoc/>
     protected override string? Thing => $"wording:{Id}";
 
-    /// <summary>The tabs for the chosen reader: who is not of the staff has mail and SMS only, unless a text is there already.</summary>
-    public IEnumerable<(Channel Channel, string Label, (string Part, string Label, int Rows)[] Parts)> Shelves =>
-        Tabs.Where(t => For == Core.People.Audience.Staff || t.Channel is Channel.Mail or Channel.Sms || t.Parts.Any(p => Parts[p.Part] is not null));
-
-    /// <summary>The channels' tabs with the parts that each has.</summary>
-    public static IReadOnlyList<(Channel Channel, string Label, (string Part, string Label, int Rows)[] Parts)> Tabs { get; } =
-    [
-        (Channel.Mail, "Mail", [("mail.subject", "Subject", 1), ("mail.text", "Text", 12), ("mail.html", "HTML", 8)]),
-        (Channel.Sms, "SMS", [("sms", "SMS text", 6)]),
-        (Channel.Chat, "Team chat", [("chat", "Chat line", 5)]),
-        (Channel.Push, "Push", [("push", "Push message", 4)]),
-        (Channel.Screen, "Screen", [("screen", "On a person's own list", 5)]),
-        (Channel.Ticket, "Ticket", [("ticket", "Printed ticket, 42 columns", 12)]),
-    ];
+    /// <summary>The channels' tabs for the chosen reader: who is not of the staff has those that tell anybody only, unless a text is there already.</summary>
+    public IEnumerable<ChannelTraits> Shelves =>
+        ChannelTraits.All.Where(t => For == Core.People.Audience.Staff || t.ToAnybody || t.Parts.Any(p => Parts[p.Name] is not null));
 
     /// <summary>The wording that is edited.</summary>
     [BindProperty(SupportsGet = true)]
@@ -170,15 +159,8 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
         await LoadAsync(cancel);
         await ReadAsync(cancel);
         await ShowAsync(cancel);
-        Response.Headers.ContentSecurityPolicy = "sandbox; default-src 'none'; img-src data:; style-src 'unsafe-inline'; frame-ancestors 'self'";
         var html = Shown?.Messages.GetValueOrDefault(Channel.Mail)?.Html ?? "<!doctype html><p>The text has a mistake.</p>";
-        html = Around.Business.Logo is { } logo
-            ? html.Replace("cid:logo", "data:image/png;base64," + Convert.ToBase64String(logo), StringComparison.Ordinal)
-            : html;
-        return Content(
-            dark ? html.Replace("<body style=\"", "<body style=\"background:#1d2327;color:#e8e6e1;", StringComparison.Ordinal) : html,
-            "text/html; charset=utf-8"
-        );
+        return Sandboxed(dark ? html.Replace("<body style=\"", "<body style=\"background:#1d2327;color:#e8e6e1;", StringComparison.Ordinal) : html);
     }
 
     /// <summary>Orders by anything on them.</summary>
@@ -355,12 +337,12 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
                 : me?.Contacts.FirstOrDefault(c => c.Channel == Channel)?.Address ?? (Channel == Channel.Mail ? User.Identity?.Name : null);
         if (contact is null || Shown?.Messages.GetValueOrDefault(Channel) is not { } text)
         {
-            return Channel == Channel.Screen ? "The screen shows it here." : $"You have no address by {RuleSentence.Word(Channel)}. Add one on your page.";
+            return Channel == Channel.Screen ? "The screen shows it here." : $"You have no address by {Channel.Traits().Word}. Add one on your page.";
         }
 
         if (await gateways.PickAsync(Channel, cancel) is not { } line)
         {
-            return $"No {RuleSentence.Word(Channel)} gateway works right now.";
+            return $"No {Channel.Traits().Word} gateway works right now.";
         }
 
         var result = await line.Gateway.HandOverAsync(
@@ -374,9 +356,24 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     {
         var form = await Request.ReadFormAsync(cancel);
         Name = form["name"].ToString() is { Length: > 0 } name ? name : Name;
-        Parts = WordingParts.Names.Aggregate(new WordingParts(), (parts, n) => parts.With(n, form["p." + n].ToString().ReplaceLineEndings("\n")));
-        var seen = await desk.SeenAsync(cancel);
-        Mistakes = [.. Parts.Given.SelectMany(p => WordingReader.Mistakes(p.Name, p.Text, For, seen).Select(m => new PartMistake(p.Name, m)))];
+        Parts = WordingParts.Names.Aggregate(new WordingParts(), (parts, n) => parts.With(n, form["p." + n].ToString().ReplaceLineEndings("\n"))) with
+        {
+            Facts = [.. FactsIn(form)],
+        };
+        Mistakes = WordingReader.Mistakes(Parts, For, await desk.SeenAsync(cancel));
+    }
+
+    // Rows in the order in which they stand; one that is empty is none.
+    private static IEnumerable<Fact> FactsIn(IFormCollection form)
+    {
+        var (labels, values, labelled) = (form["f.label"], form["f.value"], form["f.short"]);
+        for (var i = 0; i < Math.Min(labels.Count, values.Count); i++)
+        {
+            if ($"{labels[i]}{values[i]}".Trim().Length > 0)
+            {
+                yield return new Fact((labels[i] ?? "").Trim(), (values[i] ?? "").Trim(), i < labelled.Count && labelled[i] == "label");
+            }
+        }
     }
 
     private async Task LoadAsync(CancellationToken cancel)
@@ -419,12 +416,8 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
         var question = new PreviewQuestion(used, For, Language, facts, Users[Id].FirstOrDefault()?.Name ?? Name, reader);
         Values = await desk.ValuesAsync(question, cancel);
         Shown = Mistakes.Count == 0 ? await desk.PreviewAsync(question, cancel) : null;
-        var here = Tabs.First(t => t.Channel == Channel)
-            .Parts.Select(p => used.Used(p.Part))
-            .OfType<string>()
-            .Distinct()
-            .SelectMany(p => WordingCheck.Used(used[p]!))
-            .ToHashSet();
+        var here = Channel.Traits().Parts.Select(p => used.Used(p.Name)).OfType<string>().Distinct().SelectMany(p => WordingCheck.Used(used[p]!)).ToHashSet();
+        here.UnionWith(here.Contains(Fact.Field) ? used.Facts.Select(f => f.Value) : []);
         Missing =
         [
             .. (Shown?.Fields ?? []).Where(f => f.Value is null && here.Contains(f.Field)).Select(f => WordingFields.Find(f.Field)?.Name).OfType<string>(),

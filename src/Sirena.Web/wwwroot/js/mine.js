@@ -3,7 +3,7 @@
   const waiting = () => new Set([...document.querySelectorAll('.mc.waits [name="alert"]')].map(i => i.value));
   const button = document.querySelector('[data-sound]');
   const { on, play, toggle } = window.sirenaSound;
-  const show = () => { if (button) { button.textContent = on() ? 'Turn off' : 'Turn on'; button.setAttribute('aria-pressed', on()); } };
+  const show = () => { if (button) { button.textContent = on() ? button.dataset.off : button.dataset.on; button.setAttribute('aria-pressed', on()); } };
   button?.addEventListener('click', () => { toggle(); show(); });
   document.querySelector('[data-sound-test]')?.addEventListener('click', play);
   show();
@@ -21,7 +21,7 @@
   const tell = words => { says.textContent = words; };
   if (!('serviceWorker' in navigator) || !('PushManager' in window)) {
     push.disabled = true;
-    tell(window.isSecureContext ? 'This browser knows no push.' : 'Browsers allow push only over https.');
+    tell(window.isSecureContext ? here.dataset.none : here.dataset.https);
     return;
   }
 
@@ -31,9 +31,9 @@
     body: JSON.stringify({ ...subscription.toJSON(), name: `${/Firefox/.test(navigator.userAgent) ? 'Firefox' : /Edg/.test(navigator.userAgent) ? 'Edge' : /Chrom/.test(navigator.userAgent) ? 'Chromium' : /Safari/.test(navigator.userAgent) ? 'Safari' : 'a browser'} on ${navigator.platform || 'a device'}` }),
   });
   const state = async () => {
-    const worker = await navigator.serviceWorker.register('/push-worker.js');
+    const worker = await navigator.serviceWorker.register('/worker.js');
     const subscription = await worker.pushManager.getSubscription();
-    push.textContent = subscription ? 'Turn off' : 'Turn on';
+    push.textContent = subscription ? push.dataset.off : push.dataset.on;
     push.setAttribute('aria-pressed', !!subscription);
     return { worker, subscription };
   };
@@ -45,15 +45,15 @@
       if (subscription) {
         await send('DELETE', subscription);
         await subscription.unsubscribe();
-        tell('Turned off.');
+        tell(here.dataset.off);
       } else {
-        if (await Notification.requestPermission() !== 'granted') { tell('The browser does not allow notifications from this address; its settings can change that.'); return; }
+        if (await Notification.requestPermission() !== 'granted') { tell(here.dataset.denied); return; }
         const made = await worker.pushManager.subscribe({ userVisibleOnly: true, applicationServerKey: key });
         const answer = await send('POST', made);
-        if (!answer.ok) { await made.unsubscribe(); tell((await answer.json()).errors?.[0]?.problem ?? 'It could not be turned on.'); return; }
-        tell('Turned on: this browser is one of your contact points.');
+        if (!answer.ok) { await made.unsubscribe(); tell((await answer.json()).errors?.[0]?.problem ?? here.dataset.failed); return; }
+        tell(here.dataset.on);
       }
       await state();
-    } catch (e) { tell(`It could not be turned on: ${e.message}`); } finally { push.disabled = false; }
+    } catch (e) { tell(`${here.dataset.failed} ${e.message}`); } finally { push.disabled = false; }
   });
 })();

@@ -9,7 +9,7 @@
 
   // Countdowns to a fuse's next step.
   const left = ms => { const s = Math.max(0, Math.round(ms / 1000)); return s >= 3600 ? `${Math.floor(s / 3600)} h ${Math.floor(s % 3600 / 60)}` : `${Math.floor(s / 60)}:${String(s % 60).padStart(2, '0')}`; };
-  const count = () => document.querySelectorAll('[data-until]').forEach(t => { t.textContent = `in ${left(Number(t.dataset.until) - served - (performance.now() - loaded))}`; });
+  const count = () => document.querySelectorAll('[data-until]').forEach(t => { t.textContent = (t.dataset.in ?? 'in {0}').replace('{0}', left(Number(t.dataset.until) - served - (performance.now() - loaded))); });
   if (!still) { setInterval(count, 1000); count(); }
 
   document.addEventListener('keydown', e => {
@@ -18,6 +18,14 @@
     if (e.key === 'Escape') document.querySelectorAll('details.menu[open]').forEach(d => { d.open = false; });
   });
   document.addEventListener('click', e => {
+    // The light is the browser's own: kept in a cookie, so that the next page comes in it.
+    const light = e.target.closest('[data-light-choice]');
+    if (light) {
+      const choice = light.dataset.lightChoice;
+      document.cookie = `sirena-light=${choice}; path=/; samesite=lax; max-age=${choice ? 31536000 : 0}`;
+      if (choice) document.documentElement.dataset.light = choice; else delete document.documentElement.dataset.light;
+      light.parentElement.querySelectorAll('button').forEach(b => b.setAttribute('aria-pressed', b === light));
+    }
     document.querySelectorAll('details.menu[open]').forEach(d => { if (!d.contains(e.target)) d.open = false; });
     const show = e.target.closest('[data-show]');
     if (show) { const f = document.getElementById(show.dataset.show); f.type = f.type === 'password' ? 'text' : 'password'; show.textContent = f.type === 'password' ? 'show' : 'hide'; }
@@ -38,10 +46,13 @@
     if (mine !== field) around(mine, theirs, field, same);
   };
   let typing, turn = 0;
-  const ask = async field => {
+  const redraw = async field => {
     const form = field.form, mine = ++turn, main = document.querySelector('main');
     if (form.method !== 'get') { form.requestSubmit(); return; }
     const address = (form.getAttribute('action') ?? location.pathname) + '?' + new URLSearchParams([...new FormData(form)].filter(f => f[1] !== ''));
+    // The field on the fresh page: by its id, or by its place among those of its name, of which there may be several.
+    const named = page => [...page.querySelectorAll(`main [name="${field.name}"]`)].filter(f => f.type === field.type);
+    const place = named(document).indexOf(field);
     let page;
     try {
       const answer = await fetch(address);
@@ -49,7 +60,7 @@
       if (!answer.ok || answer.redirected) { location.assign(address); return; }
       page = new DOMParser().parseFromString(await answer.text(), 'text/html');
     } catch { return; }
-    const same = page.querySelector(`main [name="${field.name}"]:is([data-find],[data-at-once])`);
+    const same = field.id ? page.getElementById(field.id) : named(page)[place];
     if (mine !== turn) return;
     if (!same || !main.contains(field)) { location.assign(address); return; }
     around(main, page.querySelector('main'), field, same);
@@ -58,10 +69,9 @@
     window.htmx?.process(main);
     document.dispatchEvent(new CustomEvent('htmx:after:swap'));
   };
-  document.addEventListener('change', e => { if (e.target.matches('[data-at-once]')) { clearTimeout(typing); ask(e.target); } });
-  document.addEventListener('input', e => {
-    if (e.target.matches('[data-find]')) { clearTimeout(typing); typing = setTimeout(() => ask(e.target), 250); }
-  });
+  const soon = (field, milliseconds) => { clearTimeout(typing); typing = setTimeout(() => redraw(field), milliseconds); };
+  document.addEventListener('change', e => { if (e.target.matches('[data-at-once]')) { clearTimeout(typing); redraw(e.target); } });
+  document.addEventListener('input', e => { if (e.target.matches('[data-find]')) soon(e.target, 250); });
 
   // What a day or time that is typed in words is understood as.
   let asked;
@@ -87,25 +97,13 @@
   });
   document.addEventListener('focusin', e => { if (e.target.matches('[data-when]')) e.target.select(); });
 
-  // A time that is moved through the week: the form is asked again as it moves, and only the answer is drawn anew.
+  // A time that is moved through the week goes into its field, and the page is asked again as it moves.
   document.addEventListener('input', e => {
     if (!e.target.matches('[data-slide]')) return;
     const at = new Date(e.target.dataset.slide + 'T00:00:00Z');
     at.setUTCMinutes(at.getUTCMinutes() + Number(e.target.value) * 15);
-    const form = e.target.form, field = form.querySelector('[data-when]');
-    field.value = at.toISOString().slice(0, 16).replace('T', ' ');
-    clearTimeout(typing);
-    typing = setTimeout(async () => {
-      const address = form.getAttribute('action') + '?' + new URLSearchParams(new FormData(form));
-      const answer = await fetch(address);
-      if (!answer.ok) return;
-      const page = new DOMParser().parseFromString(await answer.text(), 'text/html');
-      document.querySelector('h1').textContent = page.querySelector('h1').textContent;
-      const old = document.getElementById('answer');
-      [...old.children].filter(c => !c.matches('label,input,.slide-days')).forEach(c => c.remove());
-      old.append(...[...page.getElementById('answer').children].filter(c => !c.matches('label,input,.slide-days')));
-      history.replaceState(null, '', address);
-    }, 120);
+    e.target.form.querySelector('[data-when]').value = at.toISOString().slice(0, 16).replace('T', ' ');
+    soon(e.target, 120);
   });
 
   // Asking before what cannot be taken back, and before leaving what is not saved.
@@ -129,9 +127,23 @@
 
   // The live strip: one stream per browser, kept by a shared worker.
   const strip = document.getElementById('strip');
+  const words = of => [...of.children].filter(c => !c.matches('.calm')).map(c => c.textContent.replace(/\s+/g, ' ').trim()).join(', ').replace(/, oldest .*?(?=,|$)/, '');
   if (strip && window.SharedWorker) {
     const port = new SharedWorker('/js/live.js').port;
     let busy = false, again = false, drawn = document.body.dataset.news;
+    // The link under the keys stays under them, what was opened stays open; what is new is said aloud once a minute at most.
+    const aloud = document.getElementById('strip-said');
+    let said = words(strip), saidAt = 0;
+    const redrawStrip = html => {
+      const at = strip.contains(document.activeElement) ? document.activeElement.getAttribute('href') ?? 'rest' : null;
+      const open = strip.querySelector('.rest[open]');
+      strip.innerHTML = html;
+      const rest = strip.querySelector('.rest');
+      if (open && rest) rest.open = true;
+      if (at) (at === 'rest' ? rest?.querySelector('summary') : strip.querySelector(`a[href="${CSS.escape(at)}"]`) ?? strip.querySelector('a'))?.focus();
+      const now = words(strip);
+      if (now !== said && Date.now() - saidAt > 60_000) { said = aloud.textContent = now; saidAt = Date.now(); }
+    };
     const refresh = async () => {
       if (document.hidden) return;
       if (busy) { again = true; return; }
@@ -139,7 +151,7 @@
       try {
         const answer = await fetch('/strip', { redirect: 'error', headers: { 'HX-Request': 'true' } });
         if (answer.status === 401 || answer.ok) ended(answer.status === 401);
-        if (answer.ok && !answer.redirected) strip.innerHTML = await answer.text();
+        if (answer.ok && !answer.redirected) redrawStrip(await answer.text());
         document.dispatchEvent(new CustomEvent('sirena:news'));
       } catch { /* the stream says when the link is lost */ } finally { busy = false; if (again) { again = false; refresh(); } }
     };
@@ -155,6 +167,24 @@
     window.addEventListener('pagehide', () => port.postMessage('gone'));
     tell();
   }
+
+  // What is drawn anew takes the keys' place with it: it goes to the same thing, or, where that has gone, to what stood next to it.
+  const reach = 'a[href], button, input, select, textarea, summary, [tabindex="0"], [contenteditable]';
+  let places = [];
+  document.addEventListener('htmx:before:swap', () => {
+    const here = document.activeElement;
+    if (!here || here === document.body || !document.querySelector('main')?.contains(here)) { places = []; return; }
+    const all = [...document.querySelectorAll(`main :is(${reach})`)], at = all.indexOf(here);
+    const near = all.map((e, i) => [e.id, i < at ? at - i + .5 : i - at]).filter(([id]) => id).sort((a, b) => a[1] - b[1]);
+    places = near.slice(0, 60).map(([id]) => id);
+  });
+  document.addEventListener('htmx:after:swap', () => {
+    const wanted = places;
+    places = [];
+    if (document.activeElement && document.activeElement !== document.body) return;
+    const fit = wanted.map(id => document.getElementById(id)).find(e => e?.checkVisibility() && !e.disabled);
+    fit?.focus({ preventScroll: true });
+  });
 
   // What the person's own page has drawn has landed on the screen.
   const seen = () => {

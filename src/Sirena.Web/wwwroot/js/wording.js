@@ -30,6 +30,68 @@
   const read = node => [...node.childNodes].map(n => n.nodeType === 3 ? n.data : n.dataset?.tag !== undefined ? `{{${n.dataset.tag}}}` : n.nodeName === 'BR' ? '\n' : (n.nodeName === 'DIV' && n.previousSibling ? '\n' : '') + read(n)).join('').replaceAll('\u200b', '');
   const changed = (area, rich) => { area.value = read(rich); area.dispatchEvent(new Event('input', { bubbles: true })); };
 
+  // A field is also found in the text itself: '@' and some letters of its name, then Enter.
+  const list = document.createElement('div');
+  Object.assign(list, { className: 'pickl', id: 'at-list', popover: 'manual' });
+  list.setAttribute('role', 'listbox');
+  list.setAttribute('aria-label', 'Fields');
+  document.body.append(list);
+  let asking = null;
+  const leave = () => {
+    if (list.matches(':popover-open')) list.hidePopover();
+    asking?.rich.removeAttribute('aria-activedescendant');
+    asking = null;
+  };
+  const point = to => {
+    asking.at = (to + list.children.length) % list.children.length;
+    [...list.children].forEach((o, i) => o.setAttribute('aria-selected', i === asking.at));
+    list.children[asking.at].scrollIntoView({ block: 'nearest' });
+    asking.rich.setAttribute('aria-activedescendant', `at-${asking.at}`);
+  };
+  const ask = (area, rich) => {
+    const s = getSelection(), node = s.anchorNode;
+    const typed = s.isCollapsed && node?.nodeType === 3 && rich.contains(node) ? /(?:^|[\s(])@([\p{L}\p{N}. ]{0,30})$/u.exec(node.data.slice(0, s.anchorOffset)) : null;
+    const wanted = typed?.[1].toLowerCase().split(/\s+/).filter(Boolean);
+    const fits = typed ? [...document.querySelectorAll('#fields [data-path]')].filter(b => wanted.every(w => `${b.textContent} ${b.dataset.path}`.toLowerCase().includes(w))).slice(0, 9) : [];
+    if (!fits.length) { leave(); return; }
+    asking = { area, rich, node, from: s.anchorOffset - typed[1].length - 1, at: 0 };
+    list.replaceChildren(...fits.map((b, i) => {
+      const o = document.createElement('div'), value = document.createElement('span');
+      Object.assign(o, { className: 'picko', id: `at-${i}`, textContent: b.querySelector('b').textContent });
+      o.setAttribute('role', 'option');
+      o.dataset.path = b.dataset.path;
+      Object.assign(value, { className: 'muted small', textContent: b.querySelector('span').textContent });
+      o.append(value);
+      return o;
+    }));
+    if (!list.matches(':popover-open')) list.showPopover();
+    const caret = document.createRange();
+    caret.setStart(node, asking.from);
+    caret.setEnd(node, s.anchorOffset);
+    const box = caret.getBoundingClientRect(), up = innerHeight - box.bottom < 260;
+    Object.assign(list.style, { left: `${Math.min(box.left, innerWidth - 320)}px`, minWidth: '300px', maxHeight: '250px', top: up ? 'auto' : `${box.bottom + 4}px`, bottom: up ? `${innerHeight - box.top + 4}px` : 'auto' });
+    point(0);
+  };
+  // The field in place of what a range holds, the cursor behind it.
+  const put = (range, path) => {
+    const selection = getSelection(), e = chip(path);
+    range.deleteContents();
+    range.insertNode(e);
+    range.setStartAfter(e);
+    range.collapse(true);
+    selection.removeAllRanges();
+    selection.addRange(range);
+  };
+  const take = path => {
+    const { area, rich, node, from } = asking, range = document.createRange();
+    range.setStart(node, from);
+    range.setEnd(node, getSelection().anchorOffset);
+    put(range, path);
+    leave();
+    changed(area, rich);
+  };
+  list.addEventListener('mousedown', e => { e.preventDefault(); const o = e.target.closest('[data-path]'); if (o) take(o.dataset.path); });
+
   for (const area of areas) {
     const rich = document.createElement('div');
     rich.className = 'form-control rich';
@@ -46,29 +108,71 @@
       // What was typed with braces becomes a word as soon as it is closed.
       if (/\{\{[^{}]+\}\}/.test([...rich.childNodes].filter(n => n.nodeType === 3).map(n => n.data).join('\n'))) { const text = read(rich); fill(rich, text); const s = getSelection(); s.selectAllChildren(rich); s.collapseToEnd(); }
       changed(area, rich);
+      ask(area, rich);
+    });
+    rich.addEventListener('blur', leave);
+    rich.addEventListener('keydown', e => {
+      if (!asking) return;
+      if (e.key === 'ArrowDown' || e.key === 'ArrowUp') { e.preventDefault(); point(asking.at + (e.key === 'ArrowDown' ? 1 : -1)); }
+      else if (e.key === 'Enter' || e.key === 'Tab') { e.preventDefault(); e.stopImmediatePropagation(); take(list.children[asking.at].dataset.path); }
+      else if (e.key === 'Escape') { e.preventDefault(); leave(); }
     });
     rich.addEventListener('keydown', e => { if (e.key === 'Enter' && area.rows === 1) e.preventDefault(); });
     rich.addEventListener('focus', () => { current = { area, rich }; });
   }
   for (const area of form.querySelectorAll('textarea[data-part="mail.html"]')) area.addEventListener('focus', () => { current = { area, rich: null }; });
 
+  // Facts: the last row is always empty, rows move and go, a field that is clicked goes into the value that was written last.
+  const facts = document.getElementById('facts');
+  const rows = () => [...facts.querySelectorAll('li')];
+  const filled = row => [...row.querySelectorAll('input')].some(i => i.value.trim());
+  const tail = () => {
+    if (!facts || rows().some(r => r.querySelector('[readonly]'))) return;
+    if (filled(rows().at(-1)) && rows().length < 40) {
+      const row = rows().at(-1).cloneNode(true);
+      row.querySelectorAll('input').forEach(i => { i.value = ''; });
+      row.querySelector('select').selectedIndex = 0;
+      row.querySelector('.here').textContent = '';
+      facts.append(row);
+    }
+    rows().forEach((row, i) => row.querySelectorAll('[aria-label]').forEach(e => e.setAttribute('aria-label', e.getAttribute('aria-label').replace(/fact \d+/i, f => f.replace(/\d+/, i + 1)))));
+  };
+  const drawnFacts = values => {
+    if (!facts) return;
+    rows().filter(filled).forEach((row, i) => {
+      const here = row.querySelector('.here');
+      here.textContent = values[i] ?? (row.querySelector('[name="f.value"]').value ? 'empty here, left out' : '');
+      here.title = values[i] ?? '';
+      here.classList.toggle('gone', values[i] == null);
+    });
+  };
+  facts?.addEventListener('input', tail);
+  facts?.addEventListener('focusin', e => { if (e.target.name === 'f.value') current = { area: e.target, rich: null }; });
+  facts?.addEventListener('click', e => {
+    const button = e.target.closest('[data-move]');
+    if (!button) return;
+    const row = button.closest('li'), by = Number(button.dataset.move), other = by < 0 ? row.previousElementSibling : row.nextElementSibling;
+    if (by === 0) { (other ?? row.previousElementSibling)?.querySelector('input').focus(); if (rows().length > 1) row.remove(); else row.querySelectorAll('input').forEach(i => { i.value = ''; }); }
+    else if (other && filled(other)) { if (by < 0) other.before(row); else other.after(row); button.focus(); }
+    tail();
+    facts.dispatchEvent(new Event('input', { bubbles: true }));
+  });
+  form.querySelector('.factf [data-path]')?.addEventListener('click', () => { if (current?.area.name === 'f.value') current = null; insert('facts'); });
+
   const insert = path => {
+    if (current?.area.name === 'f.value') {
+      current.area.value = path;
+      current.area.dispatchEvent(new Event('input', { bubbles: true }));
+      return;
+    }
     const at = current && !current.area.closest('[hidden][data-pane]') ? current : (() => { const a = form.querySelector('[data-pane]:not([hidden]) textarea'); return editors.get(a.dataset.part) ?? { area: a, rich: null }; })();
     if (!at.rich) {
       at.area.setRangeText(`{{${path}}}`, at.area.selectionStart, at.area.selectionEnd, 'end');
       at.area.dispatchEvent(new Event('input', { bubbles: true }));
       return;
     }
-    const selection = getSelection(), e = chip(path);
-    if (selection.rangeCount && at.rich.contains(selection.anchorNode)) {
-      const range = selection.getRangeAt(0);
-      range.deleteContents();
-      range.insertNode(e);
-      range.setStartAfter(e);
-      range.collapse(true);
-      selection.removeAllRanges();
-      selection.addRange(range);
-    } else at.rich.append(e);
+    const selection = getSelection();
+    if (selection.rangeCount && at.rich.contains(selection.anchorNode)) put(selection.getRangeAt(0), path); else at.rich.append(chip(path));
     changed(at.area, at.rich);
   };
   document.getElementById('fields').addEventListener('mousedown', e => { if (e.target.closest('[data-path]')) e.preventDefault(); });
@@ -97,7 +201,8 @@
   let view = 'wide', busy = false, again = false, token = form.querySelector('input[name=__RequestVerificationToken]')?.value;
   const marks = preview => {
     const mistakes = JSON.parse(preview.dataset.mistakes), missing = new Set(JSON.parse(preview.dataset.missing));
-    form.querySelectorAll('.mist').forEach(m => m.replaceChildren(...mistakes.filter(x => x.part === m.dataset.for).slice(0, 3).map(x => { const p = document.createElement('p'); p.className = 'flare small'; p.textContent = x.problem; return p; })));
+    form.querySelectorAll('.mist').forEach(m => m.replaceChildren(...mistakes.filter(x => x.part === m.dataset.for).slice(0, 3).map(x => { const p = document.createElement('p'); p.className = 'flare small'; p.textContent = x.part === 'facts' ? `Fact ${x.line}: ${x.problem}` : x.problem; return p; })));
+    drawnFacts(JSON.parse(preview.dataset.facts));
     for (const [part, { rich }] of editors) {
       const bad = mistakes.filter(x => x.part === part).map(x => /'([^']+)'/.exec(x.problem)?.[1]);
       rich.querySelectorAll('.fld').forEach(f => {
@@ -137,7 +242,7 @@
   };
   document.addEventListener('click', e => { const b = e.target.closest('[data-view]'); if (b) { view = b.dataset.view; look(); page(); } });
   let soon = null;
-  form.addEventListener('input', e => { if (e.target.matches('textarea')) { clearTimeout(soon); soon = setTimeout(draw, 40); } });
+  form.addEventListener('input', e => { if (e.target.matches('textarea, #facts, #facts *')) { clearTimeout(soon); soon = setTimeout(draw, 40); } });
   const order = document.getElementById('order');
   let wait = null;
   order.addEventListener('input', () => {

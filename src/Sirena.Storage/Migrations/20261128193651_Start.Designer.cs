@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261128130325_Start")]
+    [Migration("20261128193651_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -2037,6 +2037,10 @@ namespace Sirena.Storage.Migrations
                     b.Property<int>("Position")
                         .HasColumnType("integer")
                         .HasColumnName("position");
+
+                    b.Property<string>("Tone")
+                        .HasColumnType("text")
+                        .HasColumnName("tone");
 
                     b.Property<bool>("Void")
                         .HasColumnType("boolean")

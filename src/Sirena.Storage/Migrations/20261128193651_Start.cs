@@ -822,6 +822,7 @@ namespace Sirena.Storage.Migrations
                     id = table.Column<string>(type: "text", nullable: false),
                     name = table.Column<string>(type: "text", nullable: false),
                     mark = table.Column<string>(type: "text", nullable: false),
+                    tone = table.Column<string>(type: "text", nullable: true),
                     position = table.Column<int>(type: "integer", nullable: false),
                     closed = table.Column<bool>(type: "boolean", nullable: false),
                     final = table.Column<bool>(type: "boolean", nullable: false),
