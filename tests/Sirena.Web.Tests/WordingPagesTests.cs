@@ -213,6 +213,28 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
+    public void What_is_saved_is_not_overtaken_by_the_drawing_of_what_was_typed_last()
+    {
+        Go("/settings/branding");
+        Until(() => InFrame("shown", "Averil Quay Provisions"), "The mail is drawn beside the form");
+
+        // Typed, then pressed before the drawing's time is up; the page is busy meanwhile, as a slow machine's is.
+        Browser.ExecuteScript(
+            """
+            const footer = document.getElementById('footer');
+            footer.value = 'Open from six to two';
+            footer.dispatchEvent(new Event('input', { bubbles: true }));
+            setTimeout(() => {
+              document.querySelector('form .btn-primary').click();
+              window.drawBeside(document.getElementById('look'), document.getElementById('draw-look'));
+            }, 100);
+            """
+        );
+        Says("Saved. In force from the next message on.");
+        Assert.Equal("Open from six to two", Browser.FindElement(By.Id("footer")).GetDomProperty("value"));
+    }
+
+    [Fact]
     public async Task A_pause_is_begun_shown_in_the_strip_on_every_page_and_its_alerts_are_sent_knowingly()
     {
         Assert.True(

@@ -4,7 +4,7 @@
   if (!form) return;
   const button = document.getElementById('draw-look');
   let soon = null;
-  const draw = () => form.requestSubmit(button);
+  const draw = () => window.drawBeside(form, button);
   form.addEventListener('input', e => { if (e.target.type !== 'file') { clearTimeout(soon); soon = setTimeout(draw, 150); } });
   draw();
 })();

@@ -33,6 +33,12 @@
     if (row && !e.target.closest('a,button,input,select')) row.querySelector('a[data-look]')?.click();
   });
 
+  // A page drawn beside a form goes by a submission of that form into a frame. Once the form itself is on its way, one more would take its place, and what was to be saved would be lost.
+  let leaving = new WeakSet();
+  window.addEventListener('submit', e => { if (!e.defaultPrevented && !e.submitter?.formTarget) leaving.add(e.target); });
+  window.addEventListener('pageshow', () => { leaving = new WeakSet(); });
+  window.drawBeside = (form, button) => { if (!leaving.has(form)) form.requestSubmit(button); };
+
   // Filters apply at once. What is typed or chosen in stays under the fingers: only what stands around it is drawn anew.
   const around = (old, fresh, field, same) => {
     const mine = [...old.children].find(c => c.contains(field)), theirs = [...fresh.children].find(c => c.contains(same));

@@ -216,7 +216,7 @@
     if (frame.hidden) return;
     const button = document.getElementById('draw-page');
     button.value = view === 'dark';
-    form.requestSubmit(button);
+    window.drawBeside(form, button);
   };
   const draw = async () => {
     if (busy) { again = true; return; }
