@@ -47,15 +47,15 @@ public sealed partial class StaffWordsTests
     public void English_is_its_own_key_and_a_text_without_another_stays_English()
     {
         Assert.Equal("3 alerts wait for you", StaffWords.English["{0} alerts wait for you", 3]);
-        Assert.Equal("3 alertas esperam por si", new StaffWords(TextLanguage.Pt)["{0} alerts wait for you", 3]);
-        Assert.Equal("of nobody", new StaffWords(TextLanguage.Pt)["of nobody"]);
+        Assert.Equal("3 alertas esperam por si", new StaffWords(TextLanguage.Of("pt"))["{0} alerts wait for you", 3]);
+        Assert.Equal("of nobody", new StaffWords(TextLanguage.Of("pt"))["of nobody"]);
     }
 
     [Fact]
     public void Times_are_said_in_the_readers_language()
     {
         var now = Instant.FromUtc(2026, 11, 24, 14, 30);
-        var desk = new DeskTime(now, DateTimeZone.Utc) { Language = TextLanguage.Pt };
+        var desk = new DeskTime(now, DateTimeZone.Utc) { Language = TextLanguage.Of("pt") };
         Assert.Equal("em 18 min", desk.Until(now + Duration.FromMinutes(18)));
         Assert.Equal("3 min de atraso", desk.Until(now - Duration.FromMinutes(3)));
         Assert.Equal("há 2 dias", desk.Since(now - Duration.FromDays(2)));

@@ -85,7 +85,7 @@ public sealed partial class Composer(MessageFacts about)
     private string? Late =>
         !happened.DecidedLate || about.Audience != Audience.Staff ? null
         : happened.Received.InZone(about.Facts.Zone).ToString("dd'/'MM HH:mm", System.Globalization.CultureInfo.InvariantCulture) is var came
-            ? Say($"Late: it came {came}, and is told only now.", $"Atrasado: chegou a {came} e só agora é comunicado.")
+            ? Say("Late: it came {0}, and is told only now.").Replace("{0}", came, StringComparison.Ordinal)
         : null;
 
     /// <summary>The value at a path as a text shows it; <see langword="null"/> where this event has none.</summary>
@@ -156,13 +156,13 @@ public sealed partial class Composer(MessageFacts about)
 
     // Chat and push carry the way to answer wherever the wording does not say it itself.
     private string WithAnswer(string text) =>
-        about.Answer is not { } ways || text.Contains(ways.Link, StringComparison.Ordinal) ? text : $"{text}\n{Say("I have it", "Fico com isto")}: {ways.Link}";
+        about.Answer is not { } ways || text.Contains(ways.Link, StringComparison.Ordinal) ? text : $"{text}\n{Say("I have it")}: {ways.Link}";
 
     private IEnumerable<(string Label, string Link)> Links()
     {
         if (about.Answer is { } ways)
         {
-            yield return (Say("I have it", "Fico com isto"), ways.Link);
+            yield return (Say("I have it"), ways.Link);
         }
 
         if (about.Audience == Audience.Customer)
@@ -170,11 +170,11 @@ public sealed partial class Composer(MessageFacts about)
             yield break;
         }
 
-        yield return (Say("The order and its trail", "A encomenda e o seu percurso"), OrderLink);
+        yield return (Say("The order and its trail"), OrderLink);
         if (about.ReaderId is not null && about.Delivery is not null)
         {
-            yield return (Say("Why was I told", "Porque recebi isto"), WhyLink);
-            yield return (Say("Change what I am told", "Mudar o que recebo"), SettingsLink);
+            yield return (Say("Why was I told"), WhyLink);
+            yield return (Say("Change what I am told"), SettingsLink);
         }
     }
 
@@ -184,7 +184,7 @@ public sealed partial class Composer(MessageFacts about)
 
     private string SettingsLink => $"{about.BaseAddress}/people/{about.ReaderId}";
 
-    private string Say(string english, string portuguese) => about.Language.Code == "pt" ? portuguese : english;
+    private string Say(string english) => about.Language.Text(english);
 
     private TextValue? Root(string name) => Own(name, plain);
 
@@ -254,7 +254,7 @@ public sealed partial class Composer(MessageFacts about)
             "event" => new TextMap(p =>
                 p switch
                 {
-                    "name" => new PlainValue(EventWords.Name(happened.Type, about.Language)),
+                    "name" => new PlainValue(about.Language.Event(happened.Type)),
                     "what" => new PlainValue(What()),
                     _ => values.Root("event")?.Part(p),
                 }
@@ -265,18 +265,18 @@ public sealed partial class Composer(MessageFacts about)
     private static TextMap Map(Func<string, string?> part) => new(p => part(p) is { } text ? new PlainValue(text) : null);
 
     private string Headline() =>
-        happened.OrderNumber is { } number ? $"{number}: {What()}" : $"{EventWords.Name(happened.Type, about.Language)} {happened.Subject}".Trim();
+        happened.OrderNumber is { } number ? $"{number}: {What()}" : $"{about.Language.Event(happened.Type)} {happened.Subject}".Trim();
 
     // What happened, with the detail that matters; to a customer never why.
     private string What()
     {
-        var name = EventWords.Name(happened.Type, about.Language);
+        var name = about.Language.Event(happened.Type);
         name = happened.OrderNumber is null || name.Length == 0 ? name : char.ToLowerInvariant(name[0]) + name[1..];
         string? Read(params string[] path) =>
             MessageWriter.Find([new TextMap(plain.Root)], string.Join('.', path)) is { } found && found.Show() is { Length: > 0 } text ? text : null;
         return happened.Type switch
         {
-            EventTypes.StatusChanged => Read("order", "status") is { } status ? $"{name} {Say("to", "para")} {status}" : name,
+            EventTypes.StatusChanged => Read("order", "status") is { } status ? $"{name} {about.Language.Word("to")} {status}" : name,
             "order.held" when about.Audience == Audience.Staff && Read("order", "hold", "reason") is { } reason => $"{name}, {reason}",
             "order.risk-flagged" when about.Audience == Audience.Staff && Read("order", "risk", "level") is { } level => $"{name}, {level}",
             "order.note-added" when about.Audience == Audience.Staff && Read("note", "text") is { } note => $"{name}, “{note}”",
@@ -334,7 +334,7 @@ public sealed partial class Composer(MessageFacts about)
                 .Append(";color:")
                 .Append(about.Branding.OnColour)
                 .Append(";text-decoration:none;border-radius:4px\">")
-                .Append(Say("I have it", "Fico com isto"))
+                .Append(Say("I have it"))
                 .Append("</a></p>");
         }
 

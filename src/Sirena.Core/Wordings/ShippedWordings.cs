@@ -4,312 +4,155 @@ using Sirena.Core.People;
 
 namespace Sirena.Core.Wordings;
 
-/// <summary>The wordings that ship: one for every event, those of single roles, a note's and a notice's; in English and Portuguese.</summary>
+/// <summary>
+/// The wordings that ship: one for every event, those of single roles, a note's and a notice's. They stand here in English; each other language has the same
+/// texts in its own file (<see cref="TextLanguage.Text"/>).
+/// </summary>
 public static class ShippedWordings
 {
     private const string Vessel = "{{order.customer.name}}";
     private const string Place = "{{#order.extra.berth}}, berth {{order.extra.berth}}{{/order.extra.berth}}";
-    private const string PlacePt = "{{#order.extra.berth}}, cais {{order.extra.berth}}{{/order.extra.berth}}";
     private const string Due = "{{#order.dueAt}}, due {{order.dueAt}}{{/order.dueAt}}";
-    private const string DuePt = "{{#order.dueAt}}, para {{order.dueAt}}{{/order.dueAt}}";
     internal const string Lines = "{{#order.lines.count}}\n\n{{order.lines.table}}\n{{/order.lines.count}}\n";
+    private const string Why = "You get this because {{alert.because}} and rule '{{alert.rule}}' matched.";
+    private const string Reply = ". Reply OK {{answer.code}} or {{answer.link}}";
     private const string Total = "{{#order.total}}, {{order.total}}{{/order.total}}";
 
     /// <summary>What is used where nothing else fits.</summary>
     public const string General = "general";
 
     // The events about an order: the wording's id and name, and what its reader is to do.
-    private static readonly (string Event, string Id, string Name, string Do, string DoPt)[] Orders =
+    private static readonly (string Event, string Id, string Name, string Do)[] Orders =
     [
-        ("order.placed", "order-placed", "Order placed", "Start in time.", "Comece a tempo."),
-        ("order.changed", "order-changed", "Order changed", "Look at what is different before you go on.", "Veja o que mudou antes de continuar."),
-        ("order.status-changed", "status-changed", "Status changed", "", ""),
-        ("order.held", "order-held", "Order held", "Clear the hold, or tell the customer that it waits.", "Resolva a retenção ou avise o cliente."),
-        ("order.released", "order-released", "Order released", "Go on where you stopped.", "Continue onde parou."),
-        ("order.risk-flagged", "risky-order", "Risky order", "Check the payment before anything is packed.", "Verifique o pagamento antes de embalar."),
-        ("order.payment-failed", "payment-failed", "Payment failed", "Ask the customer for another way to pay.", "Peça ao cliente outra forma de pagamento."),
-        ("order.paid", "order-paid", "Order paid", "", ""),
-        (
-            "order.shipped",
-            "order-shipped",
-            "Order shipped",
-            "{{#order.lines.later}}Still to follow: {{later}} x {{title}}. {{/order.lines.later}}",
-            "{{#order.lines.later}}Falta enviar: {{later}} x {{title}}. {{/order.lines.later}}"
-        ),
-        ("order.cancelled", "order-cancelled", "Order cancelled", "Stop work on it and put the goods back.", "Pare o trabalho e reponha os artigos."),
-        ("order.refunded", "order-refunded", "Order refunded", "", ""),
-        (
-            "order.approval-requested",
-            "approval-requested",
-            "Approval requested",
-            "Say yes or no in the order system.",
-            "Aprove ou recuse no sistema de encomendas."
-        ),
-        ("order.note-added", "note-added", "Note added", "", ""),
-        ("order.overdue", "order-overdue", "Order overdue", "Find out what holds it up and tell the customer.", "Descubra o que a atrasa e avise o cliente."),
+        ("order.placed", "order-placed", "Order placed", "Start in time."),
+        ("order.changed", "order-changed", "Order changed", "Look at what is different before you go on."),
+        ("order.status-changed", "status-changed", "Status changed", ""),
+        ("order.held", "order-held", "Order held", "Clear the hold, or tell the customer that it waits."),
+        ("order.released", "order-released", "Order released", "Go on where you stopped."),
+        ("order.risk-flagged", "risky-order", "Risky order", "Check the payment before anything is packed."),
+        ("order.payment-failed", "payment-failed", "Payment failed", "Ask the customer for another way to pay."),
+        ("order.paid", "order-paid", "Order paid", ""),
+        ("order.shipped", "order-shipped", "Order shipped", "{{#order.lines.later}}Still to follow: {{later}} x {{title}}. {{/order.lines.later}}"),
+        ("order.cancelled", "order-cancelled", "Order cancelled", "Stop work on it and put the goods back."),
+        ("order.refunded", "order-refunded", "Order refunded", ""),
+        ("order.approval-requested", "approval-requested", "Approval requested", "Say yes or no in the order system."),
+        ("order.note-added", "note-added", "Note added", ""),
+        ("order.overdue", "order-overdue", "Order overdue", "Find out what holds it up and tell the customer."),
     ];
 
     // The events about something else: their detail and what its reader is to do.
-    private static readonly (string Event, string Id, string Name, string Detail, string DetailPt, string Do, string DoPt)[] Others =
+    private static readonly (string Event, string Id, string Name, string Detail, string Do)[] Others =
     [
-        (
-            "stock.low",
-            "stock-low",
-            "Stock low",
-            "{{stock.sku}} {{stock.title}}: {{stock.onHand}} left",
-            "{{stock.sku}} {{stock.title}}: restam {{stock.onHand}}",
-            "Order more before it runs out.",
-            "Encomende antes que acabe."
-        ),
-        (
-            "stock.negative",
-            "stock-negative",
-            "Stock negative",
-            "{{stock.sku}} {{stock.title}}: {{stock.onHand}} on hand",
-            "{{stock.sku}} {{stock.title}}: {{stock.onHand}} em stock",
-            "Count it and correct the number.",
-            "Conte e corrija o número."
-        ),
-        (
-            "stock.adjusted",
-            "stock-adjusted",
-            "Stock adjusted",
-            "{{stock.sku}} {{stock.title}}: {{stock.adjustment}}",
-            "{{stock.sku}} {{stock.title}}: {{stock.adjustment}}",
-            "",
-            ""
-        ),
-        (
-            "stock.changed",
-            "stock-changed",
-            "Stock changed",
-            "{{stock.sku}} {{stock.title}}: {{stock.onHand}} on hand",
-            "{{stock.sku}} {{stock.title}}: {{stock.onHand}} em stock",
-            "",
-            ""
-        ),
-        (
-            "contact.received",
-            "contact-received",
-            "Somebody writes",
-            "{{contact.name}} {{contact.email}}: {{contact.subject}} {{contact.text}}",
-            "{{contact.name}} {{contact.email}}: {{contact.subject}} {{contact.text}}",
-            "Answer them.",
-            "Responda."
-        ),
-        ("batch.closed", "batch-closed", "Payment batch closed", "{{event.subject}}", "{{event.subject}}", "", ""),
-        (
-            "payment-card.expiring",
-            "card-expiring",
-            "Card expiring",
-            "{{event.subject}}",
-            "{{event.subject}}",
-            "Ask the customer for the new card.",
-            "Peça o novo cartão ao cliente."
-        ),
+        ("stock.low", "stock-low", "Stock low", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} left", "Order more before it runs out."),
+        ("stock.negative", "stock-negative", "Stock negative", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} on hand", "Count it and correct the number."),
+        ("stock.adjusted", "stock-adjusted", "Stock adjusted", "{{stock.sku}} {{stock.title}}: {{stock.adjustment}}", ""),
+        ("stock.changed", "stock-changed", "Stock changed", "{{stock.sku}} {{stock.title}}: {{stock.onHand}} on hand", ""),
+        ("contact.received", "contact-received", "Somebody writes", "{{contact.name}} {{contact.email}}: {{contact.subject}} {{contact.text}}", "Answer them."),
+        ("batch.closed", "batch-closed", "Payment batch closed", "{{event.subject}}", ""),
+        ("payment-card.expiring", "card-expiring", "Card expiring", "{{event.subject}}", "Ask the customer for the new card."),
         (
             "order.backlog",
             "order-backlog",
             "Backlog",
             "{{backlog.count}} orders wait in {{backlog.statusName}}, the limit is {{backlog.limit}}",
-            "{{backlog.count}} encomendas esperam em {{backlog.statusName}}, o limite é {{backlog.limit}}",
-            "Send somebody there.",
-            "Envie alguém."
+            "Send somebody there."
         ),
         (
             "recipient.unreachable",
             "recipient-unreachable",
             "Recipient unreachable",
             "{{event.subject}}, rule '{{alert.ruleName}}'",
-            "{{event.subject}}, regra '{{alert.ruleName}}'",
-            "Give them an address, or put somebody on duty.",
-            "Dê-lhes um contacto ou ponha alguém de serviço."
+            "Give them an address, or put somebody on duty."
         ),
-        (
-            "gateway.failing",
-            "gateway-failing",
-            "Gateway failing",
-            "{{gateway.name}}: {{gateway.error}}",
-            "{{gateway.name}}: {{gateway.error}}",
-            "Messages go by the next gateway, or wait.",
-            "As mensagens seguem pelo canal seguinte, ou esperam."
-        ),
-        ("gateway.restored", "gateway-restored", "Gateway restored", "{{gateway.name}} works again", "{{gateway.name}} funciona de novo", "", ""),
-        (
-            "gateway.budget-low",
-            "budget-low",
-            "Budget low",
-            "{{gateway.name}} has spent four fifths of this month's budget",
-            "{{gateway.name}} gastou quatro quintos do orçamento deste mês",
-            "",
-            ""
-        ),
-        (
-            "delivery.failed",
-            "delivery-failed",
-            "Delivery failed",
-            "{{event.subject}}: {{delivery.to}}, {{delivery.reason}}",
-            "{{event.subject}}: {{delivery.to}}, {{delivery.reason}}",
-            "",
-            ""
-        ),
-        (
-            "alert.taken",
-            "alert-taken",
-            "Alert taken",
-            "{{event.subject}}, rule '{{alert.ruleName}}': {{alert.personName}} has it",
-            "{{event.subject}}, regra '{{alert.ruleName}}': {{alert.personName}} fica com ele",
-            "",
-            ""
-        ),
-        (
-            "alert.done",
-            "alert-done",
-            "Alert done",
-            "{{event.subject}}, rule '{{alert.ruleName}}': done by {{alert.personName}}",
-            "{{event.subject}}, regra '{{alert.ruleName}}': concluído por {{alert.personName}}",
-            "",
-            ""
-        ),
-        (
-            "alert.lapsed",
-            "alert-lapsed",
-            "Alert lapsed",
-            "{{event.subject}}, rule '{{alert.ruleName}}': nobody answered",
-            "{{event.subject}}, regra '{{alert.ruleName}}': ninguém respondeu",
-            "Take it yourself, or pass it on.",
-            "Fique com ele ou passe-o a alguém."
-        ),
+        ("gateway.failing", "gateway-failing", "Gateway failing", "{{gateway.name}}: {{gateway.error}}", "Messages go by the next gateway, or wait."),
+        ("gateway.restored", "gateway-restored", "Gateway restored", "{{gateway.name}} works again", ""),
+        ("gateway.budget-low", "budget-low", "Budget low", "{{gateway.name}} has spent four fifths of this month's budget", ""),
+        ("delivery.failed", "delivery-failed", "Delivery failed", "{{event.subject}}: {{delivery.to}}, {{delivery.reason}}", ""),
+        ("alert.taken", "alert-taken", "Alert taken", "{{event.subject}}, rule '{{alert.ruleName}}': {{alert.personName}} has it", ""),
+        ("alert.done", "alert-done", "Alert done", "{{event.subject}}, rule '{{alert.ruleName}}': done by {{alert.personName}}", ""),
+        ("alert.lapsed", "alert-lapsed", "Alert lapsed", "{{event.subject}}, rule '{{alert.ruleName}}': nobody answered", "Take it yourself, or pass it on."),
         (
             "event.undecided",
             "event-undecided",
             "Event undecided",
             "{{event.subject}}: {{undecided.problem}}",
-            "{{event.subject}}: {{undecided.problem}}",
-            "Nobody was told of it. Mend the cause, then decide it anew in Proof.",
-            "Ninguém foi avisado. Corrija a causa e decida de novo na página de provas."
+            "Nobody was told of it. Mend the cause, then decide it anew in Proof."
         ),
         (
             "source.silent",
             "source-silent",
             "Source silent",
             "{{source.name}} has sent nothing for {{source.minutes}} minutes",
-            "{{source.name}} não envia nada há {{source.minutes}} minutos",
-            "Look whether the order system works, and take orders by hand meanwhile.",
-            "Veja se o sistema de encomendas funciona e receba as encomendas à mão entretanto."
+            "Look whether the order system works, and take orders by hand meanwhile."
         ),
-        (
-            "source.back",
-            "source-back",
-            "Source back",
-            "{{source.name}} sends again",
-            "{{source.name}} volta a enviar",
-            "Compare with its own list: what it did not tell is missing.",
-            "Compare com a lista do sistema: falta o que não foi comunicado."
-        ),
-        ("source.failing", "source-failing", "List cannot be fetched", "{{source.name}}: {{source.problem}}", "{{source.name}}: {{source.problem}}", "", ""),
-        ("source.restored", "source-restored", "List can be fetched again", "{{source.name}}", "{{source.name}}", "", ""),
-        (
-            "source.doubtful",
-            "source-doubtful",
-            "List looks broken",
-            "{{source.name}}: {{source.reason}}",
-            "{{source.name}}: {{source.reason}}",
-            "It waits: take it or refuse it under Sources.",
-            "Está à espera: aceite-a ou recuse-a em Sources."
-        ),
-        (
-            "orders.missed",
-            "orders-missed",
-            "Orders not heard of",
-            "{{source.name}}: {{source.missed}} orders differ",
-            "{{source.name}}: {{source.missed}} encomendas diferem",
-            "Take them over, or set them aside.",
-            "Assuma-as ou ponha-as de lado."
-        ),
+        ("source.back", "source-back", "Source back", "{{source.name}} sends again", "Compare with its own list: what it did not tell is missing."),
+        ("source.failing", "source-failing", "List cannot be fetched", "{{source.name}}: {{source.problem}}", ""),
+        ("source.restored", "source-restored", "List can be fetched again", "{{source.name}}", ""),
+        ("source.doubtful", "source-doubtful", "List looks broken", "{{source.name}}: {{source.reason}}", "It waits: take it or refuse it under Sources."),
+        ("orders.missed", "orders-missed", "Orders not heard of", "{{source.name}}: {{source.missed}} orders differ", "Take them over, or set them aside."),
         (
             "instruction.waits",
             "instruction-waits",
             "Instruction waits for a yes",
             "{{event.subject}}: {{instruction.by}} wants to {{instruction.clause}}",
-            "{{event.subject}}: {{instruction.by}} pede: {{instruction.clause}}",
-            "Say yes or stop it; without an answer it is dropped after half an hour.",
-            "Aprove ou pare; sem resposta é cancelado ao fim de meia hora."
+            "Say yes or stop it; without an answer it is dropped after half an hour."
         ),
         (
             "instruction.refused",
             "instruction-refused",
             "Instruction refused",
             "{{event.subject}}: {{instruction.clause}}, asked by {{instruction.by}}. It says: {{instruction.words}}",
-            "{{event.subject}}: {{instruction.clause}}, pedido por {{instruction.by}}. Resposta: {{instruction.words}}",
-            "Nothing was done to the order. Do it in the order system, or ask for something else.",
-            "Nada foi feito à encomenda. Faça-o no sistema de encomendas ou peça outra coisa."
+            "Nothing was done to the order. Do it in the order system, or ask for something else."
         ),
         (
             "instruction.unseen",
             "instruction-unseen",
             "Instruction not seen",
             "{{event.subject}}: {{instruction.clause}}, asked by {{instruction.by}}, was taken and nothing shows it",
-            "{{event.subject}}: {{instruction.clause}}, pedido por {{instruction.by}}, foi aceite e nada o mostra",
-            "Look in the order system whether it was done.",
-            "Veja no sistema de encomendas se foi feito."
+            "Look in the order system whether it was done."
         ),
         (
             "instruction.failed",
             "instruction-failed",
             "Instruction not handed over",
             "{{event.subject}}: {{instruction.clause}}, asked by {{instruction.by}}: {{instruction.words}}",
-            "{{event.subject}}: {{instruction.clause}}, pedido por {{instruction.by}}: {{instruction.words}}",
-            "Do it in the order system by hand, and find out why it cannot be reached.",
-            "Faça-o à mão no sistema de encomendas e descubra porque não responde."
+            "Do it in the order system by hand, and find out why it cannot be reached."
         ),
         (
             "instruction.dropped",
             "instruction-dropped",
             "Instruction dropped",
             "{{event.subject}}: {{instruction.clause}}, asked by {{instruction.by}}: {{instruction.words}}",
-            "{{event.subject}}: {{instruction.clause}}, pedido por {{instruction.by}}: {{instruction.words}}",
-            "",
             ""
         ),
-        (
-            "intake.closed",
-            "intake-closed",
-            "Intake closed",
-            "{{event.subject}} takes no orders for now",
-            "{{event.subject}} não recebe encomendas por agora",
-            "",
-            ""
-        ),
-        ("intake.opened", "intake-opened", "Intake opened", "{{event.subject}} takes orders again", "{{event.subject}} volta a receber encomendas", "", ""),
+        ("intake.closed", "intake-closed", "Intake closed", "{{event.subject}} takes no orders for now", ""),
+        ("intake.opened", "intake-opened", "Intake opened", "{{event.subject}} takes orders again", ""),
         (
             "rule.storm",
             "rule-storm",
             "Too many alerts",
             "rule '{{rule.name}}', more than {{rule.alerts}}",
-            "regra '{{rule.name}}', mais de {{rule.alerts}}",
-            "They are gathered into one message each. Look whether the rule is too wide.",
-            "São reunidos numa só mensagem. Veja se a regra é demasiado ampla."
+            "They are gathered into one message each. Look whether the rule is too wide."
         ),
     ];
 
-    private static readonly FrozenDictionary<string, (string En, string Pt)> Labels = new Dictionary<string, (string, string)>
+    private static readonly FrozenDictionary<string, string> Labels = new Dictionary<string, string>
     {
-        ["order.customer.name"] = ("Customer", "Cliente"),
-        ["order.customer.phone"] = ("Phone", "Telefone"),
-        ["order.customer.email"] = ("Mail", "Correio"),
-        ["order.salesperson"] = ("Salesperson", "Vendedor"),
-        ["order.extra.vessel"] = ("Vessel", "Navio"),
-        ["order.extra.berth"] = ("Berth", "Cais"),
-        ["order.dueAt"] = ("Due", "Para"),
-        ["order.status"] = ("Status", "Estado"),
-        ["order.total"] = ("Total", "Total"),
-        ["order.hold.reason"] = ("On hold", "Retida"),
-        ["order.risk.level"] = ("Risk", "Risco"),
-        ["order.risk.reasons"] = ("Because of", "Porquê"),
-        ["order.payment.method"] = ("Payment", "Pagamento"),
-        ["order.payment.state"] = ("Payment state", "Estado do pagamento"),
-        ["note.text"] = ("Note", "Nota"),
+        ["order.customer.name"] = "Customer",
+        ["order.customer.phone"] = "Phone",
+        ["order.customer.email"] = "Mail",
+        ["order.salesperson"] = "Salesperson",
+        ["order.extra.vessel"] = "Vessel",
+        ["order.extra.berth"] = "Berth",
+        ["order.dueAt"] = "Due",
+        ["order.status"] = "Status",
+        ["order.total"] = "Total",
+        ["order.hold.reason"] = "On hold",
+        ["order.risk.level"] = "Risk",
+        ["order.risk.reasons"] = "Because of",
+        ["order.payment.method"] = "Payment",
+        ["order.payment.state"] = "Payment state",
+        ["note.text"] = "Note",
     }.ToFrozenDictionary();
 
     private static readonly ImmutableArray<Wording> Wordings = [.. Make()];
@@ -334,24 +177,15 @@ public static class ShippedWordings
 
     private static IEnumerable<Wording> Make()
     {
-        yield return Order(General, "Whatever happened", "", "", "");
-        foreach (var (type, id, name, todo, todoPt) in Orders)
+        yield return Order(General, "Whatever happened", "", "");
+        foreach (var (type, id, name, todo) in Orders)
         {
-            yield return Order(id, name, type, todo, todoPt);
+            yield return Order(id, name, type, todo);
         }
 
-        foreach (var (_, id, name, detail, detailPt, todo, todoPt) in Others)
+        foreach (var (_, id, name, detail, todo) in Others)
         {
-            yield return new Wording(
-                id,
-                name,
-                [
-                    new WordingText(Audience.Staff, "en", Other("{{event.name}}: " + detail, todo, false)),
-                    new WordingText(Audience.Staff, "pt", Other("{{event.name}}: " + detailPt, todoPt, true)),
-                    new WordingText(Audience.Outside, "en", Other("{{event.name}}: " + detail, todo, false)),
-                    new WordingText(Audience.Outside, "pt", Other("{{event.name}}: " + detailPt, todoPt, true)),
-                ]
-            );
+            yield return new Wording(id, name, [.. In(Audience.Staff, l => Other(detail, todo, l)), .. In(Audience.Outside, l => Other(detail, todo, l))]);
         }
 
         foreach (var role in Roles())
@@ -363,44 +197,29 @@ public static class ShippedWordings
             "sirena.note",
             "Note that names somebody",
             [
-                new WordingText(Audience.Staff, "en", Note("{{order.number}}: note by {{note.from}}", "{{note.text}}")),
-                new WordingText(Audience.Staff, "pt", Note("{{order.number}}: nota de {{note.from}}", "{{note.text}}")),
-                new WordingText(Audience.Customer, "en", Note("About your order {{order.number}}", "{{note.public}}")),
-                new WordingText(Audience.Customer, "pt", Note("Sobre a sua encomenda {{order.number}}", "{{note.public}}")),
+                .. In(Audience.Staff, l => Note(l.Text("{{order.number}}: note by {{note.from}}"), "{{note.text}}")),
+                .. In(Audience.Customer, l => Note(l.Text("About your order {{order.number}}"), "{{note.public}}")),
             ]
         );
-        yield return new Wording(
-            "sirena.notice",
-            "Notice",
-            [
-                new WordingText(Audience.Staff, "en", NoticeParts("Sent by {{notice.from}}")),
-                new WordingText(Audience.Staff, "pt", NoticeParts("Enviado por {{notice.from}}")),
-                new WordingText(Audience.Outside, "en", NoticeParts("Sent by {{notice.from}}")),
-            ]
-        );
+        yield return new Wording("sirena.notice", "Notice", [.. In(Audience.Staff, NoticeParts), .. In(Audience.Outside, NoticeParts)]);
     }
 
-    private static Wording Order(string id, string name, string type, string todo, string todoPt) =>
-        new(
-            id,
-            name,
-            [
-                new WordingText(Audience.Staff, "en", Staff(id, todo, false)),
-                new WordingText(Audience.Staff, "pt", Staff(id, todoPt, true)),
-                new WordingText(Audience.Customer, "en", CustomerWords.Parts(type, false)),
-                new WordingText(Audience.Customer, "pt", CustomerWords.Parts(type, true)),
-                new WordingText(Audience.Outside, "en", Outside(id, false)),
-                new WordingText(Audience.Outside, "pt", Outside(id, true)),
-            ]
-        );
+    private static IEnumerable<WordingText> In(Audience audience, Func<TextLanguage, WordingParts> parts) =>
+        TextLanguage.All.Select(l => new WordingText(audience, l.Code, parts(l)));
+
+    private static Wording Order(string id, string name, string type, string todo) =>
+        new(id, name, [.. In(Audience.Staff, l => Staff(id, l.Text(todo), l)), .. ToOthers(id, type)]);
+
+    private static IEnumerable<WordingText> ToOthers(string id, string type) =>
+        [.. In(Audience.Customer, l => CustomerWords.Parts(type, l)), .. In(Audience.Outside, l => Outside(id, l))];
 
     /// <summary>Facts with the labels that ship.</summary>
-    internal static ImmutableArray<Fact> FactsOf(bool pt, params ReadOnlySpan<string> paths)
+    internal static ImmutableArray<Fact> FactsOf(TextLanguage language, params ReadOnlySpan<string> paths)
     {
         var facts = ImmutableArray.CreateBuilder<Fact>(paths.Length);
         foreach (var path in paths)
         {
-            facts.Add(new Fact(pt ? Labels[path].Pt : Labels[path].En, path));
+            facts.Add(new Fact(language.Text(Labels[path]), path));
         }
 
         return facts.ToImmutable();
@@ -409,12 +228,11 @@ public static class ShippedWordings
     // What it is about: the general one may be about something else than an order.
     private static string About(string id) => id == General ? "{{order.number}}{{^order.number}}{{event.subject}}{{/order.number}}" : "{{order.number}}";
 
-    private static WordingParts Staff(string id, string todo, bool pt)
+    private static WordingParts Staff(string id, string todo, TextLanguage l)
     {
         var what = About(id);
-        var (place, due) = pt ? (PlacePt, DuePt) : (Place, Due);
         var facts = FactsOf(
-            pt,
+            l,
             "order.customer.name",
             "order.extra.vessel",
             "order.extra.berth",
@@ -426,61 +244,49 @@ public static class ShippedWordings
             "order.risk.reasons"
         );
         var doing = todo.Length == 0 ? "" : todo + "\n\n";
-        var why = pt
-            ? "\nRecebe isto porque {{alert.because}} e a regra '{{alert.rule}}' se aplicou.\n{{#alert.also}}\nA regra '{{.}}' também se aplicou; esta mensagem vale por ambas.\n{{/alert.also}}\n"
-            : "\nYou get this because {{alert.because}} and rule '{{alert.rule}}' matched.\n{{#alert.also}}\nRule '{{.}}' matched too; this message stands for both.\n{{/alert.also}}\n";
-        var brief = $"{what} {{{{event.what}}}}. {Vessel}{place}{due}{Total}";
+        var also = l.Text("Rule '{{.}}' matched too; this message stands for both.");
+        var brief = $"{what} {{{{event.what}}}}. {Vessel}{l.Text(Place)}{l.Text(Due)}{Total}";
         return new WordingParts
         {
             Subject = what + ": {{event.what}}",
             Facts = facts,
-            Text = doing + "{{facts}}\n" + Lines + why,
-            Sms = brief + (pt ? ". Responda OK {{answer.code}} ou {{answer.link}}" : ". Reply OK {{answer.code}} or {{answer.link}}"),
+            Text = doing + "{{facts}}\n" + Lines + $"\n{l.Text(Why)}\n{{{{#alert.also}}}}\n{also}\n{{{{/alert.also}}}}\n",
+            Sms = brief + l.Text(Reply),
             Chat = brief + (todo.Length == 0 ? "" : "\n" + todo) + "\n{{alert.rule}}",
             Push = brief,
             Screen = brief + (todo.Length == 0 ? "" : "\n" + todo),
-            Ticket = $"{what} {{{{event.what}}}}\n\n{{{{facts}}}}\n\n{{{{order.lines.table}}}}\n\n{(pt ? "Regra" : "Rule")}: {{{{alert.rule}}}}",
+            Ticket = $"{what} {{{{event.what}}}}\n\n{{{{facts}}}}\n\n{{{{order.lines.table}}}}\n\n{l.Text("Rule")}: {{{{alert.rule}}}}",
         };
     }
 
-    private static WordingParts Outside(string id, bool pt)
+    private static WordingParts Outside(string id, TextLanguage l)
     {
-        var brief = $"{About(id)} {{{{event.what}}}}. {Vessel}{(pt ? PlacePt : Place)}{(pt ? DuePt : Due)}";
+        var brief = $"{About(id)} {{{{event.what}}}}. {Vessel}{l.Text(Place)}{l.Text(Due)}";
         return new WordingParts
         {
             Subject = About(id) + ": {{event.what}}",
-            Facts = FactsOf(pt, "order.customer.name", "order.extra.vessel", "order.extra.berth", "order.dueAt"),
-            Text =
-                "{{facts}}\n"
-                + Lines
-                + (
-                    pt
-                        ? "\nRecebe isto porque {{alert.because}} e a regra '{{alert.rule}}' se aplicou.\n"
-                        : "\nYou get this because {{alert.because}} and rule '{{alert.rule}}' matched.\n"
-                ),
-            Sms = brief + (pt ? ". Responda OK {{answer.code}} ou {{answer.link}}" : ". Reply OK {{answer.code}} or {{answer.link}}"),
+            Facts = FactsOf(l, "order.customer.name", "order.extra.vessel", "order.extra.berth", "order.dueAt"),
+            Text = "{{facts}}\n" + Lines + $"\n{l.Text(Why)}\n",
+            Sms = brief + l.Text(Reply),
             Chat = brief,
         };
     }
 
-    private static WordingParts Other(string headline, string todo, bool pt) =>
-        new()
+    private static WordingParts Other(string detail, string todo, TextLanguage l)
+    {
+        var headline = "{{event.name}}: " + l.Text(detail);
+        var more = todo.Length > 0 ? "\n" + l.Text(todo) : "";
+        return new()
         {
             Subject = headline,
-            Text =
-                headline
-                + (todo.Length > 0 ? "\n" + todo : "")
-                + (
-                    pt
-                        ? "\n\nRecebe isto porque {{alert.because}} e a regra '{{alert.rule}}' se aplicou.\n"
-                        : "\n\nYou get this because {{alert.because}} and rule '{{alert.rule}}' matched.\n"
-                ),
-            Sms = headline + (pt ? ". Responda OK {{answer.code}} ou {{answer.link}}" : ". Reply OK {{answer.code}} or {{answer.link}}"),
-            Chat = headline + (todo.Length > 0 ? "\n" + todo : ""),
+            Text = $"{headline}{more}\n\n{l.Text(Why)}\n",
+            Sms = headline + l.Text(Reply),
+            Chat = headline + more,
             Push = headline,
-            Screen = headline + (todo.Length > 0 ? "\n" + todo : ""),
+            Screen = headline + more,
             Ticket = headline,
         };
+    }
 
     // Each role reads what it needs first: the kitchen what and by when, finance the amount and the risk, drivers the berth.
     private static IEnumerable<Wording> Roles()
@@ -492,31 +298,17 @@ public static class ShippedWordings
         yield return Role(
             "kitchen",
             "Kitchen: what and by when",
-            (
-                "{{order.number}}: {{order.lines.sum.quantity}} to make by {{order.dueAt.time}}",
-                "{{#order.dueAt}}Ready by {{order.dueAt}}.{{/order.dueAt}}\n" + Lines + "\n" + facts,
-                "{{order.number}} for {{order.dueAt.time}}: " + made + ok
-            ),
-            (
-                "{{order.number}}: {{order.lines.sum.quantity}} a preparar para as {{order.dueAt.time}}",
-                "{{#order.dueAt}}Pronto até {{order.dueAt}}.{{/order.dueAt}}\n" + Lines + "\n" + facts,
-                "{{order.number}} para as {{order.dueAt.time}}: " + made + ok
-            ),
+            "{{order.number}}: {{order.lines.sum.quantity}} to make by {{order.dueAt.time}}",
+            l => l.Text("{{#order.dueAt}}Ready by {{order.dueAt}}.{{/order.dueAt}}") + "\n" + Lines + "\n" + facts,
+            l => l.Text("{{order.number}} for {{order.dueAt.time}}: ") + made + ok,
             "note.text"
         );
         yield return Role(
             "warehouse",
             "Warehouse: what to pick",
-            (
-                "Pick {{order.number}} for {{order.dueAt.time}}",
-                Lines + "\n" + facts,
-                "Pick {{order.number}}, {{order.lines.count}} lines, due {{order.dueAt}}" + ok
-            ),
-            (
-                "Recolher {{order.number}} para as {{order.dueAt.time}}",
-                Lines + "\n" + facts,
-                "Recolher {{order.number}}, {{order.lines.count}} linhas, para {{order.dueAt}}" + ok
-            ),
+            "Pick {{order.number}} for {{order.dueAt.time}}",
+            _ => Lines + "\n" + facts,
+            l => l.Text("Pick {{order.number}}, {{order.lines.count}} lines") + l.Text(Due) + ok,
             "order.customer.name",
             "order.extra.berth",
             "order.dueAt"
@@ -524,16 +316,9 @@ public static class ShippedWordings
         yield return Role(
             "finance",
             "Finance: the amount, and why it is risky",
-            (
-                "{{order.number}}: {{order.total}}, {{event.what}}",
-                facts,
-                "{{order.number}} {{event.what}}: {{order.total}}, {{order.customer.name}}, due {{order.dueAt}}" + ok + " or {{answer.link}}"
-            ),
-            (
-                "{{order.number}}: {{order.total}}, {{event.what}}",
-                facts,
-                "{{order.number}} {{event.what}}: {{order.total}}, {{order.customer.name}}" + ok + " ou {{answer.link}}"
-            ),
+            "{{order.number}}: {{order.total}}, {{event.what}}",
+            _ => facts,
+            l => "{{order.number}} {{event.what}}: {{order.total}}, {{order.customer.name}}" + l.Text(Due) + ok + l.Text(" or {{answer.link}}"),
             "order.total",
             "order.customer.name",
             "order.payment.method",
@@ -546,12 +331,9 @@ public static class ShippedWordings
         yield return Role(
             "sales",
             "Salesperson: the customer, and what to tell them",
-            (
-                "{{order.customer.name}}: {{order.number}} {{event.what}}",
-                facts + Lines,
-                $"{{{{order.number}}}} {{{{event.what}}}}: {Vessel}{phone}, due {{{{order.dueAt}}}}" + ok
-            ),
-            ("{{order.customer.name}}: {{order.number}} {{event.what}}", facts + Lines, $"{{{{order.number}}}} {{{{event.what}}}}: {Vessel}{phone}" + ok),
+            "{{order.customer.name}}: {{order.number}} {{event.what}}",
+            _ => facts + Lines,
+            l => $"{{{{order.number}}}} {{{{event.what}}}}: {Vessel}{phone}{l.Text(Due)}" + ok,
             "order.customer.name",
             "order.customer.phone",
             "order.customer.email",
@@ -563,12 +345,9 @@ public static class ShippedWordings
         yield return Role(
             "desk",
             "Desk: where the order stands, and whose it is",
-            (
-                "{{order.number}} {{event.what}}, {{order.customer.name}}",
-                facts + Lines,
-                $"{{{{order.number}}}} {{{{event.what}}}}, {Vessel}, due {{{{order.dueAt}}}}" + ok
-            ),
-            ("{{order.number}} {{event.what}}, {{order.customer.name}}", facts + Lines, $"{{{{order.number}}}} {{{{event.what}}}}, {Vessel}" + ok),
+            "{{order.number}} {{event.what}}, {{order.customer.name}}",
+            _ => facts + Lines,
+            l => $"{{{{order.number}}}} {{{{event.what}}}}, {Vessel}{l.Text(Due)}" + ok,
             "order.customer.name",
             "order.salesperson",
             "order.status",
@@ -579,16 +358,9 @@ public static class ShippedWordings
         yield return Role(
             "drivers",
             "Drivers: where and when",
-            (
-                "{{order.number}} to {{order.extra.berth}}, {{order.dueAt.time}}",
-                facts + Lines,
-                $"{{{{order.number}}}} to {Vessel}{Place}, due {{{{order.dueAt.time}}}}" + ok
-            ),
-            (
-                "{{order.number}} para {{order.extra.berth}}, {{order.dueAt.time}}",
-                facts + Lines,
-                $"{{{{order.number}}}} para {Vessel}{PlacePt}, para as {{{{order.dueAt.time}}}}" + ok
-            ),
+            "{{order.number}} to {{order.extra.berth}}, {{order.dueAt.time}}",
+            _ => facts + Lines,
+            l => l.Text("{{order.number}} to ") + Vessel + l.Text(Place) + l.Text("{{#order.dueAt}}, due {{order.dueAt.time}}{{/order.dueAt}}") + ok,
             "order.customer.name",
             "order.extra.berth",
             "order.dueAt"
@@ -598,33 +370,19 @@ public static class ShippedWordings
     private static Wording Role(
         string id,
         string name,
-        (string Subject, string Text, string Sms) en,
-        (string Subject, string Text, string Sms) pt,
-        params ReadOnlySpan<string> facts
-    )
-    {
-        const string why = "\nYou get this because {{alert.because}} and rule '{{alert.rule}}' matched.\n",
-            whyPt = "\nRecebe isto porque {{alert.because}} e a regra '{{alert.rule}}' se aplicou.\n";
-        static WordingParts Parts((string Subject, string Text, string Sms) text, string why, ImmutableArray<Fact> facts) =>
-            new()
-            {
-                Subject = text.Subject,
-                Text = text.Text + why,
-                Facts = facts,
-                Sms = text.Sms,
-                Chat = text.Sms.Split(". OK", StringSplitOptions.None)[0],
-                Ticket = $"{text.Subject}\n\n{text.Text}",
-            };
-        return new Wording(
-            id,
-            name,
-            [
-                new WordingText(Audience.Staff, "en", Parts(en, why, FactsOf(false, facts))),
-                new WordingText(Audience.Staff, "pt", Parts(pt, whyPt, FactsOf(true, facts))),
-                .. Order("", "", "", "", "").Texts.Where(t => t.Audience != Audience.Staff),
-            ]
-        );
-    }
+        string subject,
+        Func<TextLanguage, string> text,
+        Func<TextLanguage, string> sms,
+        params string[] facts
+    ) => new(id, name, [.. In(Audience.Staff, l => new()
+                    {
+                        Subject = l.Text(subject),
+                        Text = $"{text(l)}\n{l.Text(Why)}\n",
+                        Facts = FactsOf(l, facts),
+                        Sms = sms(l),
+                        Chat = sms(l).Split(". OK", StringSplitOptions.None)[0],
+                        Ticket = $"{l.Text(subject)}\n\n{text(l)}",
+                    }), .. ToOthers("", "")]);
 
     private static WordingParts Note(string subject, string text) =>
         new()
@@ -637,11 +395,11 @@ public static class ShippedWordings
             Screen = $"{subject}\n{text}",
         };
 
-    private static WordingParts NoticeParts(string by) =>
+    private static WordingParts NoticeParts(TextLanguage l) =>
         new()
         {
             Subject = "{{notice.headline}}",
-            Text = "{{notice.text}}\n\n" + by + "\n",
+            Text = "{{notice.text}}\n\n" + l.Text("Sent by {{notice.from}}") + "\n",
             Sms = "{{notice.headline}}{{#notice.text}}. {{notice.text}}{{/notice.text}}{{#answer.code}} OK {{answer.code}}{{/answer.code}}",
             Chat = "{{notice.headline}}\n{{notice.text}}",
             Push = "{{notice.headline}}. {{notice.text}}",

@@ -1,129 +1,44 @@
 using System.Globalization;
+using System.Text.Json;
 using System.Text.RegularExpressions;
 using NodaTime;
+using Sirena.Core.Orders;
 
 namespace Sirena.Core.Wordings;
 
-/// <summary>How values read in a language. Nothing of it depends on what the machine has installed.</summary>
-public sealed class TextLanguage
+/// <summary>
+/// A language: how values read in it, its words, and the texts that ship. All of it stands in one file a language, <c>Languages/pt.json</c>, by the English
+/// that the code writes; nothing of it depends on what the machine has installed.
+/// </summary>
+public sealed partial class TextLanguage
 {
-    private readonly string[] days;
-    private readonly string[] months;
+    private readonly LanguageFile file;
     private readonly NumberFormatInfo numbers;
-    private readonly Dictionary<string, string> words;
-    private readonly (Regex English, string Said)[] sentences;
+    private readonly (string Begin, Regex English, string Said)[] sentences;
 
-    private TextLanguage(
-        string code,
-        string name,
-        string[] days,
-        string[] months,
-        string group,
-        string point,
-        Dictionary<string, string> words,
-        (string English, string Said)[] sentences
-    )
+    private TextLanguage(string code, LanguageFile file)
     {
-        (Code, Name, this.days, this.months, this.words) = (code, name, days, months, words);
-        this.sentences = [.. sentences.Select(s => (Pattern(s.English), s.Said))];
+        (Code, this.file) = (code, file);
+        sentences = [.. file.Sentences.OrderByDescending(s => s.Key.Length).Select(s => (s.Key.Split('{')[0], Pattern(s.Key), s.Value))];
         numbers = new NumberFormatInfo
         {
-            NumberGroupSeparator = group,
-            NumberDecimalSeparator = point,
+            NumberGroupSeparator = file.Group,
+            NumberDecimalSeparator = file.Point,
             NegativeSign = "-",
         };
     }
 
-    /// <summary>English.</summary>
-    public static TextLanguage En { get; } =
-        new(
-            "en",
-            "English",
-            ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"],
-            ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"],
-            ",",
-            ".",
-            [],
-            []
-        );
+    /// <summary>The languages that ship, English first.</summary>
+    public static IReadOnlyList<TextLanguage> All { get; } = [.. Shipped().OrderByDescending(l => l.Code == "en").ThenBy(l => l.Code, StringComparer.Ordinal)];
 
-    /// <summary>Portuguese.</summary>
-    public static TextLanguage Pt { get; } =
-        new(
-            "pt",
-            "Português",
-            ["seg", "ter", "qua", "qui", "sex", "sáb", "dom"],
-            ["jan", "fev", "mar", "abr", "mai", "jun", "jul", "ago", "set", "out", "nov", "dez"],
-            ".",
-            ",",
-            new()
-            {
-                ["yes"] = "sim",
-                ["no"] = "não",
-                ["in {0}"] = "em {0}",
-                ["{0} ago"] = "há {0}",
-                ["{0} over"] = "{0} de atraso",
-                ["you"] = "você",
-                ["on duty"] = "de serviço",
-                ["taken"] = "aceite",
-                ["burnt out"] = "sem resposta",
-                ["urgent"] = "urgente",
-                ["routine"] = "rotina",
-                ["prompt"] = "sem demora",
-                ["mail"] = "e-mail",
-                ["team chat"] = "chat da equipa",
-                ["screen"] = "ecrã",
-                ["ticket printer"] = "impressora de talões",
-                ["open"] = "em aberto",
-                ["lapsed"] = "sem resposta",
-                ["done"] = "feito",
-                ["withdrawn"] = "retirado",
-                ["waiting"] = "em espera",
-                ["sending"] = "a enviar",
-                ["handed over"] = "entregue ao canal",
-                ["landed"] = "chegou",
-                ["answered"] = "respondido",
-                ["failed"] = "falhou",
-                ["expired"] = "expirou",
-                ["skipped"] = "omitido",
-                ["low"] = "baixo",
-                ["medium"] = "médio",
-                ["high"] = "alto",
-                ["days"] = "dias",
-                ["day"] = "dia",
-                ["Quantity"] = "Quantidade",
-                ["Article"] = "Artigo",
-                ["To follow"] = "Segue depois",
-                ["Price"] = "Preço",
-                ["Order confirmation"] = "Confirmação de encomenda",
-                ["Shipping note"] = "Guia de remessa",
-                ["Picking list"] = "Lista de recolha",
-                ["Order"] = "Encomenda",
-                ["Customer"] = "Cliente",
-                ["Due"] = "Para",
-                ["Total"] = "Total",
-                ["Site"] = "Local",
-                ["Page"] = "Página",
-                ["of"] = "de",
-                ["Now"] = "Agora",
-                ["Follows later"] = "Segue mais tarde",
-                ["To pick"] = "A recolher",
-                ["Ordered"] = "Encomendado",
-                ["Shipped"] = "Enviado",
-                ["Nothing is left to pick here."] = "Aqui já não falta nada.",
-                ["Everything is in this shipment."] = "Tudo vai nesta remessa.",
-            },
-            PortugueseSentences.All
-        );
-
-    /// <summary>The languages that ship.</summary>
-    public static IReadOnlyList<TextLanguage> All { get; } = [En, Pt];
+    /// <summary>English, in which the code is written.</summary>
+    public static TextLanguage En => All[0];
 
     /// <summary>The language's code.</summary>
     public string Code { get; }
 
     /// <summary>Its own name.</summary>
-    public string Name { get; }
+    public string Name => file.Name;
 
     /// <summary>The language of a code such as <c>pt-PT</c>; English for any that does not ship.</summary>
     public static TextLanguage Of(string? code) =>
@@ -132,10 +47,20 @@ public sealed class TextLanguage
         ) ?? En;
 
     /// <summary>A fixed word in it; the English one where it has none.</summary>
-    public string Word(string english) => words.GetValueOrDefault(english, english);
+    public string Word(string english) => file.Words.GetValueOrDefault(english, english);
 
     /// <summary>A fixed word with a place for a value, such as <c>{0} ago</c>, in it.</summary>
     public string Word(string english, string value) => string.Format(CultureInfo.InvariantCulture, Word(english), value);
+
+    /// <summary>An event's short name: <c>Held</c>.</summary>
+    public string Event(string type) => file.Events.GetValueOrDefault(type) ?? EventTypes.Name(type);
+
+    /// <summary>A text that ships, or a part of one, in it. One of fields and figures alone is the same in all.</summary>
+    /// <exception cref="InvalidOperationException">The language's file lacks it.</exception>
+    public string Text(string english) =>
+        this == En || !Fields().Replace(english, "").Any(char.IsLetter) ? english
+        : file.Texts.TryGetValue(english, out var said) ? said
+        : throw new InvalidOperationException($"Languages/{Code}.json lacks the text '{english}'.");
 
     /// <summary>
     /// A sentence that Sirena made and keeps in English, such as why somebody is told, in it: with the same names, times and figures. One that it does not know
@@ -143,9 +68,9 @@ public sealed class TextLanguage
     /// </summary>
     public string Say(string english)
     {
-        foreach (var (pattern, said) in sentences)
+        foreach (var (begin, pattern, said) in sentences)
         {
-            if (pattern.Match(english) is { Success: true } match)
+            if (english.StartsWith(begin, StringComparison.Ordinal) && pattern.Match(english) is { Success: true } match)
             {
                 return string.Format(CultureInfo.InvariantCulture, said, [.. match.Groups.Values.Skip(1).Select(g => Say(g.Value))]);
             }
@@ -155,10 +80,10 @@ public sealed class TextLanguage
     }
 
     /// <summary>A day of the week: <c>Tue</c>.</summary>
-    public string Weekday(LocalDate day) => days[(int)day.DayOfWeek - 1];
+    public string Weekday(LocalDate day) => file.Days[(int)day.DayOfWeek - 1];
 
     /// <summary>A day of the year: <c>24 Nov</c>.</summary>
-    public string DayOfYear(LocalDate day) => $"{day.Day} {months[day.Month - 1]}";
+    public string DayOfYear(LocalDate day) => $"{day.Day} {file.Months[day.Month - 1]}";
 
     /// <summary>A number: <c>1,284.5</c>.</summary>
     public string Number(decimal value) => value.ToString("#,##0.############", numbers);
@@ -191,13 +116,47 @@ public sealed class TextLanguage
     }
 
     /// <summary>How far off a moment is: <c>in 3 h 20 min</c>, <c>20 min ago</c>.</summary>
-    public string Until(Duration ahead) =>
-        Word(ahead >= Duration.Zero ? "in {0}" : "{0} ago", Span(ahead));
+    public string Until(Duration ahead) => Word(ahead >= Duration.Zero ? "in {0}" : "{0} ago", Span(ahead));
 
-    // 'you are in {0}': what stands at a place is whatever is there, the shortest that fits.
+    // 'you are in {0}': what stands at a place is whatever is there, the shortest that fits. The longest pattern is tried first: it is the most special.
     private static Regex Pattern(string english) =>
         new(
             $"^{string.Join("(.+?)", Regex.Split(english, @"\{\d\}").Select(Regex.Escape))}$",
             RegexOptions.CultureInvariant | RegexOptions.Singleline | RegexOptions.NonBacktracking
         );
+
+    private static IEnumerable<TextLanguage> Shipped()
+    {
+        var assembly = typeof(TextLanguage).Assembly;
+        foreach (var name in assembly.GetManifestResourceNames().Where(n => n.StartsWith("Languages/", StringComparison.Ordinal)))
+        {
+            using var stream = assembly.GetManifestResourceStream(name)!;
+            yield return new(Path.GetFileNameWithoutExtension(name), JsonSerializer.Deserialize<LanguageFile>(stream, JsonSerializerOptions.Web)!);
+        }
+    }
+
+    [GeneratedRegex(@"\{\{[^}]*\}\}")]
+    private static partial Regex Fields();
+
+    /// <summary>A language's file.</summary>
+    /// <param name="Name">Its own name.</param>
+    /// <param name="Days">Monday to Sunday, short.</param>
+    /// <param name="Months">January to December, short.</param>
+    /// <param name="Group">Between thousands.</param>
+    /// <param name="Point">Before the decimals.</param>
+    /// <param name="Words">Fixed words by the English ones.</param>
+    /// <param name="Events">Events' short names by their types.</param>
+    /// <param name="Texts">Texts of the wordings that ship, and of the mails around them.</param>
+    /// <param name="Sentences">Sentences that Sirena keeps in English; names, times and figures stand at numbered places.</param>
+    private sealed record LanguageFile(
+        string Name,
+        string[] Days,
+        string[] Months,
+        string Group,
+        string Point,
+        Dictionary<string, string> Words,
+        Dictionary<string, string> Events,
+        Dictionary<string, string> Texts,
+        Dictionary<string, string> Sentences
+    );
 }

@@ -7,6 +7,7 @@ using Sirena.Core.Instructions;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.People;
+using Sirena.Core.Wordings;
 using Sirena.Engine.Decide;
 using Sirena.Engine.Orders;
 using Sirena.Engine.Rules;
@@ -31,23 +32,20 @@ public sealed record Consequence(
 )
 {
     /// <summary>In one sentence.</summary>
-    public string Sentence
+    public string Sentence => In(TextLanguage.En);
+
+    /// <summary>In one sentence of a language.</summary>
+    public string In(TextLanguage language)
     {
-        get
-        {
-            var parts = Told.GroupBy(t => t.Rule)
-                .Select(g =>
-                    $"'{g.Key}' tells {string.Join(", ", g.Select(t => t.Who).Distinct().Take(4))}{(g.Select(t => t.Who).Distinct().Count() is > 4 and var n ? $" and {n - 4} more" : "")}"
-                )
-                .Concat(Asks.GroupBy(a => a.Rule).Select(g => $"'{g.Key}' would {string.Join(" and ", g.Select(a => a.Clause))}"))
-                .Concat(Ends.Select(e => $"the alert of '{e}' ends"))
-                .ToArray();
-            return parts.Length == 0
-                ? Left > 0
-                    ? "Nobody is told."
-                    : "No rule is set off, nobody is told."
-                : $"{Core.Sentences.Capital(string.Join("; ", parts))}.{(Left > 0 ? $" {Left} left out." : "")}";
-        }
+        var parts = Told.GroupBy(t => t.Rule, t => language.Say(t.Who))
+            .Select(g => $"'{g.Key}' tells {string.Join(", ", g.Distinct().Take(4))}{(g.Distinct().Count() is > 4 and var n ? $" and {n - 4} more" : "")}")
+            .Concat(Asks.GroupBy(a => a.Rule, a => language.Say(a.Clause)).Select(g => $"'{g.Key}' would {string.Join(", ", g)}"))
+            .Concat(Ends.Select(e => $"the alert of '{e}' ends"))
+            .Select(language.Say)
+            .ToArray();
+        return parts.Length == 0
+            ? language.Say(Left > 0 ? "Nobody is told." : "No rule is set off, nobody is told.")
+            : $"{Core.Sentences.Capital(string.Join("; ", parts))}.{(Left > 0 ? " " + language.Say($"{Left} left out.") : "")}";
     }
 }
 
@@ -108,11 +106,7 @@ public sealed class Consequences(IDbContextFactory<SirenaDb> factory, Surroundin
                             .Distinct(),
                     ],
                     [.. raised.Asks.Where(a => !a.Rule.Trial).Select(a => (a.Rule.Name, InstructionDesk.Clause(a.Ask.Kind, a.Ask.Members, around))).Distinct()],
-                    raised.Steps.Sum(s =>
-                        JsonSerializer
-                            .Deserialize<LeftOut[]>(s.Left, EventDecision.Json)!
-                            .Count(l => l.Because.StartsWith(TellChoice.NotToBeTold, StringComparison.Ordinal))
-                    ),
+                    raised.Steps.Sum(s => s.Left.Count(l => l.Because.StartsWith(TellChoice.NotToBeTold, StringComparison.Ordinal))),
                     [.. ends.Where(e => to is not null && to != order.Status && e.At.Contains(to)).Select(e => around.RuleName(e.Alert.RuleId)).Distinct()],
                     around.Status(order.Status) is { } here && around.Status(to) is { } there ? here.WhyNot(there) : null
                 )

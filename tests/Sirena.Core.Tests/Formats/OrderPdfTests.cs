@@ -127,7 +127,7 @@ public class OrderPdfTests
         Assert.Contains("Page 1 of 1", page);
         Assert.Contains(
             "Tudo vai nesta remessa.",
-            Assert.Single(Read(Make(DocumentKind.ShippingNote, Line("A", 4, 4), Line("A", 4, 0), language: TextLanguage.Pt)))
+            Assert.Single(Read(Make(DocumentKind.ShippingNote, Line("A", 4, 4), Line("A", 4, 0), language: TextLanguage.Of("pt"))))
         );
     }
 
@@ -153,7 +153,7 @@ public class OrderPdfTests
         var page = Assert.Single(Read(Make(DocumentKind.OrderConfirmation, $"{Line("A", 12, 0)},{Line("B", 200, 0)}")));
         Assert.Contains("12 Article A A 38.50 462.00", page);
         Assert.Contains("Total 1,284.50 EUR", page);
-        Assert.Contains("7.700,00", Assert.Single(Read(Make(DocumentKind.OrderConfirmation, Line("B", 200, 0), language: TextLanguage.Pt))));
+        Assert.Contains("7.700,00", Assert.Single(Read(Make(DocumentKind.OrderConfirmation, Line("B", 200, 0), language: TextLanguage.Of("pt")))));
     }
 
     [Fact]

@@ -41,7 +41,7 @@ public class TextLanguageTests
     {
         var summer = Instant.FromUtc(2026, 7, 1, 23, 30).InZone(Lisbon);
         Assert.Equal("Thu 2 Jul, 00:30", TextLanguage.En.Moment(summer));
-        Assert.Equal("qui 2 jul, 00:30", TextLanguage.Pt.Moment(summer));
+        Assert.Equal("qui 2 jul, 00:30", TextLanguage.Of("pt").Moment(summer));
         Assert.Equal("Sun 29 Mar, 02:15", TextLanguage.En.Moment(Instant.FromUtc(2026, 3, 29, 1, 15).InZone(Lisbon)));
     }
 
@@ -53,7 +53,7 @@ public class TextLanguageTests
     [InlineData(100_800, "1 day 4 h", "1 dia 4 h")]
     [InlineData(187_200, "2 days 4 h", "2 dias 4 h")]
     public void A_length_of_time_reads_in_its_two_largest_parts(int seconds, string en, string pt) =>
-        Assert.Equal((en, pt), (TextLanguage.En.Span(Duration.FromSeconds(seconds)), TextLanguage.Pt.Span(Duration.FromSeconds(seconds))));
+        Assert.Equal((en, pt), (TextLanguage.En.Span(Duration.FromSeconds(seconds)), TextLanguage.Of("pt").Span(Duration.FromSeconds(seconds))));
 
     [Fact]
     public void What_is_ahead_and_what_has_passed_are_told_apart()
@@ -61,7 +61,7 @@ public class TextLanguageTests
         var twenty = Duration.FromMinutes(20);
         Assert.Equal(
             ("in 20 min", "20 min ago", "em 20 min", "há 20 min"),
-            (TextLanguage.En.Until(twenty), TextLanguage.En.Until(-twenty), TextLanguage.Pt.Until(twenty), TextLanguage.Pt.Until(-twenty))
+            (TextLanguage.En.Until(twenty), TextLanguage.En.Until(-twenty), TextLanguage.Of("pt").Until(twenty), TextLanguage.Of("pt").Until(-twenty))
         );
     }
 
@@ -99,7 +99,7 @@ public class TextLanguageTests
             }
         )
         {
-            Assert.NotEqual(word, TextLanguage.Pt.Word(word));
+            Assert.NotEqual(word, TextLanguage.Of("pt").Word(word));
             Assert.Equal(word, TextLanguage.En.Word(word));
         }
     }

@@ -158,16 +158,16 @@ public sealed class DoSheet
     /// <summary>
     /// An instruction's stations: asked, taken, shown, each with its time and what it was; the last is what is not there yet, or what went wrong.
     /// </summary>
-    public static IEnumerable<(string Mark, string Name, string? At, string Words)> Stations(Instruction i, DeskTime clock)
+    public static IEnumerable<(string Mark, string Name, string? At, string Words)> Stations(Instruction i, DeskTime clock, StaffWords l)
     {
         var tried = i.Trial;
         yield return (
             tried ? "would" : "ink",
-            tried ? "Would have been asked"
-            : i.Waits is not null ? "Wanted"
-            : "Asked",
+            tried ? l["Would have been asked"].Value
+            : i.Waits is not null ? l["Wanted"]
+            : l["Asked"],
             clock.Exact(i.AskedAt),
-            i.Because ?? ""
+            l.Language.Say(i.Because ?? "")
         );
         if (tried)
         {
@@ -178,13 +178,13 @@ public sealed class DoSheet
         {
             yield return (
                 "brass",
-                wait == InstructionWait.Pause ? "Held by a pause" : "Waits for a yes",
+                wait == InstructionWait.Pause ? l["Held by a pause"] : l["Waits for a yes"],
                 null,
                 wait switch
                 {
-                    InstructionWait.Limit => "its rule asked too often",
-                    InstructionWait.SecondYes => "a second person's",
-                    _ => "it goes when the pause ends",
+                    InstructionWait.Limit => l["its rule asked too often"],
+                    InstructionWait.SecondYes => l["a second person's"],
+                    _ => l["it goes when the pause ends"],
                 }
             );
             yield break;
@@ -193,29 +193,29 @@ public sealed class DoSheet
         var ended = i.EndedAt is { } end ? clock.Exact(end) : null;
         if (i.TakenAt is { } taken)
         {
-            yield return ("ink", "Taken", clock.Exact(taken), i.Words is { } words && i.State is not InstructionState.Refused ? $"said \"{words}\"" : "");
+            yield return ("ink", l["Taken"], clock.Exact(taken), i.Words is { } words && i.State is not InstructionState.Refused ? l["said “{0}”", words] : "");
         }
 
         yield return i.State switch
         {
             InstructionState.Seen => (
                 "glass",
-                "Shown by the order",
+                l["Shown by the order"],
                 clock.Exact(i.SeenAt!.Value),
-                i.SeenEvent is null ? "the order system says so" : "an event came"
+                i.SeenEvent is null ? l["the order system says so"] : l["an event came"]
             ),
-            InstructionState.Refused => ("flare", "Refused", ended, i.Words ?? ""),
-            InstructionState.Unseen => ("hollow", "Not seen", ended, $"{i.Sight.InWords()} up, no event showed it"),
-            InstructionState.Failed => ("flare", "Not handed over", ended, i.Words ?? ""),
-            InstructionState.Dropped => ("off", "Dropped", ended, i.Words ?? ""),
-            InstructionState.Taken => ("next", "Shown by the order", null, "waiting to see it"),
+            InstructionState.Refused => ("flare", l["Refused"], ended, i.Words ?? ""),
+            InstructionState.Unseen => ("hollow", l["Not seen"], ended, l["{0} up, no event showed it", i.Sight.InWords()]),
+            InstructionState.Failed => ("flare", l["Not handed over"], ended, i.Words ?? ""),
+            InstructionState.Dropped => ("off", l["Dropped"], ended, i.Words ?? ""),
+            InstructionState.Taken => ("next", l["Shown by the order"], null, l["waiting to see it"]),
             _ => (
                 "next",
-                "Taken",
+                l["Taken"],
                 null,
-                i.Words is { } silent ? $"{silent}; asked again {clock.Until(i.DueAt)}"
-                : i.Handed ? "on its way"
-                : "goes when what is before it has ended"
+                i.Words is { } silent ? l["{0}; asked again {1}", silent, clock.Until(i.DueAt)]
+                : i.Handed ? l["on its way"]
+                : l["goes when what is before it has ended"]
             ),
         };
     }

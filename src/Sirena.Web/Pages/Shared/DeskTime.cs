@@ -59,7 +59,11 @@ public sealed record DeskTime(Instant Now, DateTimeZone Zone)
         at.InZone(Zone).ToString(at.InZone(Zone).Year == Today.Year ? "ddd d MMM HH:mm" : "ddd d MMM yyyy HH:mm", CultureInfo.InvariantCulture);
 
     /// <summary><c>14:32:08</c>, with the day before it when it is not today.</summary>
-    public string Exact(Instant at) => at.InZone(Zone).ToString(at.InZone(Zone).Date == Today ? "HH:mm:ss" : "d MMM HH:mm:ss", CultureInfo.InvariantCulture);
+    public string Exact(Instant at)
+    {
+        var local = at.InZone(Zone);
+        return (local.Date == Today ? "" : Language.DayOfYear(local.Date) + " ") + local.ToString("HH:mm:ss", CultureInfo.InvariantCulture);
+    }
 
     /// <summary><c>Wed 25 Nov 2026, 14:32:08</c>.</summary>
     public string Full(Instant at) => at.InZone(Zone).ToString("ddd d MMM yyyy, HH:mm:ss", CultureInfo.InvariantCulture);
