@@ -108,6 +108,9 @@ public sealed record Surroundings(
     public InstructionKind? Kind(string name) =>
         InstructionKinds.Find(name) ?? Taking.Values.Select(t => t.Kinds.GetValueOrDefault(name)).FirstOrDefault(k => k is not null);
 
+    /// <summary>Rules in plain sentences, with the names, the time zone and the currency of the business.</summary>
+    public RuleSentence Sentences => new(NameOf, Business.Zone, Business.Currency);
+
     /// <summary>The pauses that hold.</summary>
     public IReadOnlyList<Pause> Pauses { get; init; } = [];
 
@@ -118,18 +121,7 @@ public sealed record Surroundings(
     /// <summary>The hours of work that hold for a step: those of the first team that it tells and that has hours of its own, else the business's.</summary>
     public WorkingHours HoursOf(LadderStep step)
     {
-        var team = step
-            .Tell.Select(r =>
-                r switch
-                {
-                    TeamRecipient t => t.Team,
-                    DutyRecipient d => d.Team,
-                    _ => null,
-                }
-            )
-            .OfType<string>()
-            .Select(Staff.Team)
-            .FirstOrDefault(t => t is { Hours.Count: > 0 });
+        var team = step.Tell.Select(r => r.OfTeam).OfType<string>().Select(Staff.Team).FirstOrDefault(t => t is { Hours.Count: > 0 });
         return new WorkingHours(team?.Hours ?? Business.Hours, holidays, Business.Zone);
     }
 

@@ -148,6 +148,7 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
         Named<Urgency>(configuration);
         Named<Outcome>(configuration);
         Named<AlertState>(configuration);
+        Named<AnswerKind>(configuration);
         Named<StepCause>(configuration);
         Named<DeliveryState>(configuration);
         Named<AttemptOutcome>(configuration);
@@ -155,6 +156,7 @@ public sealed class SirenaDb(DbContextOptions<SirenaDb> options) : IdentityUserC
         Named<Audience>(configuration);
         Named<Role>(configuration);
         Named<SourceKind>(configuration);
+        Named<StatusKind>(configuration);
         Named<ArrivalState>(configuration);
         Named<RunState>(configuration);
         Named<MissedKind>(configuration);

@@ -83,7 +83,7 @@ public sealed class DecideTests(DeskFixture desk) : IClassFixture<DeskFixture>
             if (await db.Alerts.FirstOrDefaultAsync(a => a.OrderNumber == order) is { } alert)
             {
                 Assert.False(alert.ReachesSomebody);
-                Assert.Contains("the order names no salesperson", (await db.AlertSteps.SingleAsync(s => s.AlertId == alert.Id)).Left);
+                Assert.Contains((await db.AlertSteps.SingleAsync(s => s.AlertId == alert.Id)).Left, l => l.Because == "the order names no salesperson");
                 return;
             }
 

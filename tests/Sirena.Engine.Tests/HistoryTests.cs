@@ -74,7 +74,7 @@ public sealed class HistoryTests(DeskFixture desk) : IClassFixture<DeskFixture>
             var final = alert.State is AlertState.Done or AlertState.Withdrawn;
             Assert.Equal(final, alert.EndedAt is not null);
             Assert.True(
-                given[alert.Id].Count(a => a.Kind == "done") <= (alert.State == AlertState.Done ? 1 : 0),
+                given[alert.Id].Count(a => a.Kind == AnswerKind.Done) <= (alert.State == AlertState.Done ? 1 : 0),
                 "An alert is done once, and only if it ended so."
             );
             Assert.True(!final || steps[alert.Id].All(s => s.FiredAt is null || s.FiredAt <= alert.EndedAt), "A step fired after the end.");

@@ -168,7 +168,7 @@ public sealed class PeopleTests(DeskFixture desk) : IClassFixture<DeskFixture>
         await desk.DeliveriesAsync(order, d => d.Count == 2);
         await using var db = await desk.DbAsync();
         var step = await (from a in db.Alerts where a.OrderNumber == order join s in db.AlertSteps on a.Id equals s.AlertId select s).SingleAsync();
-        Assert.Contains("ines.calder", step.Told);
-        Assert.Contains("odile.varga", step.Told);
+        Assert.Contains(step.Told, t => t.Person == "ines.calder");
+        Assert.Contains(step.Told, t => t.Person == "odile.varga");
     }
 }

@@ -28,7 +28,7 @@ public sealed class ListsTests(WorldFixture world) : IClassFixture<WorldFixture>
             .Select(o => o.Number)
             .ToListAsync();
         var paged = new List<string>();
-        for (string? after = null; ;)
+        for (string? after = null; ; )
         {
             var page = await new OrderFilter
             {
@@ -65,7 +65,7 @@ public sealed class ListsTests(WorldFixture world) : IClassFixture<WorldFixture>
         var (filter, says) = which.Split('?', '=')[1] switch
         {
             "Q" => (new OrderFilter { Q = value }, (Func<Order, bool>)(o => o.Search.Contains(value, StringComparison.Ordinal))),
-            "Risk" => (new OrderFilter { Risk = value }, o => o.Open && o.Risk == 2),
+            "Risk" => (new OrderFilter { Risk = value }, o => o.Open && o.Risk == RiskLevel.Medium),
             "Due" => (new OrderFilter { Due = value }, o =>
                 o.Open && o.DueAt >= clock.Now + Duration.FromHours(1) && o.DueAt?.InZone(clock.Zone).Date == clock.Today
             ),

@@ -18,7 +18,7 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         Press("#k0-t0 option[value='person:ines.calder']", "k0-t0");
         Press("button[value=save].btn-primary", "c-0-v0");
         Says("Saved as version 1, in force for the next event that comes in.");
-        Says("When an order is held and the total is at least 5,000.00, tell Ines Calder by mail.");
+        Says("When an order is held and the total is at least 5,000.00 EUR, tell Ines Calder by mail.");
 
         await World.EventAsync(
             WorldFixture.Event("page-1", "AQ-90001", more: ",\"total\":6200,\"hold\":{\"reason\":\"something new\"},\"customer\":{\"name\":\"MV Corvane\"}")

@@ -167,7 +167,7 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
 
         Go("/rules/compared?compare=1");
         Assert.Equal(
-            "Urgency\nprompt\nurgent\nOnly if\nthe total is at least 500.00\nthe total is at least 900.00",
+            "Urgency\nprompt\nurgent\nOnly if\nthe total is at least 500.00 EUR\nthe total is at least 900.00 EUR",
             Browser.FindElement(By.CssSelector(".diff")).Text.ReplaceLineEndings("\n")
         );
         Choose("button[value='restore:1']");

@@ -103,14 +103,13 @@ public sealed class WhyNot(StaffDirectory staff, RuleSentence sentence)
         recipient switch
         {
             PersonRecipient p => p.Person == person,
-            TeamRecipient t => InTeam(t.Team, person),
-            DutyRecipient d => InTeam(d.Team, person),
+            { OfTeam: { } team } => InTeam(team, person),
             RoleRecipient { Role: OrderRole.Salesperson } => Facts.Member(facts.Event.After, "salesperson") is { ValueKind: JsonValueKind.String } code
                 && staff.ByCode(code.GetString()!)?.Id == person,
             RoleRecipient { Role: OrderRole.SiteManager } => Manages(Facts.Member(facts.Event.After, "site"), person),
             RoleRecipient { Role: OrderRole.LineSiteManager } => facts.Lines.Any(l => Manages(Facts.Member(l, "site"), person)),
             RoleRecipient { Role: OrderRole.LineSiteDuty } => facts.Lines.Any(l =>
-                Facts.Member(l, "site") is { ValueKind: JsonValueKind.String } s && staff.Site(s.GetString()!)?.Team is { } team && InTeam(team, person)
+                Facts.Member(l, "site") is { ValueKind: JsonValueKind.String } s && staff.Site(s.GetString()!)?.Team is { } there && InTeam(there, person)
             ),
             _ => false,
         };

@@ -1,4 +1,3 @@
-using System.Text.Json;
 using NodaTime;
 using Sirena.Core.Rules;
 
@@ -134,10 +133,9 @@ public sealed class AlertStep
     public int Rung { get; init; }
 
     /// <summary>
-    /// Whom it tells instead of the case's recipients: <c>person:</c> or <c>team:</c> and an id, where the alert was passed on to them; else
-    /// <see langword="null"/>.
+    /// Whom it tells instead of the case's recipients: a person or a team, where the alert was passed on to them; else <see langword="null"/>.
     /// </summary>
-    public string? Aim { get; init; }
+    public Recipient? Aim { get; init; }
 
     /// <summary>When it is due.</summary>
     public Instant DueAt { get; set; }
@@ -151,23 +149,15 @@ public sealed class AlertStep
     /// <summary>It fires before its time.</summary>
     public bool PulledForward => Cause is not (StepCause.Due or StepCause.Passed);
 
-    /// <summary>Who was told, as resolved when it fired; JSON, a list of <see cref="People.Told"/>.</summary>
-    public required string Told { get; set; }
+    /// <summary>Who was told, as resolved when it fired.</summary>
+    public IReadOnlyList<People.Told> Told { get; set; } = [];
 
-    /// <summary>Who was left out and why; JSON, a list of <see cref="People.LeftOut"/>.</summary>
-    public required string Left { get; set; }
+    /// <summary>Who was left out and why.</summary>
+    public IReadOnlyList<People.LeftOut> Left { get; set; } = [];
 
     /// <summary>What made a person one of those who were told, after 'because'; <see langword="null"/> where they were not.</summary>
     /// <param name="person">The person's id.</param>
-    public string? BecauseOf(string person)
-    {
-        using var told = JsonDocument.Parse(Told);
-        return told
-            .RootElement.EnumerateArray()
-            .Where(t => t.TryGetProperty("person", out var p) && p.GetString() == person)
-            .Select(t => t.GetProperty("because").GetString())
-            .FirstOrDefault();
-    }
+    public string? BecauseOf(string person) => Told.FirstOrDefault(t => t.Person == person)?.Because;
 }
 
 /// <summary>What a person did with an alert.</summary>
@@ -182,8 +172,8 @@ public sealed class Answer
     /// <summary>The person's id.</summary>
     public required string Person { get; init; }
 
-    /// <summary><c>taken</c>, <c>passed</c>, <c>declined</c>, <c>done</c> or <c>later</c>.</summary>
-    public required string Kind { get; init; }
+    /// <summary>What they said.</summary>
+    public required AnswerKind Kind { get; init; }
 
     /// <summary>When.</summary>
     public Instant At { get; init; }
@@ -196,6 +186,9 @@ public sealed class Answer
 
     /// <summary>Their words, or <see langword="null"/>.</summary>
     public string? Note { get; init; }
+
+    /// <summary>The note begins with what completes the answer: to whom it is passed on, until when it is put off.</summary>
+    public bool NoteCompletes => Kind is AnswerKind.Passed or AnswerKind.Later;
 
     /// <summary>It came when the alert was over, and changed nothing.</summary>
     public bool Late => Note?.StartsWith(TooLate, StringComparison.Ordinal) == true;

@@ -20,8 +20,8 @@ public sealed record LadderFacts(IReadOnlyList<LadderStep> Ladder, Instant? Due,
 /// <param name="DoneWithin">How long whoever takes it has; nothing for no limit.</param>
 public sealed record AnswerGiven(AnswerKind Kind, string Person, Duration DoneWithin = default)
 {
-    /// <summary>To whom it is passed on: <c>person:</c> or <c>team:</c> and an id.</summary>
-    public string? Aim { get; init; }
+    /// <summary>To whom it is passed on: a person or a team.</summary>
+    public Recipient? Aim { get; init; }
 
     /// <summary>Until when it is put off.</summary>
     public Instant? Until { get; init; }
@@ -62,7 +62,7 @@ public sealed partial class Alert
     /// <param name="facts">The ladder that holds from now on.</param>
     /// <param name="now">The moment.</param>
     /// <param name="aim">Whom the first of them tells at once, where it is passed on.</param>
-    public void Begin(List<AlertStep> steps, LadderFacts facts, Instant now, string? aim = null)
+    public void Begin(List<AlertStep> steps, LadderFacts facts, Instant now, Recipient? aim = null)
     {
         steps.RemoveAll(s => s.FiredAt is null);
         (BeganAt, Stood, HeldUntil, StoppedAt) = (now, Duration.Zero, null, PausedBy is null ? null : now);
@@ -169,7 +169,7 @@ public sealed partial class Alert
     /// <summary>Whoever has it did not have it done by their time, or put it off until now: it burns on, and they are told again first.</summary>
     public void Late(List<AlertStep> steps, LadderFacts facts, Instant now)
     {
-        var aim = $"person:{TakenBy}";
+        var aim = new PersonRecipient(TakenBy!);
         Reopen(now);
         Time(steps, facts, now);
         steps.Add(Aimed(steps, aim, StepCause.Due, now));
@@ -297,11 +297,9 @@ public sealed partial class Alert
             Rung = time.Rung,
             DueAt = Instant.Max(now, time.At),
             Cause = time.Pulled ? StepCause.OrderDue : StepCause.Due,
-            Told = "[]",
-            Left = "[]",
         };
 
-    private AlertStep Aimed(List<AlertStep> steps, string aim, StepCause cause, Instant now) =>
+    private AlertStep Aimed(List<AlertStep> steps, Recipient aim, StepCause cause, Instant now) =>
         new()
         {
             AlertId = Id,
@@ -310,8 +308,6 @@ public sealed partial class Alert
             Aim = aim,
             DueAt = now,
             Cause = cause,
-            Told = "[]",
-            Left = "[]",
         };
 
     private void Have(string person, Instant? doneBy, Instant now)

@@ -10,17 +10,14 @@ namespace Sirena.Core.Ladders;
 /// </summary>
 public sealed class Pause
 {
-    /// <summary>Everything.</summary>
-    public const string All = "all";
-
     /// <summary>The due time of what is held back: never by itself.</summary>
     public static Instant Held { get; } = Instant.FromUtc(9000, 1, 1, 0, 0);
 
     /// <summary>Its number.</summary>
     public int Id { get; init; }
 
-    /// <summary><c>all</c>, <c>rule:</c> and a rule's id, or <c>team:</c> and a team's id.</summary>
-    public required string Scope { get; init; }
+    /// <summary>What it holds back.</summary>
+    public required PauseScope Scope { get; init; }
 
     /// <summary>Why, in the words of whoever made it.</summary>
     public required string Reason { get; init; }
@@ -48,12 +45,36 @@ public sealed class Pause
 
     /// <summary>It holds back the alerts of a rule's case. One that names a team does so where the case tells the team, whole or whoever is on duty.</summary>
     public bool Holds(string rule, IEnumerable<Recipient> tell) =>
-        Scope.Split(':', 2) switch
+        Scope switch
         {
-            [All] => true,
-            ["rule", var id] => id == rule,
-            ["team", var team] => tell.Any(r => r is TeamRecipient t && t.Team == team || r is DutyRecipient d && d.Team == team),
-            _ => false,
+            { Rule: { } id } => id == rule,
+            { Team: { } team } => tell.Any(r => r.OfTeam == team),
+            _ => true,
+        };
+}
+
+/// <summary>What a pause holds back: everything, a rule's alerts, or what tells a team.</summary>
+/// <param name="Rule">The rule's id, or <see langword="null"/>.</param>
+/// <param name="Team">The team's id, or <see langword="null"/>.</param>
+public sealed record PauseScope(string? Rule = null, string? Team = null)
+{
+    /// <summary>Everything.</summary>
+    public static PauseScope All { get; } = new();
+
+    /// <summary>As one text: <c>all</c>, <c>rule:</c> and a rule's id, or <c>team:</c> and a team's id.</summary>
+    public string Key =>
+        Rule is not null ? "rule:" + Rule
+        : Team is not null ? "team:" + Team
+        : "all";
+
+    /// <summary>Reads such a text; <see langword="null"/> for any other.</summary>
+    public static PauseScope? Parse(string? key) =>
+        key?.Split(':', 2) switch
+        {
+            ["all"] => All,
+            ["rule", { Length: > 0 } rule] => new(Rule: rule),
+            ["team", { Length: > 0 } team] => new(Team: team),
+            _ => null,
         };
 }
 

@@ -38,8 +38,8 @@ public sealed class Order
     /// <summary>ISO 4217.</summary>
     public string? Currency { get; init; }
 
-    /// <summary>0 unknown, 1 low, 2 medium, 3 high.</summary>
-    public short Risk { get; init; }
+    /// <summary>How risky it is.</summary>
+    public RiskLevel Risk { get; init; }
 
     /// <summary>0 to 100, or <see langword="null"/>.</summary>
     public decimal? RiskScore { get; init; }
@@ -63,6 +63,38 @@ public sealed class Order
     public string Search { get; init; } = "";
 }
 
+/// <summary>How risky an order is, as its system says.</summary>
+public enum RiskLevel
+{
+    /// <summary>Not said.</summary>
+    None,
+
+    /// <summary>Low.</summary>
+    Low,
+
+    /// <summary>Medium.</summary>
+    Medium,
+
+    /// <summary>High.</summary>
+    High,
+}
+
+/// <summary>What a status means for the orders that stand in it.</summary>
+public enum StatusKind
+{
+    /// <summary>Somebody works on them.</summary>
+    Open,
+
+    /// <summary>They are done with.</summary>
+    Closed,
+
+    /// <summary>They are done with, and it cannot be left again.</summary>
+    Final,
+
+    /// <summary>As final; they came to nothing.</summary>
+    Void,
+}
+
 /// <summary>Where an order can stand, as the supervisor defines it.</summary>
 public sealed class Status
 {
@@ -81,21 +113,17 @@ public sealed class Status
     /// <summary>Its place in the usual way of an order, from 1.</summary>
     public int Position { get; set; }
 
+    /// <summary>What it means for an order to stand in it.</summary>
+    public StatusKind Kind { get; set; }
+
     /// <summary>An order in it is done with.</summary>
-    public bool Closed { get; set; }
+    public bool Closed => Kind != StatusKind.Open;
 
     /// <summary>It cannot be left again.</summary>
-    public bool Final { get; set; }
+    public bool Final => Kind is StatusKind.Final or StatusKind.Void;
 
     /// <summary>It is closed and the order came to nothing: cancelled.</summary>
-    public bool Void { get; set; }
-
-    /// <summary>These three in one word: <c>open</c>, <c>closed</c>, <c>final</c> or <c>void</c>.</summary>
-    public string Kind =>
-        Void ? "void"
-        : Final ? "final"
-        : Closed ? "closed"
-        : "open";
+    public bool Void => Kind == StatusKind.Void;
 
     /// <summary>The statuses that may follow it, by id; empty for any.</summary>
     public string[] Follows { get; set; } = [];
@@ -104,7 +132,7 @@ public sealed class Status
     /// <param name="to">The other.</param>
     public string? WhyNot(Status to) =>
         to.Id == Id ? null
-        : Final || Void ? $"{Name} cannot be left"
+        : Final ? $"{Name} cannot be left"
         : Follows.Length > 0 && !Follows.Contains(to.Id) ? $"{to.Name} does not follow {Name}"
         : null;
 

@@ -30,13 +30,7 @@ public static class OrderColumns
             DueAt = Facts.Time(Text(d, "dueAt")),
             Total = Number(d, "total"),
             Currency = Text(d, "currency"),
-            Risk = Text(d, "risk", "level") switch
-            {
-                "low" => 1,
-                "medium" => 2,
-                "high" => 3,
-                _ => 0,
-            },
+            Risk = Names.Parse<RiskLevel>(Text(d, "risk", "level")) ?? RiskLevel.None,
             RiskScore = Number(d, "risk", "score"),
             HoldReason = d["hold"] is JsonObject hold && hold.Count > 0 ? Text(d, "hold", "reason") ?? "held" : null,
             Sites = sites,

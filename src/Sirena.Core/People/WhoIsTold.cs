@@ -41,7 +41,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
                 var (who, why) =
                     named.Length == 1 && asked.Left.Count > before
                         ? (named[0].Who, asked.Left[^1].Because)
-                        : (Id(recipient), "reaches nobody of those it stands for");
+                        : (recipient.Id, "reaches nobody of those it stands for");
                 var own = asked.Left.FindLastIndex(l => l.Person == who && (l.Because == why || (named.Length > 1 && !l.Nobody)));
                 if (own >= before)
                 {
@@ -57,17 +57,6 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
         asked.Left.RemoveAll(l => (l.OffDuty && asked.Told.Exists(t => t.Person == l.Person)) || (l.OtherWay && asked.Told.Exists(t => t.Customer)));
         return new Resolution(told, [.. asked.Told.Where(t => t.HeldUntil is not null)], [.. asked.Left.Distinct()]);
     }
-
-    private static string Id(Recipient recipient) =>
-        recipient switch
-        {
-            PersonRecipient p => p.Person,
-            TeamRecipient t => t.Team,
-            DutyRecipient d => d.Team,
-            AddressRecipient a => a.Address,
-            RoleRecipient r => r.Role.Name(),
-            _ => "",
-        };
 
     // ---- whom a recipient names ----
 
@@ -86,9 +75,7 @@ public sealed class WhoIsTold(StaffDirectory directory, Business business, Facts
                 return members.Length > 0 ? members : [new Candidate(t.Team, "", $"nobody is in {team.Name}")];
             case DutyRecipient d when directory.Team(d.Team) is { } team:
                 return Duty(team, at, null, d.Team);
-            case TeamRecipient { Team: var id }:
-                return [new Candidate(id, "", "there is no such team")];
-            case DutyRecipient { Team: var id }:
+            case { OfTeam: { } id }:
                 return [new Candidate(id, "", "there is no such team")];
             case AddressRecipient a:
                 return [Address(a)];

@@ -12,7 +12,8 @@ namespace Sirena.Core.Rules;
 /// <summary>A rule as one plain sentence, generated from its content.</summary>
 /// <param name="name">The name of a person, team or status by its id; the id itself where none is known.</param>
 /// <param name="zone">In which times are said; UTC where none is given.</param>
-public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone = null)
+/// <param name="currency">The business's, which amounts without one are in; empty to leave it out.</param>
+public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone = null, string currency = "")
 {
     /// <summary>A condition that was asked, without what it met: <c>the total is at least 500.00</c>.</summary>
     public string Of(ConditionTrace asked) => Of(new ConditionLeaf(asked.Field, asked.Is, asked.Wanted));
@@ -58,8 +59,7 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
             : $"{name(ask.Kind)}{(ask.Members is { Count: > 0 } with ? $" ({string.Join(", ", with.Select(m => m.Value))})" : "")}";
 
     /// <summary>What is asked when somebody answers: <c>when somebody takes it, tag the order 'kitchen-has-it'</c>.</summary>
-    public string Of(AnswerDo answer) =>
-        $"when somebody {answer.Answer switch { AnswerKind.Taken => "takes it", AnswerKind.Done => "says done", AnswerKind.Passed => "passes it on", AnswerKind.Declined => "cannot", _ => "puts it off" }}, {Of(answer.Do)}";
+    public string Of(AnswerDo answer) => $"when somebody {answer.Answer.Traits().When}, {Of(answer.Do)}";
 
     /// <summary>The events: <c>an order is held or an order is placed</c>.</summary>
     public string When(Rule rule) => Join([.. rule.When.Select(Happens)], "or");
@@ -87,23 +87,7 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
         };
 
     /// <summary>A recipient: <c>everyone in Kitchen</c>.</summary>
-    public string Of(Recipient recipient) =>
-        recipient switch
-        {
-            PersonRecipient p => name(p.Person),
-            TeamRecipient t => $"everyone in {name(t.Team)}",
-            DutyRecipient d => $"whoever is on duty in {name(d.Team)}",
-            RoleRecipient r => r.Role switch
-            {
-                OrderRole.Salesperson => "the order's salesperson",
-                OrderRole.SiteManager => "the manager of the order's site",
-                OrderRole.LineSiteManager => "the managers of the lines' sites",
-                OrderRole.LineSiteDuty => "whoever is on duty at the lines' sites",
-                _ => "the customer",
-            },
-            AddressRecipient a => a.Address,
-            _ => "",
-        };
+    public string Of(Recipient recipient) => recipient.Said(name);
 
     /// <summary>Channels: <c>by SMS, then mail</c>.</summary>
     public static string Of(Ways? ways) =>
@@ -151,14 +135,14 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
 
     private string One(JsonElement value, Field? field)
     {
-        if (value.ValueKind == JsonValueKind.Object && value.TryGetProperty("amount", out var amount) && value.TryGetProperty("currency", out var currency))
+        if (value.ValueKind == JsonValueKind.Object && value.TryGetProperty("amount", out var amount) && value.TryGetProperty("currency", out var own))
         {
-            return new Money(amount.GetDecimal(), currency.ToString()).ToString();
+            return new Money(amount.GetDecimal(), own.ToString()).ToString();
         }
 
         return field?.Type switch
         {
-            FieldType.Money when value.TryGetDecimal(out var d) => new Money(d, "").Figure,
+            FieldType.Money when value.TryGetDecimal(out var d) => new Money(d, currency).ToString().TrimEnd(),
             FieldType.Time when value.ValueKind == JsonValueKind.String && Facts.Time(value.GetString()) is { } at => at.InZone(zone ?? DateTimeZone.Utc)
                 .ToString("ddd d MMM HH:mm", System.Globalization.CultureInfo.InvariantCulture),
             FieldType.Duration when value.ValueKind == JsonValueKind.String && Durations.Parse(value.GetString()!) is { } span => span.InWords(),

@@ -145,7 +145,7 @@ public sealed class OrderSystem(HttpClient http, IDbContextFactory<SirenaDb> fac
             named["hold"] = new JsonObject { ["reason"] = dice < 0.025 ? "account over its credit limit" : "duty papers missing" };
             await SayAsync("order.held", new JsonObject { ["order"] = named }, cancel);
         }
-        else if (dice < 0.09 && order.Risk < 2)
+        else if (dice < 0.09 && order.Risk < RiskLevel.Medium)
         {
             named["risk"] = new JsonObject
             {

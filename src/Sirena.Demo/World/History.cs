@@ -318,7 +318,7 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
             {
                 AlertId = alert.Id,
                 Person = reader.Person!,
-                Kind = "taken",
+                Kind = AnswerKind.Taken,
                 At = taken,
                 Via = "mail link",
             }
@@ -332,7 +332,7 @@ public sealed class History(Random chance, Surroundings around, RuleBook book)
                 {
                     AlertId = alert.Id,
                     Person = reader.Person!,
-                    Kind = "done",
+                    Kind = AnswerKind.Done,
                     At = done,
                     Via = "mail link",
                 }

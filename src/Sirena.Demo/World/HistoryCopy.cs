@@ -5,6 +5,7 @@ using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.Rules;
+using Sirena.Storage.Ladders;
 
 namespace Sirena.Demo.World;
 
@@ -70,15 +71,15 @@ public static class HistoryCopy
             C<AlertStep>("due_at", At, s => s.DueAt),
             C<AlertStep>("fired_at", At, s => s.FiredAt),
             C<AlertStep>("cause", Text, s => s.Cause.Name()),
-            C<AlertStep>("told", Json, s => s.Told),
-            C<AlertStep>("left", Json, s => s.Left)
+            C<AlertStep>("told", Json, s => Resolved.Write(s.Told)),
+            C<AlertStep>("left", Json, s => Resolved.Write(s.Left))
         );
         await connection.CopyAsync(
             "answers",
             history.Answers,
             C<Answer>("alert_id", Id, a => a.AlertId),
             C<Answer>("person", Text, a => a.Person),
-            C<Answer>("kind", Text, a => a.Kind),
+            C<Answer>("kind", Text, a => a.Kind.Name()),
             C<Answer>("at", At, a => a.At),
             C<Answer>("via", Text, a => a.Via)
         );
@@ -109,7 +110,7 @@ public static class HistoryCopy
             C<Order>("due_at", At, o => o.DueAt),
             C<Order>("total", NpgsqlDbType.Numeric, o => o.Total),
             C<Order>("currency", Text, o => o.Currency),
-            C<Order>("risk", NpgsqlDbType.Smallint, o => o.Risk),
+            C<Order>("risk", NpgsqlDbType.Smallint, o => (short)o.Risk),
             C<Order>("risk_score", NpgsqlDbType.Numeric, o => o.RiskScore),
             C<Order>("hold_reason", Text, o => o.HoldReason),
             C<Order>("sites", NpgsqlDbType.Array | Text, o => o.Sites),

@@ -152,8 +152,8 @@ public sealed class AlertMessages(
                     AlertId = alert.Id,
                     Index = 0,
                     DueAt = alert.RaisedAt,
-                    Told = JsonSerializer.Serialize(who.Told, EventDecision.Json),
-                    Left = JsonSerializer.Serialize(who.Left, EventDecision.Json),
+                    Told = who.Told,
+                    Left = who.Left,
                 };
                 List<AlertStep> steps = [.. raised.Steps.Where(s => s.AlertId == alert.Id), first];
                 raised.Steps.RemoveAll(s => s.AlertId == alert.Id);
@@ -168,17 +168,15 @@ public sealed class AlertMessages(
                         AlertId = alert.Id,
                         Index = step,
                         FiredAt = now,
-                        Told = JsonSerializer.Serialize(who.Told, EventDecision.Json),
-                        Left = JsonSerializer.Serialize(who.Left, EventDecision.Json),
+                        Told = who.Told,
+                        Left = who.Left,
                     }
                 );
                 continue;
             }
             else
             {
-                raised.ToldAnew.Add(
-                    new ToldAnew(alert.Id, JsonSerializer.Serialize(who.Told, EventDecision.Json), JsonSerializer.Serialize(who.Left, EventDecision.Json))
-                );
+                raised.ToldAnew.Add(new ToldAnew(alert.Id, who.Told, who.Left));
             }
 
             alert.Case = decision.Case!.Name;
@@ -225,7 +223,7 @@ public sealed class AlertMessages(
         var next = raised.Steps.Where(s => s.AlertId == alert.Id && s.FiredAt is null).MinBy(s => s.DueAt);
         return next is null || next.Rung < 1 || next.Rung > one.Ladder.Length
             ? null
-            : (string.Join(", ", one.Ladder[next.Rung - 1].Tell.Select(new RuleSentence(around.NameOf).Of)), next.DueAt);
+            : (string.Join(", ", one.Ladder[next.Rung - 1].Tell.Select(around.Sentences.Of)), next.DueAt);
     }
 
     // The message into which the rest is gathered says why it is one.

@@ -12,6 +12,7 @@ using Sirena.Engine.Ladders;
 using Sirena.Engine.Orders;
 using Sirena.Engine.Rules;
 using Sirena.Storage;
+using Sirena.Storage.Ladders;
 using Sirena.Storage.Orders;
 
 namespace Sirena.Engine.Decide;
@@ -123,7 +124,7 @@ public sealed class DecideWorker(
             foreach (var told in anew)
             {
                 await db.Database.ExecuteSqlAsync(
-                    $"""update alert_steps set told = told || {told.Told}::jsonb, "left" = "left" || {told.Left}::jsonb where alert_id = {told.Alert} and index = 0""",
+                    $"""update alert_steps set told = told || {Resolved.Write(told.Told)}::jsonb, "left" = "left" || {Resolved.Write(told.Left)}::jsonb where alert_id = {told.Alert} and index = 0""",
                     cancel
                 );
             }

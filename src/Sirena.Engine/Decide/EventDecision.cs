@@ -24,14 +24,6 @@ namespace Sirena.Engine.Decide;
 /// </summary>
 public sealed class EventDecision(Surroundings around, Instant now)
 {
-    /// <summary>JSON in the stored resolutions.</summary>
-    public static JsonSerializerOptions Json { get; } =
-        new JsonSerializerOptions(JsonSerializerDefaults.Web)
-        {
-            Converters = { new ChannelJson() },
-            DefaultIgnoreCondition = System.Text.Json.Serialization.JsonIgnoreCondition.WhenWritingNull,
-        }.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
-
     /// <summary>Decides.</summary>
     /// <param name="happened">The event.</param>
     /// <param name="book">The rule book that it was stamped with.</param>
@@ -170,10 +162,7 @@ public sealed class EventDecision(Surroundings around, Instant now)
         var (one, asks) = (decision.Case!, System.Collections.Immutable.ImmutableArray<Core.Instructions.InstructionAsk>.Empty);
         if (fired.Aim is { } aim)
         {
-            Recipient to = aim.StartsWith("team:", StringComparison.Ordinal)
-                ? new TeamRecipient(aim["team:".Length..])
-                : new PersonRecipient(aim["person:".Length..]);
-            one = one with { Tell = [to] };
+            one = one with { Tell = [aim] };
         }
         else
         {
@@ -223,11 +212,4 @@ public sealed class EventDecision(Surroundings around, Instant now)
         new AlertMessages(around, now, facts, raised, gathering).Tell(tellings);
 
     /// <summary>A channel by its outside name.</summary>
-    private sealed class ChannelJson : System.Text.Json.Serialization.JsonConverter<Channel>
-    {
-        public override Channel Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options) =>
-            Names.Parse<Channel>(reader.GetString()) ?? throw new JsonException("This is no channel.");
-
-        public override void Write(Utf8JsonWriter writer, Channel value, JsonSerializerOptions options) => writer.WriteStringValue(value.Name());
-    }
 }

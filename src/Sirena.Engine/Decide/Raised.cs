@@ -1,6 +1,7 @@
 using NodaTime;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
+using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Engine.Instructions;
 
@@ -49,4 +50,4 @@ public sealed record Joined(Alert Alert, Decision Decision);
 public sealed record GatheredLine(Guid Delivery, string Line);
 
 /// <summary>An alert that was joined and told anew: who was told this time and who was left out, as JSON lists, for its first step.</summary>
-public sealed record ToldAnew(Guid Alert, string Told, string Left);
+public sealed record ToldAnew(Guid Alert, IReadOnlyList<Told> Told, IReadOnlyList<LeftOut> Left);

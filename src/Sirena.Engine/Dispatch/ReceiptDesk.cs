@@ -266,12 +266,7 @@ public sealed partial class ReceiptDesk(
         }
 
         wrong.TryRemove(from, out _);
-        var kind = Words().Match(text.Trim()).Value.ToLowerInvariant() switch
-        {
-            "no" or "cannot" => AnswerKind.Declined,
-            "done" => AnswerKind.Done,
-            _ => AnswerKind.Taken,
-        };
+        var kind = AnswerTraits.OfReply(Words().Match(text.Trim()).Value);
         await answers.AnswerAsync(
             link.AlertId,
             link.Person ?? link.Contact,

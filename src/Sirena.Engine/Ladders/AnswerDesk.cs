@@ -67,10 +67,10 @@ public sealed class AnswerDesk(
     {
         var around = await surroundings.GetAsync(cancel);
         to = to is null ? null : around.Staff.IdOf(to) ?? to;
-        var aim =
+        Recipient? aim =
             to is null ? null
-            : around.Staff.Person(to) is { ArchivedAt: null } ? $"person:{to}"
-            : around.Staff.Team(to) is not null ? $"team:{to}"
+            : around.Staff.Person(to) is { ArchivedAt: null } ? new PersonRecipient(to)
+            : around.Staff.Team(to) is not null ? new TeamRecipient(to)
             : null;
         if (answer == AnswerKind.Passed && (aim is null || to == person))
         {
@@ -141,7 +141,7 @@ public sealed class AnswerDesk(
                     {
                         AlertId = one.Id,
                         Person = person,
-                        Kind = kind.Name(),
+                        Kind = kind,
                         At = now,
                         Via = via,
                         EnteredBy = enteredBy,
@@ -222,7 +222,7 @@ public sealed class AnswerDesk(
                 && d.Person != null
                 && d.Person != person
                 && (d.CarriedBy != null || d.State == DeliveryState.Waiting || d.State == DeliveryState.HandedOver || d.State == DeliveryState.Landed)
-                && !db.Answers.Any(w => w.AlertId == alert && w.Person == d.Person && w.Kind == "declined"),
+                && !db.Answers.Any(w => w.AlertId == alert && w.Person == d.Person && w.Kind == AnswerKind.Declined),
             cancel
         );
 }

@@ -1,4 +1,3 @@
-using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
 using NodaTime;
@@ -7,6 +6,7 @@ using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
+using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Engine.Decide;
 using Sirena.Engine.Instructions;
@@ -129,7 +129,7 @@ public sealed class LadderWorker(
         await transaction.CommitAsync(cancel);
     }
 
-    private static string Nobody(string because) => new JsonArray(new JsonObject { ["person"] = "step", ["because"] = because }).ToJsonString();
+    private static IReadOnlyList<LeftOut> Nobody(string because) => [new LeftOut("step", because)];
 
     /// <summary>Fires the steps that are due.</summary>
     /// <param name="alone">Only those of one alert, or <see langword="null"/> for all.</param>
@@ -157,7 +157,7 @@ public sealed class LadderWorker(
         long[] eventIds = [.. alerts.Select(a => a.EventId).Distinct()];
         var events = await db.Events.AsNoTracking().Where(e => eventIds.Contains(e.Id)).ToDictionaryAsync(e => e.Id, cancel);
         var told = (await db.Deliveries.AsNoTracking().Where(d => ids.Contains(d.AlertId)).ToListAsync(cancel)).ToLookup(d => d.AlertId);
-        var declined = (await db.Answers.AsNoTracking().Where(a => ids.Contains(a.AlertId) && a.Kind == "declined").ToListAsync(cancel)).ToLookup(a =>
+        var declined = (await db.Answers.AsNoTracking().Where(a => ids.Contains(a.AlertId) && a.Kind == AnswerKind.Declined).ToListAsync(cancel)).ToLookup(a =>
             a.AlertId
         );
         var around = await surroundings.GetAsync(cancel);
@@ -184,7 +184,7 @@ public sealed class LadderWorker(
             }
 
             life.Alert.Fired(fired, life.Steps, life.Facts, now);
-            if (fired.TrueForAll(f => f.Step.Told == "[]" && !OnlyActs(f.Step, life) && Alert.Skips(f.Step, life.Facts, now) is null))
+            if (fired.TrueForAll(f => f.Step.Told.Count == 0 && !OnlyActs(f.Step, life) && Alert.Skips(f.Step, life.Facts, now) is null))
             {
                 // Nobody was found: the next at once.
                 Alert.Hurry(life.Steps, StepCause.Failed, now);
@@ -427,7 +427,7 @@ public sealed class LadderWorker(
                 .. answers.Select(w =>
                     OwnEvents.OfAlert(
                         $"answer-{w.Id}",
-                        $"alert.{w.Kind}",
+                        $"alert.{w.Kind.Name()}",
                         alerts[w.AlertId],
                         around,
                         now,

@@ -36,15 +36,14 @@ public sealed class PauseDesk(
     {
         var now = clock.GetCurrentInstant();
         var around = await surroundings.GetAsync(cancel);
-        var known = scope.Split(':', 2) switch
+        var what = PauseScope.Parse(scope) switch
         {
-            [Pause.All] => true,
-            ["rule", var rule] => around.Rules.ContainsKey(rule),
-            ["team", var team] => around.Staff.Team(team) is not null,
-            _ => false,
+            { Rule: { } rule } when !around.Rules.ContainsKey(rule) => null,
+            { Team: { } team } when around.Staff.Team(team) is null => null,
+            var read => read,
         };
         var problem =
-            !known ? "Choose what is to be paused: everything, a rule or a team."
+            what is null ? "Choose what is to be paused: everything, a rule or a team."
             : until <= now ? "The pause would be over already. Choose a time that lies ahead."
             : until > now + Duration.FromDays(31) ? "A pause lasts a month at most. Turn a rule off instead."
             : string.IsNullOrWhiteSpace(reason) ? "Say why: it stands in the strip on every page."
@@ -58,7 +57,7 @@ public sealed class PauseDesk(
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var pause = new Pause
         {
-            Scope = scope,
+            Scope = what!,
             Reason = reason.Trim(),
             By = by,
             Since = now,
@@ -75,7 +74,7 @@ public sealed class PauseDesk(
                 At = now,
                 By = by,
                 What =
-                    $"Paused {Words(scope, around)} until {until.InZone(around.Business.Zone).ToString("ddd d MMM HH:mm", null)}: {pause.Reason} ({held.Length} open alerts held).",
+                    $"Paused {Words(what!, around)} until {until.InZone(around.Business.Zone).ToString("ddd d MMM HH:mm", null)}: {pause.Reason} ({held.Length} open alerts held).",
             }
         );
         await db.SaveChangesAsync(cancel);
@@ -86,11 +85,11 @@ public sealed class PauseDesk(
     }
 
     /// <summary>What a scope is called.</summary>
-    public static string Words(string scope, Surroundings around) =>
-        scope.Split(':', 2) switch
+    public static string Words(PauseScope scope, Surroundings around) =>
+        scope switch
         {
-            ["rule", var rule] => $"'{around.RuleName(rule)}'",
-            ["team", var team] => around.Staff.NameOf(team),
+            { Rule: { } rule } => $"'{around.RuleName(rule)}'",
+            { Team: { } team } => around.Staff.NameOf(team),
             _ => "everything",
         };
 

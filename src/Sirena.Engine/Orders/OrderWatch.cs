@@ -64,7 +64,7 @@ public sealed class OrderWatch(
             select x.number, x.due_at, x.id from (
               select o.number, o.due_at, 'overdue-due-' || o.number || '-' || floor(extract(epoch from o.due_at))::bigint as id
               from orders o left join statuses s on s.id = o.status
-              where o.open and o.due_at > $1 and o.due_at <= $2 and coalesce(s.final, false) = false) x
+              where o.open and o.due_at > $1 and o.due_at <= $2 and coalesce(s.kind, 'open') not in ('final', 'void')) x
             where not exists (select from events e where e.source = '{OwnEvents.Source}' and e.event_id = x.id)
             order by x.due_at limit {AtOnce}
             """
@@ -129,7 +129,7 @@ public sealed class OrderWatch(
             """
             with waiting as (
               select s.id, (select count(*) from orders o where o.open and o.status = s.id and not exists (select from alerts a where a.order_number = o.number and a.state in ('taken', 'done')))::int as count
-              from statuses s where s.backlog_limit is not null and not s.closed)
+              from statuses s where s.backlog_limit is not null and s.kind = 'open')
             update statuses s set backlog_since = case when w.count > s.backlog_limit then $1 end
             from waiting w where w.id = s.id and (w.count > s.backlog_limit) = (s.backlog_since is null)
             returning s.id, s.name, w.count, s.backlog_limit

@@ -1,5 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using Sirena.Core;
 using Sirena.Core.Orders;
 using Sirena.Core.Rules;
 using Sirena.Engine.Rules;
@@ -93,7 +94,7 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
             ).Entity;
         var before = edit.Id is null ? null : Said(status);
         (status.Name, status.Mark, status.Words) = (name, edit.Mark!, words);
-        (status.Closed, status.Final, status.Void) = (edit.Kind != "open", edit.Kind is "final" or "void", edit.Kind == "void");
+        status.Kind = Core.Names.Parse<StatusKind>(edit.Kind) ?? StatusKind.Open;
         status.Tone =
             edit.Tone is null ? status.Tone
             : edit.Tone.Length == 0 ? null
@@ -283,7 +284,7 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
                 $"'{tone}' is no tone. Choose one of {string.Join(", ", StatusTones.All.Select(t => t.Id))}, or none for the one of its kind.{Core.Closest.Hint(tone, StatusTones.All.Select(t => t.Id))}";
         }
 
-        if (edit.Kind is not ("open" or "closed" or "final" or "void"))
+        if (Core.Names.Parse<StatusKind>(edit.Kind) is null)
         {
             problems["kind"] = "Choose open, closed or final.";
         }
@@ -324,7 +325,7 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         rule.WithdrawAt.Contains(status) || rule.Leaves.Any(l => l.Field is "order.status" or "change.before" or "change.after" && l.Wants(status));
 
     private static string Said(Status s) =>
-        $"{s.Kind}, mark {s.Mark}{(s.Tone is { } tone ? $" in {tone}" : "")}, words [{string.Join(", ", s.Words)}], {(s.CustomerSees is { } sees ? $"customers read '{sees}'" : "internal")}, {(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no time limit")}{(s.BacklogLimit is { } most ? $", at most {most} unaccepted" : "")}{(s.Follows.Length > 0 ? $", followed by {string.Join(" or ", s.Follows)}" : "")}";
+        $"{s.Kind.Name()}, mark {s.Mark}{(s.Tone is { } tone ? $" in {tone}" : "")}, words [{string.Join(", ", s.Words)}], {(s.CustomerSees is { } sees ? $"customers read '{sees}'" : "internal")}, {(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no time limit")}{(s.BacklogLimit is { } most ? $", at most {most} unaccepted" : "")}{(s.Follows.Length > 0 ? $", followed by {string.Join(" or ", s.Follows)}" : "")}";
 
     // Changes of the list stand in a row.
     private static async Task<Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction> BeginAsync(SirenaDb db, CancellationToken cancel)

@@ -501,45 +501,44 @@ public sealed class RuleReader : DocumentReader
 
     private Recipient? ReadRecipient(Node node, string path)
     {
-        if (Map(node, path, "A recipient", ["person", "team", "duty", "role", "address", "outside"]) is not { } map)
+        if (Map(node, path, "A recipient", [.. RecipientKinds.All.Select(k => k.Member), "outside"]) is not { } map)
         {
             return null;
         }
 
-        string[] kinds = [.. new[] { "person", "team", "duty", "role", "address" }.Where(k => map[k] is not null)];
-        if (kinds.Length != 1)
+        RecipientKind[] given = [.. RecipientKinds.All.Where(k => map[k.Member] is not null)];
+        if (given is not [var kind])
         {
-            Wrong(path, map, "A recipient is exactly one of 'person', 'team', 'duty', 'role' and 'address'.");
+            Wrong(path, map, $"A recipient is exactly one of {Quoting.All(RecipientKinds.All.Select(k => k.Member))}.");
             return null;
         }
 
-        if (map["outside"] is { } outside && kinds[0] is not ("address" or "person"))
+        if (map["outside"] is { } outside && !kind.MayBeOutside)
         {
             Wrong(At(path, "outside"), outside, "'outside' goes with 'address' and 'person' only.");
         }
 
-        var kind = kinds[0];
-        var text = Text(map, kind, path) ?? "";
-        var at = map[kind]!;
-        switch (kind)
+        var at = At(path, kind.Member);
+        var text = Text(map, kind.Member, path) ?? "";
+        text = kind.Holds switch
         {
-            case "person":
-                return new PersonRecipient(Known(at, At(path, kind), text, known?.People, "person"), Bool(map, "outside", path) ?? false);
-            case "team":
-                return new TeamRecipient(Known(at, At(path, kind), text, known?.Teams, "team"));
-            case "duty":
-                return new DutyRecipient(Known(at, At(path, kind), text, known?.Teams, "team"));
-            case "role":
-                return OneOf<OrderRole>(map, kind, path) is { } role ? new RoleRecipient(role) : null;
-        }
+            RecipientHolds.Person => Known(map[kind.Member]!, at, text, known?.People, "person"),
+            RecipientHolds.Team => Known(map[kind.Member]!, at, text, known?.Teams, "team"),
+            RecipientHolds.Role => OneOf<OrderRole>(map, kind.Member, path)?.Name() ?? "",
+            _ => Address(map[kind.Member]!, at, text),
+        };
+        return kind.Make(text, kind.MayBeOutside && (Bool(map, "outside", path) ?? false));
+    }
 
+    private string Address(Node node, string path, string text)
+    {
         var (good, problems) = Addresses.Read(text.StartsWith('+') ? Channel.Sms : Channel.Mail, text);
         if (problems.Count > 0 || good.Count != 1)
         {
-            Wrong(At(path, kind), at, problems.Count > 0 ? problems[0] : "One address is expected here.");
+            Wrong(path, node, problems.Count > 0 ? problems[0] : "One address is expected here.");
         }
 
-        return new AddressRecipient(good.Count == 1 ? good[0] : text, Bool(map, "outside", path) ?? false);
+        return good.Count == 1 ? good[0] : text;
     }
 
     private Ways? ReadWays(Node node, string path)

@@ -148,19 +148,15 @@ public static class RuleSchema
 
     private static JsonObject Recipient()
     {
-        var kinds = new[] { "person", "team", "duty", "role", "address" };
-        var map = Closed(
-            new JsonObject
-            {
-                ["person"] = Type("string"),
-                ["team"] = Type("string"),
-                ["duty"] = Type("string"),
-                ["role"] = Enum(Names.All<OrderRole>()),
-                ["address"] = Type("string"),
-                ["outside"] = Type("boolean"),
-            }
-        );
-        map["oneOf"] = new JsonArray([.. kinds.Select(k => (JsonNode)new JsonObject { ["required"] = new JsonArray(k) })]);
+        var members = new JsonObject();
+        foreach (var kind in RecipientKinds.All)
+        {
+            members[kind.Member] = kind.Holds == RecipientHolds.Role ? Enum(Names.All<OrderRole>()) : Type("string");
+        }
+
+        members["outside"] = Type("boolean");
+        var map = Closed(members);
+        map["oneOf"] = new JsonArray([.. RecipientKinds.All.Select(k => (JsonNode)new JsonObject { ["required"] = new JsonArray(k.Member) })]);
         return map;
     }
 

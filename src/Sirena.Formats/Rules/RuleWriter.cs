@@ -119,18 +119,16 @@ public static class RuleWriter
         return map;
     }
 
-    private static JsonObject Write(Recipient recipient) =>
-        recipient switch
+    private static JsonObject Write(Recipient recipient)
+    {
+        var map = new JsonObject { [recipient.Member] = recipient.Id };
+        if (recipient.Permitted)
         {
-            PersonRecipient { Outside: true } p => new JsonObject { ["person"] = p.Person, ["outside"] = true },
-            PersonRecipient p => new JsonObject { ["person"] = p.Person },
-            TeamRecipient t => new JsonObject { ["team"] = t.Team },
-            DutyRecipient d => new JsonObject { ["duty"] = d.Team },
-            RoleRecipient r => new JsonObject { ["role"] = r.Role.Name() },
-            AddressRecipient { Outside: true } a => new JsonObject { ["address"] = a.Address, ["outside"] = true },
-            AddressRecipient a => new JsonObject { ["address"] = a.Address },
-            _ => throw new ArgumentException($"A recipient of an unknown kind: {recipient}.", nameof(recipient)),
-        };
+            map["outside"] = true;
+        }
+
+        return map;
+    }
 
     private static JsonObject Write(Condition condition)
     {

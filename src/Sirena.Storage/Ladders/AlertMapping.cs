@@ -2,6 +2,7 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
+using Sirena.Core.Rules;
 
 namespace Sirena.Storage.Ladders;
 
@@ -41,8 +42,9 @@ internal sealed class AlertStepMapping : IEntityTypeConfiguration<AlertStep>
         step.ToTable("alert_steps");
         step.Property(s => s.Rung).HasDefaultValue(0);
         step.HasKey(s => new { s.AlertId, s.Index });
-        step.Property(s => s.Told).HasColumnType("jsonb");
-        step.Property(s => s.Left).HasColumnType("jsonb");
+        step.Property(s => s.Aim).HasConversion(a => a!.Key, key => Recipient.Parse(key));
+        step.Property(s => s.Told).AsResolved();
+        step.Property(s => s.Left).AsResolved();
         // The ladder: what is due and has not fired.
         step.HasIndex(s => s.DueAt).HasFilter("fired_at is null").HasDatabaseName("ix_alert_steps_due");
         step.HasOne<Alert>().WithMany().HasForeignKey(s => s.AlertId).OnDelete(DeleteBehavior.Restrict);

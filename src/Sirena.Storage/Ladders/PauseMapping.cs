@@ -10,6 +10,7 @@ internal sealed class PauseMapping : IEntityTypeConfiguration<Pause>
     public void Configure(EntityTypeBuilder<Pause> pause)
     {
         pause.ToTable("pauses");
+        pause.Property(p => p.Scope).HasConversion(s => s.Key, key => PauseScope.Parse(key) ?? PauseScope.All);
         pause.HasIndex(p => p.Until).HasFilter("ended_at is null");
     }
 }

@@ -2002,17 +2002,9 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("backlog_since");
 
-                    b.Property<bool>("Closed")
-                        .HasColumnType("boolean")
-                        .HasColumnName("closed");
-
                     b.Property<string>("CustomerSees")
                         .HasColumnType("text")
                         .HasColumnName("customer_sees");
-
-                    b.Property<bool>("Final")
-                        .HasColumnType("boolean")
-                        .HasColumnName("final");
 
                     b.PrimitiveCollection<string[]>("Follows")
                         .IsRequired()
@@ -2020,6 +2012,11 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text[]")
                         .HasColumnName("follows")
                         .HasDefaultValueSql("'{}'");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
 
                     b.Property<string>("Mark")
                         .IsRequired()
@@ -2038,10 +2035,6 @@ namespace Sirena.Storage.Migrations
                     b.Property<string>("Tone")
                         .HasColumnType("text")
                         .HasColumnName("tone");
-
-                    b.Property<bool>("Void")
-                        .HasColumnType("boolean")
-                        .HasColumnName("void");
 
                     b.PrimitiveCollection<string[]>("Words")
                         .IsRequired()

@@ -277,7 +277,7 @@ public sealed class EventIntake(NpgsqlDataSource source)
         }.Select(c => (c, c is "sites" or "told_by" ? $"string_to_array(u.{c}, ' ')" : "u." + c)),
     ];
 
-    private const string Open = "not exists (select from statuses s where s.id = u.status and s.closed)";
+    private const string Open = "not exists (select from statuses s where s.id = u.status and s.kind <> 'open')";
 
     private static readonly string Rows =
         $"unnest({string.Join(", ", Columns.Select((_, i) => $"${i + 1}"))}) u({string.Join(", ", Columns.Select(c => c.Name))})";
@@ -301,7 +301,7 @@ public sealed class EventIntake(NpgsqlDataSource source)
             orders.Select(o => o.DueAt).ToArray(),
             orders.Select(o => o.Total).ToArray(),
             orders.Select(o => o.Currency).ToArray(),
-            orders.Select(o => o.Risk).ToArray(),
+            orders.Select(o => (short)o.Risk).ToArray(),
             orders.Select(o => o.RiskScore).ToArray(),
             orders.Select(o => o.HoldReason).ToArray(),
             orders.Select(o => string.Join(' ', o.Sites.Select(s => s.Replace(' ', '-')))).ToArray(),

@@ -14,6 +14,7 @@ internal sealed class OrderMapping : IEntityTypeConfiguration<Order>
         // json, not jsonb: documents are read whole and never searched, and a text that is only checked is stored for a third of the work.
         order.Property(o => o.Document).HasColumnType("json");
         order.Property(o => o.Times).HasColumnType("json");
+        order.Property(o => o.Risk).HasConversion<short>();
         order.Property(o => o.ToldBy).HasDefaultValueSql("'{}'");
 
         // The Orders page: open ones by due time, a page at a time, and their counts by status without a look at the rows.

@@ -44,7 +44,7 @@ public static class RulesApi
             .OrderByDescending(v => v.SavedAt)
             .ThenBy(v => v.RuleId)
             .ToListAsync(cancel);
-        return Results.Json(new { items = found.Select(v => Shapes.Of(v, RuleShelf.Parse(v), names.NameOf)), next = (string?)null });
+        return Results.Json(new { items = found.Select(v => Shapes.Of(v, RuleShelf.Parse(v), names.Sentences)), next = (string?)null });
     }
 
     private static async Task<IResult> GetAsync(string id, HttpContext http, SirenaDb db, SurroundingsCache around, CancellationToken cancel)
@@ -56,7 +56,7 @@ public static class RulesApi
         }
 
         Versions.Tag(http, TagOf(found));
-        return Results.Json(Shapes.Of(found, RuleShelf.Parse(found), (await around.GetAsync(cancel)).NameOf));
+        return Results.Json(Shapes.Of(found, RuleShelf.Parse(found), (await around.GetAsync(cancel)).Sentences));
     }
 
     private static async Task<IResult> SaveAsync(HttpContext http, RuleDesk desk, SirenaDb db, SurroundingsCache around, string? id)
@@ -115,7 +115,7 @@ public static class RulesApi
         }
 
         Versions.Tag(http, TagOf(version));
-        var shape = Shapes.Of(version, RuleShelf.Parse(version), (await around.GetAsync(cancel)).NameOf);
+        var shape = Shapes.Of(version, RuleShelf.Parse(version), (await around.GetAsync(cancel)).Sentences);
         return saved.Created ? Results.Created($"/api/rules/{Uri.EscapeDataString(version.RuleId)}", shape) : Results.Json(shape);
     }
 
@@ -151,7 +151,7 @@ public static class RulesApi
             : null;
         var since = old is null
             ? null
-            : new RuleDifference(new RuleSentence(names.NameOf))
+            : new RuleDifference(names.Sentences)
                 .Between(RuleShelf.Parse(old), RuleShelf.Parse(current))
                 .Select(c =>
                     (object)
@@ -162,7 +162,7 @@ public static class RulesApi
                             after = c.After,
                         }
                 );
-        return (null, Versions.Refused(http, TagOf(current), Shapes.Of(current, RuleShelf.Parse(current), names.NameOf), since));
+        return (null, Versions.Refused(http, TagOf(current), Shapes.Of(current, RuleShelf.Parse(current), names.Sentences), since));
     }
 
     private static string TagOf(RuleVersion version) => $"\"{version.Version}\"";

@@ -6,6 +6,7 @@ using Sirena.Core.Ladders;
 using Sirena.Core.Rules;
 using Sirena.Engine.Trail;
 using Sirena.Formats.Rules;
+using Sirena.Storage.Ladders;
 
 namespace Sirena.Web.Api;
 
@@ -43,15 +44,15 @@ public static class Shapes
                 firedAt = s.FiredAt,
                 pulledForward = s.PulledForward,
                 firedBecause = s.FiredAt is null ? null : s.Cause.Name(),
-                told = Json(s.Told),
-                left = Json(s.Left),
+                told = Json(Resolved.Write(s.Told)),
+                left = Json(Resolved.Write(s.Left)),
             }),
             deliveries = trail.Deliveries.Select(Of),
             answers = trail.Answers.Select(a => new
             {
                 id = a.Id,
                 person = a.Person,
-                answer = a.Kind,
+                answer = a.Kind.Name(),
                 at = a.At,
                 via = a.Via,
                 enteredBy = a.EnteredBy,
@@ -108,11 +109,11 @@ public static class Shapes
     }
 
     /// <summary>A rule's document with its version, its sentence, and since when it is in force.</summary>
-    public static JsonObject Of(RuleVersion version, Rule rule, Func<string, string> name)
+    public static JsonObject Of(RuleVersion version, Rule rule, RuleSentence sentences)
     {
         var document = RuleWriter.Write(rule);
         document["version"] = version.Version;
-        document["sentence"] = new RuleSentence(name).Of(rule);
+        document["sentence"] = sentences.Of(rule);
         document["inForceSince"] = NodaTime.Text.InstantPattern.ExtendedIso.Format(version.SavedAt);
         return document;
     }

@@ -1,6 +1,7 @@
 using System.Security.Claims;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
+using Sirena.Core;
 using Sirena.Core.Orders;
 using Sirena.Engine.Orders;
 using Sirena.Formats.Documents;
@@ -158,7 +159,7 @@ public static class StatusesApi
             ["name"] = s.Name,
             ["mark"] = s.Mark,
             ["tone"] = s.Tone,
-            ["kind"] = s.Kind,
+            ["kind"] = s.Kind.Name(),
             ["words"] = new JsonArray([.. s.Words.Select(w => JsonValue.Create(w))]),
             ["customerSees"] = s.CustomerSees,
             ["allowedMinutes"] = s.AllowedMinutes,

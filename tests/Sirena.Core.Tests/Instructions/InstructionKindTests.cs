@@ -42,9 +42,7 @@ public sealed class InstructionKindTests
             Name = "Cancelled",
             Mark = "a",
             Position = 4,
-            Closed = true,
-            Final = true,
-            Void = true,
+            Kind = StatusKind.Void,
         },
     ];
 

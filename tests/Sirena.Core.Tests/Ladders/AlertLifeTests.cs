@@ -37,13 +37,7 @@ public class AlertLifeTests
                 BeganAt = Noon,
             };
             Alert.Begin(Steps, Facts, Noon);
-            var first = new AlertStep
-            {
-                Index = 0,
-                DueAt = Noon,
-                Told = "[]",
-                Left = "[]",
-            };
+            var first = new AlertStep { Index = 0, DueAt = Noon };
             Steps.Add(first);
             Alert.Fired([(first, held)], Steps, Facts, Noon);
         }
@@ -66,7 +60,7 @@ public class AlertLifeTests
             Alert.Answer(
                 new AnswerGiven(kind, person, within)
                 {
-                    Aim = aim,
+                    Aim = Recipient.Parse(aim),
                     Until = until,
                     NobodyLeft = nobodyLeft,
                 },
@@ -225,7 +219,7 @@ public class AlertLifeTests
         Assert.Equal((AlertState.Open, null), (one.Alert.State, one.Alert.TakenBy));
         Assert.Equal(
             ("person:me", Noon + (65 * Minute), StepCause.Due),
-            one.Steps.Where(s => s.Aim is not null).Select(s => (s.Aim!, s.DueAt, s.Cause)).Single()
+            one.Steps.Where(s => s.Aim is not null).Select(s => (s.Aim!.Key, s.DueAt, s.Cause)).Single()
         );
         Assert.Equal([(1, 71d), (2, 121d), (3, 300d)], one.Ahead);
     }
@@ -248,7 +242,10 @@ public class AlertLifeTests
         var one = new Case();
         one.Fire(1, Noon + (10 * Minute));
         one.Say(AnswerKind.Passed, "me", Noon + (20 * Minute), aim: "team:desk");
-        Assert.Equal([(0, null), (1, null), (2, "team:desk"), (3, null), (4, null), (5, null)], one.Steps.OrderBy(s => s.Index).Select(s => (s.Index, s.Aim)));
+        Assert.Equal(
+            [(0, null), (1, null), (2, "team:desk"), (3, null), (4, null), (5, null)],
+            one.Steps.OrderBy(s => s.Index).Select(s => (s.Index, s.Aim?.Key))
+        );
         Assert.Equal([(1, 30d), (2, 80d), (3, 300d)], one.Ahead);
         Assert.Equal(StepCause.Passed, one.Steps.Single(s => s.Aim is not null).Cause);
     }

@@ -42,8 +42,6 @@ public sealed class FuseTests
                 Rung = s.Index,
                 DueAt = Noon + Duration.FromMinutes(s.Due),
                 FiredAt = s.Fired ? Noon + Duration.FromMinutes(s.Due) : null,
-                Told = "[]",
-                Left = "[]",
             }),
             deliveries,
             null,

@@ -12,7 +12,7 @@ public class PauseTests
     private static Pause Over(string scope) =>
         new()
         {
-            Scope = scope,
+            Scope = PauseScope.Parse(scope)!,
             Reason = "stocktaking",
             By = "Maren Holt",
             Since = Noon,
@@ -25,9 +25,19 @@ public class PauseTests
     [InlineData("rule:other", false)]
     [InlineData("team:kitchen", true)]
     [InlineData("team:desk", false)]
-    [InlineData("person:ines.calder", false)]
-    [InlineData("", false)]
-    public void It_holds_what_its_scope_says(string scope, bool holds) => Assert.Equal(holds, Over(scope).Holds("risky-order", Tell));
+    public void It_holds_what_its_scope_says(string scope, bool holds)
+    {
+        Assert.Equal(holds, Over(scope).Holds("risky-order", Tell));
+        Assert.Equal(scope, PauseScope.Parse(scope)!.Key);
+    }
+
+    [Theory]
+    [InlineData("person:ines.calder")]
+    [InlineData("team:")]
+    [InlineData("rule")]
+    [InlineData("")]
+    [InlineData(null)]
+    public void A_scope_that_says_nothing_is_none(string? scope) => Assert.Null(PauseScope.Parse(scope));
 
     [Fact]
     public void A_team_is_held_whether_the_rule_tells_it_whole_or_whoever_is_on_duty()

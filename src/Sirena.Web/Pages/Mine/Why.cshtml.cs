@@ -40,7 +40,7 @@ public sealed class WhyModel(SirenaDb db, RuleShelf shelf) : SirenaPage
         }
 
         Alert = await db.Alerts.AsNoTracking().FirstAsync(a => a.Id == Delivery.AlertId, cancel);
-        Sentence = (await shelf.RuleAsync(Alert.RuleId, Alert.Version, cancel))?.Rule is { } rule ? new RuleSentence(Around.NameOf).Of(rule) : null;
+        Sentence = (await shelf.RuleAsync(Alert.RuleId, Alert.Version, cancel))?.Rule is { } rule ? Around.Sentences.Of(rule) : null;
         var step = await db.AlertSteps.AsNoTracking().FirstOrDefaultAsync(s => s.AlertId == Alert.Id && s.Index == Delivery.Step, cancel);
         Because = Delivery.Person is { } person ? step?.BecauseOf(person) : null;
         return Page();

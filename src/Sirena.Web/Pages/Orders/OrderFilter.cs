@@ -87,7 +87,7 @@ public sealed record OrderFilter
                 ? orders.Where(o => o.Open)
                 : orders;
         orders = Site is { Length: > 0 } site ? orders.Where(o => o.Sites.Contains(site)) : orders;
-        orders = Risk is "medium" or "high" ? orders.Where(o => o.Risk == (Risk == "high" ? 3 : 2)) : orders;
+        orders = Names.Parse<RiskLevel>(Risk) is { } level and >= RiskLevel.Medium ? orders.Where(o => o.Risk == level) : orders;
         orders = Held ? orders.Where(o => o.HoldReason != null) : orders;
         if (Due is { Length: > 0 })
         {

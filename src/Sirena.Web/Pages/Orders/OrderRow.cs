@@ -22,9 +22,10 @@ public sealed record OrderRow(Order Order, IReadOnlyList<(Alert Alert, Delivery[
     public string Risk =>
         Order.Risk switch
         {
-            0 => "",
-            1 => "<span class=\"muted\">low</span>",
-            2 => $"<span class=\"rk medium\"><i></i><i></i><i class=\"o\"></i></span><b>medium</b> <span class=\"muted\">{Order.RiskScore:0}</span>",
+            RiskLevel.None => "",
+            RiskLevel.Low => "<span class=\"muted\">low</span>",
+            RiskLevel.Medium =>
+                $"<span class=\"rk medium\"><i></i><i></i><i class=\"o\"></i></span><b>medium</b> <span class=\"muted\">{Order.RiskScore:0}</span>",
             _ => $"<span class=\"rk high\"><i></i><i></i><i></i></span><b>high</b> <span class=\"muted\">{Order.RiskScore:0}</span>",
         };
 

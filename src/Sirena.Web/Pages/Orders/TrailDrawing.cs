@@ -45,7 +45,7 @@ public sealed class TrailDrawing
     private TrailDrawing(IReadOnlyList<Instruction> done, Surroundings around, DeskTime clock, string address, string? picked)
     {
         (this.done, this.around, this.clock, this.address, this.picked) = (done, around, clock, address, picked);
-        sentence = new RuleSentence(around.NameOf, clock.Zone);
+        sentence = around.Sentences;
     }
 
     /// <summary>Draws the trail.</summary>
@@ -146,15 +146,10 @@ public sealed class TrailDrawing
     {
         var begin = rows;
         var people = alert is null ? [] : alert.Deliveries.GroupBy(d => d.Delivery.Person ?? d.Delivery.To).ToList();
-        var left = alert is null
-            ? []
-            : alert.Steps.SelectMany(s => System.Text.Json.JsonSerializer.Deserialize<LeftOut[]>(s.Left, Engine.Decide.EventDecision.Json)!).ToArray();
+        var left = alert is null ? [] : alert.Steps.SelectMany(s => s.Left).ToArray();
         var why = alert is null
             ? new Dictionary<string, string>()
-            : alert
-                .Steps.SelectMany(s => System.Text.Json.JsonSerializer.Deserialize<Told[]>(s.Told, Engine.Decide.EventDecision.Json)!)
-                .GroupBy(t => t.Person ?? t.Contact)
-                .ToDictionary(g => g.Key, g => g.First().Because);
+            : alert.Steps.SelectMany(s => s.Told).GroupBy(t => t.Person ?? t.Contact).ToDictionary(g => g.Key, g => g.First().Because);
         var places = new List<(double Y, bool Told)>();
         if (rule.Outcome == Outcome.Joined)
         {
@@ -353,23 +348,7 @@ public sealed class TrailDrawing
         solid.Append($"<path d=\"M{AnswerX - 16} {N(y)}H{AnswerX - 4}\" stroke=\"var(--glass)\" stroke-width=\"2.2\"/>");
         var after = (answer.At - alert.Alert.RaisedAt).InWords();
         text.Append($"<use href=\"/img/marks.svg#m-answered\" x=\"{AnswerX}\" y=\"{N(y - 8)}\" width=\"16\" height=\"16\" color=\"var(--glass)\"/>")
-            .Append(
-                T(
-                    AnswerX + 22,
-                    y + 5,
-                    answer.Kind switch
-                    {
-                        "done" => "Done",
-                        "declined" => "I cannot",
-                        "passed" => "Passed on",
-                        "later" => "Later",
-                        _ => "I have it",
-                    },
-                    size: 15,
-                    weight: 680,
-                    color: "var(--glass-ink)"
-                )
-            )
+            .Append(T(AnswerX + 22, y + 5, answer.Kind.Traits().Said, size: 15, weight: 680, color: "var(--glass-ink)"))
             .Append(T(AnswerX + 22, y + 22, Cut($"{clock.Exact(answer.At)}", 22), size: 12.5))
             .Append(T(AnswerX + 22, y + 38, Cut($"{after} after, {answer.Via}", 24), size: 12.5, color: Muted));
     }

@@ -66,9 +66,13 @@ public sealed class WhoModel(RuleShelf shelf, WhoDesk desk) : PeoplePage
     /// <summary>The recipients that can be chosen.</summary>
     public IEnumerable<(string Value, string Name)> Recipients =>
         [
-            .. Around.Staff.Teams.OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => ($"duty:{t.Id}", $"whoever of {t.Name} is on duty")),
-            .. Around.Staff.Teams.OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => ($"team:{t.Id}", $"everyone in {t.Name}")),
-            .. Names.All<OrderRole>().Select(r => ($"role:{r}", new RuleSentence(Around.NameOf).Of(new RoleRecipient(Names.Parse<OrderRole>(r)!.Value)))),
+            .. from kind in RecipientKinds.All.OrderBy(k => k.Place)
+            where kind.Holds is RecipientHolds.Team or RecipientHolds.Role
+            from id in kind.Holds == RecipientHolds.Team
+                ? Around.Staff.Teams.OrderBy(t => t.Name, StringComparer.Ordinal).Select(t => t.Id)
+                : Names.All<OrderRole>()
+            let recipient = kind.Make(id, true)
+            select (recipient.Key, recipient.Said(Around.NameOf)),
             .. Around.Staff.People.Where(p => p.ArchivedAt is null).OrderBy(p => p.Name, StringComparer.Ordinal).Select(p => ($"person:{p.Id}", p.Name)),
         ];
 
@@ -105,7 +109,7 @@ public sealed class WhoModel(RuleShelf shelf, WhoDesk desk) : PeoplePage
             return;
         }
 
-        var words = new RuleSentence(Around.NameOf);
+        var words = Around.Sentences;
         Sentence = $"{string.Join(", ", tell.Select(words.Of))}, by {string.Join(", ", (by?.Channels ?? [Channel.Mail]).Select(c => c.Traits().Word))}";
         Answer = await desk.AskAsync(
             new TellQuestion(
@@ -123,8 +127,7 @@ public sealed class WhoModel(RuleShelf shelf, WhoDesk desk) : PeoplePage
     }
 
     /// <summary>A person, team or site by name, a role in the words of the sentence.</summary>
-    public string NameOf(string who) =>
-        Names.Parse<OrderRole>(who) is { } role ? new RuleSentence(Around.NameOf).Of(new RoleRecipient(role)) : Around.NameOf(who);
+    public string NameOf(string who) => Names.Parse<OrderRole>(who) is { } role ? new RoleRecipient(role).Said(Around.NameOf) : Around.NameOf(who);
 
     /// <summary>Who that is can only be said for an order, and none is given.</summary>
     public bool DependsOnOrder(string who) => string.IsNullOrWhiteSpace(Order) && Names.Parse<OrderRole>(who) is not null;
@@ -136,13 +139,5 @@ public sealed class WhoModel(RuleShelf shelf, WhoDesk desk) : PeoplePage
         return (one.Tell, one.By);
     }
 
-    private static Recipient? Read(string text) =>
-        text.Split(':', 2) switch
-        {
-            ["duty", var id] => new DutyRecipient(id),
-            ["team", var id] => new TeamRecipient(id),
-            ["person", var id] => new PersonRecipient(id, Outside: true),
-            ["role", var id] when Names.Parse<OrderRole>(id) is { } role => new RoleRecipient(role),
-            _ => null,
-        };
+    private static Recipient? Read(string text) => text.Split(':', 2) is [var member, var id] ? RecipientKinds.Find(member)?.Make(id, true) : null;
 }

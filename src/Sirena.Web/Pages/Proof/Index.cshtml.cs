@@ -148,7 +148,7 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
             )
                 .Take(8)
                 .ToListAsync(cancel)
-        ).SelectMany(x => System.Text.Json.JsonSerializer.Deserialize<LeftOut[]>(x.Left ?? "[]", Engine.Decide.EventDecision.Json)!.Where(l => l.Nobody).Select(l => (x.a, l))).ToArray();
+        ).SelectMany(x => (x.Left ?? []).Where(l => l.Nobody).Select(l => (x.a, l))).ToArray();
         var found = await which.OrderByDescending(d => d.CreatedAt).ThenByDescending(d => d.Id).Take(PageSize + 1).ToListAsync(cancel);
         Rows = [.. found.Take(PageSize)];
         Next = found.Count > PageSize ? new Cursor(Rows[^1].CreatedAt, Rows[^1].Id).ToString() : null;

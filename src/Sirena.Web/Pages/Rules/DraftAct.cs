@@ -40,11 +40,7 @@ public sealed class DraftAct
     public static IReadOnlyList<(string Moment, string Words)> Moments { get; } =
     [
         (Now, "at once"),
-        ("taken", "when somebody takes it"),
-        ("done", "when somebody says done"),
-        ("declined", "when somebody cannot"),
-        ("passed", "when it is passed on"),
-        ("later", "when it is put off"),
+        .. AnswerTraits.All.Select(a => (a.Kind.Name(), $"when somebody {a.When}")),
         (Landed, "when a message has landed"),
         (Offered, "offer a button to"),
     ];

@@ -31,15 +31,9 @@ public sealed record DraftRecipient(string Who, string Address, bool Permitted =
 
     /// <summary>What a document's recipient shows.</summary>
     public static DraftRecipient Of(Recipient recipient) =>
-        recipient switch
-        {
-            PersonRecipient p => new((p.Outside ? "outside:" : "person:") + p.Person, ""),
-            DutyRecipient d => new("duty:" + d.Team, ""),
-            TeamRecipient team => new("team:" + team.Team, ""),
-            RoleRecipient r => new("role:" + r.Role.Name(), ""),
-            AddressRecipient a => new("address", a.Address, a.Outside),
-            _ => None,
-        };
+        RecipientKinds.Find(recipient.Member) is { Holds: RecipientHolds.Address } kind
+            ? new(kind.Member, recipient.Id, recipient.Permitted)
+            : new(recipient.Permitted ? "outside:" + recipient.Id : recipient.Key, "");
 
     /// <summary>Reads all of a place.</summary>
     public static IEnumerable<DraftRecipient> Read(IFormCollection form, string place)

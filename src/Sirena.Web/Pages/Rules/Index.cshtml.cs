@@ -69,7 +69,7 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, RuleDesk de
     {
         var versions = await db.RuleVersions.AsNoTracking().Where(v => v.BookTo == null).ToListAsync(cancel);
         var (counts, last) = await CountAsync(cancel);
-        var sentence = new RuleSentence(Around.NameOf);
+        var sentence = Around.Sentences;
         var drafts = await db.KeptDrafts.AsNoTracking().Where(d => d.By == User.Name()).ToDictionaryAsync(d => d.RuleId, d => d.At, cancel);
         var (overlaps, floods) = await rehearsals.HintsAsync(cancel) ?? new BookHints([], []);
         seen = await fields.SeenAsync(cancel);

@@ -39,7 +39,7 @@ public sealed class LaddersModel(SharedLadders ladders) : SirenaPage
     /// <summary>A ladder's steps in words.</summary>
     public IEnumerable<string> Words(SharedLadder ladder)
     {
-        var sentence = new RuleSentence(Around.NameOf);
+        var sentence = Around.Sentences;
         return SharedLadders
             .StepsOf(ladder)
             .Select(s => s.By is null ? sentence.Of(s, null).Replace(" by mail", " by the rule's channels", StringComparison.Ordinal) : sentence.Of(s, null));

@@ -98,7 +98,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     public Rule? Shown { get; private set; }
 
     /// <summary>Its sentence.</summary>
-    public string? Sentence => Shown is null ? null : new RuleSentence(Around.NameOf).Of(Shown);
+    public string? Sentence => Shown is null ? null : Around.Sentences.Of(Shown);
 
     /// <summary>What can be chosen in the blocks.</summary>
     public FieldChoices Choices { get; private set; } = null!;
@@ -120,7 +120,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     public bool OnOrder => true;
 
     /// <summary>A shared ladder's steps in words.</summary>
-    public IEnumerable<string> StepsOf(string ladder) => StepsIn(ladder).Select(s => new RuleSentence(Around.NameOf).Of(s, s.By));
+    public IEnumerable<string> StepsOf(string ladder) => StepsIn(ladder).Select(s => Around.Sentences.Of(s, s.By));
 
     private IEnumerable<LadderStep> StepsIn(string ladder) => Ladders.FirstOrDefault(l => l.Id == ladder) is { } found ? SharedLadders.StepsOf(found) : [];
 
@@ -145,8 +145,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     /// <summary>What others have saved since that version, in words; <see langword="null"/> while nobody has.</summary>
     public IReadOnlyList<RuleChange>? Meanwhile =>
         !Dirty || Version is not { } current || Base is not { } from || from == current.Version || InForce is null ? null
-        : Versions.FirstOrDefault(v => v.Version == from) is { } old
-            ? new RuleDifference(new RuleSentence(Around.NameOf)).Between(RuleShelf.Parse(old), InForce)
+        : Versions.FirstOrDefault(v => v.Version == from) is { } old ? new RuleDifference(Around.Sentences).Between(RuleShelf.Parse(old), InForce)
         : [];
 
     /// <summary>Shows the rule, or the draft of it that was kept.</summary>
@@ -184,7 +183,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
 
         if (Compare is { } number && Versions.FirstOrDefault(v => v.Version == number) is { } old && Shown is not null)
         {
-            Changes = new RuleDifference(new RuleSentence(Around.NameOf)).Between(RuleShelf.Parse(old), Shown);
+            Changes = new RuleDifference(Around.Sentences).Between(RuleShelf.Parse(old), Shown);
         }
 
         return Page();

@@ -57,25 +57,12 @@ public sealed class Fuses(Surroundings around, string? reader = null, TextLangua
 
     /// <summary>Whom a step that has not fired will tell.</summary>
     public string Ahead(AlertStep step, IReadOnlyList<LadderStep> ladder) =>
-        step.Aim is { } aim ? around.NameOf(aim[(aim.IndexOf(':', StringComparison.Ordinal) + 1)..])
+        step.Aim is { } aim ? around.NameOf(aim.Id)
         : step.Rung < 1 || step.Rung > ladder.Count ? ""
         : Names(ladder[step.Rung - 1].Tell);
 
     private string Names(IEnumerable<Recipient> tell) =>
-        string.Join(
-            ", ",
-            tell.Select(r =>
-                r switch
-                {
-                    PersonRecipient p => p.Person == reader ? Word("you") : around.NameOf(p.Person),
-                    TeamRecipient t => around.NameOf(t.Team),
-                    DutyRecipient d => $"{around.NameOf(d.Team)} {Word("on duty")}",
-                    AddressRecipient a => a.Address,
-                    RoleRecipient o => o.Role.Name().Replace('-', ' '),
-                    _ => "",
-                }
-            )
-        );
+        string.Join(", ", tell.Select(r => r is PersonRecipient p && p.Person == reader ? Word("you") : r.Brief(around.NameOf, Word)));
 
     private string Word(string english) => (language ?? TextLanguage.En).Word(english);
 

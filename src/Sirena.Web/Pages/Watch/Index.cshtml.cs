@@ -205,17 +205,8 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
                 : "Due later";
         }
 
-        const string aimed = "team:";
         var aim = one.Steps.OrderByDescending(s => s.Index).FirstOrDefault(s => s.FiredAt is not null)?.Aim;
-        var named = aim is not null
-            ? (aim.StartsWith(aimed, StringComparison.Ordinal) ? aim[aimed.Length..] : null)
-            : one
-                .Case?.Tell.Select(r =>
-                    r is DutyRecipient duty ? duty.Team
-                    : r is TeamRecipient team ? team.Team
-                    : null
-                )
-                .FirstOrDefault(t => t is not null);
+        var named = aim is not null ? aim.OfTeam : one.Case?.Tell.Select(r => r.OfTeam).FirstOrDefault(t => t is not null);
         if (named is not null)
         {
             return named;

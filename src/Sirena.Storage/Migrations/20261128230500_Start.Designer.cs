@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261128193651_Start")]
+    [Migration("20261128230500_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -2005,17 +2005,9 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("backlog_since");
 
-                    b.Property<bool>("Closed")
-                        .HasColumnType("boolean")
-                        .HasColumnName("closed");
-
                     b.Property<string>("CustomerSees")
                         .HasColumnType("text")
                         .HasColumnName("customer_sees");
-
-                    b.Property<bool>("Final")
-                        .HasColumnType("boolean")
-                        .HasColumnName("final");
 
                     b.PrimitiveCollection<string[]>("Follows")
                         .IsRequired()
@@ -2023,6 +2015,11 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text[]")
                         .HasColumnName("follows")
                         .HasDefaultValueSql("'{}'");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
 
                     b.Property<string>("Mark")
                         .IsRequired()
@@ -2041,10 +2038,6 @@ namespace Sirena.Storage.Migrations
                     b.Property<string>("Tone")
                         .HasColumnType("text")
                         .HasColumnName("tone");
-
-                    b.Property<bool>("Void")
-                        .HasColumnType("boolean")
-                        .HasColumnName("void");
 
                     b.PrimitiveCollection<string[]>("Words")
                         .IsRequired()
