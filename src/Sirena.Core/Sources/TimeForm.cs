@@ -95,19 +95,18 @@ public sealed class TimeForm
         }
 
         var (pattern, hasOffset) = (new StringBuilder(), false);
-        for (var at = 0; at < text.Length;)
+        for (var at = 0; at < text.Length; )
         {
             var letter = text[at];
             if (letter == '\'')
             {
-                var end = text.IndexOf('\'', at + 1);
-                if (end < 0)
+                if (Quoted(text, at) is not var (words, next))
                 {
                     return (null, false, $"In the date pattern '{text}' a quotation mark is not closed.");
                 }
 
-                pattern.Append(end == at + 1 ? "\\'" : text[at..(end + 1)]);
-                at = end + 1;
+                pattern.Append(words.Length == 0 ? "\\'" : $"'{words.Replace("'", "'\\''", StringComparison.Ordinal)}'");
+                at = next;
                 continue;
             }
 
@@ -139,6 +138,29 @@ public sealed class TimeForm
         }
 
         return (pattern.ToString(), hasOffset, null);
+    }
+
+    // What stands in quotation marks; two of them are one, inside and outside (UTS 35, part 4, 8). None where they are not closed.
+    private static (string Words, int Next)? Quoted(string text, int from)
+    {
+        var words = new StringBuilder();
+        for (var at = from + 1; at < text.Length; at++)
+        {
+            if (text[at] != '\'')
+            {
+                words.Append(text[at]);
+            }
+            else if (words.Length > 0 && at + 1 < text.Length && text[at + 1] == '\'')
+            {
+                words.Append(text[at++]);
+            }
+            else
+            {
+                return (words.ToString(), at + 1);
+            }
+        }
+
+        return null;
     }
 
     private static string? Piece(char letter, int run) =>
