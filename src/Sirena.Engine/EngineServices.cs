@@ -117,6 +117,7 @@ public static class EngineServices
         services.AddSingleton<ListingDesk>();
         services.AddSingleton<MissedDays>();
         services.AddSingleton<FirstDay.FirstDayReader>();
+        services.AddSingleton<Intake.RefusedCalls>();
         services.AddSingleton<ArrivalReader>();
         services.AddHostedService(provider => provider.GetRequiredService<SourcePulse>());
         services.AddSingleton<ArrivalDesk>();

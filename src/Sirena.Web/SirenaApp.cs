@@ -184,6 +184,7 @@ public static class SirenaApp
             .AddClaimsPrincipalFactory<SessionClaims>();
         services.AddSingleton<DatabaseSessions>();
         services.AddSingleton<KeptForms>();
+        services.AddSingleton<DeveloperLinks>();
         services
             .AddOptions<Microsoft.AspNetCore.Authentication.Cookies.CookieAuthenticationOptions>(IdentityConstants.ApplicationScheme)
             .Configure<DatabaseSessions>((options, sessions) => options.SessionStore = sessions);

@@ -172,6 +172,7 @@ public sealed class InstructionsPagesTests(WorldFixture world) : BrowserTests(wo
         NoSeriousFault();
         Choose(".off form .btn.first");
         Says("You have it");
+        NoSeriousFault();
         await StandsAsync(order, "release", "seen");
         Until(
             () => Main.Contains("Release the order, Ines Calder", StringComparison.Ordinal) && Regex.Count(Main, "Shown by the order") == 2,

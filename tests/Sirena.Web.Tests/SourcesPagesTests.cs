@@ -271,4 +271,44 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
         Browser.FindElement(By.CssSelector("input[type=file]")).SendKeys(file);
         Choose("form[enctype] button");
     }
+
+    [Fact]
+    public async Task Somebody_with_a_link_sees_that_one_station_and_what_became_of_their_calls()
+    {
+        Go("/first-day?at=Orders");
+        Choose("button[formaction*='handler=Link']");
+        var link = "";
+        Until(() => (link = Browser.FindElement(By.Id("given")).Text).Contains("/first-day/orders/", StringComparison.Ordinal), "The link is shown");
+        await World.SendAsync(HttpMethod.Post, "/api/events", "no-key-of-ours", "{}", "application/cloudevents+json");
+        await World.EventAsync("{ this is no event");
+
+        // Without a user: the page of the link, and nothing else.
+        Browser.Navigate().GoToUrl("about:blank");
+        Browser.ExecuteCdpCommand("Network.clearBrowserCookies", []);
+        Go(new Uri(link).AbsolutePath);
+        Tells("Connect the order system of Averil Quay Provisions");
+        Tells("A source key is needed.");
+        Tells("The body cannot be read.");
+        Browser.FindElement(By.CssSelector(".fd-r summary")).Click();
+        Until(
+            () => Browser.FindElement(By.CssSelector(".fd-r pre")).Text.Contains("this is no event", StringComparison.Ordinal),
+            "It stands there word for word"
+        );
+        // What is being read stays as it is; once the keys are elsewhere, the page goes on.
+        Browser.FindElement(By.TagName("h1")).Click();
+        await World.EventAsync("[]", "text/plain");
+        Tells("This content type is not taken.");
+        NoSeriousFault();
+
+        // The demo's order system has proved itself: its key is not replaced by whoever holds the link.
+        Assert.Empty(Browser.FindElements(By.CssSelector("main form button")));
+        Go("/first-day");
+        Until(() => Browser.Url.Contains("/sign-in", StringComparison.Ordinal), "The other stations ask who it is");
+        Go("/first-day/orders/nothing");
+        Tells("This link does not work");
+
+        // A page without the frame of those that are signed in.
+        void Tells(string words) =>
+            Until(() => Browser.FindElement(By.TagName("body")).Text.Contains(words, StringComparison.Ordinal), $"The page does not say '{words}'");
+    }
 }

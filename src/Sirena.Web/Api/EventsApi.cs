@@ -1,4 +1,7 @@
+using System.Text;
+using Microsoft.AspNetCore.Http.HttpResults;
 using NodaTime;
+using Sirena.Core.Deliveries;
 using Sirena.Core.Sources;
 using Sirena.Engine.Intake;
 using Sirena.Engine.Sources;
@@ -34,7 +37,29 @@ public static class EventsApi
             .ProducesProblem(415)
             .ProducesProblem(429);
 
-    private static async Task<IResult> PostAsync(HttpContext http, SourceShelf sources, IntakeDesk desk, Crowds crowds, IClock clock, ILogger<IntakeDesk> log)
+    // What is not taken is noted for whoever connects an order system and looks what became of a call.
+    private static async Task<IResult> PostAsync(
+        HttpContext http,
+        SourceShelf sources,
+        IntakeDesk desk,
+        Crowds crowds,
+        RefusedCalls refused,
+        IClock clock,
+        ILogger<IntakeDesk> log
+    )
+    {
+        var answer = await ReadAsync(http, sources, desk, crowds, clock, log);
+        if (answer is ProblemHttpResult { StatusCode: >= 400 and < 500 and not 429 } problem)
+        {
+            var from = http.Connection.RemoteIpAddress?.ToString() ?? "";
+            var (what, way) = (problem.ProblemDetails.Title ?? "", problem.ProblemDetails.Detail ?? "");
+            refused.Note(new RefusedCall(clock.GetCurrentInstant(), from, problem.StatusCode, what, way, http.Items[typeof(RefusedCall)] as string ?? ""));
+        }
+
+        return answer;
+    }
+
+    private static async Task<IResult> ReadAsync(HttpContext http, SourceShelf sources, IntakeDesk desk, Crowds crowds, IClock clock, ILogger<IntakeDesk> log)
     {
         var cancel = http.RequestAborted;
         if (await sources.OfKeyAsync(TokenScheme.Bearer(http.Request), cancel) is not { Source: var source })
@@ -68,6 +93,7 @@ public static class EventsApi
             return Problems.Of(413, "The request is too large.", "A request holds at most 4 MiB. Send fewer events at once.");
         }
 
+        http.Items[typeof(RefusedCall)] = FarText.Clean(Encoding.UTF8.GetString(body, 0, Math.Min(body.Length, RefusedCalls.MostBody)), RefusedCalls.MostBody);
         var (events, problem) =
             kind == Mode.Binary
                 ? CloudEvents.Binary(body, name => http.Request.Headers[name] is { Count: > 0 } v ? v.ToString() : null)

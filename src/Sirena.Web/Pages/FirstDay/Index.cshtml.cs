@@ -12,9 +12,9 @@ using Sirena.Core.Sources;
 using Sirena.Engine;
 using Sirena.Engine.Dispatch;
 using Sirena.Engine.FirstDay;
+using Sirena.Engine.Intake;
 using Sirena.Engine.People;
 using Sirena.Engine.Sources;
-using Sirena.Formats.Documents;
 using Sirena.Formats.People;
 using Sirena.Storage;
 using Sirena.Web.Access;
@@ -32,12 +32,13 @@ public sealed class IndexModel(
     PeopleDesk people,
     SourceDesk sources,
     SourceShelf shelf,
+    DeveloperLinks links,
+    RefusedCalls refused,
     SirenaDb db,
     Signals signals
 ) : SirenaPage
 {
     private const string Gateway = "mail";
-    private const string OwnSource = "orders";
 
     /// <summary>A station that is opened beside the first that is not proved.</summary>
     [BindProperty(SupportsGet = true)]
@@ -67,6 +68,12 @@ public sealed class IndexModel(
 
     /// <summary>A source's key that was made just now: shown once.</summary>
     public string? Key { get; private set; }
+
+    /// <summary>A link for whoever connects the order system, made just now.</summary>
+    public string? DeveloperLink { get; private set; }
+
+    /// <summary>The door for an order system's events.</summary>
+    public OrderDoor Door => new($"{Around.Business.BaseAddress}/api/events", Around.Business.Currency, Key, Facts.Order, refused.Newest, Clock);
 
     /// <summary>
     /// The station that is open: the one that was asked for, unless it was proved while its page stood open; else the first that is not proved.
@@ -214,18 +221,17 @@ public sealed class IndexModel(
     public async Task<IActionResult> OnPostKeyAsync(CancellationToken cancel)
     {
         At = Station.Orders;
-        if (await shelf.FindAsync(OwnSource, cancel) is null)
-        {
-            var made = await sources.SaveAsync(
-                OwnSource,
-                DocumentText.Read("""{ "name": "Orders", "kind": "events" }""", yaml: false).Node!,
-                User.Name(),
-                cancel
-            );
-            Problem = made.Source is null ? string.Join(" ", made.Errors.Select(e => e.Problem)) : null;
-        }
+        (Key, Problem) = await OrderDoor.MakeKeyAsync(shelf, sources, User.Name(), cancel);
+        await LoadAsync(cancel);
+        return Page();
+    }
 
-        Key = Problem is null ? await sources.MakeKeyAsync(OwnSource, instead: true, User.Name(), cancel) : null;
+    /// <summary>Makes a link for whoever connects the order system: this station alone, for a week.</summary>
+    [SavesNothing]
+    public async Task<IActionResult> OnPostLinkAsync(CancellationToken cancel)
+    {
+        At = Station.Orders;
+        DeveloperLink = $"{Around.Business.BaseAddress}/first-day/orders/{links.Make(User.Name())}";
         await LoadAsync(cancel);
         return Page();
     }
