@@ -63,6 +63,35 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
+    public async Task What_the_customer_is_written_stands_at_the_status_as_they_would_read_it()
+    {
+        await World.EventAsync(
+            WorldFixture.Event(
+                "letter-1",
+                "AQ-70123",
+                more: ",\"status\":\"alongside\",\"customer\":{\"name\":\"MV Corvane\",\"email\":\"purser@corvane.example\"}"
+            )
+        );
+        var (status, _, _) = await World.SendAsync(
+            HttpMethod.Put,
+            "/api/rules/at-the-berth",
+            World.World.Demo.Token,
+            "name: At the berth\nwhen: [order.status-changed]\nonlyIf: { field: change.after, is: equal, value: alongside }\ntell: [ { role: customer } ]\nby: { allAtOnce: [mail] }",
+            "application/yaml"
+        );
+        Assert.Equal(System.Net.HttpStatusCode.Created, status);
+        Go("/orders/statuses?id=alongside");
+        Says("At the berth");
+        string[] said = [.. Browser.FindElements(By.CssSelector(".goes-w dd")).Select(d => d.Text)];
+        Assert.Equal(2, said.Length);
+        Assert.Matches("^Your order AQ-\\d+: At your berth\\s+Dear ", said[0]);
+        Assert.Matches("^A sua encomenda AQ-\\d+: At your berth\\s+Olá ", said[1]);
+        NoSeriousFault();
+        Choose(".goes-w a");
+        Says("Status changed, to customers");
+    }
+
+    [Fact]
     public void A_status_in_use_cannot_vanish_and_a_mistake_stands_at_its_field()
     {
         Go("/orders/statuses?id=signed-for");

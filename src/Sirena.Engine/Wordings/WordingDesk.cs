@@ -78,6 +78,28 @@ public sealed class WordingDesk(
             : await FactsOfAsync(document, type, number, cancel);
     }
 
+    /// <summary>The facts of an order that goes to a status: one that stands there, else another as if it did, else an empty one.</summary>
+    public async Task<Facts> FactsOfStatusAsync(string status, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+
+        // Plan: ix_orders_open_due.
+        var open = db
+            .Orders.AsNoTracking()
+            .Where(o => o.Open)
+            .OrderBy(o => o.DueAt)
+            .Select(o => new
+            {
+                o.Number,
+                o.Status,
+                o.Document,
+            });
+        var found = await open.FirstOrDefaultAsync(o => o.Status == status, cancel) ?? await open.FirstOrDefaultAsync(cancel);
+        var order = JsonNode.Parse(found?.Document ?? "{}")!.AsObject();
+        order["status"] = status;
+        return await FactsOfAsync(order.ToJsonString(), EventTypes.StatusChanged, found?.Number, cancel);
+    }
+
     // The order once all that is left of it has gone: what an imagined shipment leads to.
     private static string Shipped(string document)
     {

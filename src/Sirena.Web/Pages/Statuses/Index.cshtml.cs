@@ -1,22 +1,33 @@
-using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using NodaTime;
 using Npgsql;
+using Sirena.Core;
+using Sirena.Core.Deliveries;
 using Sirena.Core.Orders;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Core.Wordings;
 using Sirena.Engine.Orders;
 using Sirena.Engine.Rules;
+using Sirena.Engine.Wordings;
 using Sirena.Web.Access;
 using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Statuses;
 
+/// <summary>What a customer is written when an order goes to a status.</summary>
+/// <param name="Rule">The rule that writes.</param>
+/// <param name="Language">In which language, by its own name.</param>
+/// <param name="Subject">The mail's subject.</param>
+/// <param name="Begins">How it begins.</param>
+/// <param name="Order">The order of the example, or <see langword="null"/> where there is none.</param>
+/// <param name="Address">The page of its wording.</param>
+public sealed record CustomerLetter(string Rule, string Language, string Subject, string Begins, string? Order, string Address);
+
 /// <summary>The statuses: how orders move through them, what each means, and the one in edit.</summary>
 [Authorize(Policies.SeeAll)]
-public sealed partial class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf shelf, NpgsqlDataSource source) : SirenaPage
+public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf shelf, WordingDesk wordings, NpgsqlDataSource source) : SirenaPage
 {
     /// <inheritdoc/>
     protected override string? Thing => Id is null or "new" ? null : $"status:{Id}";
@@ -79,7 +90,7 @@ public sealed partial class IndexModel(StatusDesk desk, StatusFlows flows, RuleS
                     s.Id,
                     s.Name,
                     s.Mark,
-                    s.Kind,
+                    s.Kind.Name(),
                     string.Join(", ", s.Words),
                     s.CustomerSees,
                     s.AllowedMinutes?.ToString(System.Globalization.CultureInfo.InvariantCulture),
@@ -90,6 +101,10 @@ public sealed partial class IndexModel(StatusDesk desk, StatusFlows flows, RuleS
                     Tone = s.Tone ?? "",
                 }
             : null;
+        if (Edit?.Id is { } status)
+        {
+            await WriteLettersAsync(status, cancel);
+        }
     }
 
     /// <summary>The moves of the last while that a status does not allow: how often, and why not.</summary>
@@ -105,7 +120,7 @@ public sealed partial class IndexModel(StatusDesk desk, StatusFlows flows, RuleS
     /// <returns>Whom, and how, a case a sentence; empty where it tells nobody of them.</returns>
     public IEnumerable<string> Tells(Rule rule, bool customer)
     {
-        var words = new RuleSentence(Around.NameOf);
+        var words = Around.Sentences;
         foreach (var one in rule.Cases)
         {
             string[] told = [.. one.Tell.Where(r => IsCustomer(r) == customer).Select(words.Of)];
@@ -117,21 +132,40 @@ public sealed partial class IndexModel(StatusDesk desk, StatusFlows flows, RuleS
         }
     }
 
-    /// <summary>What the customer reads first when such a rule tells them: the subject of its wording, in each language that ships.</summary>
-    public IEnumerable<(string Language, string Says, string Wording)> Says(Rule rule) =>
-        TextLanguage.All.Select(l =>
+    /// <summary>
+    /// What the customer is written when an order goes to the status in edit, by the rule that writes: the message as it would be for an order that stands
+    /// there, in each language that ships.
+    /// </summary>
+    public ILookup<string, CustomerLetter> Letters { get; private set; } = Array.Empty<CustomerLetter>().ToLookup(l => l.Rule);
+
+    private async Task WriteLettersAsync(string status, CancellationToken cancel)
+    {
+        var facts = await wordings.FactsOfStatusAsync(status, cancel);
+        var letters = new List<CustomerLetter>();
+        foreach (var rule in SetOff[status].DistinctBy(r => r.Id).Where(r => r.Cases.Any(c => c.Tell.Any(IsCustomer))))
         {
-            var id = rule.Cases.FirstOrDefault(c => c.Tell.Any(IsCustomer))?.Wording;
-            var parts = Around.TextsFor(id, EventTypes.StatusChanged, Audience.Customer, l.Code);
-            var says = (parts.Subject ?? parts.Sms ?? "").Replace("{{order.status}}", Edit?.CustomerSees ?? "…", StringComparison.Ordinal);
-            return (l.Name, Place().Replace(Section().Replace(says, ""), "…"), id ?? ShippedWordings.IdFor(EventTypes.StatusChanged));
-        });
+            var id = rule.Cases.First(c => c.Tell.Any(IsCustomer)).Wording;
+            foreach (var language in TextLanguage.All)
+            {
+                var parts = Around.TextsFor(id, EventTypes.StatusChanged, Audience.Customer, language.Code);
+                var shown = await wordings.PreviewAsync(new PreviewQuestion(parts, Audience.Customer, language.Code, facts, rule.Name, null), cancel);
+                var mail = shown.Messages[Channel.Mail];
+                var wording = Uri.EscapeDataString(id ?? ShippedWordings.IdFor(EventTypes.StatusChanged));
+                letters.Add(
+                    new CustomerLetter(
+                        rule.Id,
+                        language.Name,
+                        mail.Subject,
+                        string.Join(' ', mail.Text.Split(['\r', '\n'], StringSplitOptions.RemoveEmptyEntries).Take(3)),
+                        facts.Event.OrderNumber,
+                        $"/wording?id={wording}&audience=customer&language={language.Code}&order={Uri.EscapeDataString(facts.Event.OrderNumber ?? "")}"
+                    )
+                );
+            }
+        }
 
-    [GeneratedRegex(@"\{\{[#^/][^}]*\}\}")]
-    private static partial Regex Section();
-
-    [GeneratedRegex(@"\{\{[^}]*\}\}")]
-    private static partial Regex Place();
+        Letters = letters.ToLookup(l => l.Rule);
+    }
 
     private static bool IsCustomer(Recipient recipient) => recipient is RoleRecipient { Role: OrderRole.Customer };
 
