@@ -1,0 +1,86 @@
+using System.Collections.Concurrent;
+using System.Diagnostics;
+using Sirena.Mutations;
+
+// Changes the core on purpose, one place at a time, and counts how many changes its tests notice. The choice is the same for the same seed.
+//   Sirena.Mutations [how many] [seed] [part of a file's name]
+var here = Environment.GetEnvironmentVariable("HERE") ?? Directory.GetCurrentDirectory();
+var (many, seed, only) = (args.Length > 0 ? int.Parse(args[0]) : 200, args.Length > 1 ? int.Parse(args[1]) : 1, args.Length > 2 ? args[2] : "");
+var tests = Path.Combine(here, "tests/Sirena.Core.Tests/bin/Release/net10.0");
+var core = new CoreBuild(Path.Combine(here, "src/Sirena.Core"), Path.Combine(here, ".sirena/mutations/generated"), tests);
+var places = core.Mutations.Where(m => m.File.Contains(only, StringComparison.OrdinalIgnoreCase)).ToArray();
+new Random(seed).Shuffle(places);
+Console.Error.WriteLine($"{places.Length} changes could be made; {Math.Min(many, places.Length)} are.");
+
+var waiting = new ConcurrentQueue<Mutation>(places);
+var (noticed, kept, wanted) = (0, new ConcurrentBag<Mutation>(), Math.Min(many, places.Length));
+await Task.WhenAll(Enumerable.Range(0, Math.Max(1, Environment.ProcessorCount)).Select(n => Task.Run(() => WorkAsync(n))));
+var all = noticed + kept.Count;
+foreach (var m in kept.OrderBy(m => m.File).ThenBy(m => m.Line))
+{
+    Console.WriteLine($"not noticed: {m.File}:{m.Line}: '{m.Was}' became '{m.Becomes}'");
+}
+
+Console.WriteLine($"{noticed} of {all} noticed, {100.0 * noticed / Math.Max(1, all):0.0} %");
+return 0;
+
+async Task WorkAsync(int worker)
+{
+    // A place of its own, so that two do not write over each other.
+    var room = Path.Combine(here, $".sirena/mutations/room-{worker}");
+    Directory.CreateDirectory(room);
+    foreach (var file in Directory.EnumerateFiles(tests, "*", SearchOption.AllDirectories))
+    {
+        var to = Path.Combine(room, Path.GetRelativePath(tests, file));
+        Directory.CreateDirectory(Path.GetDirectoryName(to)!);
+        File.Copy(file, to, overwrite: true);
+    }
+
+    if (worker == 0 && core.Write(null, Path.Combine(room, "Sirena.Core.dll")) is [var wrong, ..])
+    {
+        throw new InvalidOperationException($"The core does not compile here: {wrong}");
+    }
+
+    while (noticed + kept.Count < wanted && waiting.TryDequeue(out var change))
+    {
+        if (core.Write(change, Path.Combine(room, "Sirena.Core.dll")).Count > 0)
+        {
+            continue;
+        }
+
+        if (await RunAsync(room))
+        {
+            kept.Add(change);
+        }
+        else
+        {
+            Interlocked.Increment(ref noticed);
+        }
+    }
+}
+
+// Whether all tests still pass. What runs for ever was noticed too.
+static async Task<bool> RunAsync(string room)
+{
+    using var run = Process.Start(
+        new ProcessStartInfo("dotnet", [Path.Combine(room, "Sirena.Core.Tests.dll"), "-stopOnFail", "-noColor", "-noLogo"])
+        {
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
+        }
+    )!;
+    var (said, wrong) = (run.StandardOutput.ReadToEndAsync(), run.StandardError.ReadToEndAsync());
+    using var patience = new CancellationTokenSource(TimeSpan.FromSeconds(120));
+    try
+    {
+        await run.WaitForExitAsync(patience.Token);
+    }
+    catch (OperationCanceledException)
+    {
+        run.Kill(entireProcessTree: true);
+        return false;
+    }
+
+    await Task.WhenAll(said, wrong);
+    return run.ExitCode == 0;
+}
