@@ -215,8 +215,12 @@ public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
         Assert.Equal("open", Held((await World.GetAsync("/api/alerts?order=AQ-90701")).Body!)!["state"]!.ToString());
 
         line.Mend();
-        Browser.ExecuteScript("window.dispatchEvent(new Event('online'))");
         Says("AQ-90701: You have it.");
+        line.Cut();
+        Browser.Navigate().Refresh();
+        Says("There is no line to the server.");
+        line.Mend();
+        Until(() => Browser.FindElement(By.Id("offline")).GetDomProperty("hidden") is "true" or "True", "The page comes anew by itself when the line is back");
         var answers = Held(await World.UntilAsync("/api/alerts?order=AQ-90701", a => Held(a)!["state"]!.ToString() == "taken"))!["answers"]!.AsArray();
         Assert.Single(answers);
         Assert.Equal("screen", answers[0]!["via"]!.ToString());
@@ -247,18 +251,18 @@ public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
         return path;
     }
 
-    // Loaded once; by day wide and on a phone, at night what only colours decide, and at 320 px whether it fits.
+    // Loaded once; by day wide and on a phone, at night in both what only colours decide, and at 320 px whether it fits.
     private void Look(string path, List<string> faults)
     {
         Size(1280, 800);
         Go(path);
         Browser.ExecuteScript(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "vendor", "axe.min.js")));
-        foreach (var (light, width, height) in new[] { ("day", 1280, 800), ("night", 1280, 800), ("day", 390, 844) })
+        foreach (var (light, width, height) in new[] { ("day", 1280, 800), ("night", 1280, 800), ("day", 390, 844), ("night", 390, 844) })
         {
             Size(width, height);
             var found = (string)
                 Browser.ExecuteAsyncScript(
-                    "const [light, done] = arguments; document.documentElement.dataset.light = light; axe.run(document, { resultTypes: ['violations'], ...(light === 'night' ? { runOnly: ['color-contrast'] } : {}) }).then(r => done(r.violations.map(v => v.id + ' ' + v.nodes.length + ': ' + v.nodes.slice(0, 3).map(n => n.target.join(' ') + ' ' + n.html.slice(0, 110) + (v.id === 'color-contrast' ? ' ' + (n.any[0]?.data?.fgColor ?? '') + ' on ' + (n.any[0]?.data?.bgColor ?? '') : '')).join(' | ')).join('\\n    ')))",
+                    "const [light, done] = arguments; document.documentElement.dataset.light = light; axe.run(document, { resultTypes: ['violations'], ...(light === 'night' ? { runOnly: ['color-contrast'] } : { rules: { 'target-size': { enabled: true } } }) }).then(r => done(r.violations.map(v => v.id + ' ' + v.nodes.length + ': ' + v.nodes.slice(0, 3).map(n => n.target.join(' ') + ' ' + n.html.slice(0, 110) + (v.id === 'color-contrast' ? ' ' + (n.any[0]?.data?.fgColor ?? '') + ' on ' + (n.any[0]?.data?.bgColor ?? '') : '')).join(' | ')).join('\\n    ')))",
                     light
                 )!;
             if (found.Length > 0)

@@ -42,7 +42,7 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
     /// <summary>The answer: each event with the rules that listen to it; those that could tell the person come first.</summary>
     public IEnumerable<(EventTrail At, IReadOnlyList<Why> Rules)> Answers()
     {
-        var why = new WhyNot(Around.Staff, new RuleSentence(Around.NameOf, Clock.Zone));
+        var why = new WhyNot(Around.Staff, Around.Sentences);
         var alerts = Trail.Alerts.ToDictionary(a => a.Alert.Id);
         foreach (var at in Trail.Events.Reverse())
         {
@@ -74,13 +74,7 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
         ];
 
     private static List<(string Person, string Because)> Left(AlertTrail? alert) =>
-        [
-            .. (alert?.Steps ?? []).SelectMany(s =>
-            {
-                using var left = JsonDocument.Parse(s.Left);
-                return left.RootElement.EnumerateArray().Select(l => (l.GetProperty("person").GetString()!, l.GetProperty("because").GetString()!)).ToArray();
-            }),
-        ];
+        [.. (alert?.Steps ?? []).SelectMany(s => s.Left).Select(l => (l.Person, l.Because))];
 
     /// <summary>Everything that is known.</summary>
     public OrderTrail Trail { get; private set; } = null!;
@@ -223,6 +217,13 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
             return new FuseDrawing(Clock.Now, NodaTime.Duration.Min(most, back), NodaTime.Duration.Min(most, ahead), Clock);
         }
     }
+
+    /// <summary>Where an alert stands, in a few words, where there is no room for its fuse.</summary>
+    public string Says(Alert alert, Fuse fuse) =>
+        alert.State == AlertState.Lapsed ? "burnt out, nobody answered"
+        : alert.TakenBy is { } holder ? $"{Around.NameOf(holder)} has it"
+        : fuse.Next is { } next ? $"next step {Clock.Until(next.At)}: {next.Names}"
+        : "no further step";
 
     /// <summary>The notes on the order, newest first.</summary>
     public IEnumerable<(OrderEvent Event, JsonElement Note)> Notes =>

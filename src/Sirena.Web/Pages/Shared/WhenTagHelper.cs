@@ -42,7 +42,7 @@ public sealed class WhenTagHelper : TagHelper
             "placeholder",
             Kind switch
             {
-                "day" => "tomorrow, 28 Nov",
+                "day" => "tomorrow, or 24 Dec",
                 "time" => "8:30",
                 _ => "tomorrow 8, Fri 14:30",
             }

@@ -115,8 +115,14 @@
     }, 1500);
   });
 
-  window.addEventListener('online', () => { if (since && !read().length) location.reload(); else send(); });
-  setInterval(send, 15000);
+  // The line is back when the page itself answers; the browser does not always notice.
+  const back = async () => {
+    if (read().length) { await send(); return; }
+    if (!since || document.visibilityState !== 'visible') return;
+    try { if ((await fetch('/mine', { cache: 'no-store', headers: { 'X-Sirena-Follow': '1' } })).ok) location.reload(); } catch { /* still no line */ }
+  };
+  window.addEventListener('online', back);
+  setInterval(back, since ? 5000 : 15000);
   draw();
   send();
 
