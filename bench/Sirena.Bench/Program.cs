@@ -111,11 +111,11 @@ if (Wants("faults"))
 
 if (!json)
 {
-    Console.WriteLine($"{"figure", -48} {"median of 3", 12} {"", -10} {"bound", 10}");
+    Console.WriteLine($"{"figure",-48} {"median of 3",12} {"",-10} {"bound",10}");
     foreach (var f in figures)
     {
         Console.WriteLine(
-            $"{f.Name, -48} {f.Value.ToString(f.Value < 10 ? "0.00" : "#,##0", CultureInfo.InvariantCulture), 12} {f.Unit, -10} {(f.Bound is { } b ? (f.Least ? "≥ " : "≤ ") + b.ToString(CultureInfo.InvariantCulture) : ""), 10} {(f.Bound is null ? "" : f.Holds ? "holds" : "BROKEN")}"
+            $"{f.Name,-48} {f.Value.ToString(f.Value < 10 ? "0.00" : "#,##0", CultureInfo.InvariantCulture),12} {f.Unit,-10} {(f.Bound is { } b ? (f.Least ? "≥ " : "≤ ") + b.ToString(CultureInfo.InvariantCulture) : ""),10} {(f.Bound is null ? "" : f.Holds ? "holds" : "BROKEN")}"
         );
     }
 }

@@ -28,7 +28,7 @@ public sealed class ListsTests(WorldFixture world) : IClassFixture<WorldFixture>
             .Select(o => o.Number)
             .ToListAsync();
         var paged = new List<string>();
-        for (string? after = null; ; )
+        for (string? after = null; ;)
         {
             var page = await new OrderFilter
             {

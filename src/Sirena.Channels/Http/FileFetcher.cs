@@ -72,7 +72,7 @@ public sealed class FileFetcher(OutsideHosts hosts) : IDisposable
         await using var stream = await answer.Content.ReadAsStreamAsync(cancel);
         using var kept = new MemoryStream();
         var buffer = new byte[64 * 1024];
-        for (int read; (read = await stream.ReadAsync(buffer, cancel)) > 0; )
+        for (int read; (read = await stream.ReadAsync(buffer, cancel)) > 0;)
         {
             kept.Write(buffer, 0, read);
             if (kept.Length > MostBytes)

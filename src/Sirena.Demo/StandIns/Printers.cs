@@ -77,7 +77,7 @@ public sealed class Printers : IDisposable
             var (buffer, page) = (new byte[4096], Encoding.ASCII);
             try
             {
-                for (var asked = 0; await stream.ReadAsync(buffer, stop.Token) is > 0 and var read; )
+                for (var asked = 0; await stream.ReadAsync(buffer, stop.Token) is > 0 and var read;)
                 {
                     for (var i = 0; i < read; i++)
                     {

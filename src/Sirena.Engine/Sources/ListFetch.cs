@@ -149,7 +149,7 @@ public sealed class ListFetch(
             await using var stream = await answer.Content.ReadAsStreamAsync(limit.Token);
             using var kept = new MemoryStream();
             var buffer = new byte[81_920];
-            for (int read; (read = await stream.ReadAsync(buffer, limit.Token)) > 0; )
+            for (int read; (read = await stream.ReadAsync(buffer, limit.Token)) > 0;)
             {
                 kept.Write(buffer, 0, read);
                 if (kept.Length > ListingFile.Largest)

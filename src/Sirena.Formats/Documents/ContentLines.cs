@@ -61,7 +61,7 @@ public static class ContentLines
     {
         var held = new MemoryStream();
         var (number, begun) = (0, 1);
-        for (var at = skip; at < bytes.Length; )
+        for (var at = skip; at < bytes.Length;)
         {
             var end = at;
             while (end < bytes.Length && bytes[end] is not ((byte)'\r' or (byte)'\n'))
