@@ -275,7 +275,7 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
     [Fact]
     public async Task Somebody_with_a_link_sees_that_one_station_and_what_became_of_their_calls()
     {
-        Go("/first-day?at=Orders");
+        Go("/first-day?at=Orders&keep=true");
         Choose("button[formaction*='handler=Link']");
         var link = "";
         Until(() => (link = Browser.FindElement(By.Id("given")).Text).Contains("/first-day/orders/", StringComparison.Ordinal), "The link is shown");

@@ -44,6 +44,10 @@ public sealed class IndexModel(
     [BindProperty(SupportsGet = true)]
     public Station? At { get; set; }
 
+    /// <summary>It was proved already when it was opened: it stays open.</summary>
+    [BindProperty(SupportsGet = true)]
+    public bool Keep { get; set; }
+
     /// <summary>A test that runs, or ran.</summary>
     [BindProperty(SupportsGet = true)]
     public Guid? Test { get; set; }
@@ -79,7 +83,11 @@ public sealed class IndexModel(
     /// The station that is open: the one that was asked for, unless it was proved while its page stood open; else the first that is not proved.
     /// </summary>
     public Station Opened =>
-        At is { } at && !(Request.Headers.ContainsKey("X-Sirena-Follow") && Facts.Stations.Any(s => s.Station == at && s.State == StationState.Proved))
+        At is { } at
+        && (
+            Keep
+            || !(Request.Headers.ContainsKey("X-Sirena-Follow") && Facts.Stations.Any(s => s.Station == at && s.State == StationState.Proved))
+        )
             ? at
             : First;
 
