@@ -36,7 +36,7 @@ public sealed class TrailDrawing
     private readonly StringBuilder text = new();
     private readonly Surroundings around;
     private readonly DeskTime clock;
-    private readonly RuleSentence sentence;
+    private readonly TrailWords words;
     private readonly string address;
     private readonly string? picked;
     private readonly IReadOnlyList<Instruction> done;
@@ -45,7 +45,7 @@ public sealed class TrailDrawing
     private TrailDrawing(IReadOnlyList<Instruction> done, Surroundings around, DeskTime clock, string address, string? picked)
     {
         (this.done, this.around, this.clock, this.address, this.picked) = (done, around, clock, address, picked);
-        sentence = around.Sentences;
+        words = new TrailWords(around);
     }
 
     /// <summary>Draws the trail.</summary>
@@ -69,7 +69,7 @@ public sealed class TrailDrawing
     private string Make(OrderTrail trail, EventTrail at)
     {
         var places = new List<(double Y, bool Fits)>();
-        var named = at.Rules.Where(r => r.Outcome is Outcome.Matched or Outcome.Joined).ToArray();
+        var named = at.Rules.Where(TrailWords.Fits).ToArray();
         foreach (var rule in named)
         {
             var alert = trail.Alerts.FirstOrDefault(a => a.Alert.Id == rule.Alert);
@@ -82,7 +82,7 @@ public sealed class TrailDrawing
         {
             var y = Top + (rows * Row);
             places.Add((y, false));
-            Name(y, rule, Why(rule), "");
+            Name(y, rule, words.Of(rule), "");
             rows += 1.12;
         }
 
@@ -203,11 +203,7 @@ public sealed class TrailDrawing
         }
 
         var middle = places.Count == 0 ? Top + (begin * Row) : places.Average(p => p.Y);
-        var said =
-            rule.Outcome == Outcome.Joined ? "joined the alert that was open"
-            : rule.Decision.Rule.Cases.Length > 1 ? $"case {rule.Decision.Case?.Name}"
-            : First(rule.Decision);
-        Name(middle, rule, said, "");
+        Name(middle, rule, words.Of(rule), "");
         foreach (var (y, told) in places)
         {
             Link(RuleX + 28 + Math.Min(Measure(rule.Decision.Rule.Name), 250), middle, PeopleX - 6, y, told);
@@ -303,15 +299,8 @@ public sealed class TrailDrawing
     private void Delivery(DeliveryTrail one, double y)
     {
         var d = one.Delivery;
-        var (mark, word) = MarkOf(d.State, d.Answered);
-        var at = d.State == DeliveryState.Landed ? d.LandedAt ?? d.CreatedAt : d.HandedOverAt ?? one.LastAttempt?.At ?? d.CreatedAt;
-        var words = d.State switch
-        {
-            DeliveryState.Landed => d.Answered ? "answered by its link" : one.LastReceipt?.Text ?? "landed",
-            DeliveryState.HandedOver when d.Channel == Channel.Screen => "on their own list, not looked at yet",
-            DeliveryState.HandedOver => $"{(d.Channel == Channel.Mail ? "mail server" : "gateway")} accepted, {one.LastAttempt?.Code} {d.Evidence}".TrimEnd(),
-            _ => d.Reason ?? word,
-        };
+        var mark = MarkOf(d.State, d.Answered).Id;
+        var (at, came) = TrailWords.Of(one);
         Node(
             $"delivery-{d.Id}",
             DeliveryX - 4,
@@ -319,7 +308,7 @@ public sealed class TrailDrawing
             (d.Answered ? AnswerX : Width) - DeliveryX - 6,
             26,
             text,
-            Evidence(y, d.Channel.Traits().Glyph, mark, clock.Exact(at), words, d.Answered ? 29 : 51)
+            Evidence(y, d.Channel.Traits().Glyph, mark, clock.Exact(at), came, d.Answered ? 29 : 51)
         );
     }
 
@@ -369,23 +358,6 @@ public sealed class TrailDrawing
                 + T(RuleX + 18, y + 20, Cut(line, 44), size: 12, color: Muted, title: line)
         );
     }
-
-    private string Why(RuleTrail rule) =>
-        rule.Outcome switch
-        {
-            Outcome.Off => "the rule was off",
-            Outcome.Resting => "fits, but the rule rests for this order",
-            Outcome.TooLate => "fits, but the event was too old to tell",
-            _ => rule.Decision.Conditions.FirstOrDefault(c => !c.Holds) is { } c ? Failed(c) : "no case fits",
-        };
-
-    private string Failed(ConditionTrace c) => c.Problem ?? $"{sentence.Of(c)}: {sentence.Met(c)}";
-
-    private string First(Decision decision) =>
-        decision.Conditions.Count == 0 ? "no conditions, always fits"
-        : decision.Conditions[0] is var c
-            ? $"{Core.Orders.Fields.FieldCatalogue.Find(c.Field)?.Name ?? c.Field} was {sentence.Found(c)}{(decision.Conditions.Count > 1 ? $", {decision.Conditions.Count} conditions" : "")}"
-        : "";
 
     private void Link(double x1, double y1, double x2, double y2, bool happened)
     {
