@@ -168,7 +168,7 @@ public sealed class ProofTests(WorldFixture world) : BrowserTests(world)
             5
         );
         Go("/proof");
-        Says("deliveries today");
+        Says("did not arrive");
     }
 
     [Fact]

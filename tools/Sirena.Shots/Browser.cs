@@ -42,13 +42,38 @@ public static class Browser
         return driver;
     }
 
-    /// <summary>Signs somebody in.</summary>
+    /// <summary>
+    /// Signs somebody in. On a busy machine the page's own focus may come while keys are typed, and an answer that was still
+    /// on its way may bring the cookie of a session before: what was typed is looked at, and the form is filled in again.
+    /// </summary>
+    /// <exception cref="InvalidOperationException">The page still asks; it says what the page says.</exception>
     public static void SignIn(this IWebDriver browser, string url, string email, string password)
     {
-        browser.Navigate().GoToUrl(url + "/sign-in");
-        browser.FindElement(By.Id("Email")).SendKeys(email);
-        browser.FindElement(By.Id("Password")).SendKeys(password);
-        browser.FindElement(By.CssSelector("form .btn-primary")).Click();
-        browser.FindElement(By.CssSelector("header.top"));
+        for (var left = World.Patience; ; left--)
+        {
+            browser.Navigate().GoToUrl(url + "/sign-in");
+            Type(browser, "Email", email);
+            Type(browser, "Password", password);
+            browser.FindElement(By.CssSelector("form .btn-primary")).Click();
+            if (browser.FindElements(By.CssSelector("header.top")).Count > 0)
+            {
+                return;
+            }
+
+            if (left == 1)
+            {
+                throw new InvalidOperationException($"Nobody is signed in; {browser.Url} says: {browser.FindElement(By.TagName("body")).Text}");
+            }
+        }
+    }
+
+    private static void Type(IWebDriver browser, string id, string text)
+    {
+        var field = browser.FindElement(By.Id(id));
+        for (var left = World.Patience; left > 0 && field.GetDomProperty("value") != text; left--)
+        {
+            field.Clear();
+            field.SendKeys(text);
+        }
     }
 }
