@@ -53,7 +53,9 @@ public static class EventsApi
         {
             var from = http.Connection.RemoteIpAddress?.ToString() ?? "";
             var (what, way) = (problem.ProblemDetails.Title ?? "", problem.ProblemDetails.Detail ?? "");
-            refused.Note(new RefusedCall(clock.GetCurrentInstant(), from, problem.StatusCode, what, way, http.Items[typeof(RefusedCall)] as string ?? ""));
+            var body = http.Items[typeof(RefusedCall)] as byte[] ?? [];
+            var begin = FarText.Clean(Encoding.UTF8.GetString(body, 0, Math.Min(body.Length, RefusedCalls.MostBody)), RefusedCalls.MostBody);
+            refused.Note(new RefusedCall(clock.GetCurrentInstant(), from, problem.StatusCode, what, way, begin));
         }
 
         return answer;
@@ -93,7 +95,7 @@ public static class EventsApi
             return Problems.Of(413, "The request is too large.", "A request holds at most 4 MiB. Send fewer events at once.");
         }
 
-        http.Items[typeof(RefusedCall)] = FarText.Clean(Encoding.UTF8.GetString(body, 0, Math.Min(body.Length, RefusedCalls.MostBody)), RefusedCalls.MostBody);
+        http.Items[typeof(RefusedCall)] = body;
         var (events, problem) =
             kind == Mode.Binary
                 ? CloudEvents.Binary(body, name => http.Request.Headers[name] is { Count: > 0 } v ? v.ToString() : null)

@@ -33,9 +33,6 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
     [BindProperty(SupportsGet = true)]
     public string? Id { get; set; }
 
-    /// <summary>It was asked for by its id: on a phone it stands alone.</summary>
-    public bool Named => Request.Query.ContainsKey("id");
-
     /// <summary>What went through each, by its name.</summary>
     public IReadOnlyDictionary<string, GatewayUse> Use { get; private set; } = new Dictionary<string, GatewayUse>();
 

@@ -84,10 +84,7 @@ public sealed class IndexModel(
     /// </summary>
     public Station Opened =>
         At is { } at
-        && (
-            Keep
-            || !(Request.Headers.ContainsKey("X-Sirena-Follow") && Facts.Stations.Any(s => s.Station == at && s.State == StationState.Proved))
-        )
+        && (Keep || !(Request.Headers.ContainsKey("X-Sirena-Follow") && Facts.Stations.Any(s => s.Station == at && s.State == StationState.Proved)))
             ? at
             : First;
 

@@ -38,7 +38,8 @@ public sealed class TrailWords(Surroundings around)
             {
                 DeliveryState.Landed => d.Answered ? "answered by its link" : one.LastReceipt?.Text ?? "landed",
                 DeliveryState.HandedOver when d.Channel == Channel.Screen => "on their own list, not looked at yet",
-                DeliveryState.HandedOver => $"{(d.Channel == Channel.Mail ? "mail server" : "gateway")} accepted, {one.LastAttempt?.Code} {d.Evidence}".TrimEnd(),
+                DeliveryState.HandedOver =>
+                    $"{(d.Channel == Channel.Mail ? "mail server" : "gateway")} accepted, {one.LastAttempt?.Code} {d.Evidence}".TrimEnd(),
                 _ => d.Reason ?? MarkOf(d.State, d.Answered).Word,
             }
         );

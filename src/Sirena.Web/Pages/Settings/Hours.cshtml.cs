@@ -50,7 +50,7 @@ public sealed class HoursModel(SirenaDb db, Signals signals) : SirenaPage
                 (await HoursAsync(team, cancel))?.Add(span);
                 return null;
             },
-            $"Added hours of work of {Named(team)}.",
+            $"Added hours of work of {NameOf(team)}.",
             cancel
         );
 
@@ -68,7 +68,7 @@ public sealed class HoursModel(SirenaDb db, Signals signals) : SirenaPage
                 hours.RemoveAt(index);
                 return null;
             },
-            $"Took hours of work of {Named(team)} away.",
+            $"Took hours of work of {NameOf(team)} away.",
             cancel
         );
 
@@ -103,7 +103,7 @@ public sealed class HoursModel(SirenaDb db, Signals signals) : SirenaPage
             cancel
         );
 
-    private string Named(string? team) => string.IsNullOrEmpty(team) ? "the business" : Around.NameOf(team);
+    private string NameOf(string? team) => string.IsNullOrEmpty(team) ? "the business" : Around.NameOf(team);
 
     private async Task<List<WeeklySpan>?> HoursAsync(string? team, CancellationToken cancel) =>
         string.IsNullOrEmpty(team) ? (await db.Businesses.SingleAsync(cancel)).Hours : (await db.Teams.FirstOrDefaultAsync(t => t.Id == team, cancel))?.Hours;

@@ -26,6 +26,9 @@ public abstract class SirenaPage : PageModel
     /// <summary>The request comes from htmx and wants a part of the page.</summary>
     public bool WantsPart => Request.Headers.ContainsKey("HX-Request");
 
+    /// <summary>Something was asked for by its id: on a phone it stands alone, without the list it is from.</summary>
+    public bool Named => Request.Query.ContainsKey("id");
+
     /// <summary>A sentence on what was just done; it stands until the next action.</summary>
     [Microsoft.AspNetCore.Mvc.TempData]
     public string? Said { get; set; }

@@ -37,9 +37,6 @@ public sealed class IndexModel(
     [BindProperty(SupportsGet = true)]
     public string? Id { get; set; }
 
-    /// <summary>It was asked for by its id: on a phone it stands alone.</summary>
-    public bool Named => Request.Query.ContainsKey("id");
-
     /// <summary>Its settings stand in the panel.</summary>
     [BindProperty(SupportsGet = true)]
     public bool Edit { get; set; }

@@ -21,9 +21,8 @@ namespace Sirena.Web.Pages.Statuses;
 /// <param name="Language">In which language, by its own name.</param>
 /// <param name="Subject">The mail's subject.</param>
 /// <param name="Begins">How it begins.</param>
-/// <param name="Order">The order of the example, or <see langword="null"/> where there is none.</param>
 /// <param name="Address">The page of its wording.</param>
-public sealed record CustomerLetter(string Rule, string Language, string Subject, string Begins, string? Order, string Address);
+public sealed record CustomerLetter(string Rule, string Language, string Subject, string Begins, string Address);
 
 /// <summary>The statuses: how orders move through them, what each means, and the one in edit.</summary>
 [Authorize(Policies.SeeAll)]
@@ -157,7 +156,6 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
                         language.Name,
                         mail.Subject,
                         string.Join(' ', mail.Text.Split(['\r', '\n'], StringSplitOptions.RemoveEmptyEntries).Take(3)),
-                        facts.Event.OrderNumber,
                         $"/wording?id={wording}&audience=customer&language={language.Code}&order={Uri.EscapeDataString(facts.Event.OrderNumber ?? "")}"
                     )
                 );
