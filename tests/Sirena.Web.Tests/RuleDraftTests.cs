@@ -53,6 +53,27 @@ public class RuleDraftTests
           - name: otherwise
         """;
 
+    private const string Options = """
+        id: options
+        name: Options
+        when: [order.held]
+        tell: [ { role: customer } ]
+        do: [ hold, { tag: [rush, quay] } ]
+        onAnswer: { taken: [ { status: packed } ], declined: [ { note: { text: "not ours", visibleToCustomer: true } } ] }
+        onLanded: [ { note: "it was read" } ]
+        offer: [ release, { cancel: { reason: "no stock", putBack: true } } ]
+        ladder:
+          - { after: PT5M, do: [ hold ] }
+          - { after: PT9M, tell: [ { team: desk } ], repeat: { times: 2, every: PT3M } }
+        gather: PT2M
+        doneWithin: PT0S
+        pullForward: false
+        storm: { alerts: 9, within: PT10M }
+        attach: [ { document: shipping-note, audience: customer }, { file: order.extra.manifest } ]
+        doAtMost: { times: 5, within: PT1H }
+        trial: true
+        """;
+
     private static string Canonical(string document, bool yaml)
     {
         var (rule, errors) = RuleReader.Read(document, yaml);
@@ -63,6 +84,7 @@ public class RuleDraftTests
     [Theory]
     [InlineData(Whole)]
     [InlineData(Branches)]
+    [InlineData(Options)]
     public void What_the_blocks_show_is_the_whole_rule_and_saves_as_the_same(string document)
     {
         var rule = RuleReader.Read(document, yaml: true).Rule!;
@@ -103,6 +125,112 @@ public class RuleDraftTests
         draft.Do("drop:c.0");
         Assert.Single((JsonArray)draft.Document(null)["onlyIf"]!["any"]!);
     }
+
+    [Fact]
+    public void What_nobody_filled_in_yet_stays_in_the_form_and_out_of_the_document()
+    {
+        var draft = RuleDraft.Fresh();
+        draft.Do("act:k0");
+        draft.Do("step:k0");
+        draft.Do("act:k0.s0");
+        Assert.Equal(
+            (1, 1, 1, 1),
+            (draft.Cases[0].Tell.Count, draft.Cases[0].Acts.Count, draft.Cases[0].Ladder[0].Tell.Count, draft.Cases[0].Ladder[0].Acts.Count)
+        );
+        Assert.Equal(
+            """{"name":"","on":true,"when":["order.placed"],"urgency":"prompt","tell":[],"by":{"allAtOnce":["mail"]},"ladder":[{"after":"PT5M","tell":[]}]}""",
+            Sorted(draft.Document(null), "name", "on", "when", "urgency", "tell", "by", "ladder")
+        );
+        draft.Do("drop-act:k0.0");
+        draft.Do("drop-act:k0.s0.0");
+        Assert.Equal((0, 0), (draft.Cases[0].Acts.Count, draft.Cases[0].Ladder[0].Acts.Count));
+    }
+
+    [Fact]
+    public void What_is_asked_stays_in_the_order_of_the_form_and_stands_by_its_moment_in_the_document()
+    {
+        var draft = RuleDraft.Read(
+            new FormCollection(
+                new Dictionary<string, StringValues>
+                {
+                    ["k0.name"] = "always",
+                    ["k0.do.when"] = new[] { "offer", "now", "taken", "landed", "now", "now" },
+                    ["k0.do.kind"] = new[] { "cancel", "tag", "status", "note", "note", "" },
+                    ["k0.do.value"] = new[] { "no stock", "rush, quay", "packed", "{ \"text\": \"read\" }", "{ not closed", "typed before its kind" },
+                    ["k0.do.yes"] = new[] { "true", "", "", "true", "", "" },
+                }
+            )
+        );
+        Assert.Equal(["cancel", "tag", "status", "note", "note", ""], draft.Cases[0].Acts.Select(a => a.Kind));
+        Assert.Equal(["no stock", "rush, quay", "packed", "read", "{ not closed", "typed before its kind"], draft.Cases[0].Acts.Select(a => a.Value));
+        Assert.Equal([true, false, false, true, false, false], draft.Cases[0].Acts.Select(a => a.Yes));
+        Assert.Equal(
+            """{"tell":[],"do":[{"tag":["rush","quay"]},{"note":"{ not closed"}],"offer":[{"cancel":{"reason":"no stock","putBack":true}}],"onLanded":[{"note":{"text":"read","visibleToCustomer":true}}],"onAnswer":{"taken":[{"status":"packed"}]}}""",
+            Sorted(draft.Document(null), "tell", "do", "offer", "onLanded", "onAnswer")
+        );
+    }
+
+    [Fact]
+    public void A_steps_ladder_can_be_shared_and_taken_back()
+    {
+        var steps = RuleReader.Read(Options, yaml: true).Rule!.Cases[0].Ladder;
+        var draft = RuleDraft.Read(
+            new FormCollection(
+                new Dictionary<string, StringValues>
+                {
+                    ["k0.name"] = "always",
+                    ["k0.tell.0"] = "team:kitchen",
+                    ["k0.shared"] = "night",
+                }
+            )
+        );
+        Assert.Equal("night", draft.Cases[0].Shared);
+        Assert.Empty(draft.StepsAt("k0"));
+        Assert.Equal("""{"shared":"night"}""", draft.Document(null)["ladder"]!.ToJsonString());
+        draft.Do("unshare:k0", id => id == "night" ? steps : []);
+        Assert.Equal("", draft.Cases[0].Shared);
+        Assert.Equal(["5 min", "9 min"], draft.Cases[0].Ladder.Select(s => s.Delay));
+        Assert.Equal(("2", "3 min"), (draft.Cases[0].Ladder[1].Times, draft.Cases[0].Ladder[1].Every));
+        Assert.Equal(RuleWriter.Write(steps).ToJsonString().Replace("\"tell\":[],", "", StringComparison.Ordinal), draft.StepsAt("k0").ToJsonString());
+        Assert.Empty(draft.StepsAt("k4"));
+    }
+
+    [Theory]
+    [InlineData("doneWithin", "never", "doneWithin", "\"PT0S\"")]
+    [InlineData("rest", " 2 h ", "rest", "\"PT2H\"")]
+    [InlineData("gather", "a while", "gather", "\"a while\"")]
+    [InlineData("storm.alerts", "many", "storm", """{"alerts":"many","within":""}""")]
+    [InlineData("doAtMost.within", "1 h", "doAtMost", """{"times":"","within":"PT1H"}""")]
+    [InlineData("withdrawAt", "signed-for", "withdrawAt", """["signed-for"]""")]
+    [InlineData("attach", "order.extra.manifest", "attach", """[{"file":"order.extra.manifest"}]""")]
+    [InlineData("pullForward.asked", "true", "pullForward", "false")]
+    [InlineData("mayOptOut.asked", "true", "mayOptOut", "false")]
+    [InlineData("trial.asked", "true", "trial", null)]
+    [InlineData("name", "x", "mayOptOut", null)]
+    public void An_option_of_the_form_is_the_document_s_also_where_it_is_wrong(string field, string typed, string member, string? written)
+    {
+        var draft = RuleDraft.Read(new FormCollection(new Dictionary<string, StringValues> { [field] = typed }));
+        Assert.Equal(written, draft.Document(null)[member]?.ToJsonString());
+    }
+
+    [Fact]
+    public void An_option_shows_what_was_typed_or_says_it_in_words()
+    {
+        var draft = RuleDraft.From(RuleReader.Read(Options, yaml: true).Rule!);
+        Assert.Equal(("2 min", "never", ""), (draft.Span("gather"), draft.Span("doneWithin"), draft.Span("rest")));
+        Assert.Equal(
+            ("9", "10 min", "5", "1 h"),
+            (draft.Count("storm"), draft.Span("storm", "within"), draft.Count("doAtMost"), draft.Span("doAtMost", "within"))
+        );
+        Assert.Equal((false, true, true), (draft.Is("pullForward"), draft.Is("mayOptOut"), draft.Is("trial")));
+        Assert.Equal([("shipping-note", "customer"), ("order.extra.manifest", "")], draft.Attach);
+        draft.Do("drop-attach:0");
+        draft.Do("attach");
+        Assert.Equal([("order.extra.manifest", ""), ("shipping-note", "customer")], draft.Attach);
+    }
+
+    private static string Sorted(JsonObject document, params string[] members) =>
+        new JsonObject(members.Select(m => KeyValuePair.Create(m, document[m]?.DeepClone()))).ToJsonString();
 
     [Fact]
     public void Cases_steps_and_channels_are_added_moved_and_removed()
@@ -183,5 +311,5 @@ public class RuleDraftTests
     [InlineData("cases[2]", "k2")]
     [InlineData("by.allAtOnce[0]", "k0.by")]
     [InlineData("rest", "rest")]
-    public void A_mistake_in_the_document_finds_its_place_in_the_form(string path, string place) => Assert.Equal(place, RuleDraft.PlaceOf(path));
+    public void A_mistake_in_the_document_finds_its_place_in_the_form(string path, string place) => Assert.Equal(place, DraftPlaces.Of(path));
 }

@@ -48,6 +48,9 @@ public sealed record RuleOption(string Member, OptionShape Shape, string What)
     /// <summary>Its sentence behind the rule's; <see langword="null"/> where it has none for this rule.</summary>
     public Func<RuleSentence, Rule, object, string?> Said { get; init; } = (_, _, _) => null;
 
+    /// <summary>Of a switch: how it usually stands.</summary>
+    public bool Usual { get; init; }
+
     /// <summary>Of a limit: the name of its number, and the longest time that it may be counted within.</summary>
     public (string Name, Duration Longest, string LongestInWords, string Example) Counts { get; init; }
 }
@@ -137,6 +140,9 @@ public static class RuleOptions
         },
     ];
 
+    /// <summary>The option of that name in a document; <see langword="null"/> for none.</summary>
+    public static RuleOption? Find(string member) => All.FirstOrDefault(o => o.Member == member);
+
     private static string InWords(Attachment one) =>
         (one.Document is { } document ? $"the {document.Name().Replace('-', ' ')}" : $"the file at {one.File}")
         + (
@@ -169,6 +175,7 @@ public static class RuleOptions
     ) =>
         new(member, OptionShape.Switch, what)
         {
+            Usual = usual,
             Get = r => get(r) == usual ? null : !usual,
             Set = (r, v) => set(r, (bool)v),
             Compared = (_, _) => compared,

@@ -54,7 +54,7 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
     public string Text { get; private set; } = "";
 
     /// <summary>The recipients.</summary>
-    public List<DraftRecipient> Tell { get; private set; } = [DraftRecipient.None];
+    public JsonArray Tell { get; private set; } = [new JsonObject()];
 
     /// <summary><c>first</c>, <c>all</c> or <c>only</c>.</summary>
     public string By { get; private set; } = "first";
@@ -132,8 +132,7 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
         )
         {
             (Headline, Text) = (old.Headline, old.Text);
-            var (tell, _, _) = RuleReader.ReadTelling(old.Telling);
-            Tell = [.. tell.Select(DraftRecipient.Of)];
+            Tell = map["tell"]?.DeepClone() as JsonArray ?? [];
             (Ask, Remind, Passes) = ((bool?)map["ask"] ?? true, (int?)map["remindMinutes"] ?? 0, old.Urgency == Urgency.Urgent);
         }
 
@@ -153,14 +152,14 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
         (Later, Passes, Ask) = (form["when"].ToString() == "at", form["passes"].ToString() == "true", form["ask"].ToString() != "no");
         Remind = int.TryParse(form["remind"], out var minutes) && Delays.Contains(minutes) ? minutes : 0;
         Only = [.. form["only"].OfType<string>()];
-        Tell = [.. DraftRecipient.Read(form, "n")];
+        Tell = DraftRecipient.Read(form, "n");
         var (what, where) = (act ?? "").Split(':', 2) is [var w, var p] ? (w, p) : (act ?? "", "");
         switch (what)
         {
             case "recipient":
-                Tell.Add(DraftRecipient.None);
+                Tell.Add(new JsonObject());
                 break;
-            case "drop-recipient" when int.TryParse(where.Split('.')[^1], out var n) && n < Tell.Count:
+            case "drop-recipient" when int.TryParse(where.Split('.')[^1], out var n) && n >= 0 && n < Tell.Count:
                 Tell.RemoveAt(n);
                 break;
             case "call-off" when Guid.TryParse(where, out var id):
@@ -222,7 +221,7 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
         var channels = By == "only" ? Only.ToArray() : ["push", "chat", "sms", "mail"];
         var telling = new JsonObject
         {
-            ["tell"] = DraftRecipient.Write(Tell),
+            ["tell"] = DraftRecipient.Chosen(Tell),
             ["by"] =
                 By == "first"
                     ? new JsonObject { ["firstThatLands"] = List(channels), ["wait"] = "PT2M" }

@@ -9,7 +9,8 @@ using Sirena.Core.Rules;
 namespace Sirena.Web.Pages.Rules;
 
 /// <summary>What a rule asks of the order system, in the editor: when, what, and with what.</summary>
-public sealed class DraftAct
+/// <param name="Map">It in the open document: its <c>moment</c>, and <c>ask</c>, which is what a document has for it.</param>
+public sealed record DraftAct(JsonObject Map)
 {
     /// <summary>At once.</summary>
     public const string Now = "now";
@@ -22,17 +23,45 @@ public sealed class DraftAct
 
     private static readonly JsonSerializerOptions Readable = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
 
-    /// <summary><c>now</c>, <c>offer</c>, or the answer that sets it off.</summary>
-    public string Moment { get; set; } = Now;
+    /// <summary><c>now</c>, <c>offer</c>, <c>landed</c>, or the answer that sets it off.</summary>
+    public string Moment => Map.Text("moment");
 
-    /// <summary>The kind's name.</summary>
-    public string Kind { get; set; } = "";
+    /// <summary>The kind's name; empty while none is chosen.</summary>
+    public string Kind => Ask is JsonObject ask ? ask.Select(m => m.Key).FirstOrDefault("") : Ask?.ToString() ?? "";
 
     /// <summary>Its main member as typed; several tags with commas between; all members as JSON where there are others.</summary>
-    public string Value { get; set; } = "";
+    public string Value
+    {
+        get
+        {
+            if (With is not JsonObject members)
+            {
+                return Plain(With);
+            }
+
+            var (rest, main) = (members.DeepClone().AsObject(), InstructionKinds.Find(Kind)?.Main);
+            rest.Remove(YesNoOf(Kind)?.Name ?? "");
+            return rest.Count == 0 ? ""
+                : main is not null && rest.Count == 1 && rest[main] is { } only ? Plain(only)
+                : rest.ToJsonString(Readable);
+        }
+    }
 
     /// <summary>What can only be yes or no of it: the goods go back, the customer reads it.</summary>
-    public bool Yes { get; set; }
+    public bool Yes => YesNoOf(Kind) is { } member && With is JsonObject members && InstructionKinds.Yes(members, member.Name);
+
+    private JsonNode? Ask => Map["ask"];
+
+    private JsonNode? With => (Ask as JsonObject)?.Select(m => m.Value).FirstOrDefault();
+
+    private static string Plain(JsonNode? value) =>
+        value switch
+        {
+            null => "",
+            JsonArray list => string.Join(", ", list.Select(t => t!.ToString())),
+            JsonValue text when text.TryGetValue<string>(out var plain) => plain,
+            _ => value.ToJsonString(Readable),
+        };
 
     private static InstructionMember? YesNoOf(string kind) => InstructionKinds.Find(kind)?.Members.FirstOrDefault(m => m.Type == MemberType.YesNo);
 
@@ -45,91 +74,27 @@ public sealed class DraftAct
         (Offered, "offer a button to"),
     ];
 
-    /// <summary>What a document's case shows.</summary>
-    public static IEnumerable<DraftAct> Of(RuleCase one) =>
-        one
-            .Do.Select(d => Of(d, Now))
-            .Concat(one.OnAnswer.SelectMany(a => a.Do.Select(d => Of(d, a.Answer.Name()))))
-            .Concat(one.OnLanded.Select(d => Of(d, Landed)))
-            .Concat(one.Offer.Select(d => Of(d, Offered)));
+    /// <summary>One of an open document.</summary>
+    public static JsonObject Make(string moment, JsonNode ask) => new() { ["moment"] = moment, ["ask"] = ask };
 
-    /// <summary>What one shows.</summary>
-    public static DraftAct Of(InstructionAsk ask, string moment)
-    {
-        var with = ask.Members;
-        var yesNo = YesNoOf(ask.Kind)?.Name;
-        var yes = yesNo is not null && InstructionKinds.Yes(with, yesNo);
-        if (yesNo is not null)
-        {
-            with.Remove(yesNo);
-        }
-
-        var main = InstructionKinds.Find(ask.Kind)?.Main;
-        var value =
-            with.Count == 0 ? ""
-            : main is not null && with.Count == 1 && with[main] is { } only
-                ? only is JsonArray list ? string.Join(", ", list.Select(t => t!.ToString()))
-                    : only is JsonValue text && text.TryGetValue<string>(out var plain) ? plain
-                    : only.ToJsonString()
-            : with.ToJsonString(Readable);
-        return new DraftAct
-        {
-            Moment = moment,
-            Kind = ask.Kind,
-            Value = value,
-            Yes = yes,
-        };
-    }
-
-    /// <summary>Reads those at a place of the form.</summary>
-    public static IEnumerable<DraftAct> Read(IFormCollection form, string place)
+    /// <summary>Reads those at a place of the form, in its order.</summary>
+    public static JsonArray Read(IFormCollection form, string place)
     {
         var (moments, kinds, values, yes) = (form[place + ".do.when"], form[place + ".do.kind"], form[place + ".do.value"], form[place + ".do.yes"]);
-        for (var i = 0; i < kinds.Count; i++)
-        {
-            yield return new DraftAct
-            {
-                Moment = i < moments.Count ? moments[i] ?? Now : Now,
-                Kind = kinds[i] ?? "",
-                Value = i < values.Count ? values[i] ?? "" : "",
-                Yes = i < yes.Count && yes[i] == "true",
-            };
-        }
+        return new JsonArray([
+            .. kinds.Select(
+                (kind, i) =>
+                    (JsonNode)Make(
+                        moments.ElementAtOrDefault(i) is { Length: > 0 } moment ? moment : Now,
+                        AskOf(kind ?? "", (values.ElementAtOrDefault(i) ?? "").Trim(), yes.ElementAtOrDefault(i) == "true")
+                    )
+            ),
+        ]);
     }
 
-    /// <summary>Writes them into a case's or a step's map.</summary>
-    /// <param name="map">The map.</param>
-    /// <param name="acts">All of its place.</param>
-    public static void Write(JsonObject map, IReadOnlyCollection<DraftAct> acts)
+    private static JsonNode AskOf(string kind, string typed, bool yes)
     {
-        Put(map, "do", acts.Where(a => a.Moment == Now));
-        Put(map, "offer", acts.Where(a => a.Moment == Offered));
-        Put(map, "onLanded", acts.Where(a => a.Moment == Landed));
-        var answers = new JsonObject();
-        foreach (var answer in Names.All<AnswerKind>())
-        {
-            Put(answers, answer, acts.Where(a => a.Moment == answer));
-        }
-
-        if (answers.Count > 0)
-        {
-            map["onAnswer"] = answers;
-        }
-    }
-
-    private static void Put(JsonObject map, string name, IEnumerable<DraftAct> acts)
-    {
-        JsonNode[] written = [.. acts.Where(a => a.Kind.Length > 0).Select(a => a.Write())];
-        if (written.Length > 0)
-        {
-            map[name] = new JsonArray(written);
-        }
-    }
-
-    private JsonNode Write()
-    {
-        var (typed, yesNo) = (Value.Trim(), Yes ? YesNoOf(Kind)?.Name : null);
-        var main = InstructionKinds.Find(Kind)?.Main;
+        var (yesNo, main) = (yes ? YesNoOf(kind)?.Name : null, InstructionKinds.Find(kind)?.Main);
         JsonNode? value = null;
         if (typed.StartsWith('{') && !typed.StartsWith("{{", StringComparison.Ordinal))
         {
@@ -143,18 +108,18 @@ public sealed class DraftAct
             }
         }
 
-        var tags = main is not null && InstructionKinds.Find(Kind)?.Member(main) is { Type: MemberType.Texts };
+        var tags = main is not null && InstructionKinds.Find(kind)?.Member(main) is { Type: MemberType.Texts };
         value ??=
             typed.Length == 0 ? null
             : tags ? new JsonArray([.. typed.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(t => (JsonNode)t)])
             : JsonValue.Create(typed);
         if (yesNo is null)
         {
-            return value is null ? JsonValue.Create(Kind) : new JsonObject { [Kind] = value };
+            return value is null ? JsonValue.Create(kind) : new JsonObject { [kind] = value };
         }
 
         var members = value as JsonObject ?? (value is null || main is null ? [] : new JsonObject { [main] = value });
         members[yesNo] = true;
-        return new JsonObject { [Kind] = members };
+        return new JsonObject { [kind] = members };
     }
 }

@@ -8,53 +8,56 @@ using Sirena.Core.Rules;
 namespace Sirena.Web.Pages.Rules;
 
 /// <summary>A condition in the editor: a group with parts, or one question.</summary>
-public sealed class DraftCondition
+/// <param name="Map">It in the document.</param>
+public sealed record DraftCondition(JsonObject Map)
 {
     /// <summary>All, any or none for a group; <see langword="null"/> for a question.</summary>
-    public Grouping? Group { get; set; }
+    public Grouping? Group => Names.Parse<Grouping>(Names.All<Grouping>().FirstOrDefault(Map.ContainsKey));
 
     /// <summary>The parts of a group.</summary>
-    public List<DraftCondition> Parts { get; } = [];
+    public IReadOnlyList<DraftCondition> Parts => [.. List.OfType<JsonObject>().Select(p => new DraftCondition(p))];
+
+    /// <summary>The parts of a group in the document.</summary>
+    public JsonArray List => Group is { } grouping ? Map.List(grouping.Name()) : [];
 
     /// <summary>The field's path.</summary>
-    public string Field { get; set; } = "";
+    public string Field => Map.Text("field");
 
     /// <summary>The operator's name.</summary>
-    public string Is { get; set; } = "equal";
+    public string Is => Map.Text("is");
 
     /// <summary>The values as chosen or typed.</summary>
-    public List<string> Values { get; } = [];
+    public IReadOnlyList<string> Values
+    {
+        get
+        {
+            var type = FieldCatalogue.Find(Field)?.Type;
+            var all =
+                Map["value"] is JsonArray list ? list
+                : Map.ContainsKey("value") ? [Map["value"]?.DeepClone()]
+                : [];
+            return [.. all.OfType<JsonNode>().Select(v => Words(JsonSerializer.SerializeToElement(v), type)).Where(w => w.Length > 0)];
+        }
+    }
 
     /// <summary>Text is compared letter by letter.</summary>
-    public bool Exactly { get; set; }
-
-    /// <summary>An empty group: every such event fits.</summary>
-    public static DraftCondition Everything => new() { Group = Grouping.All };
+    public bool Exactly => (bool?)Map["exactly"] == true;
 
     /// <summary>A question to begin with.</summary>
-    public static DraftCondition First => new() { Field = "order.total", Is = "at-least" };
-
-    /// <summary>What a document's condition shows.</summary>
-    public static DraftCondition Of(Condition? condition) =>
-        condition switch
-        {
-            null => Everything,
-            ConditionGroup group => Inner(group),
-            var leaf => new DraftCondition { Group = Grouping.All, Parts = { Inner(leaf) } },
-        };
+    public static JsonObject First() => Leaf("order.total", Operator.AtLeast.Name(), [], exactly: false);
 
     /// <summary>Reads it from the form; <see langword="null"/> where the form has none at that place.</summary>
-    public static DraftCondition? Read(IFormCollection form, string place)
+    public static JsonObject? Read(IFormCollection form, string place)
     {
         if (Names.Parse<Grouping>(form[place + ".group"].ToString()) is { } grouping)
         {
-            var group = new DraftCondition { Group = grouping };
+            var parts = new JsonArray();
             for (var i = 0; Read(form, $"{place}.{i}") is { } part; i++)
             {
-                group.Parts.Add(part);
+                parts.Add(part);
             }
 
-            return group;
+            return new JsonObject { [grouping.Name()] = parts };
         }
 
         if (!form.ContainsKey(place + ".field"))
@@ -62,106 +65,42 @@ public sealed class DraftCondition
             return null;
         }
 
-        var leaf = new DraftCondition
-        {
-            Field = form[place + ".field"].ToString().Trim(),
-            Is = form[place + ".is"].ToString(),
-            Exactly = form[place + ".exactly"].ToString() == "true",
-        };
-        leaf.Values.AddRange(form[place + ".value"].OfType<string>().Select(v => v.Trim()).Where(v => v.Length > 0));
-        leaf.Values.AddRange(form[place + ".more"].ToString().Split([',', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries));
-        leaf.Settle(form[place + ".was"].ToString() is { Length: > 0 } was && was != leaf.Field);
-        return leaf;
+        var (field, op, exactly) = (form[place + ".field"].ToString().Trim(), form[place + ".is"].ToString(), form[place + ".exactly"].ToString() == "true");
+        string[] values =
+        [
+            .. form[place + ".value"].OfType<string>().Select(v => v.Trim()).Where(v => v.Length > 0),
+            .. form[place + ".more"].ToString().Split([',', ';'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries),
+        ];
+        var another = form[place + ".was"].ToString() is { Length: > 0 } was && was != field;
+
+        // Another field was chosen: what was compared with the old one means nothing for it.
+        return another ? Leaf(field, Fitting(field, op, another), [], false) : Leaf(field, Fitting(field, op, another), values, exactly);
     }
 
-    /// <summary>The part at indices.</summary>
-    public DraftCondition? At(IEnumerable<string> indices)
+    // An operator that does not work on a field gives way to its usual one.
+    private static string Fitting(string path, string op, bool another) =>
+        FieldCatalogue.Find(path) is { } field
+        && Operators.For(field.Type) is var fitting
+        && (another || Names.Parse<Operator>(op) is not { } known || !fitting.Contains(known))
+            ? (field.Type is FieldType.Number or FieldType.Money or FieldType.Time or FieldType.Duration ? Operator.AtLeast : fitting[0]).Name()
+            : op;
+
+    private static JsonObject Leaf(string field, string op, IReadOnlyList<string> values, bool exactly)
     {
-        var at = this;
-        foreach (var index in indices)
+        var map = new JsonObject { ["field"] = field, ["is"] = op };
+        var (type, known) = (FieldCatalogue.Find(field)?.Type ?? FieldType.Text, Names.Parse<Operator>(op));
+        if (known?.TakesNothing() != true)
         {
-            if (!int.TryParse(index, out var i) || i < 0 || i >= at.Parts.Count)
-            {
-                return null;
-            }
-
-            at = at.Parts[i];
+            map["value"] =
+                known?.TakesList() == true ? new JsonArray([.. values.Select(v => Value(v, type))]) : Value(values is [var one, ..] ? one : "", type);
         }
 
-        return at;
-    }
-
-    /// <summary>The document's <c>onlyIf</c>: one question stands alone, without a group around it.</summary>
-    public JsonObject WriteWhole() => Group == Grouping.All && Parts is [{ Group: null } one] ? one.Write() : Write();
-
-    /// <summary>The document's condition.</summary>
-    public JsonObject Write()
-    {
-        if (Group is { } grouping)
+        if (exactly)
         {
-            return new JsonObject { [grouping.Name()] = new JsonArray([.. Parts.Select(p => p.Write())]) };
+            map["exactly"] = true;
         }
 
-        var document = new JsonObject { ["field"] = Field, ["is"] = Is };
-        var (type, op) = (FieldCatalogue.Find(Field)?.Type ?? FieldType.Text, Names.Parse<Operator>(Is));
-        if (op?.TakesNothing() != true)
-        {
-            document["value"] = op?.TakesList() == true ? new JsonArray([.. Values.Select(v => Value(v, type))]) : Value(Values.FirstOrDefault() ?? "", type);
-        }
-
-        if (Exactly)
-        {
-            document["exactly"] = true;
-        }
-
-        return document;
-    }
-
-    // Another field was chosen: what was compared with the old one means nothing for it. An operator that does not work on a field gives way to its usual one.
-    private void Settle(bool another)
-    {
-        if (another)
-        {
-            Values.Clear();
-            Exactly = false;
-        }
-
-        if (
-            FieldCatalogue.Find(Field) is { } field
-            && Operators.For(field.Type) is var fitting
-            && (another || Names.Parse<Operator>(Is) is not { } op || !fitting.Contains(op))
-        )
-        {
-            Is = (field.Type is FieldType.Number or FieldType.Money or FieldType.Time or FieldType.Duration ? Operator.AtLeast : fitting[0]).Name();
-        }
-    }
-
-    private static DraftCondition Inner(Condition condition)
-    {
-        if (condition is ConditionGroup group)
-        {
-            var made = new DraftCondition { Group = group.Grouping };
-            made.Parts.AddRange(group.Items.Select(Inner));
-            return made;
-        }
-
-        var leaf = (ConditionLeaf)condition;
-        var one = new DraftCondition
-        {
-            Field = leaf.Field,
-            Is = leaf.Is.Name(),
-            Exactly = leaf.Exactly,
-        };
-        var type = FieldCatalogue.Find(leaf.Field)?.Type;
-        one.Values.AddRange(
-            leaf.Value.ValueKind switch
-            {
-                JsonValueKind.Undefined => [],
-                JsonValueKind.Array => leaf.Value.EnumerateArray().Select(v => Words(v, type)),
-                _ => [Words(leaf.Value, type)],
-            }
-        );
-        return one;
+        return map;
     }
 
     private static string Words(JsonElement value, FieldType? type) =>

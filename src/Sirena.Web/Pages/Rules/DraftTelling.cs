@@ -22,44 +22,51 @@ public interface IRecipientSheet
 }
 
 /// <summary>
-/// A recipient in the editor: <c>person:ines.calder</c>, <c>team:kitchen</c>, <c>role:salesperson</c>, or <c>address</c> with the address beside it.
+/// A recipient in the editor: <c>person:ines.calder</c>, <c>team:kitchen</c>, <c>role:salesperson</c>, or <c>address</c> with the address beside it; empty while
+/// nobody is chosen, which an empty map stands for.
 /// </summary>
 public sealed record DraftRecipient(string Who, string Address, bool Permitted = true)
 {
-    /// <summary>Nobody chosen yet.</summary>
-    public static DraftRecipient None => new("", "");
-
-    /// <summary>What a document's recipient shows.</summary>
-    public static DraftRecipient Of(Recipient recipient) =>
-        RecipientKinds.Find(recipient.Member) is { Holds: RecipientHolds.Address } kind
-            ? new(kind.Member, recipient.Id, recipient.Permitted)
-            : new(recipient.Permitted ? "outside:" + recipient.Id : recipient.Key, "");
+    /// <summary>What a document's recipients show.</summary>
+    public static IReadOnlyList<DraftRecipient> All(JsonArray tell) => [.. tell.OfType<JsonObject>().Select(Of)];
 
     /// <summary>Reads all of a place.</summary>
-    public static IEnumerable<DraftRecipient> Read(IFormCollection form, string place)
+    public static JsonArray Read(IFormCollection form, string place)
     {
+        var all = new JsonArray();
         for (var i = 0; form.ContainsKey($"{place}.tell.{i}"); i++)
         {
-            yield return new DraftRecipient(
-                form[$"{place}.tell.{i}"].ToString(),
-                form[$"{place}.address.{i}"].ToString(),
-                form[$"{place}.forbidden.{i}"].ToString() != "true"
-            );
+            all.Add(Write(form[$"{place}.tell.{i}"].ToString(), form[$"{place}.address.{i}"].ToString(), form[$"{place}.forbidden.{i}"].ToString() != "true"));
         }
+
+        return all;
     }
 
-    /// <summary>The document's recipients; those that nobody chose yet are left out.</summary>
-    public static JsonArray Write(IEnumerable<DraftRecipient> all) => new([.. all.Where(r => r.Who.Length > 0).Select(r => (JsonNode)r.Write())]);
+    /// <summary>A copy of recipients without those that nobody chose yet.</summary>
+    public static JsonArray Chosen(JsonArray tell) => new([.. tell.OfType<JsonObject>().Where(r => r.Count > 0).Select(r => r.DeepClone())]);
 
-    private JsonObject Write()
+    private static DraftRecipient Of(JsonObject map)
     {
-        if (Who.Split(':', 2) is [var kind, var id])
+        var (kind, permitted) = (RecipientKinds.All.FirstOrDefault(k => map.ContainsKey(k.Member)), (bool?)map["outside"] == true);
+        return kind is null ? new("", "")
+            : kind.Holds == RecipientHolds.Address ? new(kind.Member, map.Text(kind.Member), permitted)
+            : new($"{(permitted ? "outside" : kind.Member)}:{map.Text(kind.Member)}", "");
+    }
+
+    private static JsonObject Write(string who, string address, bool permitted)
+    {
+        if (who.Length == 0)
+        {
+            return [];
+        }
+
+        if (who.Split(':', 2) is [var kind, var id])
         {
             return kind == "outside" ? new JsonObject { ["person"] = id, ["outside"] = true } : new JsonObject { [kind] = id };
         }
 
-        var map = new JsonObject { ["address"] = Address.Trim() };
-        if (Permitted)
+        var map = new JsonObject { ["address"] = address.Trim() };
+        if (permitted)
         {
             map["outside"] = true;
         }
@@ -69,59 +76,42 @@ public sealed record DraftRecipient(string Who, string Address, bool Permitted =
 }
 
 /// <summary>By which channels, in the editor.</summary>
-public sealed class DraftWays
+/// <param name="Map">It in the document.</param>
+public sealed record DraftWays(JsonObject Map)
 {
     /// <summary>One after the other until one lands.</summary>
-    public bool First { get; set; }
+    public bool First => Map.ContainsKey("firstThatLands");
 
     /// <summary>The channels' names in order.</summary>
-    public List<string> Channels { get; } = [];
+    public IReadOnlyList<string> Channels => [.. Map.List(First ? "firstThatLands" : "allAtOnce").Select(c => c?.ToString() ?? "")];
 
     /// <summary>How long each has to land, as typed.</summary>
-    public string Wait { get; set; } = "";
-
-    /// <summary>What a document's ways show; <see langword="null"/> where it has none.</summary>
-    public static DraftWays? Of(Ways? ways)
-    {
-        if (ways is null)
-        {
-            return null;
-        }
-
-        var made = new DraftWays { First = ways.FirstThatLands, Wait = ways.FirstThatLands ? ways.Wait.ExactWords() : "" };
-        made.Channels.AddRange(ways.Channels.Select(c => c.Name()));
-        return made;
-    }
+    public string Wait => Map.Span("wait");
 
     /// <summary>Reads it; <see langword="null"/> where the place has no channels of its own.</summary>
-    public static DraftWays? Read(IFormCollection form, string place)
+    public static JsonObject? Read(IFormCollection form, string place)
     {
-        if (form[place + ".how"].ToString() is not ("all" or "first"))
+        var how = form[place + ".how"].ToString();
+        if (how is not ("all" or "first"))
         {
             return null;
         }
 
-        var made = new DraftWays { First = form[place + ".how"].ToString() == "first", Wait = form[place + ".wait"].ToString() };
+        var channels = new JsonArray();
         for (var i = 0; form.ContainsKey($"{place}.channel.{i}"); i++)
         {
-            made.Channels.Add(form[$"{place}.channel.{i}"].ToString());
+            channels.Add(form[$"{place}.channel.{i}"].ToString());
         }
 
-        if (made.Channels.Count == 0)
+        if (channels.Count == 0)
         {
-            made.Channels.Add("mail");
+            channels.Add("mail");
         }
 
-        return made;
-    }
-
-    /// <summary>The document's <c>by</c>.</summary>
-    public JsonObject Write()
-    {
-        var map = new JsonObject { [First ? "firstThatLands" : "allAtOnce"] = new JsonArray([.. Channels.Where(c => c.Length > 0).Select(c => (JsonNode)c)]) };
-        if (First && Wait.Trim().Length > 0)
+        var map = new JsonObject { [how == "first" ? "firstThatLands" : "allAtOnce"] = channels };
+        if (how == "first" && form[place + ".wait"].ToString().Trim() is { Length: > 0 } wait)
         {
-            map["wait"] = RuleDraft.Span(Wait);
+            map["wait"] = RuleDraft.Span(wait);
         }
 
         return map;

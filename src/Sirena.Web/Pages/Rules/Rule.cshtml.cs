@@ -114,7 +114,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
             .ThenBy(w => w.Name, StringComparer.Ordinal);
 
     /// <summary>The wording that is used where none is chosen.</summary>
-    public string UsualWording => Core.Wordings.ShippedWordings.IdFor(Draft?.When.FirstOrDefault() ?? "");
+    public string UsualWording => Core.Wordings.ShippedWordings.IdFor(Draft?.When is [var first, ..] ? first : "");
 
     /// <inheritdoc/>
     public bool OnOrder => true;
@@ -252,7 +252,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     }
 
     /// <summary>The mistakes at a place of the form.</summary>
-    public IEnumerable<string> At(string place) => Errors.Where(e => RuleDraft.PlaceOf(e.Path) == place).Select(e => e.Problem);
+    public IEnumerable<string> At(string place) => Errors.Where(e => DraftPlaces.Of(e.Path) == place).Select(e => e.Problem);
 
     // What concerns the rule as it is in force, whatever stands in the form; null for all else.
     private async Task<IActionResult?> SettledAsync(string act, string where, CancellationToken cancel)
@@ -381,21 +381,14 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     // The steps of a case become a ladder that other rules can use, and the case uses it from here on.
     private async Task<string?> ShareAsync(string where, CancellationToken cancel)
     {
-        if (RuleDraft.Read(form!).CaseAt(where) is not { Ladder.Count: > 0 } one)
+        if (RuleDraft.Read(form!).StepsAt(where) is not { Count: > 0 } steps)
         {
             return "There are no steps to share.";
         }
 
         var name = form![where + ".shareAs"].ToString();
         var known = Ladders.FirstOrDefault(l => l.Name.Equals(name.Trim(), StringComparison.OrdinalIgnoreCase));
-        var (saved, rules, errors) = await ladders.SaveAsync(
-            known?.Id,
-            name,
-            new JsonArray([.. one.Ladder.Select(s => (JsonNode)s.Write())]).ToJsonString(),
-            yaml: false,
-            User.Name(),
-            cancel
-        );
+        var (saved, rules, errors) = await ladders.SaveAsync(known?.Id, name, steps.ToJsonString(), yaml: false, User.Name(), cancel);
         if (saved is null)
         {
             return string.Join(" ", errors.Take(3).Select(e => e.Problem));
@@ -477,7 +470,7 @@ public sealed class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk rehearsa
     private async Task KeepAsync(CancellationToken cancel)
     {
         // A note or a time that was typed beside the rule makes no draft of it.
-        if (Draft is not null && InForce is { } inForce && JsonNode.DeepEquals(Draft.Document(Id), RuleDraft.From(inForce).Document(Id)))
+        if (Draft is not null && InForce is not null && Shown is not null && RuleWriter.Write(Shown).ToJsonString() == RuleWriter.Write(InForce).ToJsonString())
         {
             await DropAsync(cancel);
             (Dirty, KeptAt) = (false, null);

@@ -1,159 +1,82 @@
 using System.Text.Json.Nodes;
-using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Ladders;
 using Sirena.Core.Rules;
+using Sirena.Formats.Rules;
 
 namespace Sirena.Web.Pages.Rules;
 
-/// <summary>A rule as the form holds it: nothing is checked here, everything that was typed is kept.</summary>
+/// <summary>
+/// A rule while it is edited: its document itself, which a form fills (<see cref="DraftForm"/>) and the form's buttons change. Nothing is checked here,
+/// everything that was typed stands in it. While it is open, each place of the form has its member, also an empty one (<see cref="DraftShape"/>).
+/// </summary>
 public sealed class RuleDraft
 {
+    private readonly JsonObject map;
+
+    private RuleDraft(JsonObject map) => this.map = map;
+
     /// <summary>The rule's name.</summary>
-    public string Name { get; set; } = "";
+    public string Name => map.Text("name");
 
     /// <summary>On or off.</summary>
-    public bool On { get; set; } = true;
+    public bool On => (bool?)map["on"] == true;
 
     /// <summary>The urgency's name.</summary>
-    public string Urgency { get; set; } = "prompt";
+    public string Urgency => map.Text("urgency");
 
     /// <summary>The events.</summary>
-    public List<string> When { get; } = [];
+    public IReadOnlyList<string> When => Texts("when");
 
     /// <summary>The conditions, a group.</summary>
-    public DraftCondition OnlyIf { get; private set; } = DraftCondition.Everything;
-
-    /// <summary>The cases; a rule without cases has one that always holds.</summary>
-    public List<DraftCase> Cases { get; } = [];
+    public DraftCondition OnlyIf => new(map.Map("onlyIf"));
 
     /// <summary>The rule has cases.</summary>
-    public bool Branches { get; private set; }
+    public bool Branches => map["cases"] is JsonArray;
 
-    /// <summary>The statuses that end the alert.</summary>
-    public List<string> WithdrawAt { get; } = [];
-
-    /// <summary>Who is told may opt out.</summary>
-    public bool MayOptOut { get; set; } = true;
-
-    /// <summary>The rest period as typed.</summary>
-    public string Rest { get; set; } = "";
-
-    /// <summary>The gathering time as typed.</summary>
-    public string Gather { get; set; } = "";
-
-    /// <summary>How long whoever took it has until it is done, as typed.</summary>
-    public string DoneWithin { get; set; } = "";
-
-    /// <summary>The next step is pulled forward to the due time.</summary>
-    public bool PullForward { get; set; } = true;
-
-    /// <summary>The number of alerts from which on they are gathered, as typed.</summary>
-    public string StormAlerts { get; set; } = "";
-
-    /// <summary>In which span, as typed.</summary>
-    public string StormWithin { get; set; } = "";
-
-    /// <summary>How often it may ask the order system by itself, as typed.</summary>
-    public string DoTimes { get; set; } = "";
-
-    /// <summary>In which span, as typed.</summary>
-    public string DoWithin { get; set; } = "";
-
-    /// <summary>It only says what it would ask.</summary>
-    public bool Trial { get; set; }
+    /// <summary>The cases; a rule without cases has one that always holds.</summary>
+    public IReadOnlyList<DraftCase> Cases => [.. DraftShape.CasesOf(map).Select(c => new DraftCase(c))];
 
     /// <summary>What goes with its mails: a document's name, or the field of a file, with the audience; empty for every reader.</summary>
-    public List<(string What, string Audience)> Attach { get; } = [];
+    public IReadOnlyList<(string What, string Audience)> Attach =>
+        [.. map.List("attach").OfType<JsonObject>().Select(a => (a.Text("document") + a.Text("file"), a.Text("audience")))];
 
     /// <summary>A rule to begin with.</summary>
-    public static RuleDraft Fresh()
-    {
-        var draft = new RuleDraft();
-        draft.When.Add("order.placed");
-        draft.Cases.Add(
-            new DraftCase
-            {
-                Name = "always",
-                By = Mail(),
-                Tell = { DraftRecipient.None },
-            }
-        );
-        return draft;
-    }
+    public static RuleDraft Fresh() => new(DraftShape.Open(DraftForm.Beginning()));
 
     /// <summary>What a rule shows.</summary>
-    public static RuleDraft From(Rule rule)
-    {
-        var draft = new RuleDraft
-        {
-            Name = rule.Name,
-            On = rule.On,
-            Urgency = rule.Urgency.Name(),
-            MayOptOut = rule.MayOptOut,
-            Rest = Shown(rule.Rest),
-            Gather = Shown(rule.Gather),
-            OnlyIf = DraftCondition.Of(rule.OnlyIf),
-            Branches = !rule.Short,
-            PullForward = rule.PullForward,
-        };
-        draft.DoneWithin = rule.DoneWithin is { } done
-            ? done == Duration.Zero
-                ? "never"
-                : done.ExactWords()
-            : "";
-        (draft.StormAlerts, draft.StormWithin) = rule.Storm is { } storm
-            ? (storm.Alerts.ToString(System.Globalization.CultureInfo.InvariantCulture), storm.Within.ExactWords())
-            : ("", "");
-        draft.Trial = rule.Trial;
-        (draft.DoTimes, draft.DoWithin) = rule.DoAtMost is { } most
-            ? (most.Times.ToString(System.Globalization.CultureInfo.InvariantCulture), most.Within.ExactWords())
-            : ("", "");
-        draft.Attach.AddRange(rule.Attach.Select(a => (a.Document?.Name() ?? a.File!, a.Audience?.Name() ?? "")));
-        draft.When.AddRange(rule.When);
-        draft.WithdrawAt.AddRange(rule.WithdrawAt);
-        draft.Cases.AddRange(rule.Cases.Select(DraftCase.Of));
-        return draft;
-    }
+    public static RuleDraft From(Rule rule) => new(DraftShape.Open(RuleWriter.Write(rule)));
 
     /// <summary>The draft that a form holds.</summary>
-    public static RuleDraft Read(IFormCollection form)
+    public static RuleDraft Read(IFormCollection form) => new(DraftForm.Read(form));
+
+    /// <summary>The document that the draft stands for: without what nobody chose or filled in yet.</summary>
+    public JsonObject Document(string? id)
     {
-        var draft = new RuleDraft
+        var document = DraftShape.Close(map);
+        document.Remove("id");
+        if (id is not null)
         {
-            Name = form["name"].ToString(),
-            On = form["on"].ToString() == "true",
-            Urgency = form["urgency"].ToString(),
-            Rest = form["rest"].ToString(),
-            Gather = form["gather"].ToString(),
-            MayOptOut = form["mayOptOut"].ToString() == "true",
-            DoneWithin = form["doneWithin"].ToString(),
-            PullForward = form["pullForward"].ToString() == "true" || !form.ContainsKey("pullForward.asked"),
-            DoTimes = form["do.times"].ToString(),
-            DoWithin = form["do.within"].ToString(),
-            Trial = form["trial"].ToString() == "true",
-            StormAlerts = form["storm.alerts"].ToString(),
-            StormWithin = form["storm.within"].ToString(),
-            OnlyIf = DraftCondition.Read(form, "c") ?? DraftCondition.Everything,
-            Branches = form["branches"].ToString() == "true",
-        };
-        draft.Attach.AddRange(
-            form["attach"].Zip(form["attach.to"], (what, to) => (What: what?.Trim() ?? "", Audience: to ?? "")).Where(a => a.What.Length > 0)
-        );
-        draft.When.AddRange(form["when"].OfType<string>());
-        draft.WithdrawAt.AddRange(form["withdrawAt"].OfType<string>());
-        for (var i = 0; DraftCase.Read(form, $"k{i}") is { } one; i++)
-        {
-            draft.Cases.Add(one);
+            document["id"] = id;
         }
 
-        if (draft.Cases.Count == 0)
-        {
-            draft.Cases.AddRange(Fresh().Cases);
-        }
-
-        return draft;
+        return document;
     }
+
+    /// <summary>Whether an option that is a switch is on; where the document does not say, as usual.</summary>
+    public bool Is(string option) => (bool?)map[option] ?? RuleOptions.Find(option)!.Usual;
+
+    /// <summary>A length of time in words, or what was typed instead; <paramref name="inner"/> where it stands in a limit.</summary>
+    public string Span(string option, string? inner = null) => inner is null ? map.Span(option) : (map[option] as JsonObject)?.Span(inner) ?? "";
+
+    /// <summary>How many a limit allows, as typed.</summary>
+    public string Count(string option) => (map[option] as JsonObject)?.Text(RuleOptions.Find(option)!.Counts.Name) ?? "";
+
+    /// <summary>The ids or names in a list.</summary>
+    public IReadOnlyList<string> Texts(string member) => [.. map.List(member).Select(t => t?.ToString() ?? "")];
+
+    /// <summary>The steps of a case's own ladder, as a document has them; none where it uses a shared one.</summary>
+    public JsonArray StepsAt(string place) => CaseAt(place)?["ladder"] is JsonArray steps ? DraftShape.CloseSteps(steps) : [];
 
     /// <summary>
     /// Does what a button of the form asks, at a place such as <c>c.0</c> (a condition of the rule), <c>k1.c</c> (of the second case), <c>k0</c> (a case),
@@ -163,305 +86,160 @@ public sealed class RuleDraft
     /// <c>step:k0</c>, <c>drop-step:k0.s1</c>, <c>unshare:k0</c> (the shared ladder's steps become the case's own), <c>case</c>, <c>drop-case:k1</c>,
     /// <c>up:k1</c>, <c>down:k0</c>.
     /// </summary>
-    /// <param name="act">What is asked.</param>
+    /// <param name="act">What is asked; nonsense changes nothing.</param>
     /// <param name="stepsOf">The steps of a shared ladder by its id.</param>
     public void Do(string act, Func<string, IEnumerable<LadderStep>>? stepsOf = null)
     {
         var (what, where) = act.Split(':', 2) is [var w, var p] ? (w, p) : (act, "");
-        var last =
-            where.LastIndexOf('.') is > 0 and var dot && int.TryParse(where[(dot + 1)..], out var n)
-                ? (Before: where[..dot], Index: n)
-                : (Before: where, Index: -1);
+        var (list, index) =
+            where.LastIndexOf('.') is > 0 and var dot && int.TryParse(where[(dot + 1)..], out var n) ? (where[..dot], n)
+            : int.TryParse(where, out var alone) ? ("", alone)
+            : (where, -1);
         switch (what)
         {
             case "add":
-                ConditionAt(where)?.Parts.Add(DraftCondition.First);
+                PartsAt(where)?.Add(DraftCondition.First());
                 break;
             case "group":
-                ConditionAt(where)?.Parts.Add(new DraftCondition { Group = Grouping.Any, Parts = { DraftCondition.First } });
+                PartsAt(where)?.Add(new JsonObject { ["any"] = new JsonArray(DraftCondition.First()) });
                 break;
             case "drop":
-                Drop(ConditionAt(last.Before)?.Parts, last.Index);
+                Drop(PartsAt(list), index);
                 break;
             case "event":
-                When.Add("order.placed");
+                map.List("when").Add("order.placed");
+                break;
+            case "drop-event":
+                Drop(map.List("when"), index);
                 break;
             case "attach":
-                Attach.Add(("shipping-note", "customer"));
+                map["attach"] ??= new JsonArray();
+                map.List("attach").Add(new JsonObject { ["document"] = DocumentKind.ShippingNote.Name(), ["audience"] = "customer" });
                 break;
-            case "drop-attach" when int.TryParse(where, out var a):
-                Drop(Attach, a);
-                break;
-            case "drop-event" when int.TryParse(where, out var e):
-                Drop(When, e);
+            case "drop-attach":
+                Drop(map.List("attach"), index);
                 break;
             case "recipient":
-                TellAt(where)?.Add(DraftRecipient.None);
+                ListAt(where, "tell")?.Add(new JsonObject());
                 break;
             case "drop-recipient":
-                Drop(TellAt(last.Before), last.Index);
+                Drop(ListAt(list, "tell"), index);
                 break;
             case "act":
-                ActsAt(where)?.Add(new DraftAct());
+                ListAt(where, DraftShape.Acts)?.Add(DraftAct.Make(DraftAct.Now, ""));
                 break;
             case "drop-act":
-                Drop(ActsAt(last.Before), last.Index);
+                Drop(ListAt(list, DraftShape.Acts), index);
                 break;
-            case "channel":
-                WaysAt(where)?.Channels.Add(Names.All<Core.Deliveries.Channel>().Except(WaysAt(where)!.Channels).FirstOrDefault() ?? "mail");
+            case "channel" when WaysAt(where) is { } ways:
+                ways.Add(Names.All<Core.Deliveries.Channel>().Except(ways.Select(c => c!.ToString())).FirstOrDefault() ?? "mail");
                 break;
             case "drop-channel":
-                Drop(WaysAt(last.Before)?.Channels, last.Index);
+                Drop(WaysAt(list), index);
                 break;
-            case "step" when CaseAt(where) is { } one:
-                one.Ladder.Add(new DraftStep { Delay = one.Ladder.Count == 0 ? "5 min" : "15 min", Tell = { DraftRecipient.None } });
+            case "step" when (CaseAt(where)?["ladder"]) is JsonArray steps:
+                steps.Add(DraftShape.OpenStep(new JsonObject { ["after"] = steps.Count == 0 ? "PT5M" : "PT15M", ["tell"] = new JsonArray(new JsonObject()) }));
                 break;
-            case "drop-step" when CaseAt(where) is { } one && StepAt(where) is { } step:
-                one.Ladder.Remove(step);
+            case "drop-step":
+                StepAt(where)?.Parent!.AsArray().Remove(StepAt(where));
                 break;
-            case "unshare" when CaseAt(where) is { Shared.Length: > 0 } one && stepsOf is not null:
-                one.Ladder.AddRange(stepsOf(one.Shared).Select(DraftStep.Of));
-                one.Shared = "";
+            case "unshare" when stepsOf is not null && CaseAt(where) is { } one && new DraftCase(one).Shared is { Length: > 0 } shared:
+                one["ladder"] = DraftShape.OpenSteps(RuleWriter.Write(stepsOf(shared)));
                 break;
-            case "case":
-                Branch();
+            default:
+                DoCases(what, where);
                 break;
-            case "drop-case" when CaseAt(where) is { } one && Cases.Count > 1:
-                Cases.Remove(one);
-                break;
-            case "join" when Cases.Count == 1:
-                Branches = false;
-                break;
-            case "up" when CaseAt(where) is { } one:
-                Move(one, -1);
-                break;
-            case "down" when CaseAt(where) is { } one:
-                Move(one, 1);
-                break;
-        }
-    }
-
-    /// <summary>The document that the draft stands for.</summary>
-    public JsonObject Document(string? id)
-    {
-        var document = new JsonObject
-        {
-            ["name"] = Name.Trim(),
-            ["on"] = On,
-            ["when"] = Texts(When.Where(w => w.Length > 0)),
-            ["urgency"] = Urgency,
-        };
-        if (id is not null)
-        {
-            document["id"] = id;
-        }
-
-        if (OnlyIf.Parts.Count > 0)
-        {
-            document["onlyIf"] = OnlyIf.WriteWhole();
-        }
-
-        if (Branches)
-        {
-            document["cases"] = new JsonArray([.. Cases.Select(c => (JsonNode)c.Write([], brief: false))]);
-        }
-        else
-        {
-            Cases[0].Write(document, brief: true);
-        }
-
-        Put("gather", Gather);
-        Put("rest", Rest);
-        if (DoneWithin.Trim().Length > 0)
-        {
-            document["doneWithin"] = DoneWithin.Trim() == "never" ? "PT0S" : Span(DoneWithin);
-        }
-
-        if (Attach.Count > 0)
-        {
-            document["attach"] = new JsonArray([
-                .. Attach.Select(a =>
-                {
-                    var one = new JsonObject { [Names.Parse<DocumentKind>(a.What) is null ? "file" : "document"] = a.What };
-                    if (a.Audience.Length > 0)
-                    {
-                        one["audience"] = a.Audience;
-                    }
-
-                    return (JsonNode)one;
-                }),
-            ]);
-        }
-
-        if (!PullForward)
-        {
-            document["pullForward"] = false;
-        }
-
-        if (StormAlerts.Trim().Length > 0 || StormWithin.Trim().Length > 0)
-        {
-            document["storm"] = new JsonObject
-            {
-                ["alerts"] = int.TryParse(StormAlerts, out var alerts) ? alerts : StormAlerts,
-                ["within"] = Span(StormWithin),
-            };
-        }
-
-        if (DoTimes.Trim().Length > 0 || DoWithin.Trim().Length > 0)
-        {
-            document["doAtMost"] = new JsonObject { ["times"] = int.TryParse(DoTimes, out var times) ? times : DoTimes, ["within"] = Span(DoWithin) };
-        }
-
-        if (Trial)
-        {
-            document["trial"] = true;
-        }
-
-        if (!MayOptOut)
-        {
-            document["mayOptOut"] = false;
-        }
-
-        if (WithdrawAt.Count > 0)
-        {
-            document["withdrawAt"] = Texts(WithdrawAt);
-        }
-
-        return document;
-
-        void Put(string name, string typed)
-        {
-            if (typed.Trim().Length > 0)
-            {
-                document[name] = Span(typed);
-            }
         }
     }
 
     /// <summary>A typed length of time as ISO 8601; what is none stays as typed, for the reader to say so.</summary>
     public static string Span(string typed) => Durations.ParseWords(typed)?.Iso() ?? typed;
 
-    /// <summary>
-    /// The place in the form of a mistake in the document: <c>cases[1].onlyIf.all[0].any[1].value</c> is <c>k1.c.0.1</c>, <c>ladder[0].tell[1].person</c> is
-    /// <c>k0.s0.tell</c>.
-    /// </summary>
-    public static string PlaceOf(string path)
+    private void DoCases(string what, string where)
     {
-        string[] parts = path.Split('.');
-        var place = "";
-        if (Index(parts[0], "cases") is { } branch)
+        switch (what)
         {
-            (place, parts) = ($"k{branch}.", parts[1..]);
-            if (parts.Length == 0)
-            {
-                return place.TrimEnd('.');
-            }
+            case "case":
+                Branch();
+                break;
+            case "drop-case" when map["cases"] is JsonArray { Count: > 1 } cases:
+                cases.Remove(CaseAt(where));
+                break;
+            case "join" when map["cases"] is JsonArray { Count: 1 } cases:
+                var only = cases[0]!.AsObject();
+                map.Remove("cases");
+                DraftShape.Move(only, map, [.. only.Select(m => m.Key).Except(["name", "onlyIf"])]);
+                break;
+            case "up" or "down" when map["cases"] is JsonArray cases && CaseAt(where) is { } one:
+                var to = cases.IndexOf(one) + (what == "up" ? -1 : 1);
+                if (to >= 0 && to < cases.Count)
+                {
+                    cases.Remove(one);
+                    cases.Insert(to, one);
+                }
+
+                break;
         }
-
-        if (parts[0] == "onlyIf")
-        {
-            return place
-                + "c"
-                + string.Concat(
-                    parts[1..]
-                        .Where(p => p.Contains('[', StringComparison.Ordinal) && !p.StartsWith("value", StringComparison.Ordinal))
-                        .Select(p => "." + p[(p.IndexOf('[', StringComparison.Ordinal) + 1)..^1])
-                );
-        }
-
-        var ofCase =
-            place.Length > 0
-            || parts[0].Split('[')[0] is "tell" or "by" or "wording" or "ladder" or "notOlderThan" or "do" or "offer" or "onAnswer" or "onLanded";
-        place = ofCase && place.Length == 0 ? "k0." : place;
-        if (Index(parts[0], "ladder") is { } step)
-        {
-            (place, parts) = ($"{place}s{step}.", parts[1..]);
-            if (parts.Length == 0)
-            {
-                return place.TrimEnd('.');
-            }
-        }
-
-        return place + parts[0].Split('[')[0];
-
-        static int? Index(string part, string name) =>
-            part.StartsWith(name + "[", StringComparison.Ordinal) && int.TryParse(part[(name.Length + 1)..^1], out var i) ? i : null;
-    }
-
-    private static string Shown(Duration span) => span > Duration.Zero ? span.ExactWords() : "";
-
-    private static DraftWays Mail()
-    {
-        var ways = new DraftWays();
-        ways.Channels.Add("mail");
-        return ways;
     }
 
     // The first case keeps what the rule told so far; the new one comes before an 'otherwise' that stands last.
     private void Branch()
     {
-        if (!Branches)
+        if (map["cases"] is not JsonArray cases)
         {
-            Branches = true;
-            Cases[0].Name = Cases[0].Name is "always" or "" ? "first" : Cases[0].Name;
-            Cases[0].OnlyIf.Parts.Add(DraftCondition.First);
-            Cases.Add(new DraftCase { Name = "otherwise" });
+            var first = new JsonObject
+            {
+                ["name"] = "first",
+                ["onlyIf"] = new JsonObject { ["all"] = new JsonArray(DraftCondition.First()) },
+            };
+            DraftShape.Move(map, first, DraftShape.OfCase);
+            map["cases"] = new JsonArray(first, DraftShape.OpenCase(new JsonObject { ["name"] = "otherwise" }));
             return;
         }
 
-        var name = Enumerable.Range(Cases.Count, 100).Select(n => $"case {n}").First(n => Cases.TrueForAll(c => c.Name != n));
-        var at = Cases.Count > 0 && Cases[^1].OnlyIf.Parts.Count == 0 ? Cases.Count - 1 : Cases.Count;
-        Cases.Insert(
-            at,
-            new DraftCase
-            {
-                Name = name,
-                By = Mail(),
-                Tell = { DraftRecipient.None },
-                OnlyIf = { Parts = { DraftCondition.First } },
-            }
-        );
+        var names = Cases.Select(c => c.Name).ToArray();
+        var made = DraftForm.Beginning();
+        made["name"] = Enumerable.Range(cases.Count, 100).Select(n => $"case {n}").First(n => !names.Contains(n));
+        made["onlyIf"] = new JsonObject { ["all"] = new JsonArray(DraftCondition.First()) };
+        var one = new JsonObject();
+        DraftShape.Move(made, one, ["name", "onlyIf", .. DraftShape.OfCase]);
+        cases.Insert(Cases[^1].OnlyIf.Parts.Count == 0 ? cases.Count - 1 : cases.Count, DraftShape.OpenCase(one));
     }
 
-    private void Move(DraftCase one, int by)
-    {
-        var at = Cases.IndexOf(one);
-        if (at + by >= 0 && at + by < Cases.Count)
-        {
-            (Cases[at], Cases[at + by]) = (Cases[at + by], Cases[at]);
-        }
-    }
+    // The case at a place such as k1; null where there is none.
+    private JsonObject? CaseAt(string place) =>
+        place.Split('.')[0] is ['k', .. var n] && int.TryParse(n, out var i) && i >= 0 ? DraftShape.CasesOf(map).ElementAtOrDefault(i) : null;
 
-    /// <summary>The case at a place such as <c>k1</c>; <see langword="null"/> where there is none.</summary>
-    public DraftCase? CaseAt(string place) =>
-        place.Split('.')[0] is ['k', .. var n] && int.TryParse(n, out var i) && i >= 0 && i < Cases.Count ? Cases[i] : null;
-
-    private DraftStep? StepAt(string place) =>
-        CaseAt(place) is { } one && place.Split('.') is [_, ['s', .. var n], ..] && int.TryParse(n, out var i) && i >= 0 && i < one.Ladder.Count
-            ? one.Ladder[i]
+    private JsonObject? StepAt(string place) =>
+        place.Split('.') is [_, ['s', .. var n], ..] && int.TryParse(n, out var i) && i >= 0 && CaseAt(place)?["ladder"] is JsonArray steps && i < steps.Count
+            ? steps[i]!.AsObject()
             : null;
 
-    private List<DraftRecipient>? TellAt(string place) => StepAt(place)?.Tell ?? CaseAt(place)?.Tell;
+    private JsonArray? ListAt(string place, string member) => (StepAt(place) ?? CaseAt(place))?[member] as JsonArray;
 
-    private List<DraftAct>? ActsAt(string place) => StepAt(place)?.Acts ?? CaseAt(place)?.Acts;
+    private JsonArray? WaysAt(string place) =>
+        (StepAt(place) ?? CaseAt(place))?["by"] is JsonObject by ? (by["allAtOnce"] ?? by["firstThatLands"]) as JsonArray : null;
 
-    private DraftWays? WaysAt(string place) => StepAt(place) is { } step ? step.By : CaseAt(place)?.By;
-
-    private DraftCondition? ConditionAt(string place)
+    private JsonArray? PartsAt(string place)
     {
         var parts = place.Split('.');
-        return parts[0] == "c" ? OnlyIf.At(parts[1..])
-            : CaseAt(place) is { } one && parts is [_, "c", ..] ? one.OnlyIf.At(parts[2..])
+        var at =
+            parts[0] == "c" ? OnlyIf
+            : parts is [_, "c", ..] && CaseAt(place) is { } one ? new DraftCase(one).OnlyIf
             : null;
+        foreach (var index in parts[0] == "c" ? parts[1..] : parts.Skip(2))
+        {
+            at = at is not null && int.TryParse(index, out var i) && i >= 0 ? at.Parts.ElementAtOrDefault(i) : null;
+        }
+
+        return at?.List;
     }
 
-    private static void Drop<T>(List<T>? list, int index)
+    private static void Drop(JsonArray? list, int index)
     {
         if (list is not null && index >= 0 && index < list.Count)
         {
             list.RemoveAt(index);
         }
     }
-
-    private static JsonArray Texts(IEnumerable<string> texts) => new([.. texts.Select(t => (JsonNode)t)]);
 }
