@@ -9,6 +9,7 @@ using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Engine.Orders;
+using Sirena.Formats.Documents;
 using Sirena.Storage;
 
 namespace Sirena.Engine.Rules;
@@ -70,7 +71,7 @@ public sealed class DraftTrial(IDbContextFactory<SirenaDb> factory, Surroundings
         }
         catch (JsonException e)
         {
-            return new TrialResult([], $"This is not JSON: line {e.LineNumber + 1}, column {e.BytePositionInLine + 1}. {e.Message.Split(" Path:")[0]}", null);
+            return new TrialResult([], $"This is not JSON: {JsonMistake.InWords(e)}.", null);
         }
 
         if (root is null)

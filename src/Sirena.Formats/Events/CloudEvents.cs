@@ -118,8 +118,7 @@ public static class CloudEvents
         }
         catch (JsonException e)
         {
-            problem =
-                $"The body is not JSON: line {e.LineNumber + 1}, column {e.BytePositionInLine + 1}: {e.Message.Split(" LineNumber:")[0].Split(" Path:")[0].TrimEnd('.')}.";
+            problem = $"The body is not JSON: {JsonMistake.InWords(e)}.";
             return null;
         }
     }

@@ -49,8 +49,7 @@ public static class BodyText
         }
         catch (JsonException e)
         {
-            var place = $"line {e.LineNumber + 1}, column {e.BytePositionInLine + 1}: {e.Message.Split(" LineNumber:")[0].Split(" Path:")[0].TrimEnd('.')}";
-            return (default, new BodyProblem("$", Core.Deliveries.FarText.Clean(text, 60), $"JSON ({place})"));
+            return (default, new BodyProblem("$", Core.Deliveries.FarText.Clean(text, 60), $"JSON ({JsonMistake.InWords(e)})"));
         }
     }
 
