@@ -131,7 +131,7 @@ public sealed class Recurrence
         from hour in hours
         from minute in Or(rule.ByMinute, start.Minute)
         from second in Or(rule.BySecond, start.Second)
-        select new LocalTime(hour, minute, Math.Min(second, 59));
+        select new LocalTime(hour, minute, second);
 
     private IEnumerable<LocalDateTime> Positions(IEnumerable<LocalDateTime> all)
     {

@@ -113,7 +113,7 @@ internal sealed class RotaReader(string team, Func<string, string?> person, Cale
                 place,
                 e is FormatException
                     ? "The shift ends before it begins, or lasts nothing."
-                    : $"This entry cannot be read: {e.Message.Split('\n')[0].TrimEnd('.')}."
+                    : $"This entry cannot be read: {e.Message.Split('\n')[0].Split(" (Parameter")[0].TrimEnd('.')}."
             );
             return;
         }

@@ -42,7 +42,7 @@ internal static partial class ShiftCheck
     {
         ["INTERVAL"] = (1, 1000, false),
         ["COUNT"] = (1, 20_000, false),
-        ["BYSECOND"] = (0, 60, false),
+        ["BYSECOND"] = (0, 59, false),
         ["BYMINUTE"] = (0, 59, false),
         ["BYHOUR"] = (0, 23, false),
         ["BYMONTHDAY"] = (1, 31, true),

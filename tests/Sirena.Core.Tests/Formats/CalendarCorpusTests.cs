@@ -86,6 +86,29 @@ public sealed class CalendarCorpusTests
         Assert.True(watch.Elapsed < TimeSpan.FromSeconds(20), $"{watch.Elapsed}");
     }
 
+    // The ends of what RFC 5545, 3.3.10, lets each number be (a leap second is no time of a shift), and one beyond: read, or refused with a sentence.
+    [Theory]
+    [InlineData("BYSECOND", 0, 59, false)]
+    [InlineData("BYMINUTE", 0, 59, false)]
+    [InlineData("BYHOUR", 0, 23, false)]
+    [InlineData("BYMONTHDAY", 1, 31, true)]
+    [InlineData("BYYEARDAY", 1, 366, true)]
+    [InlineData("BYWEEKNO", 1, 53, true)]
+    [InlineData("BYMONTH", 1, 12, false)]
+    [InlineData("BYSETPOS", 1, 366, true)]
+    public void Every_number_of_a_repetition_is_read_up_to_its_ends_and_no_further(string part, int least, int most, bool fromEnd)
+    {
+        foreach (var n in new[] { least - 1, least, most, most + 1, -least, -most, -most - 1 }.Distinct())
+        {
+            var read = Calendars.Read(
+                Of(With($"DTSTART:20260601T080000\nDURATION:PT1H\nRRULE:FREQ=YEARLY;{part}={n}{(part == "BYSETPOS" ? ";BYMONTH=6" : "")}"))
+            );
+            var fits = (n >= least && n <= most) || (fromEnd && n <= -least && n >= -most);
+            Assert.True(fits == (read.Errors.Count == 0), $"{part}={n}: {string.Join(' ', read.Errors.Select(e => e.Problem))}");
+            Assert.True(fits || read.Errors[0].Problem.Contains(part, StringComparison.Ordinal));
+        }
+    }
+
     [Theory]
     [InlineData("\n")]
     [InlineData("\r")]
