@@ -41,7 +41,7 @@ public sealed record HandOver(AttemptOutcome Outcome, string? Code, string Reply
                 var asked = RetryAfter is { } wait ? Instant.Min(endedAt + wait, deadline - Duration.FromSeconds(1)) : (Instant?)null;
                 return (usual is { } soon && asked is { } later ? Instant.Max(soon, later) : usual) is { } next
                     ? new Verdict(DeliveryState.Waiting, $"{(Outcome == AttemptOutcome.Gateway ? "the gateway could not be used" : "not now")}: {Reply}", next)
-                    : new Verdict(DeliveryState.Expired, $"gave up after {tries} tries: {Reply}", endedAt);
+                    : new Verdict(DeliveryState.Expired, $"gave up after {tries} {(tries == 1 ? "try" : "tries")}: {Reply}", endedAt);
         }
     }
 }

@@ -19,7 +19,7 @@ public class HandOverTests
 
     [Fact]
     public void Past_its_deadline_a_delivery_expires_with_the_last_words() =>
-        Assert.Equal(new Verdict(DeliveryState.Expired, "gave up after 1 tries: later", Noon), After(AttemptOutcome.Temporary, Duration.FromSeconds(4)));
+        Assert.Equal(new Verdict(DeliveryState.Expired, "gave up after 1 try: later", Noon), After(AttemptOutcome.Temporary, Duration.FromSeconds(4)));
 
     [Fact]
     public void Durations_are_read_and_written_as_ISO_8601()

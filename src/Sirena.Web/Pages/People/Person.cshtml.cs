@@ -265,7 +265,7 @@ public sealed class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMail mail)
             sent.Wrong++;
             await db.SaveChangesAsync(cancel);
             return await WrongAsync(
-                $"That is not the code that was sent to {address}. {(MostWrong - sent.Wrong is var left and > 0 ? $"{left} tries are left." : "Send a new one.")}",
+                $"That is not the code that was sent to {address}. {(MostWrong - sent.Wrong) switch { <= 0 => "Send a new one.", 1 => "One try is left.", var left => $"{left} tries are left." }}",
                 cancel
             );
         }
