@@ -152,6 +152,44 @@ public class RehearsalTests
         Assert.Equal([("a", "ines.calder", 12), ("c", "odile.varga", 12)], run.Floods(most: 10).Select(f => (f.Rule, f.Person, f.Times)).Order());
     }
 
+    // Two rules overlap from half of the smaller one's orders on.
+    [Theory]
+    [InlineData(5, 5, 10, true)]
+    [InlineData(4, 5, 10, false)]
+    [InlineData(5, 5, 11, false)]
+    [InlineData(6, 5, 11, true)]
+    public void An_overlap_begins_at_half_of_the_smaller_rule_s_orders(int both, int least, int smaller, bool found)
+    {
+        static CompiledRule One(string id, Condition only) =>
+            new(Rule(id, only, cases: new RuleCase { Name = "always", Tell = [new PersonRecipient("ines.calder")] }), 1);
+        var run = new BookRehearsal(
+            new RuleBook(1, [One("a", Leaf("order.total", "less-than", $"{both + 20}")), One("b", Leaf("order.total", "at-least", "20"))]),
+            Staff,
+            new Business()
+        );
+        for (var total = 0; total < 20 + smaller; total++)
+        {
+            run.Take(At(total, $"O{total}", $$"""{"total":{{total}}}"""));
+        }
+
+        Assert.Equal(found ? [new Overlap("a", "b", both, smaller)] : [], run.Overlaps(least));
+    }
+
+    [Fact]
+    public void Ten_an_hour_are_no_flood_and_eleven_are()
+    {
+        var rule = new CompiledRule(Rule("r", cases: new RuleCase { Name = "always", Tell = [new PersonRecipient("ines.calder")] }), 1);
+        var run = new BookRehearsal(new RuleBook(1, [rule]), Staff, new Business());
+        for (var i = 0; i < 11; i++)
+        {
+            run.Take(At(i, $"O{i}", "{}"));
+        }
+
+        run.Take(At(75, "P", "{}"));
+        Assert.Equal([new Flood("r", "ines.calder", Noon, 11)], run.Floods(most: 10));
+        Assert.Empty(run.Floods(most: 11));
+    }
+
     [Fact]
     public void A_rule_rehearsed_alone_and_within_the_book_raises_the_same() =>
         Gen.Select(Rules.Anything.Rule.List[1, 8], Rules.Anything.Order.List[1, 12])
