@@ -108,11 +108,19 @@ public sealed class ShiftTimes
             return given.EndTime is { } end ? Moment(end) : begin + Span(given.Duration!.Value);
         }
 
-        return byWall ? own.AtLeniently(begin.InZone(own).LocalDateTime + Wall()).ToInstant() : begin + Length;
+        return byWall ? At(OnWall(begin) + Wall()) : begin + Length;
     }
 
     /// <summary>That time moved as this shift is moved from what it stands in for.</summary>
     public Instant Along(Instant begin) => At(begin.InZone(own).LocalDateTime + Moved);
+
+    // What the wall says of a begin: also the time that it means in a night in which the clocks skip that.
+    private LocalDateTime OnWall(Instant begin)
+    {
+        var local = begin.InZone(own).LocalDateTime;
+        var meant = local.Date.At(start.TimeOfDay);
+        return At(meant) == begin ? meant : local;
+    }
 
     private Period Wall() =>
         made.End is { } end ? Period.Between(start, end.HasTime ? InOwn(end) : Local(end), PeriodUnits.Ticks)
@@ -121,8 +129,9 @@ public sealed class ShiftTimes
 
     private Duration LengthOf()
     {
+        // A first shift that the clocks skip as a whole is one still in all other weeks: it lasts what the wall says.
         var length =
-            byWall ? At(start + Wall()) - Begin
+            byWall ? Duration.Max(At(start + Wall()) - Begin, Period.Between(start, start + Wall(), PeriodUnits.Ticks).ToDuration())
             : made.End is { } end ? Moment(end) - Begin
             : made.Duration is { } d ? Span(d)
             : Duration.Zero;

@@ -113,6 +113,28 @@ public class RotaTests
         Assert.Equal(I(hours), Of(new Rota([shift], Lisbon)).To);
     }
 
+    // 01:00 is skipped on 29 March 2026 in Lisbon: a shift from then begins with the hour after it and ends when the wall says so.
+    [Theory]
+    [InlineData(1, 2, "2026-03-29T01:00:00Z", "2026-03-29T02:00:00Z")]
+    [InlineData(1, 8, "2026-03-29T01:00:00Z", "2026-03-29T08:00:00Z")]
+    [InlineData(2, 2, "2026-03-29T01:00:00Z", "2026-03-29T03:00:00Z")]
+    [InlineData(0, 3, "2026-03-29T00:00:00Z", "2026-03-29T02:00:00Z")]
+    public void A_shift_that_begins_in_the_hour_that_is_skipped_ends_by_the_wall(int from, int hours, string begins, string ends)
+    {
+        var sunday = new LocalDate(2026, 3, 22).At(new LocalTime(from, 0));
+        var shift = ShiftText.Make("desk", ("a", "A", "a@a.example"), sunday, sunday.PlusHours(hours), [IsoDayOfWeek.Sunday], Lisbon, null, Noon);
+        var duty = new Rota([shift], Lisbon).Between("desk", I("2026-03-28T12:00:00Z"), I("2026-03-29T12:00:00Z")).Single();
+        Assert.Equal((I(begins), I(ends)), (duty.From, duty.To));
+    }
+
+    [Fact]
+    public void A_shift_that_the_clocks_skip_as_a_whole_is_none_that_night()
+    {
+        var sunday = new LocalDate(2026, 3, 22).At(new LocalTime(1, 0));
+        var shift = ShiftText.Make("desk", ("a", "A", "a@a.example"), sunday, sunday.PlusHours(1), [IsoDayOfWeek.Sunday], Lisbon, null, Noon);
+        Assert.Empty(new Rota([shift], Lisbon).Between("desk", I("2026-03-28T12:00:00Z"), I("2026-03-29T12:00:00Z")));
+    }
+
     [Fact]
     public void A_wall_clock_shift_is_exported_with_the_two_nights_as_exceptions_and_reads_back_to_the_same_duty()
     {
@@ -205,7 +227,10 @@ public class RotaTests
     {
         var hour = Gen.Int[0, 23];
         var shifts = Gen.Select(hour, Gen.Int[1, 14], Gen.Int[0, 6], Gen.Bool).Array[1, 6];
-        Gen.Select(shifts, Gen.Int[0, 24 * 4 * 364])
+
+        // Any quarter of the year, and as often one of the nights in which the clocks change.
+        var quarters = Gen.OneOf(Gen.Int[0, 24 * 4 * 364], Gen.Int[84 * 96, (84 * 96) + 16], Gen.Int[294 * 96, (294 * 96) + 16]);
+        Gen.Select(shifts, quarters)
             .Sample(
                 (all, quarter) =>
                 {
