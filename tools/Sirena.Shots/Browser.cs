@@ -49,22 +49,34 @@ public static class Browser
     /// <exception cref="InvalidOperationException">The page still asks; it says what the page says.</exception>
     public static void SignIn(this IWebDriver browser, string url, string email, string password)
     {
-        for (var left = World.Patience; ; left--)
+        for (var left = World.Patience; left > 0; left--)
         {
             browser.Navigate().GoToUrl(url + "/sign-in");
+            if (browser.FindElements(By.Id("Email")).Count == 0)
+            {
+                // Somebody is signed in by a cookie that came late.
+                browser.Manage().Cookies.DeleteAllCookies();
+                continue;
+            }
+
             Type(browser, "Email", email);
             Type(browser, "Password", password);
             browser.FindElement(By.CssSelector("form .btn-primary")).Click();
-            if (browser.FindElements(By.CssSelector("header.top")).Count > 0)
+            for (var end = DateTime.UtcNow.AddSeconds(12 * World.Patience); DateTime.UtcNow < end;)
             {
-                return;
-            }
+                if (browser.FindElements(By.CssSelector("header.top, #problem")) is [{ } found, ..])
+                {
+                    if (found.TagName == "header")
+                    {
+                        return;
+                    }
 
-            if (left == 1)
-            {
-                throw new InvalidOperationException($"Nobody is signed in; {browser.Url} says: {browser.FindElement(By.TagName("body")).Text}");
+                    break;
+                }
             }
         }
+
+        throw new InvalidOperationException($"Nobody is signed in; {browser.Url} says: {browser.FindElement(By.TagName("body")).Text}");
     }
 
     private static void Type(IWebDriver browser, string id, string text)
