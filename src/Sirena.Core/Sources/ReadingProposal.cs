@@ -22,7 +22,7 @@ public sealed class ReadingProposal
     private const int MostBodies = 50;
     private readonly StatusWords statuses;
     private readonly DateTimeZone zone;
-    private readonly List<Leaf> leaves = [];
+    private readonly List<BodyLeaf> leaves = [];
     private readonly List<FieldReading> fields = [];
     private readonly Dictionary<string, string> because = [];
     private readonly int bodies;
@@ -31,10 +31,10 @@ public sealed class ReadingProposal
     private ReadingProposal(IReadOnlyList<JsonElement> all, StatusWords statuses, DateTimeZone zone, bool columns)
     {
         (this.statuses, this.zone, this.columns, bodies) = (statuses, zone, columns, Math.Min(all.Count, MostBodies));
-        var found = new Dictionary<string, Leaf>();
+        var found = new Dictionary<string, BodyLeaf>();
         foreach (var body in all.Take(MostBodies))
         {
-            Walk(body, BodyPath.Root, found);
+            BodyLeaf.Walk(body, BodyPath.Root, found);
         }
 
         leaves.AddRange(found.Values);
@@ -101,37 +101,39 @@ public sealed class ReadingProposal
 
     private static int FirstAll(BodyPath path) => path.Steps.Select((s, i) => (s, i)).First(x => x.s.IsAll).i;
 
-    private (ValueReading? Event, string Otherwise) EventOf(List<Leaf> all, BodyPath? each)
+    private (ValueReading? Event, string Otherwise) EventOf(List<BodyLeaf> all, BodyPath? each)
     {
-        var best = all.Select(l => (Leaf: l, Words: Lexicon.Events(l.Texts), Hint: Hint(l, Lexicon.Event)))
-            .Where(x => x.Words.Count > 0 && x.Leaf.Distinct.Count <= 30 && (x.Hint > 0 || x.Words.Count == x.Leaf.Distinct.Count))
-            .Select(x => (x.Leaf, x.Words, Score: (x.Hint * 2) + (2.0 * x.Words.Count / x.Leaf.Distinct.Count) - (statuses.Fits(x.Leaf.Distinct) ? 2 : 0)))
+        var best = all.Select(l => (BodyLeaf: l, Words: Lexicon.Events(l.Texts), Hint: Hint(l, Lexicon.Event)))
+            .Where(x => x.Words.Count > 0 && x.BodyLeaf.Distinct.Count <= 30 && (x.Hint > 0 || x.Words.Count == x.BodyLeaf.Distinct.Count))
+            .Select(x =>
+                (x.BodyLeaf, x.Words, Score: (x.Hint * 2) + (2.0 * x.Words.Count / x.BodyLeaf.Distinct.Count) - (statuses.Fits(x.BodyLeaf.Distinct) ? 2 : 0))
+            )
             .OrderByDescending(x => x.Score)
             .FirstOrDefault();
-        if (best.Leaf is null || best.Score < 2)
+        if (best.BodyLeaf is null || best.Score < 2)
         {
             because["event"] = "No value names what happened: each body is taken as a change of the order; what is new is known by its number.";
             return (new ValueReading { Always = JsonSerializer.SerializeToElement("order.changed") }, Reading.NotUnderstood);
         }
 
-        best.Leaf.Used = true;
-        var open = best.Leaf.Distinct.Where(w => !best.Words.ContainsKey(w)).Take(5).ToArray();
+        best.BodyLeaf.Used = true;
+        var open = best.BodyLeaf.Distinct.Where(w => !best.Words.ContainsKey(w)).Take(5).ToArray();
         because["event"] =
-            $"'{best.Leaf.Path.LastName}' says what happened: {string.Join(", ", best.Words.Select(w => $"{w.Key} is {w.Value}"))}.{(open.Length > 0 ? $" Not known: {string.Join(", ", open)}." : "")}";
-        return (ValueOf(best.Leaf, each) with { Words = best.Words.ToFrozenDictionary() }, Reading.NotUnderstood);
+            $"'{best.BodyLeaf.Path.LastName}' says what happened: {string.Join(", ", best.Words.Select(w => $"{w.Key} is {w.Value}"))}.{(open.Length > 0 ? $" Not known: {string.Join(", ", open)}." : "")}";
+        return (ValueOf(best.BodyLeaf, each) with { Words = best.Words.ToFrozenDictionary() }, Reading.NotUnderstood);
     }
 
-    private void Number(List<Leaf> inside, BodyPath? each)
+    private void Number(List<BodyLeaf> inside, BodyPath? each)
     {
         if (
             inside
                 .Where(l => !l.Used)
-                .Select(l => (Leaf: l, Score: NumberScore(l)))
+                .Select(l => (BodyLeaf: l, Score: NumberScore(l)))
                 .Where(x => x.Score >= 2.2)
                 .OrderByDescending(x => x.Score)
-                .ThenBy(x => x.Leaf.Path.Steps.Length)
+                .ThenBy(x => x.BodyLeaf.Path.Steps.Length)
                 .FirstOrDefault() is
-            { Leaf: { } leaf }
+            { BodyLeaf: { } leaf }
         )
         {
             Take(
@@ -143,7 +145,7 @@ public sealed class ReadingProposal
         }
     }
 
-    private static double NumberScore(Leaf l)
+    private static double NumberScore(BodyLeaf l)
     {
         if (
             l.Texts.Count == 0
@@ -166,15 +168,15 @@ public sealed class ReadingProposal
                 - (l.Path.Steps.Length * 0.1);
     }
 
-    private void Status(List<Leaf> inside, BodyPath? each)
+    private void Status(List<BodyLeaf> inside, BodyPath? each)
     {
         var found = inside
             .Where(l => !l.Used && l.Texts.Count > 0 && l.Distinct.Count <= 40 && !l.Texts.All(t => t.All(char.IsDigit)))
-            .Select(l => (Leaf: l, Known: l.Distinct.Count(statuses.Knows), Hint: Hint(l, Lexicon.Status)))
-            .Where(x => x.Hint > 0 || (x.Known > 0 && x.Known == x.Leaf.Distinct.Count && x.Leaf.Distinct.Count > 1))
-            .OrderByDescending(x => (x.Hint * 2) + (3.0 * x.Known / x.Leaf.Distinct.Count))
+            .Select(l => (BodyLeaf: l, Known: l.Distinct.Count(statuses.Knows), Hint: Hint(l, Lexicon.Status)))
+            .Where(x => x.Hint > 0 || (x.Known > 0 && x.Known == x.BodyLeaf.Distinct.Count && x.BodyLeaf.Distinct.Count > 1))
+            .OrderByDescending(x => (x.Hint * 2) + (3.0 * x.Known / x.BodyLeaf.Distinct.Count))
             .FirstOrDefault();
-        if (found.Leaf is { } leaf)
+        if (found.BodyLeaf is { } leaf)
         {
             var strange = leaf.Distinct.Where(w => !statuses.Knows(w)).Take(6).ToArray();
             Take(
@@ -186,19 +188,19 @@ public sealed class ReadingProposal
         }
     }
 
-    private void Times(List<Leaf> inside, List<Leaf> outside, BodyPath? each, out ValueReading? time)
+    private void Times(List<BodyLeaf> inside, List<BodyLeaf> outside, BodyPath? each, out ValueReading? time)
     {
-        var dated = inside.Concat(outside).Where(l => !l.Used).Select(l => (Leaf: l, Date: DateGuess.Of(l.Texts))).Where(x => x.Date is not null).ToList();
+        var dated = inside.Concat(outside).Where(l => !l.Used).Select(l => (BodyLeaf: l, Date: DateGuess.Of(l.Texts))).Where(x => x.Date is not null).ToList();
         foreach (var (path, lexicon) in new[] { ("order.dueAt", Lexicon.Due), ("order.placedAt", Lexicon.Placed) })
         {
             if (
                 dated
-                    .Where(x => !x.Leaf.Used && inside.Contains(x.Leaf))
-                    .Select(x => (x.Leaf, x.Date, Hint: Hint(x.Leaf, lexicon)))
+                    .Where(x => !x.BodyLeaf.Used && inside.Contains(x.BodyLeaf))
+                    .Select(x => (x.BodyLeaf, x.Date, Hint: Hint(x.BodyLeaf, lexicon)))
                     .Where(x => x.Hint > 0)
                     .OrderByDescending(x => x.Hint)
                     .FirstOrDefault() is
-                { Leaf: { } leaf } best
+                { BodyLeaf: { } leaf } best
             )
             {
                 Take(path, leaf, Dated(ValueOf(leaf, each), best.Date!), $"It is called '{leaf.Path.LastName}', and {best.Date!.Why}.");
@@ -209,12 +211,12 @@ public sealed class ReadingProposal
         if (
             !columns
             && dated
-                .Where(x => !x.Leaf.Used)
-                .Select(x => (x.Leaf, x.Date, Hint: Hint(x.Leaf, Lexicon.Sent)))
+                .Where(x => !x.BodyLeaf.Used)
+                .Select(x => (x.BodyLeaf, x.Date, Hint: Hint(x.BodyLeaf, Lexicon.Sent)))
                 .Where(x => x.Hint > 0)
                 .OrderByDescending(x => x.Hint)
                 .FirstOrDefault()
-                is { Leaf: { } sent } said
+                is { BodyLeaf: { } sent } said
         )
         {
             sent.Used = true;
@@ -225,7 +227,7 @@ public sealed class ReadingProposal
 
     private ValueReading Dated(ValueReading value, DateGuess date) => value with { Forms = date.Forms, Zone = date.NeedsZone ? zone : null };
 
-    private void Amounts(List<Leaf> inside, BodyPath? each)
+    private void Amounts(List<BodyLeaf> inside, BodyPath? each)
     {
         if (inside.FirstOrDefault(l => !l.Used && l.Texts.Count > 0 && l.Texts.All(t => Currencies.Known.Contains(t))) is { } currency)
         {
@@ -238,16 +240,16 @@ public sealed class ReadingProposal
         Amount("stock.threshold", inside, Lexicon.Threshold, each);
     }
 
-    private void Amount(string path, List<Leaf> inside, Lexicon lexicon, BodyPath? each)
+    private void Amount(string path, List<BodyLeaf> inside, Lexicon lexicon, BodyPath? each)
     {
         if (
             inside
                 .Where(l => !l.Used)
-                .Select(l => (Leaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l)))
+                .Select(l => (BodyLeaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l)))
                 .Where(x => x.Hint > 0 && x.How is not null)
                 .OrderByDescending(x => x.Hint)
                 .FirstOrDefault() is
-            { Leaf: { } leaf } best
+            { BodyLeaf: { } leaf } best
         )
         {
             Take(path, leaf, Amounted(ValueOf(leaf, each), best.How!), $"It is called '{leaf.Path.LastName}', and {best.How!.Why}.");
@@ -256,7 +258,7 @@ public sealed class ReadingProposal
 
     private static ValueReading Amounted(ValueReading value, NumberGuess how) => value with { Decimal = how.Point, Minor = how.Minor };
 
-    private void Texts(List<Leaf> inside, BodyPath? each)
+    private void Texts(List<BodyLeaf> inside, BodyPath? each)
     {
         if (
             inside
@@ -282,12 +284,12 @@ public sealed class ReadingProposal
             if (
                 inside
                     .Where(l => !l.Used && l.Texts.Count > 0)
-                    .Select(l => (Leaf: l, Hint: Hint(l, lexicon)))
+                    .Select(l => (BodyLeaf: l, Hint: Hint(l, lexicon)))
                     .Where(x => x.Hint > 0)
                     .OrderByDescending(x => x.Hint)
-                    .ThenBy(x => x.Leaf.Path.Steps.Length)
+                    .ThenBy(x => x.BodyLeaf.Path.Steps.Length)
                     .FirstOrDefault() is
-                { Leaf: { } leaf }
+                { BodyLeaf: { } leaf }
             )
             {
                 Take(
@@ -324,11 +326,11 @@ public sealed class ReadingProposal
             if (
                 list
                     .Inner.Where(l => !l.Used)
-                    .Select(l => (Leaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l)))
+                    .Select(l => (BodyLeaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l)))
                     .Where(x => x.Hint > 0 && (field.As != ReadAs.Number || x.How is not null))
                     .OrderByDescending(x => x.Hint)
                     .FirstOrDefault() is
-                { Leaf: { } leaf } best
+                { BodyLeaf: { } leaf } best
             )
             {
                 leaf.Used = true;
@@ -341,215 +343,22 @@ public sealed class ReadingProposal
         return read.Count == 0 ? null : new LinesReading(list.Path.After(from)!, read);
     }
 
-    private void Take(string path, Leaf leaf, ValueReading value, string why)
+    private void Take(string path, BodyLeaf leaf, ValueReading value, string why)
     {
         leaf.Used = true;
         fields.Add(new FieldReading(ReadingField.Find(path)!, value));
         because[path] = why;
     }
 
-    private ValueReading ValueOf(Leaf leaf, BodyPath? each)
+    private ValueReading ValueOf(BodyLeaf leaf, BodyPath? each)
     {
         var path = each is null ? leaf.Path : leaf.Path.After(each) ?? leaf.Path;
         return new ValueReading { Path = path, Column = columns ? path.LastName : null };
     }
 
-    private string Of(Leaf leaf) => bodies == 1 ? "the body" : $"{leaf.Bodies} of {bodies} bodies";
+    private string Of(BodyLeaf leaf) => bodies == 1 ? "the body" : $"{leaf.Bodies} of {bodies} bodies";
 
-    private static string Quoted(Leaf leaf) => string.Join(", ", leaf.Distinct.Take(2).Select(t => $"'{Deliveries.FarText.Clean(t, 40)}'"));
+    private static string Quoted(BodyLeaf leaf) => string.Join(", ", leaf.Distinct.Take(2).Select(t => $"'{Deliveries.FarText.Clean(t, 40)}'"));
 
-    private static double Hint(Leaf leaf, Lexicon lexicon) => lexicon.Score(leaf.Names);
-
-    private static void Walk(JsonElement value, BodyPath at, Dictionary<string, Leaf> found)
-    {
-        switch (value.ValueKind)
-        {
-            case JsonValueKind.Object:
-                foreach (var member in value.EnumerateObject())
-                {
-                    Walk(member.Value, at.Then(new PathStep(member.Name, null)), found);
-                }
-
-                break;
-            case JsonValueKind.Array:
-                foreach (var item in value.EnumerateArray().Take(100))
-                {
-                    Walk(item, at.Then(new PathStep(null, null)), found);
-                }
-
-                break;
-            default:
-                if (at.Steps.Length is > 0 and <= 12 && (found.Count < 2_000 || found.ContainsKey(at.Text)))
-                {
-                    if (!found.TryGetValue(at.Text, out var leaf))
-                    {
-                        found[at.Text] = leaf = new Leaf(at);
-                    }
-
-                    leaf.Add(value);
-                }
-
-                break;
-        }
-    }
-
-    /// <summary>A value's place, and what stood there in the bodies.</summary>
-    internal sealed class Leaf(BodyPath path)
-    {
-        private string[][]? names;
-
-        public BodyPath Path => path;
-
-        public List<JsonElement> Values { get; } = [];
-
-        public List<string> Texts { get; } = [];
-
-        public HashSet<string> Distinct { get; } = [];
-
-        public int Bodies => Values.Count;
-
-        public bool Used { get; set; }
-
-        /// <summary>The words of its own name, and of the name above.</summary>
-        public string[][] Names => names ??= [.. path.Steps.Where(s => s.Name is not null).Select(s => Words(s.Name!)).Reverse().Take(2)];
-
-        public void Add(JsonElement value)
-        {
-            Values.Add(value);
-            var text = value.ValueKind switch
-            {
-                JsonValueKind.String => value.GetString()!.Trim(),
-                JsonValueKind.Number => value.GetRawText(),
-                _ => "",
-            };
-            if (text.Length > 0)
-            {
-                Texts.Add(text);
-                Distinct.Add(text);
-            }
-        }
-
-        private static string[] Words(string name)
-        {
-            var spaced = new System.Text.StringBuilder();
-            for (var i = 0; i < name.Length; i++)
-            {
-                spaced.Append(i > 0 && char.IsUpper(name[i]) && char.IsLower(name[i - 1]) ? " " : "").Append(char.IsLetterOrDigit(name[i]) ? name[i] : ' ');
-            }
-
-            return TextFolding.Fold(spaced.ToString()).Split(' ', StringSplitOptions.RemoveEmptyEntries);
-        }
-    }
-
-    /// <summary>How the numbers of a value are written.</summary>
-    internal sealed record NumberGuess(char? Point, int Minor, string Why)
-    {
-        public static NumberGuess? Of(Leaf leaf)
-        {
-            if (leaf.Texts.Count == 0)
-            {
-                return null;
-            }
-
-            if (leaf.Texts.All(t => decimal.TryParse(t, NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out _)))
-            {
-                var cents = leaf.Names[0].Any(n => n is "cents" or "cent" or "minor" or "pence" or "centimos");
-                return new NumberGuess(null, cents ? 2 : 0, cents ? "its values are whole numbers of the smallest coin" : "its values are numbers");
-            }
-
-            if (leaf.Texts.All(t => DecimalText.Read(t, null) is not null))
-            {
-                return new NumberGuess(null, 0, "its values are numbers");
-            }
-
-            var (comma, point) = (leaf.Texts.All(t => DecimalText.Read(t, ',') is not null), leaf.Texts.All(t => DecimalText.Read(t, '.') is not null));
-            return (comma, point) switch
-            {
-                (true, false) => new NumberGuess(
-                    ',',
-                    0,
-                    $"its decimals stand behind a comma, as in '{leaf.Texts.First(t => t.Contains(',', StringComparison.Ordinal))}'"
-                ),
-                (false, true) => new NumberGuess('.', 0, $"its decimals stand behind a point, as in '{leaf.Texts[0]}'"),
-                (true, true) => new NumberGuess(
-                    ',',
-                    0,
-                    "its values can be read with a comma or a point before the decimals; nothing in these bodies decides it, so look at this one"
-                ),
-                _ => null,
-            };
-        }
-    }
-}
-
-/// <summary>How the times of a value are written, by all that was seen of it.</summary>
-internal sealed record DateGuess(IReadOnlyList<TimeForm> Forms, bool NeedsZone, string Why)
-{
-    private static readonly string[] Clocks = [" HH:mm:ss", " HH:mm", "'T'HH:mm:ss", "'T'HH:mm", ""];
-
-    /// <summary>The form of all texts, or <see langword="null"/> where they have none in common.</summary>
-    public static DateGuess? Of(IReadOnlyList<string> texts)
-    {
-        if (texts.Count == 0)
-        {
-            return null;
-        }
-
-        if (texts.All(t => Orders.Fields.Facts.Time(t) is not null))
-        {
-            return new DateGuess([], false, "its values are times of RFC 3339");
-        }
-
-        if (texts.All(t => TimeForms.Wall.Any(f => f.Read(t, DateTimeZone.Utc) is not null)))
-        {
-            return new DateGuess([], true, "its values are times of ISO 8601 without an offset");
-        }
-
-        if (texts.All(t => t.All(char.IsAsciiDigit)))
-        {
-            return texts.All(t => t.Length == 10) ? Epoch(TimeForm.EpochSeconds, "seconds")
-                : texts.All(t => t.Length == 13) ? Epoch(TimeForm.EpochMilliseconds, "milliseconds")
-                : Written(texts, ["uuuuMMdd"], null);
-        }
-
-        foreach (var mark in "/.-".Where(m => texts.All(t => t.Contains(m, StringComparison.Ordinal))))
-        {
-            var (day, month) = (
-                Written(texts, WithClocks($"dd{mark}MM{mark}uuuu", $"d{mark}M{mark}uuuu", $"dd{mark}MM{mark}yy"), null),
-                Written(texts, WithClocks($"MM{mark}dd{mark}uuuu", $"M{mark}d{mark}uuuu", $"MM{mark}dd{mark}yy"), null)
-            );
-            if ((day ?? month) is not null)
-            {
-                return (day, month) switch
-                {
-                    ({ } only, null) => only with { Why = $"the day stands first: {Deciding(texts, mark, 0)}" },
-                    (null, { } only) => only with { Why = $"the month stands first: {Deciding(texts, mark, 1)}" },
-                    _ => day! with
-                    {
-                        Why =
-                            "it is not decided whether the day or the month stands first, no value has a number over 12; the day is taken, so look at this one",
-                    },
-                };
-            }
-        }
-
-        return null;
-    }
-
-    private static string[] WithClocks(params string[] days) => [.. days.SelectMany(d => Clocks.Select(c => d + c))];
-
-    private static DateGuess Epoch(string form, string unit) => new([TimeForm.Parse(form).Form!], false, $"its values are {unit} since 1970");
-
-    private static DateGuess? Written(IReadOnlyList<string> texts, string[] forms, string? why) =>
-        forms.Select(f => TimeForm.Parse(f).Form).FirstOrDefault(f => f is not null && texts.All(t => f.Read(t, DateTimeZone.Utc) is not null)) is { } form
-            ? new DateGuess([form], true, why ?? $"its values have the form {form.Text}")
-            : null;
-
-    private static string Deciding(IReadOnlyList<string> texts, char mark, int place) =>
-        texts.FirstOrDefault(t =>
-            t.Split(mark) is { } parts && parts.Length > place && int.TryParse(parts[place], CultureInfo.InvariantCulture, out var number) && number > 12
-        )
-            is { } text
-            ? $"'{text}' leaves no other way"
-            : "no other way fits all values";
+    private static double Hint(BodyLeaf leaf, Lexicon lexicon) => lexicon.Score(leaf.Names);
 }

@@ -75,7 +75,9 @@ public static class OwnRules
         Facts.Member(happened.DataJson, "instruction") is { ValueKind: JsonValueKind.Object } said
         && Facts.Member(said, "tell") is { ValueKind: JsonValueKind.Array } tell
         && tell.GetArrayLength() > 0
-        && RuleReader.ReadTelling(new System.Text.Json.Nodes.JsonObject { ["tell"] = System.Text.Json.Nodes.JsonNode.Parse(tell.GetRawText()) }.ToJsonString())
+        && TellingReader.ReadTelling(
+            new System.Text.Json.Nodes.JsonObject { ["tell"] = System.Text.Json.Nodes.JsonNode.Parse(tell.GetRawText()) }.ToJsonString()
+        )
             is { Errors.Count: 0 } telling
             ? Of(Instruction, happened.Type, Urgency.Prompt, telling.Tell, EveryChannel, Instruction)
             : null;
@@ -83,7 +85,7 @@ public static class OwnRules
     private static Rule? OfNotice(OrderEvent happened)
     {
         var notice = Facts.Member(happened.DataJson, "notice");
-        if (notice.ValueKind != JsonValueKind.Object || RuleReader.ReadTelling(notice.GetRawText()) is not { Errors.Count: 0 } telling)
+        if (notice.ValueKind != JsonValueKind.Object || TellingReader.ReadTelling(notice.GetRawText()) is not { Errors.Count: 0 } telling)
         {
             return null;
         }

@@ -26,7 +26,7 @@ public sealed record TakingSource(Source Source, IReadOnlyDictionary<string, Ins
             source
                 .Takes.Select(name =>
                     InstructionKinds.Find(name)
-                    ?? source.OwnInstructions.Find(o => o.Name == name)?.Kind(RuleReader.Ask(source.OwnInstructions.Find(o => o.Name == name)!.Shows))
+                    ?? source.OwnInstructions.Find(o => o.Name == name)?.Kind(ConditionReader.Ask(source.OwnInstructions.Find(o => o.Name == name)!.Shows))
                 )
                 .OfType<InstructionKind>()
                 .ToDictionary(k => k.Name)

@@ -65,7 +65,7 @@ public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rul
 
         if (DocumentText.Read(telling.ToJsonString(), yaml: false).Node is MapNode map)
         {
-            var (tell, _, mistakes) = RuleReader.ReadTelling(map, await rules.NamesAsync(cancel));
+            var (tell, _, mistakes) = TellingReader.ReadTelling(map, await rules.NamesAsync(cancel));
             errors.AddRange(mistakes);
             if (mistakes.Count == 0 && tell.Count == 0)
             {
@@ -168,7 +168,7 @@ public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rul
     /// <summary>Who would be told of a notice at a moment.</summary>
     public Task<Resolution> WhoAsync(Notice notice, Instant at, CancellationToken cancel)
     {
-        var (tell, by, _) = RuleReader.ReadTelling(notice.Telling);
+        var (tell, by, _) = TellingReader.ReadTelling(notice.Telling);
         return people.AskAsync(
             new TellQuestion(tell, by ?? OwnRules.EveryChannel, notice.Urgency, EventTypes.NoticeSent, OwnRules.Notice, false, at),
             null,

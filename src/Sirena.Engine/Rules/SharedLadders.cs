@@ -24,7 +24,7 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
     }
 
     /// <summary>The steps of one, as they were checked when it was saved.</summary>
-    public static ImmutableArray<LadderStep> StepsOf(SharedLadder ladder) => RuleReader.ReadLadder(ladder.Steps, yaml: false, null).Steps;
+    public static ImmutableArray<LadderStep> StepsOf(SharedLadder ladder) => LadderReader.ReadLadder(ladder.Steps, yaml: false, null).Steps;
 
     /// <summary>
     /// What follows for the rules that use one that was saved, to be put behind a sentence: <c>, with a new version of the 2 rules that use it</c>; nothing
@@ -52,7 +52,7 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
         CancellationToken cancel
     )
     {
-        var (read, errors) = RuleReader.ReadLadder(steps, yaml, await rules.NamesAsync(cancel));
+        var (read, errors) = LadderReader.ReadLadder(steps, yaml, await rules.NamesAsync(cancel));
         if (name.Trim().Length is 0 or > 80)
         {
             errors = [.. errors, new DocumentError("name", null, null, "Give the ladder a name of at most 80 characters.")];

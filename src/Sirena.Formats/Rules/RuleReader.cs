@@ -15,24 +15,8 @@ using Sirena.Formats.Instructions;
 
 namespace Sirena.Formats.Rules;
 
-/// <summary>What a rule document may name: an unknown one is a mistake at its place.</summary>
-/// <param name="People">Ids of people who can be told.</param>
-/// <param name="Teams">Ids of teams.</param>
-/// <param name="Statuses">Ids of statuses.</param>
-/// <param name="Ladders">The shared ladders by id.</param>
-public sealed record KnownNames(
-    IReadOnlyCollection<string> People,
-    IReadOnlyCollection<string> Teams,
-    IReadOnlyCollection<string> Statuses,
-    IReadOnlyDictionary<string, ImmutableArray<LadderStep>> Ladders
-)
-{
-    /// <summary>The instructions that some source takes, by name.</summary>
-    public IReadOnlyDictionary<string, InstructionKind> Instructions { get; init; } = new Dictionary<string, InstructionKind>();
-}
-
 /// <summary>Reads a rule document. Every mistake is collected with its place; unknown members are mistakes.</summary>
-public sealed class RuleReader : DocumentReader
+public sealed class RuleReader : LadderReader
 {
     private static readonly string[] CaseMembers = ["tell", "by", "wording", "ladder", "notOlderThan", "do", "offer", "onAnswer", "onLanded"];
     private static readonly string[] Members =
@@ -51,9 +35,8 @@ public sealed class RuleReader : DocumentReader
         "inForceSince",
     ];
 
-    private readonly KnownNames? known;
-
-    private RuleReader(KnownNames? known) => this.known = known;
+    private RuleReader(KnownNames? known)
+        : base(known) { }
 
     /// <summary>Reads a text.</summary>
     /// <param name="text">JSON or YAML.</param>
@@ -72,89 +55,6 @@ public sealed class RuleReader : DocumentReader
         var reader = new RuleReader(known);
         var rule = reader.ReadRule(node!, id);
         return reader.Errors.Count > 0 ? (null, reader.Errors) : (rule, []);
-    }
-
-    /// <summary>Reads the recipients and ways that were stored as JSON.</summary>
-    /// <returns>Nothing, with what is wrong, where the text is no object.</returns>
-    public static (IReadOnlyList<Recipient> Tell, Ways? By, IReadOnlyList<DocumentError> Errors) ReadTelling(string json) =>
-        DocumentText.Read(json, yaml: false) switch
-        {
-            (MapNode map, _) => ReadTelling(map, null),
-            (_, var error) => ([], null, [error ?? new DocumentError("", 1, 1, "Whom to tell is an object.")]),
-        };
-
-    /// <summary>Reads the recipients and ways of a question 'who would be told'.</summary>
-    public static (IReadOnlyList<Recipient> Tell, Ways? By, IReadOnlyList<DocumentError> Errors) ReadTelling(MapNode map, KnownNames? known)
-    {
-        var reader = new RuleReader(known);
-        if (map["tell"] is null)
-        {
-            reader.Wrong("tell", map, "'tell' is missing: the recipients, such as [ { duty: credit-control } ].");
-        }
-
-        var tell = reader.Recipients(map, "");
-        var by = map["by"] is { } ways ? reader.ReadWays(ways, "by") : null;
-        return (tell, by, reader.Errors);
-    }
-
-    /// <summary>Reads a condition that stands by itself.</summary>
-    public static (Condition? Condition, IReadOnlyList<DocumentError> Errors) ReadCondition(Node node, string path)
-    {
-        var reader = new RuleReader(null);
-        var condition = reader.ReadCondition(node, path, 1);
-        return (reader.Errors.Count > 0 ? null : condition, reader.Errors);
-    }
-
-    /// <summary>A condition as a question that can be asked of an event.</summary>
-    /// <param name="json">The condition, JSON, as it was checked when it was saved.</param>
-    public static Func<Core.Orders.Fields.Facts, bool> Ask(string json)
-    {
-        if (DocumentText.Read(json, yaml: false).Node is not { } node || ReadCondition(node, "").Condition is not { } condition)
-        {
-            return _ => false;
-        }
-
-        var rule = new CompiledRule(
-            new Rule
-            {
-                Id = "shows",
-                Name = "shows",
-                When = ["any"],
-                OnlyIf = condition,
-                Cases = [new RuleCase { Name = "always" }],
-            },
-            0
-        );
-        return facts => rule.Decide(facts).Outcome == Outcome.Matched;
-    }
-
-    /// <summary>Reads the steps of a shared ladder: a list.</summary>
-    public static (ImmutableArray<LadderStep> Steps, IReadOnlyList<DocumentError> Errors) ReadLadder(string text, bool yaml, KnownNames? known)
-    {
-        var (node, error) = DocumentText.Read(text, yaml);
-        if (error is not null)
-        {
-            return ([], [error]);
-        }
-
-        var reader = new RuleReader(known);
-        if (node is not ListNode { Items.Count: > 0 } list)
-        {
-            return (
-                [],
-                [
-                    new DocumentError(
-                        "steps",
-                        node!.Line,
-                        node.Column,
-                        "A ladder is a list with at least one step, such as [ { after: PT5M, tell: [ { team: desk } ] } ]."
-                    ),
-                ]
-            );
-        }
-
-        var steps = reader.ReadSteps(list, "steps");
-        return (steps, reader.Errors);
     }
 
     /// <summary>An id from a name: lower-case ASCII letters and digits, hyphens between the words.</summary>
@@ -222,7 +122,9 @@ public sealed class RuleReader : DocumentReader
             OptionShape.Switch => Bool(map, option.Member, ""),
             OptionShape.Span => Span(map, option.Member, ""),
             OptionShape.Limit => map[option.Member] is { } limit ? ReadLimit(limit, option) : null,
-            OptionShape.Statuses => ImmutableArray.CreateRange(Texts(map, option.Member).Select(s => Known(s.Node, s.Path, s.Text, known?.Statuses, "status"))),
+            OptionShape.Statuses => ImmutableArray.CreateRange(
+                Texts(map, option.Member).Select(s => Known(s.Node, s.Path, s.Text, Existing?.Statuses, "status"))
+            ),
             _ => List(map, option.Member, "") is { } files
                 ? ImmutableArray.CreateRange(files.Items.Select((f, i) => ReadAttachment(f, $"{option.Member}[{i}]")).OfType<Attachment>())
                 : null,
@@ -270,57 +172,6 @@ public sealed class RuleReader : DocumentReader
         }
 
         return new CountWithin(count.Value, within.Value);
-    }
-
-    private ImmutableArray<InstructionAsk> Asks(MapNode map, string name, string path, bool offered = false)
-    {
-        if (List(map, name, path) is not { } list)
-        {
-            return [];
-        }
-
-        var (asks, errors) = InstructionReader.ReadList(
-            list,
-            At(path, name),
-            new InstructionNames(known?.Instructions, known?.Statuses, known?.People),
-            offered
-        );
-        Errors.AddRange(errors);
-        return [.. asks];
-    }
-
-    // Only what leaves a mark: a message that lands must not move an order.
-    private ImmutableArray<InstructionAsk> OnLanded(MapNode map, string path)
-    {
-        var asks = Asks(map, "onLanded", path);
-        for (var i = 0; i < asks.Length; i++)
-        {
-            if (asks[i].Kind is not ("tag" or "note"))
-            {
-                Wrong($"{At(path, "onLanded")}[{i}]", map["onLanded"]!, $"'onLanded' leaves a mark only: a tag or a note, not '{asks[i].Kind}'.");
-            }
-        }
-
-        return asks;
-    }
-
-    private ImmutableArray<AnswerDo> OnAnswer(MapNode map, string path)
-    {
-        var at = At(path, "onAnswer");
-        if (map["onAnswer"] is not { } node || Map(node, at, "'onAnswer'", [.. Names.All<AnswerKind>()]) is not { } answers)
-        {
-            return [];
-        }
-
-        return
-        [
-            .. answers
-                .Members.Select(m => Names.Parse<AnswerKind>(m.Name))
-                .OfType<AnswerKind>()
-                .Distinct()
-                .Select(kind => new AnswerDo(kind, Asks(answers, kind.Name(), at)))
-                .Where(a => !a.Do.IsEmpty),
-        ];
     }
 
     private ImmutableArray<string> Events(MapNode map)
@@ -401,255 +252,5 @@ public sealed class RuleReader : DocumentReader
             OnAnswer = OnAnswer(map, path),
             OnLanded = OnLanded(map, path),
         };
-    }
-
-    // Steps of the case's own, or the name of a shared ladder; a stored document carries the steps as they were when it was saved.
-    private (string? Shared, ImmutableArray<LadderStep> Steps) Ladder(MapNode map, string path)
-    {
-        var at = At(path, "ladder");
-        if (map["ladder"] is not MapNode shared)
-        {
-            return (null, List(map, "ladder", path) is { } steps ? ReadSteps(steps, at) : []);
-        }
-
-        Map(shared, at, "A shared ladder", ["shared", "steps"]);
-        var id = Text(shared, "shared", at, required: true);
-        if (id is null)
-        {
-            return (null, []);
-        }
-
-        if (known is null)
-        {
-            return (id, List(shared, "steps", at) is { } kept ? ReadSteps(kept, At(at, "steps")) : []);
-        }
-
-        if (known.Ladders.TryGetValue(id, out var found))
-        {
-            return (id, found);
-        }
-
-        Wrong(At(at, "shared"), shared["shared"]!, $"There is no shared ladder '{id}'.{Closest.Hint(id, known.Ladders.Keys)}");
-        return (id, []);
-    }
-
-    private ImmutableArray<LadderStep> ReadSteps(ListNode steps, string path) =>
-        [.. steps.Items.Select((s, i) => Step(s, $"{path}[{i}]")).OfType<LadderStep>()];
-
-    private LadderStep? Step(Node node, string path)
-    {
-        if (Map(node, path, "A step", ["after", "afterWorking", "beforeDue", "tell", "do", "by", "wording", "repeat"]) is not { } map)
-        {
-            return null;
-        }
-
-        string[] clocks = [.. new[] { "after", "afterWorking", "beforeDue" }.Where(c => map[c] is not null)];
-        if (clocks.Length != 1)
-        {
-            Wrong(path, map, "A step needs exactly one of 'after', 'afterWorking' and 'beforeDue'.");
-            return null;
-        }
-
-        var acts = Asks(map, "do", path);
-        if (map["tell"] is null && map["do"] is null)
-        {
-            Wrong(At(path, "tell"), map, "A step needs 'tell', or 'do' where it tells nobody.");
-        }
-        else if (acts.IsEmpty && map["tell"] is ListNode { Items.Count: 0 } empty)
-        {
-            Wrong(At(path, "tell"), empty, "A step needs somebody to tell. Choose a recipient, or take the step out.");
-        }
-
-        var clock = clocks[0] switch
-        {
-            "after" => StepClock.After,
-            "afterWorking" => StepClock.AfterWorking,
-            _ => StepClock.BeforeDue,
-        };
-        return new LadderStep(
-            clock,
-            Span(map, clocks[0], path) ?? Duration.Zero,
-            Recipients(map, path),
-            map["by"] is { } by ? ReadWays(by, At(path, "by")) : null,
-            Text(map, "wording", path)
-        )
-        {
-            Repeat = map["repeat"] is { } repeat ? ReadRepeat(repeat, At(path, "repeat")) : null,
-            Do = acts,
-        };
-    }
-
-    private StepRepeat? ReadRepeat(Node node, string path)
-    {
-        if (Map(node, path, "'repeat'", ["times", "every"]) is not { } map)
-        {
-            return null;
-        }
-
-        var (times, every) = (Number(map, "times", path), Span(map, "every", path));
-        if (times is null or < 1 or > 20 || every is null || every < Duration.FromSeconds(1))
-        {
-            Wrong(path, map, "'repeat' needs 'times', a number from 1 to 20, and 'every', a span, such as { times: 3, every: PT5M }.");
-            return null;
-        }
-
-        return new StepRepeat(times.Value, every.Value);
-    }
-
-    private ImmutableArray<Recipient> Recipients(MapNode map, string path) =>
-        List(map, "tell", path) is { } list ? [.. list.Items.Select((r, i) => ReadRecipient(r, $"{At(path, "tell")}[{i}]")).OfType<Recipient>()] : [];
-
-    private Recipient? ReadRecipient(Node node, string path)
-    {
-        if (Map(node, path, "A recipient", [.. RecipientKinds.All.Select(k => k.Member), "outside"]) is not { } map)
-        {
-            return null;
-        }
-
-        RecipientKind[] given = [.. RecipientKinds.All.Where(k => map[k.Member] is not null)];
-        if (given is not [var kind])
-        {
-            Wrong(path, map, $"A recipient is exactly one of {Quoting.All(RecipientKinds.All.Select(k => k.Member))}.");
-            return null;
-        }
-
-        if (map["outside"] is { } outside && !kind.MayBeOutside)
-        {
-            Wrong(At(path, "outside"), outside, "'outside' goes with 'address' and 'person' only.");
-        }
-
-        var at = At(path, kind.Member);
-        var text = Text(map, kind.Member, path) ?? "";
-        text = kind.Holds switch
-        {
-            RecipientHolds.Person => Known(map[kind.Member]!, at, text, known?.People, "person"),
-            RecipientHolds.Team => Known(map[kind.Member]!, at, text, known?.Teams, "team"),
-            RecipientHolds.Role => OneOf<OrderRole>(map, kind.Member, path)?.Name() ?? "",
-            _ => Address(map[kind.Member]!, at, text),
-        };
-        return kind.Make(text, kind.MayBeOutside && (Bool(map, "outside", path) ?? false));
-    }
-
-    private string Address(Node node, string path, string text)
-    {
-        var (good, problems) = Addresses.Read(text.StartsWith('+') ? Channel.Sms : Channel.Mail, text);
-        if (problems.Count > 0 || good.Count != 1)
-        {
-            Wrong(path, node, problems.Count > 0 ? problems[0] : "One address is expected here.");
-        }
-
-        return good.Count == 1 ? good[0] : text;
-    }
-
-    private Ways? ReadWays(Node node, string path)
-    {
-        if (Map(node, path, "'by'", ["allAtOnce", "firstThatLands", "wait"]) is not { } map)
-        {
-            return null;
-        }
-
-        var first = map["firstThatLands"] is not null;
-        if (first == map["allAtOnce"] is not null)
-        {
-            Wrong(path, map, "'by' needs either 'allAtOnce' or 'firstThatLands'.");
-            return null;
-        }
-
-        if (!first && map["wait"] is { } wait)
-        {
-            Wrong(At(path, "wait"), wait, "'wait' goes with 'firstThatLands' only.");
-        }
-
-        var member = first ? "firstThatLands" : "allAtOnce";
-        var channels = Texts(map, member, path)
-            .Select(c => Names.Parse<Channel>(c.Text) is { } channel ? channel : WrongChannel(c))
-            .OfType<Channel>()
-            .Distinct()
-            .ToImmutableArray();
-        if (channels.Length == 0 && map[member] is ListNode { Items.Count: 0 } empty)
-        {
-            Wrong(At(path, member), empty, $"'{member}' is empty. Name at least one channel.");
-        }
-
-        return new Ways(channels, first, Span(map, "wait", path) ?? (first ? Ways.UsualWait : Duration.Zero));
-    }
-
-    private Channel? WrongChannel((Node Node, string Path, string Text) given)
-    {
-        Wrong(given.Path, given.Node, $"There is no channel '{given.Text}'. Use {string.Join(", ", Names.All<Channel>())}.");
-        return null;
-    }
-
-    private Condition? ReadCondition(Node node, string path, int depth)
-    {
-        if (depth > 20)
-        {
-            Wrong(path, node, "Conditions are nested more than 20 deep.");
-            return null;
-        }
-
-        if (node is not MapNode map)
-        {
-            Wrong(path, node, "A condition is { field, is, value }, or { all: [...] }, { any: [...] }, { none: [...] }.");
-            return null;
-        }
-
-        foreach (var grouping in Enum.GetValues<Grouping>())
-        {
-            if (map[grouping.Name()] is not null)
-            {
-                return Group(map, path, grouping, depth);
-            }
-        }
-
-        return Leaf(map, path);
-    }
-
-    private ConditionGroup? Group(MapNode map, string path, Grouping grouping, int depth)
-    {
-        Map(map, path, $"A group '{grouping.Name()}'", [grouping.Name()]);
-        if (List(map, grouping.Name(), path) is not { } list)
-        {
-            return null;
-        }
-
-        if (list.Items.Count == 0)
-        {
-            Wrong(At(path, grouping.Name()), list, $"'{grouping.Name()}' is empty. Give it at least one condition, or leave it out.");
-        }
-
-        return new ConditionGroup(
-            grouping,
-            [.. list.Items.Select((c, i) => ReadCondition(c, $"{At(path, grouping.Name())}[{i}]", depth + 1)).OfType<Condition>()]
-        );
-    }
-
-    private ConditionLeaf? Leaf(MapNode map, string path)
-    {
-        Map(map, path, "A condition", ["field", "is", "value", "exactly"]);
-        var field = Text(map, "field", path, required: true);
-        var word = Text(map, "is", path, required: true);
-        if (field is null || word is null)
-        {
-            return null;
-        }
-
-        if (Names.Parse<Operator>(word) is not { } op)
-        {
-            Wrong(
-                At(path, "is"),
-                map["is"]!,
-                $"There is no operator '{word}'.{Closest.Hint(word, Names.All<Operator>())} Known are {string.Join(", ", Names.All<Operator>())}."
-            );
-            return null;
-        }
-
-        var leaf = new ConditionLeaf(field, op, map["value"]?.ToJson() ?? default, Bool(map, "exactly", path) ?? false);
-        if (Question.TryMake(leaf, out _) is { } mistake)
-        {
-            Wrong(At(path, mistake.Member), map[mistake.Member] ?? map, mistake.Problem);
-        }
-
-        return leaf;
     }
 }

@@ -139,7 +139,7 @@ internal sealed class TakingReader : DocumentReader
             return null;
         }
 
-        var errors = RuleReader.ReadCondition(shows, At(path, "shows")).Errors;
+        var errors = ConditionReader.ReadCondition(shows, At(path, "shows")).Errors;
         Errors.AddRange(errors);
         return name is null || errors.Count > 0
             ? null

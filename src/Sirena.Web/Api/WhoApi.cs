@@ -32,7 +32,7 @@ public static class WhoApi
             return refusal!;
         }
 
-        var (tell, by, mistakes) = RuleReader.ReadTelling(map, null);
+        var (tell, by, mistakes) = TellingReader.ReadTelling(map, null);
         var errors = mistakes.ToList();
         errors.AddRange(strangers);
         var urgency = Word(map, "urgency", errors) is { } word

@@ -241,7 +241,7 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
     private async Task LoadAsync(CancellationToken cancel)
     {
         For = (Later ? Clock.Read(At) : null) ?? Clock.Now;
-        var (tell, by, _) = RuleReader.ReadTelling(Telling().ToJsonString());
+        var (tell, by, _) = TellingReader.ReadTelling(Telling().ToJsonString());
         if (tell.Count > 0)
         {
             Who = await who.AskAsync(
