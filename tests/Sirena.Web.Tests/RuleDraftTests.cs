@@ -1,3 +1,4 @@
+using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Http;
 using Microsoft.Extensions.Primitives;
@@ -227,6 +228,43 @@ public class RuleDraftTests
         draft.Do("drop-attach:0");
         draft.Do("attach");
         Assert.Equal([("order.extra.manifest", ""), ("shipping-note", "customer")], draft.Attach);
+    }
+
+    // What no page makes but a caller may send.
+    [Fact]
+    public void Conditions_of_any_depth_are_a_mistake_in_the_document_and_no_fault()
+    {
+        var form = new Dictionary<string, StringValues>
+        {
+            ["name"] = "deep",
+            ["k0.name"] = "always",
+            ["k0.tell.0"] = "team:kitchen",
+        };
+        for (var (place, i) = ("c", 0); i < 300; (place, i) = (place + ".0", i + 1))
+        {
+            form[place + ".group"] = "all";
+        }
+
+        var text = RuleDraft.Read(new FormCollection(form)).Document(null).ToJsonString(new JsonSerializerOptions { WriteIndented = true });
+        Assert.NotEmpty(RuleReader.Read(text, yaml: false).Errors);
+    }
+
+    [Theory]
+    [InlineData("{ \"text\": \"a\", \"text\": \"b\" }")]
+    [InlineData("{ \"text\": ")]
+    [InlineData("{[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[")]
+    [InlineData("{\"a\":[[[[[[[[[[[[[[[[1]]]]]]]]]]]]]]]]}")]
+    public void What_is_typed_as_JSON_and_is_none_stays_a_text(string typed)
+    {
+        var form = new Dictionary<string, StringValues>
+        {
+            ["k0.name"] = "always",
+            ["k0.do.kind"] = "note",
+            ["k0.do.value"] = typed,
+        };
+        var draft = RuleDraft.Read(new FormCollection(form));
+        Assert.Equal(typed.Trim(), draft.Cases[0].Acts[0].Value);
+        Assert.Equal(typed.Trim(), (string)draft.Document(null)["do"]![0]!["note"]!);
     }
 
     private static string Sorted(JsonObject document, params string[] members) =>

@@ -7,6 +7,9 @@ namespace Sirena.Formats.Rules;
 /// <summary>Reads the conditions of a document.</summary>
 public class ConditionReader : DocumentReader
 {
+    /// <summary>How deep conditions may be nested.</summary>
+    public const int Deepest = 20;
+
     private protected ConditionReader() { }
 
     /// <summary>Reads a condition that stands by itself.</summary>
@@ -42,9 +45,9 @@ public class ConditionReader : DocumentReader
 
     protected Condition? ReadCondition(Node node, string path, int depth)
     {
-        if (depth > 20)
+        if (depth > Deepest)
         {
-            Wrong(path, node, "Conditions are nested more than 20 deep.");
+            Wrong(path, node, $"Conditions are nested more than {Deepest} deep.");
             return null;
         }
 

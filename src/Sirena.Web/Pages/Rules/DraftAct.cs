@@ -5,6 +5,7 @@ using Sirena.Core;
 using Sirena.Core.Instructions;
 using Sirena.Core.Ladders;
 using Sirena.Core.Rules;
+using Sirena.Formats.Documents;
 
 namespace Sirena.Web.Pages.Rules;
 
@@ -95,19 +96,9 @@ public sealed record DraftAct(JsonObject Map)
     private static JsonNode AskOf(string kind, string typed, bool yes)
     {
         var (yesNo, main) = (yes ? YesNoOf(kind)?.Name : null, InstructionKinds.Find(kind)?.Main);
-        JsonNode? value = null;
-        if (typed.StartsWith('{') && !typed.StartsWith("{{", StringComparison.Ordinal))
-        {
-            try
-            {
-                value = JsonNode.Parse(typed);
-            }
-            catch (JsonException)
-            {
-                // It stays as typed, and the reader says what is wrong with it.
-            }
-        }
 
+        // What cannot be read stays as typed, and the reader says what is wrong with it.
+        var value = typed.StartsWith('{') && !typed.StartsWith("{{", StringComparison.Ordinal) ? TypedJson.Read(typed) : null;
         var tags = main is not null && InstructionKinds.Find(kind)?.Member(main) is { Type: MemberType.Texts };
         value ??=
             typed.Length == 0 ? null

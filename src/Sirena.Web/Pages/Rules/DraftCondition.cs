@@ -4,6 +4,7 @@ using System.Text.Json.Nodes;
 using Sirena.Core;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.Rules;
+using Sirena.Formats.Rules;
 
 namespace Sirena.Web.Pages.Rules;
 
@@ -47,12 +48,15 @@ public sealed record DraftCondition(JsonObject Map)
     public static JsonObject First() => Leaf("order.total", Operator.AtLeast.Name(), [], exactly: false);
 
     /// <summary>Reads it from the form; <see langword="null"/> where the form has none at that place.</summary>
-    public static JsonObject? Read(IFormCollection form, string place)
+    /// <param name="form">The form.</param>
+    /// <param name="place">The place: <c>c</c>, <c>k1.c.0</c>.</param>
+    /// <param name="depth">How deep it is nested; what is deeper than any rule may be is left out, and the reader says that it is too deep.</param>
+    public static JsonObject? Read(IFormCollection form, string place, int depth = 1)
     {
         if (Names.Parse<Grouping>(form[place + ".group"].ToString()) is { } grouping)
         {
             var parts = new JsonArray();
-            for (var i = 0; Read(form, $"{place}.{i}") is { } part; i++)
+            for (var i = 0; depth <= ConditionReader.Deepest && Read(form, $"{place}.{i}", depth + 1) is { } part; i++)
             {
                 parts.Add(part);
             }

@@ -331,7 +331,9 @@ public sealed class IndexModel(
         document["proof"] = proof;
         if (form.ContainsKey("takes.asked"))
         {
-            document["takes"] = new JsonArray([.. form["takes"].OfType<string>().Select(t => t.StartsWith('{') ? JsonNode.Parse(t) : JsonValue.Create(t))]);
+            document["takes"] = new JsonArray([
+                .. form["takes"].OfType<string>().Select(t => (t.StartsWith('{') ? TypedJson.Read(t) : null) ?? JsonValue.Create(t)),
+            ]);
             document["instructionsTo"] = form["instructionsTo"].ToString().Trim();
             document["seenWithin"] = Said("seenWithin") is { } sight ? RuleDraft.Span(sight) : null;
             document["tryFor"] = Said("tryFor") is { } tries ? RuleDraft.Span(tries) : null;

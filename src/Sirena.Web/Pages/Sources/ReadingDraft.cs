@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using Sirena.Core.Sources;
+using Sirena.Formats.Documents;
 
 namespace Sirena.Web.Pages.Sources;
 
@@ -13,17 +14,7 @@ public sealed class ReadingDraft(JsonObject document)
     public bool Columns { get; init; }
 
     /// <summary>A draft of a text, or an empty one where it is no object.</summary>
-    public static ReadingDraft Parse(string? text, bool columns)
-    {
-        try
-        {
-            return new ReadingDraft(JsonNode.Parse(string.IsNullOrEmpty(text) ? "{}" : text) as JsonObject ?? []) { Columns = columns };
-        }
-        catch (System.Text.Json.JsonException)
-        {
-            return new ReadingDraft([]) { Columns = columns };
-        }
-    }
+    public static ReadingDraft Parse(string? text, bool columns) => new(TypedJson.Read(text ?? "") as JsonObject ?? []) { Columns = columns };
 
     /// <summary>What fills a field, or <see langword="null"/>.</summary>
     public JsonNode? Get(string field)
