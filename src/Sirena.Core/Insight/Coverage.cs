@@ -45,7 +45,7 @@ public sealed class Coverage
     /// <summary>How many hours are dark.</summary>
     public decimal DarkHours => Quarters.Count(q => q.Dark) / 4m;
 
-    /// <summary>How many hours the week has: 168, or one more or less in the weeks in which the clocks change.</summary>
+    /// <summary>How many hours the week has: 168, or one less in the week in which the clocks skip one; an hour that comes twice counts once.</summary>
     public decimal Hours => Quarters.Count(q => !q.Skipped) / 4m;
 
     /// <summary>Works it out.</summary>

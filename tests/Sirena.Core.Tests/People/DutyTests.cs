@@ -260,4 +260,22 @@ public class DutyTests
         Assert.Equal(1, Ask([p], [], Noon, new PersonRecipient("pilot")).Unreached);
         Assert.Single(Ask([p], [], Noon, new PersonRecipient("pilot", Outside: true)).Told);
     }
+
+    // Named by herself and by her team's duty: that she is off duty is no reason, for she is told.
+    [Fact]
+    public void Who_is_told_otherwise_is_not_left_out_for_being_off_duty()
+    {
+        var staff = new StaffDirectory(
+            [P("farah", "credit"), P("joost", "credit")],
+            [new Team { Id = "credit", Name = "Credit control" }],
+            [],
+            new Rota([Shift("credit", "joost", 7, 15)], Lisbon)
+        );
+        Resolution Of(params Recipient[] tell) =>
+            new WhoIsTold(staff, new Business(), Facts("{}")).Resolve(new TellQuestion(tell, null, Urgency.Prompt, "order.held", "held", true, At(8)));
+        var both = Of(new DutyRecipient("credit"), new PersonRecipient("farah"));
+        Assert.Equal(["farah", "joost"], both.Told.Select(t => t.Person!).Order());
+        Assert.Empty(both.Left);
+        Assert.Equal([new LeftOut("farah", "off duty") { OffDuty = true }], Of(new DutyRecipient("credit")).Left);
+    }
 }

@@ -298,4 +298,21 @@ public class ComposerTests
             Write("{{#order.lines}}{{title}}{{/order.lines}}", About($$"""{"number":"A","lines":[{{lines}}]}""")).Length <= MessageWriter.MostOutput + 1
         );
     }
+
+    // Only lines look otherwise in HTML.
+    [Fact]
+    public void The_table_of_lines_is_one_in_HTML_and_columns_of_text_beside_it()
+    {
+        var parts = new WordingParts
+        {
+            Text = "{{order.number}}\n{{order.lines.table}}",
+            Html = "<p>{{order.number}} {{order.customer.name}}</p>{{order.lines.table}}",
+        };
+        var mail = new Composer(About()).For(Channel.Mail, parts);
+        Assert.Contains("12 x Fish pie", mail.Text, StringComparison.Ordinal);
+        Assert.DoesNotContain("<t", mail.Text, StringComparison.Ordinal);
+        Assert.Contains("<p>AQ-1 MV Corvane &lt;b&gt;</p>", mail.Html, StringComparison.Ordinal);
+        Assert.Matches("<td[^>]*>Fish pie</td>", mail.Html);
+        Assert.DoesNotContain("12 x Fish pie", mail.Html, StringComparison.Ordinal);
+    }
 }
