@@ -230,6 +230,16 @@ public class RuleDraftTests
         Assert.Equal([("order.extra.manifest", ""), ("shipping-note", "customer")], draft.Attach);
     }
 
+    [Fact]
+    public void A_form_with_cases_and_none_of_them_has_the_rule_s_own()
+    {
+        var draft = RuleDraft.Read(new FormCollection(new Dictionary<string, StringValues> { ["branches"] = "true" }));
+        Assert.Single(draft.Cases);
+        draft.Do("case");
+        draft.Do("case");
+        Assert.Equal(["first", "case 2", "otherwise"], draft.Cases.Select(c => c.Name));
+    }
+
     // What no page makes but a caller may send.
     [Fact]
     public void Conditions_of_any_depth_are_a_mistake_in_the_document_and_no_fault()
@@ -327,6 +337,17 @@ public class RuleDraftTests
             """[{"field":"order.until-due","is":"less-than","value":"P1D"},{"field":"order.extra.berth","is":"one-of","value":["N3","S1","A1",7]},{"field":"order.risk.level","is":"equal","value":"high"},{"field":"order.total","is":"between","value":[1000,2500.50]}]""",
             draft.Document(null)["onlyIf"]!["all"]!.ToJsonString()
         );
+    }
+
+    [Fact]
+    public void Values_of_a_document_are_shown_as_they_are_typed()
+    {
+        static string[] Of(DraftCondition condition) =>
+            [.. condition.Parts.Select(p => p.Group is null ? string.Join(" | ", p.Values) : $"[{string.Join("; ", Of(p))}]")];
+        RuleDraft Draft(string document) => RuleDraft.From(RuleReader.Read(document, yaml: true).Rule!);
+        Assert.Equal(["500 | 900.5", "5 USD", "[web | desk; true; ]"], Of(Draft(Whole).OnlyIf));
+        Assert.Equal(["1 d 2 h", "N3 | \"5\" | 5", "We"], Of(Draft(Branches).OnlyIf));
+        Assert.Equal(["high"], Of(Draft(Branches).Cases[0].OnlyIf));
     }
 
     [Theory]

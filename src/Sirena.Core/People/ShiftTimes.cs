@@ -131,7 +131,7 @@ public sealed class ShiftTimes
     {
         // A first shift that the clocks skip as a whole is one still in all other weeks: it lasts what the wall says.
         var length =
-            byWall ? Duration.Max(At(start + Wall()) - Begin, Period.Between(start, start + Wall(), PeriodUnits.Ticks).ToDuration())
+            byWall ? Duration.Max(At(start + Wall()) - Begin, Wall().ToDuration())
             : made.End is { } end ? Moment(end) - Begin
             : made.Duration is { } d ? Span(d)
             : Duration.Zero;

@@ -1,10 +1,8 @@
 using System.Collections.Frozen;
-using System.Globalization;
 using System.Text.Json;
 using NodaTime;
 using Sirena.Core.Orders;
 using Sirena.Core.People;
-using Sirena.Core.Rules;
 
 namespace Sirena.Core.Sources;
 
@@ -103,24 +101,22 @@ public sealed class ReadingProposal
 
     private (ValueReading? Event, string Otherwise) EventOf(List<BodyLeaf> all, BodyPath? each)
     {
-        var best = all.Select(l => (BodyLeaf: l, Words: Lexicon.Events(l.Texts), Hint: Hint(l, Lexicon.Event)))
-            .Where(x => x.Words.Count > 0 && x.BodyLeaf.Distinct.Count <= 30 && (x.Hint > 0 || x.Words.Count == x.BodyLeaf.Distinct.Count))
-            .Select(x =>
-                (x.BodyLeaf, x.Words, Score: (x.Hint * 2) + (2.0 * x.Words.Count / x.BodyLeaf.Distinct.Count) - (statuses.Fits(x.BodyLeaf.Distinct) ? 2 : 0))
-            )
+        var best = all.Select(l => (Leaf: l, Words: Lexicon.Events(l.Texts), Hint: Hint(l, Lexicon.Event)))
+            .Where(x => x.Words.Count > 0 && x.Leaf.Distinct.Count <= 30 && (x.Hint > 0 || x.Words.Count == x.Leaf.Distinct.Count))
+            .Select(x => (x.Leaf, x.Words, Score: (x.Hint * 2) + (2.0 * x.Words.Count / x.Leaf.Distinct.Count) - (statuses.Fits(x.Leaf.Distinct) ? 2 : 0)))
             .OrderByDescending(x => x.Score)
             .FirstOrDefault();
-        if (best.BodyLeaf is null || best.Score < 2)
+        if (best.Leaf is null || best.Score < 2)
         {
             because["event"] = "No value names what happened: each body is taken as a change of the order; what is new is known by its number.";
             return (new ValueReading { Always = JsonSerializer.SerializeToElement("order.changed") }, Reading.NotUnderstood);
         }
 
-        best.BodyLeaf.Used = true;
-        var open = best.BodyLeaf.Distinct.Where(w => !best.Words.ContainsKey(w)).Take(5).ToArray();
+        best.Leaf.Used = true;
+        var open = best.Leaf.Distinct.Where(w => !best.Words.ContainsKey(w)).Take(5).ToArray();
         because["event"] =
-            $"'{best.BodyLeaf.Path.LastName}' says what happened: {string.Join(", ", best.Words.Select(w => $"{w.Key} is {w.Value}"))}.{(open.Length > 0 ? $" Not known: {string.Join(", ", open)}." : "")}";
-        return (ValueOf(best.BodyLeaf, each) with { Words = best.Words.ToFrozenDictionary() }, Reading.NotUnderstood);
+            $"'{best.Leaf.Path.LastName}' says what happened: {string.Join(", ", best.Words.Select(w => $"{w.Key} is {w.Value}"))}.{(open.Length > 0 ? $" Not known: {string.Join(", ", open)}." : "")}";
+        return (ValueOf(best.Leaf, each) with { Words = best.Words.ToFrozenDictionary() }, Reading.NotUnderstood);
     }
 
     private void Number(List<BodyLeaf> inside, BodyPath? each)
@@ -128,12 +124,12 @@ public sealed class ReadingProposal
         if (
             inside
                 .Where(l => !l.Used)
-                .Select(l => (BodyLeaf: l, Score: NumberScore(l)))
+                .Select(l => (Leaf: l, Score: NumberScore(l)))
                 .Where(x => x.Score >= 2.2)
                 .OrderByDescending(x => x.Score)
-                .ThenBy(x => x.BodyLeaf.Path.Steps.Length)
+                .ThenBy(x => x.Leaf.Path.Steps.Length)
                 .FirstOrDefault() is
-            { BodyLeaf: { } leaf }
+            { Leaf: { } leaf }
         )
         {
             Take(
@@ -172,11 +168,11 @@ public sealed class ReadingProposal
     {
         var found = inside
             .Where(l => !l.Used && l.Texts.Count > 0 && l.Distinct.Count <= 40 && !l.Texts.All(t => t.All(char.IsDigit)))
-            .Select(l => (BodyLeaf: l, Known: l.Distinct.Count(statuses.Knows), Hint: Hint(l, Lexicon.Status)))
-            .Where(x => x.Hint > 0 || (x.Known > 0 && x.Known == x.BodyLeaf.Distinct.Count && x.BodyLeaf.Distinct.Count > 1))
-            .OrderByDescending(x => (x.Hint * 2) + (3.0 * x.Known / x.BodyLeaf.Distinct.Count))
+            .Select(l => (Leaf: l, Known: l.Distinct.Count(statuses.Knows), Hint: Hint(l, Lexicon.Status)))
+            .Where(x => x.Hint > 0 || (x.Known > 0 && x.Known == x.Leaf.Distinct.Count && x.Leaf.Distinct.Count > 1))
+            .OrderByDescending(x => (x.Hint * 2) + (3.0 * x.Known / x.Leaf.Distinct.Count))
             .FirstOrDefault();
-        if (found.BodyLeaf is { } leaf)
+        if (found.Leaf is { } leaf)
         {
             var strange = leaf.Distinct.Where(w => !statuses.Knows(w)).Take(6).ToArray();
             Take(
@@ -190,17 +186,17 @@ public sealed class ReadingProposal
 
     private void Times(List<BodyLeaf> inside, List<BodyLeaf> outside, BodyPath? each, out ValueReading? time)
     {
-        var dated = inside.Concat(outside).Where(l => !l.Used).Select(l => (BodyLeaf: l, Date: DateGuess.Of(l.Texts))).Where(x => x.Date is not null).ToList();
+        var dated = inside.Concat(outside).Where(l => !l.Used).Select(l => (Leaf: l, Date: DateGuess.Of(l.Texts))).Where(x => x.Date is not null).ToList();
         foreach (var (path, lexicon) in new[] { ("order.dueAt", Lexicon.Due), ("order.placedAt", Lexicon.Placed) })
         {
             if (
                 dated
-                    .Where(x => !x.BodyLeaf.Used && inside.Contains(x.BodyLeaf))
-                    .Select(x => (x.BodyLeaf, x.Date, Hint: Hint(x.BodyLeaf, lexicon)))
+                    .Where(x => !x.Leaf.Used && inside.Contains(x.Leaf))
+                    .Select(x => (x.Leaf, x.Date, Hint: Hint(x.Leaf, lexicon)))
                     .Where(x => x.Hint > 0)
                     .OrderByDescending(x => x.Hint)
                     .FirstOrDefault() is
-                { BodyLeaf: { } leaf } best
+                { Leaf: { } leaf } best
             )
             {
                 Take(path, leaf, Dated(ValueOf(leaf, each), best.Date!), $"It is called '{leaf.Path.LastName}', and {best.Date!.Why}.");
@@ -211,12 +207,12 @@ public sealed class ReadingProposal
         if (
             !columns
             && dated
-                .Where(x => !x.BodyLeaf.Used)
-                .Select(x => (x.BodyLeaf, x.Date, Hint: Hint(x.BodyLeaf, Lexicon.Sent)))
+                .Where(x => !x.Leaf.Used)
+                .Select(x => (x.Leaf, x.Date, Hint: Hint(x.Leaf, Lexicon.Sent)))
                 .Where(x => x.Hint > 0)
                 .OrderByDescending(x => x.Hint)
                 .FirstOrDefault()
-                is { BodyLeaf: { } sent } said
+                is { Leaf: { } sent } said
         )
         {
             sent.Used = true;
@@ -245,11 +241,11 @@ public sealed class ReadingProposal
         if (
             inside
                 .Where(l => !l.Used)
-                .Select(l => (BodyLeaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l)))
+                .Select(l => (Leaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l)))
                 .Where(x => x.Hint > 0 && x.How is not null)
                 .OrderByDescending(x => x.Hint)
                 .FirstOrDefault() is
-            { BodyLeaf: { } leaf } best
+            { Leaf: { } leaf } best
         )
         {
             Take(path, leaf, Amounted(ValueOf(leaf, each), best.How!), $"It is called '{leaf.Path.LastName}', and {best.How!.Why}.");
@@ -284,12 +280,12 @@ public sealed class ReadingProposal
             if (
                 inside
                     .Where(l => !l.Used && l.Texts.Count > 0)
-                    .Select(l => (BodyLeaf: l, Hint: Hint(l, lexicon)))
+                    .Select(l => (Leaf: l, Hint: Hint(l, lexicon)))
                     .Where(x => x.Hint > 0)
                     .OrderByDescending(x => x.Hint)
-                    .ThenBy(x => x.BodyLeaf.Path.Steps.Length)
+                    .ThenBy(x => x.Leaf.Path.Steps.Length)
                     .FirstOrDefault() is
-                { BodyLeaf: { } leaf }
+                { Leaf: { } leaf }
             )
             {
                 Take(
@@ -326,11 +322,11 @@ public sealed class ReadingProposal
             if (
                 list
                     .Inner.Where(l => !l.Used)
-                    .Select(l => (BodyLeaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l)))
+                    .Select(l => (Leaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l)))
                     .Where(x => x.Hint > 0 && (field.As != ReadAs.Number || x.How is not null))
                     .OrderByDescending(x => x.Hint)
                     .FirstOrDefault() is
-                { BodyLeaf: { } leaf } best
+                { Leaf: { } leaf } best
             )
             {
                 leaf.Used = true;

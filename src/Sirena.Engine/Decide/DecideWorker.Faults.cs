@@ -1,18 +1,8 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
-using NodaTime;
 using Sirena.Core.Deliveries;
-using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
-using Sirena.Core.Orders.Fields;
-using Sirena.Core.Rules;
-using Sirena.Engine.Dispatch;
-using Sirena.Engine.Instructions;
-using Sirena.Engine.Ladders;
-using Sirena.Engine.Orders;
-using Sirena.Engine.Rules;
 using Sirena.Storage;
-using Sirena.Storage.Ladders;
 using Sirena.Storage.Orders;
 
 namespace Sirena.Engine.Decide;

@@ -4,7 +4,6 @@ using NodaTime;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
-using Sirena.Core.Orders.Fields;
 using Sirena.Core.Rules;
 using Sirena.Engine.Dispatch;
 using Sirena.Engine.Instructions;

@@ -9,7 +9,6 @@ using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.Rules;
 using Sirena.Engine.Intake;
-using Sirena.Formats.Documents;
 using Sirena.Formats.Rules;
 
 namespace Sirena.Engine.Decide;

@@ -1,10 +1,8 @@
 using System.Collections.Concurrent;
 using Microsoft.Extensions.Logging;
 using NodaTime;
-using Sirena.Channels;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
-using Sirena.Storage;
 using Sirena.Storage.Deliveries;
 using Sirena.Storage.People;
 

@@ -1,17 +1,6 @@
-using System.Text.Json;
-using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
-using NodaTime;
-using Sirena.Channels;
-using Sirena.Channels.Http;
-using Sirena.Channels.Mail;
-using Sirena.Core;
 using Sirena.Core.Deliveries;
-using Sirena.Core.People;
 using Sirena.Formats.Documents;
-using Sirena.Storage;
-using Sirena.Storage.Access;
-using Sirena.Storage.Deliveries;
 
 namespace Sirena.Engine.Dispatch;
 

@@ -3,8 +3,6 @@ using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Instructions;
 using Sirena.Core.Ladders;
-using Sirena.Core.Orders;
-using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Formats.Documents;
 using Sirena.Formats.Instructions;

@@ -1,17 +1,12 @@
 using System.Collections.Immutable;
 using System.Security.Cryptography;
 using System.Text;
-using System.Text.Json;
 using NodaTime;
 using Sirena.Core;
-using Sirena.Core.Deliveries;
-using Sirena.Core.Instructions;
-using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Formats.Documents;
-using Sirena.Formats.Instructions;
 
 namespace Sirena.Formats.Rules;
 

@@ -2,7 +2,6 @@ using System.Collections.Immutable;
 using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
-using Sirena.Core.Orders;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Formats.Documents;

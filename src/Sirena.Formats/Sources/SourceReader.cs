@@ -2,7 +2,6 @@ using System.Text.Json;
 using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Instructions;
-using Sirena.Core.Orders;
 using Sirena.Core.Sources;
 using Sirena.Formats.Documents;
 

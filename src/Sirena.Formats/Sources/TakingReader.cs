@@ -1,4 +1,3 @@
-using System.Text.Json;
 using NodaTime;
 using NodaTime.Text;
 using Sirena.Core;

@@ -1,5 +1,4 @@
 using System.Text.Json;
-using NodaTime;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.Wordings;
 using static Sirena.Core.Tests.Build;

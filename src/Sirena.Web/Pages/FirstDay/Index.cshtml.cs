@@ -8,7 +8,6 @@ using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Insight;
 using Sirena.Core.People;
-using Sirena.Core.Sources;
 using Sirena.Engine;
 using Sirena.Engine.Dispatch;
 using Sirena.Engine.FirstDay;

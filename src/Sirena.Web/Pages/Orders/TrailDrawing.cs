@@ -3,8 +3,6 @@ using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Instructions;
 using Sirena.Core.Ladders;
-using Sirena.Core.Orders;
-using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Engine;
 using Sirena.Engine.Instructions;

@@ -2,7 +2,6 @@ using System.Globalization;
 using System.Text;
 using Microsoft.AspNetCore.Html;
 using NodaTime;
-using Sirena.Core;
 using Sirena.Core.Insight;
 using Sirena.Core.People;
 using Sirena.Core.Rules;

@@ -4,12 +4,9 @@ using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.People;
-using Sirena.Engine.People;
-using Sirena.Storage;
 using Sirena.Storage.Access;
 using Sirena.Storage.People;
 using Sirena.Web.Access;
-using Sirena.Web.Pages.Settings;
 using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.People;

@@ -1,6 +1,4 @@
 using Microsoft.AspNetCore.Mvc;
-using NodaTime;
-using NodaTime.Text;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Orders;

@@ -4,7 +4,6 @@ using System.Text.Json.Nodes;
 using Sirena.Core;
 using Sirena.Core.Instructions;
 using Sirena.Core.Ladders;
-using Sirena.Core.Rules;
 using Sirena.Formats.Documents;
 
 namespace Sirena.Web.Pages.Rules;

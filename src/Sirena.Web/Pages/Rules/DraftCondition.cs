@@ -33,10 +33,7 @@ public sealed record DraftCondition(JsonObject Map)
         get
         {
             var type = FieldCatalogue.Find(Field)?.Type;
-            var all =
-                Map["value"] is JsonArray list ? list
-                : Map.ContainsKey("value") ? [Map["value"]?.DeepClone()]
-                : [];
+            JsonNode?[] all = Map["value"] is JsonArray list ? [.. list] : [Map["value"]];
             return [.. all.OfType<JsonNode>().Select(v => Words(JsonSerializer.SerializeToElement(v), type)).Where(w => w.Length > 0)];
         }
     }

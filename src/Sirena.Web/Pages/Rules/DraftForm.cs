@@ -1,6 +1,5 @@
 using System.Text.Json.Nodes;
 using Sirena.Core;
-using Sirena.Core.Orders;
 using Sirena.Core.Rules;
 
 namespace Sirena.Web.Pages.Rules;
@@ -30,19 +29,19 @@ internal static class DraftForm
             ["when"] = Texts(form, "when"),
             ["urgency"] = form["urgency"].ToString(),
         };
-        Put(map, "onlyIf", DraftCondition.Read(form, "c"));
+        map.Put("onlyIf", DraftCondition.Read(form, "c"));
         foreach (var option in RuleOptions.All)
         {
-            Put(map, option.Member, Option(form, option));
+            map.Put(option.Member, Option(form, option));
         }
 
-        if (form["branches"].ToString() == "true")
+        if (form["branches"].ToString() == "true" && form.ContainsKey("k0.name"))
         {
             var cases = new JsonArray();
             for (var i = 0; form.ContainsKey($"k{i}.name"); i++)
             {
                 var one = new JsonObject { ["name"] = form[$"k{i}.name"].ToString().Trim() };
-                Put(one, "onlyIf", DraftCondition.Read(form, $"k{i}.c"));
+                one.Put("onlyIf", DraftCondition.Read(form, $"k{i}.c"));
                 cases.Add(Case(form, $"k{i}", one));
             }
 
@@ -87,7 +86,7 @@ internal static class DraftForm
     private static JsonObject Attachment(string what, string audience)
     {
         var one = new JsonObject { [Names.Parse<DocumentKind>(what) is null ? "file" : "document"] = what };
-        Put(one, "audience", audience.Length > 0 ? JsonValue.Create(audience) : null);
+        one.Put("audience", audience.Length > 0 ? JsonValue.Create(audience) : null);
         return one;
     }
 
@@ -109,7 +108,7 @@ internal static class DraftForm
             map["ladder"] = steps;
         }
 
-        Put(map, "notOlderThan", Typed(form, place + ".notOlderThan") is { } age ? RuleDraft.Span(age) : null);
+        map.Put("notOlderThan", Typed(form, place + ".notOlderThan") is { } age ? RuleDraft.Span(age) : null);
         return map;
     }
 
@@ -129,8 +128,8 @@ internal static class DraftForm
     private static void Telling(IFormCollection form, string place, JsonObject map)
     {
         map["tell"] = DraftRecipient.Read(form, place);
-        Put(map, "by", DraftWays.Read(form, place + ".by"));
-        Put(map, "wording", Typed(form, place + ".wording"));
+        map.Put("by", DraftWays.Read(form, place + ".by"));
+        map.Put("wording", Typed(form, place + ".wording"));
         map[DraftShape.Acts] = DraftAct.Read(form, place);
     }
 
@@ -139,12 +138,4 @@ internal static class DraftForm
     private static JsonNode Number(string typed) => int.TryParse(typed, out var number) ? number : typed;
 
     private static JsonArray Texts(IFormCollection form, string name) => new([.. form[name].Where(t => t is { Length: > 0 }).Select(t => (JsonNode)t!)]);
-
-    private static void Put(JsonObject map, string name, JsonNode? value)
-    {
-        if (value is not null)
-        {
-            map[name] = value;
-        }
-    }
 }

@@ -19,6 +19,19 @@ internal static class DraftNodes
         : span == Duration.Zero ? Never
         : span.ExactWords();
 
+    /// <summary>Sets a member; without a value it is none.</summary>
+    public static void Put(this JsonObject map, string member, JsonNode? value)
+    {
+        if (value is null)
+        {
+            map.Remove(member);
+        }
+        else if (!ReferenceEquals(map[member], value))
+        {
+            map[member] = value;
+        }
+    }
+
     /// <summary>A member's list; an empty one of nobody's where there is none.</summary>
     public static JsonArray List(this JsonObject map, string member) => map[member] as JsonArray ?? [];
 

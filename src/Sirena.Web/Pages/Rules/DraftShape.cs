@@ -50,7 +50,7 @@ internal static class DraftShape
     public static JsonObject OpenCase(JsonObject one)
     {
         one["onlyIf"] = Group(one);
-        Tell(one);
+        OpenTelling(one);
         one["ladder"] = one["ladder"] switch
         {
             JsonArray steps => OpenSteps(steps),
@@ -61,52 +61,10 @@ internal static class DraftShape
     }
 
     /// <summary>Steps opened.</summary>
-    public static JsonArray OpenSteps(JsonArray steps) => new([.. steps.OfType<JsonObject>().Select(s => (JsonNode)OpenStep(s.DeepClone().AsObject()))]);
+    public static JsonArray OpenSteps(JsonArray steps) => new([.. steps.OfType<JsonObject>().Select(s => (JsonNode)OpenTelling(s.DeepClone().AsObject()))]);
 
-    /// <summary>A step opened in its place.</summary>
-    public static JsonObject OpenStep(JsonObject step) => Tell(step);
-
-    /// <summary>A copy of an open document, closed.</summary>
-    public static JsonObject Close(JsonObject open)
-    {
-        var map = open.DeepClone().AsObject();
-        foreach (var one in CasesOf(map))
-        {
-            CloseTelling(one);
-            if (one["ladder"] is JsonArray steps)
-            {
-                Put(one, "ladder", steps.Count > 0 ? CloseSteps(steps) : null);
-            }
-
-            // A rule without cases tells somebody, or says that it does not.
-            Put(one, "tell", one == map || one.List("tell").Count > 0 ? one.List("tell") : null);
-            if (one != map)
-            {
-                Put(one, "onlyIf", CloseGroup(one));
-            }
-        }
-
-        Put(map, "onlyIf", CloseGroup(map));
-        return map;
-    }
-
-    /// <summary>A copy of open steps, closed.</summary>
-    public static JsonArray CloseSteps(JsonArray open)
-    {
-        var steps = open.DeepClone().AsArray();
-        foreach (var step in steps.OfType<JsonObject>())
-        {
-            CloseTelling(step);
-            if (step["do"] is not null && step.List("tell").Count == 0)
-            {
-                step.Remove("tell");
-            }
-        }
-
-        return steps;
-    }
-
-    private static JsonObject Tell(JsonObject place)
+    /// <summary>Whom a case or step tells and what it asks, opened in its place.</summary>
+    public static JsonObject OpenTelling(JsonObject place)
     {
         place["tell"] ??= new JsonArray();
         if (place[Acts] is null)
@@ -131,6 +89,49 @@ internal static class DraftShape
         return place;
     }
 
+    /// <summary>A copy of an open document, closed.</summary>
+    public static JsonObject Close(JsonObject open)
+    {
+        var map = open.DeepClone().AsObject();
+        foreach (var one in CasesOf(map))
+        {
+            CloseTelling(one);
+            if (one["ladder"] is JsonArray steps)
+            {
+                one.Put("ladder", steps.Count > 0 ? CloseSteps(steps) : null);
+            }
+
+            // A rule without cases tells somebody, or says that it does not.
+            if (one != map)
+            {
+                one.Put("onlyIf", CloseGroup(one));
+                if (one.List("tell").Count == 0)
+                {
+                    one.Remove("tell");
+                }
+            }
+        }
+
+        map.Put("onlyIf", CloseGroup(map));
+        return map;
+    }
+
+    /// <summary>A copy of open steps, closed.</summary>
+    public static JsonArray CloseSteps(JsonArray open)
+    {
+        var steps = open.DeepClone().AsArray();
+        foreach (var step in steps.OfType<JsonObject>())
+        {
+            CloseTelling(step);
+            if (step["do"] is not null && step.List("tell").Count == 0)
+            {
+                step.Remove("tell");
+            }
+        }
+
+        return steps;
+    }
+
     private static IEnumerable<(string Moment, JsonArray Asks)> Moments(JsonObject place)
     {
         yield return (DraftAct.Now, place.List("do"));
@@ -152,16 +153,16 @@ internal static class DraftShape
             .Where(a => new DraftAct(a).Kind.Length > 0)
             .ToLookup(a => a.Text("moment"), a => a["ask"]!.DeepClone());
         JsonArray? At(string moment) => asked.Contains(moment) ? new JsonArray([.. asked[moment]]) : null;
-        Put(place, "do", At(DraftAct.Now));
-        Put(place, "offer", At(DraftAct.Offered));
-        Put(place, "onLanded", At(DraftAct.Landed));
+        place.Put("do", At(DraftAct.Now));
+        place.Put("offer", At(DraftAct.Offered));
+        place.Put("onLanded", At(DraftAct.Landed));
         var answers = new JsonObject();
         foreach (var answer in Names.All<AnswerKind>())
         {
-            Put(answers, answer, At(answer));
+            answers.Put(answer, At(answer));
         }
 
-        Put(place, "onAnswer", answers.Count > 0 ? answers : null);
+        place.Put("onAnswer", answers.Count > 0 ? answers : null);
     }
 
     private static JsonNode Group(JsonObject owner)
@@ -182,17 +183,5 @@ internal static class DraftShape
         return condition is not JsonObject map || new DraftCondition(map) is not { Parts: { Count: > 0 } parts } group ? null
             : group.Group == Grouping.All && parts is [{ Group: null } one] ? one.Map.DeepClone()
             : map;
-    }
-
-    private static void Put(JsonObject map, string member, JsonNode? value)
-    {
-        if (value is null)
-        {
-            map.Remove(member);
-        }
-        else if (!ReferenceEquals(map[member], value))
-        {
-            map[member] = value;
-        }
     }
 }

@@ -1,6 +1,4 @@
 using System.Text.Json.Nodes;
-using Sirena.Core;
-using Sirena.Core.Deliveries;
 using Sirena.Core.Rules;
 
 namespace Sirena.Web.Pages.Rules;

@@ -1,22 +1,12 @@
-using System.Text.Encodings.Web;
-using System.Text.Json;
 using System.Text.Json.Nodes;
-using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Primitives;
-using NodaTime;
-using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
-using Sirena.Core.Rules;
-using Sirena.Engine.Orders;
 using Sirena.Engine.Rules;
 using Sirena.Formats.Documents;
 using Sirena.Formats.Rules;
-using Sirena.Storage;
-using Sirena.Storage.Rules;
 using Sirena.Web.Access;
-using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Rules;
 

@@ -1,6 +1,5 @@
 using System.Text.Encodings.Web;
 using System.Text.Json;
-using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
@@ -14,7 +13,6 @@ using Sirena.Engine.Rules;
 using Sirena.Formats.Documents;
 using Sirena.Formats.Rules;
 using Sirena.Storage;
-using Sirena.Storage.Rules;
 using Sirena.Web.Access;
 using Sirena.Web.Pages.Shared;
 

@@ -138,7 +138,9 @@ public sealed class RuleDraft
                 Drop(WaysAt(list), index);
                 break;
             case "step" when (CaseAt(where)?["ladder"]) is JsonArray steps:
-                steps.Add(DraftShape.OpenStep(new JsonObject { ["after"] = steps.Count == 0 ? "PT5M" : "PT15M", ["tell"] = new JsonArray(new JsonObject()) }));
+                steps.Add(
+                    DraftShape.OpenTelling(new JsonObject { ["after"] = steps.Count == 0 ? "PT5M" : "PT15M", ["tell"] = new JsonArray(new JsonObject()) })
+                );
                 break;
             case "drop-step":
                 StepAt(where)?.Parent!.AsArray().Remove(StepAt(where));
@@ -187,23 +189,26 @@ public sealed class RuleDraft
     {
         if (map["cases"] is not JsonArray cases)
         {
-            var first = new JsonObject
-            {
-                ["name"] = "first",
-                ["onlyIf"] = new JsonObject { ["all"] = new JsonArray(DraftCondition.First()) },
-            };
-            DraftShape.Move(map, first, DraftShape.OfCase);
-            map["cases"] = new JsonArray(first, DraftShape.OpenCase(new JsonObject { ["name"] = "otherwise" }));
+            map["cases"] = new JsonArray(Asking("first", map), DraftShape.OpenCase(new JsonObject { ["name"] = "otherwise" }));
             return;
         }
 
         var names = Cases.Select(c => c.Name).ToArray();
-        var made = DraftForm.Beginning();
-        made["name"] = Enumerable.Range(cases.Count, 100).Select(n => $"case {n}").First(n => !names.Contains(n));
-        made["onlyIf"] = new JsonObject { ["all"] = new JsonArray(DraftCondition.First()) };
-        var one = new JsonObject();
-        DraftShape.Move(made, one, ["name", "onlyIf", .. DraftShape.OfCase]);
-        cases.Insert(Cases[^1].OnlyIf.Parts.Count == 0 ? cases.Count - 1 : cases.Count, DraftShape.OpenCase(one));
+        var name = Enumerable.Range(cases.Count, 100).Select(n => $"case {n}").First(n => !names.Contains(n));
+        var at = Cases[^1].OnlyIf.Parts.Count == 0 ? cases.Count - 1 : cases.Count;
+        cases.Insert(at, DraftShape.OpenCase(Asking(name, DraftForm.Beginning())));
+    }
+
+    // A case with a question to begin with, which takes over whom a rule tells.
+    private static JsonObject Asking(string name, JsonObject rule)
+    {
+        var one = new JsonObject
+        {
+            ["name"] = name,
+            ["onlyIf"] = new JsonObject { ["all"] = new JsonArray(DraftCondition.First()) },
+        };
+        DraftShape.Move(rule, one, DraftShape.OfCase);
+        return one;
     }
 
     // The case at a place such as k1; null where there is none.
