@@ -98,6 +98,9 @@ public sealed class Business
     /// <summary>The days on which it does not work.</summary>
     public List<Holiday> Holidays { get; set; } = [];
 
+    /// <summary>Fields of orders that are its own, in the order in which they are shown.</summary>
+    public List<Orders.OwnField> OwnFields { get; set; } = [];
+
     /// <summary>The urgency from which on quiet hours, the business's and a person's own, are passed.</summary>
     public Rules.Urgency QuietPasses { get; set; } = Rules.Urgency.Urgent;
 

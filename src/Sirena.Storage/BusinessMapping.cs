@@ -14,6 +14,7 @@ internal sealed class BusinessMapping : IEntityTypeConfiguration<Business>
         business.Property(b => b.Quiet).AsJson();
         business.Property(b => b.Hours).AsJson();
         business.Property(b => b.Holidays).AsJson();
+        business.Property(b => b.OwnFields).AsJson();
         business.Property(b => b.InstructionRights).AsJson();
         business.HasData(new Business());
     }

@@ -54,6 +54,7 @@ public sealed class KeptFormsTests(WorldFixture world) : BrowserTests(world)
     [InlineData("/orders/statuses?id=picking", "status:picking")]
     [InlineData("/settings", "settings")]
     [InlineData("/settings/hours", "hours")]
+    [InlineData("/settings/fields", "own-fields")]
     [InlineData("/settings/branding", "branding")]
     [InlineData("/settings/records", "records")]
     [InlineData("/people/teams", "teams")]

@@ -52,6 +52,7 @@ public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
         "/settings/users",
         "/settings/branding",
         "/settings/hours",
+        "/settings/fields",
         "/settings/instructions",
         "/settings/records",
         "/settings/tokens",

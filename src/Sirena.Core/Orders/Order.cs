@@ -26,9 +26,6 @@ public sealed class Order
     /// <summary>The customer's name.</summary>
     public string? Customer { get; init; }
 
-    /// <summary>Where it is to be brought: the berth, in a harbour.</summary>
-    public string? Place { get; init; }
-
     /// <summary>When it is due.</summary>
     public Instant? DueAt { get; init; }
 
@@ -59,7 +56,7 @@ public sealed class Order
     /// <summary>The time of its last event.</summary>
     public Instant ChangedAt { get; init; }
 
-    /// <summary>Number, customer with code and vessel, and place, folded, for the search field.</summary>
+    /// <summary>Number, customer with code, and fields of the business's own, folded, for the search field.</summary>
     public string Search { get; init; } = "";
 }
 

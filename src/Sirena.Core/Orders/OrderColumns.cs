@@ -16,7 +16,6 @@ public static class OrderColumns
     {
         var d = state.Document;
         var customer = Text(d, "customer", "name") ?? Text(d, "customer", "code");
-        var place = Text(d, "extra", "berth") ?? Text(d, "berth");
         string[] sites = [.. Sites(d).Distinct().Take(8)];
         return new Order
         {
@@ -26,7 +25,6 @@ public static class OrderColumns
             Seq = seq,
             Status = Text(d, "status"),
             Customer = customer,
-            Place = place,
             DueAt = Facts.Time(Text(d, "dueAt")),
             Total = Number(d, "total"),
             Currency = Text(d, "currency"),

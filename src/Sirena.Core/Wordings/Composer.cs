@@ -122,7 +122,14 @@ public sealed partial class Composer(MessageFacts about)
         name => name == Fact.Field ? FactList.Value(() => FactsOf(parts, ValueForm.Text).Count > 0) : root(name);
 
     private IReadOnlyList<WrittenFact> FactsOf(WordingParts parts, ValueForm form) =>
-        FactList.Written(parts.Facts, form == ValueForm.Html ? RootHtml : Root, form);
+        FactList.Written(parts.Facts.SelectMany(f => f.Value == OwnField.All ? Own(parts, f) : [f]), form == ValueForm.Html ? RootHtml : Root, form);
+
+    // Fields of the business's own, each a fact behind its own name; one that the wording shows itself is not shown twice.
+    private IEnumerable<Fact> Own(WordingParts parts, Fact all) =>
+        about
+            .Names.OwnFor(about.Audience)
+            .Where(o => parts.Facts.All(f => f.Value != o.Path))
+            .Select(o => new Fact(o.NameIn(about.Language), o.Path, all.Labelled));
 
     private FinishedText Mail(WordingParts parts, string subject)
     {

@@ -53,7 +53,7 @@ internal static class CustomerWords
         return new WordingParts
         {
             Subject = subject,
-            Facts = ShippedWordings.FactsOf(l, "order.extra.vessel", "order.extra.berth", "order.dueAt", "order.status", "order.total"),
+            Facts = ShippedWordings.FactsOf(l, Orders.OwnField.All, "order.dueAt", "order.status", "order.total"),
             Text = $"{greeting}\n\n{l.Text(words.Line)}\n\n{{{{facts}}}}\n{(type == "order.shipped" ? Shipped(l) : ShippedWordings.Lines)}",
             Sms = Sms(type, subject),
         };

@@ -11,7 +11,14 @@ namespace Sirena.Core.Wordings;
 /// <param name="Name">Names a person, team, site or status by its id.</param>
 /// <param name="CustomerSees">What a customer reads for a status; empty for an internal one.</param>
 /// <param name="Person">A person by the order system's code or their id.</param>
-public sealed record TextNames(Func<string, string> Name, Func<string, string> CustomerSees, Func<string, Person?> Person);
+public sealed record TextNames(Func<string, string> Name, Func<string, string> CustomerSees, Func<string, Person?> Person)
+{
+    /// <summary>Fields of the business's own.</summary>
+    public IReadOnlyList<OwnField> Own { get; init; } = [];
+
+    /// <summary>Those that a reader's messages show among their facts.</summary>
+    public IEnumerable<OwnField> OwnFor(Audience audience) => Own.Where(f => audience == Audience.Customer ? f.ForCustomers : f.InMessages);
+}
 
 /// <summary>A line of an order, with how much of it is in this shipment and how much follows.</summary>
 /// <param name="Line">The line as JSON.</param>
@@ -104,6 +111,8 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
                         ? Of(found, "order.extra." + part)
                         : null
                 );
+            case "own":
+                return new PlainValue(OwnLine());
             case "status" when value.ValueKind == JsonValueKind.String:
                 return Named(value.GetString()!, audience == Audience.Staff ? names.Name : names.CustomerSees);
             case "site" when value.ValueKind == JsonValueKind.String:
@@ -116,6 +125,17 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
                 return value.ValueKind == JsonValueKind.Undefined ? null : Of(value, path);
         }
     }
+
+    // The fields of the business's own that short texts say, each behind its name: "berth N3".
+    private string OwnLine() =>
+        string.Join(
+            ", ",
+            names
+                .Own.Where(f => f.InShort && (audience != Audience.Customer || f.ForCustomers))
+                .Select(f => (f, Value: Order("extra", "order.extra", default)?.Part(f.Path["order.extra.".Length..])?.Show() ?? ""))
+                .Where(f => f.Value.Length > 0)
+                .Select(f => $"{OwnField.Inside(f.f.NameIn(language))} {f.Value}")
+        );
 
     private static TextMap Named(string id, Func<string, string> name) =>
         new(part => part == "plain" ? new PlainValue(FieldValue.Clean(id)) : null, () => FieldValue.Clean(name(id)));

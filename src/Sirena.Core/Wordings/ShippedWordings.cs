@@ -1,5 +1,6 @@
 using System.Collections.Frozen;
 using System.Collections.Immutable;
+using Sirena.Core.Orders;
 using Sirena.Core.People;
 
 namespace Sirena.Core.Wordings;
@@ -10,8 +11,8 @@ namespace Sirena.Core.Wordings;
 /// </summary>
 public static class ShippedWordings
 {
-    private const string Vessel = "{{order.customer.name}}";
-    private const string Place = "{{#order.extra.berth}}, berth {{order.extra.berth}}{{/order.extra.berth}}";
+    private const string Customer = "{{order.customer.name}}";
+    private const string Own = "{{#order.own}}, {{order.own}}{{/order.own}}";
     private const string Due = "{{#order.dueAt}}, due {{order.dueAt}}{{/order.dueAt}}";
     internal const string Lines = "{{#order.lines.count}}\n\n{{order.lines.table}}\n{{/order.lines.count}}\n";
     private const string Why = "You get this because {{alert.because}} and rule '{{alert.rule}}' matched.";
@@ -142,8 +143,7 @@ public static class ShippedWordings
         ["order.customer.phone"] = "Phone",
         ["order.customer.email"] = "Mail",
         ["order.salesperson"] = "Salesperson",
-        ["order.extra.vessel"] = "Vessel",
-        ["order.extra.berth"] = "Berth",
+        [OwnField.All] = "Fields of our own",
         ["order.dueAt"] = "Due",
         ["order.status"] = "Status",
         ["order.total"] = "Total",
@@ -234,8 +234,7 @@ public static class ShippedWordings
         var facts = FactsOf(
             l,
             "order.customer.name",
-            "order.extra.vessel",
-            "order.extra.berth",
+            OwnField.All,
             "order.dueAt",
             "order.status",
             "order.total",
@@ -245,7 +244,7 @@ public static class ShippedWordings
         );
         var doing = todo.Length == 0 ? "" : todo + "\n\n";
         var also = l.Text("Rule '{{.}}' matched too; this message stands for both.");
-        var brief = $"{what} {{{{event.what}}}}. {Vessel}{l.Text(Place)}{l.Text(Due)}{Total}";
+        var brief = $"{what} {{{{event.what}}}}. {Customer}{Own}{l.Text(Due)}{Total}";
         return new WordingParts
         {
             Subject = what + ": {{event.what}}",
@@ -261,11 +260,11 @@ public static class ShippedWordings
 
     private static WordingParts Outside(string id, TextLanguage l)
     {
-        var brief = $"{About(id)} {{{{event.what}}}}. {Vessel}{l.Text(Place)}{l.Text(Due)}";
+        var brief = $"{About(id)} {{{{event.what}}}}. {Customer}{Own}{l.Text(Due)}";
         return new WordingParts
         {
             Subject = About(id) + ": {{event.what}}",
-            Facts = FactsOf(l, "order.customer.name", "order.extra.vessel", "order.extra.berth", "order.dueAt"),
+            Facts = FactsOf(l, "order.customer.name", OwnField.All, "order.dueAt"),
             Text = "{{facts}}\n" + Lines + $"\n{l.Text(Why)}\n",
             Sms = brief + l.Text(Reply),
             Chat = brief,
@@ -288,12 +287,12 @@ public static class ShippedWordings
         };
     }
 
-    // Each role reads what it needs first: the kitchen what and by when, finance the amount and the risk, drivers the berth.
+    // Each role reads what it needs first: the kitchen what and by when, finance the amount and the risk, drivers where to.
     private static IEnumerable<Wording> Roles()
     {
         const string facts = "{{facts}}\n",
             ok = ". OK {{answer.code}}";
-        const string made = "{{#order.lines}}{{quantity}} {{title}}, {{/order.lines}}" + Vessel;
+        const string made = "{{#order.lines}}{{quantity}} {{title}}, {{/order.lines}}" + Customer;
         const string phone = "{{#order.customer.phone}}, {{order.customer.phone}}{{/order.customer.phone}}";
         yield return Role(
             "kitchen",
@@ -310,7 +309,7 @@ public static class ShippedWordings
             _ => Lines + "\n" + facts,
             l => l.Text("Pick {{order.number}}, {{order.lines.count}} lines") + l.Text(Due) + ok,
             "order.customer.name",
-            "order.extra.berth",
+            OwnField.All,
             "order.dueAt"
         );
         yield return Role(
@@ -333,7 +332,7 @@ public static class ShippedWordings
             "Salesperson: the customer, and what to tell them",
             "{{order.customer.name}}: {{order.number}} {{event.what}}",
             _ => facts + Lines,
-            l => $"{{{{order.number}}}} {{{{event.what}}}}: {Vessel}{phone}{l.Text(Due)}" + ok,
+            l => $"{{{{order.number}}}} {{{{event.what}}}}: {Customer}{phone}{l.Text(Due)}" + ok,
             "order.customer.name",
             "order.customer.phone",
             "order.customer.email",
@@ -347,7 +346,7 @@ public static class ShippedWordings
             "Desk: where the order stands, and whose it is",
             "{{order.number}} {{event.what}}, {{order.customer.name}}",
             _ => facts + Lines,
-            l => $"{{{{order.number}}}} {{{{event.what}}}}, {Vessel}{l.Text(Due)}" + ok,
+            l => $"{{{{order.number}}}} {{{{event.what}}}}, {Customer}{l.Text(Due)}" + ok,
             "order.customer.name",
             "order.salesperson",
             "order.status",
@@ -358,11 +357,11 @@ public static class ShippedWordings
         yield return Role(
             "drivers",
             "Drivers: where and when",
-            "{{order.number}} to {{order.extra.berth}}, {{order.dueAt.time}}",
+            "{{order.number}}" + Own + "{{#order.dueAt}}, {{order.dueAt.time}}{{/order.dueAt}}",
             _ => facts + Lines,
-            l => l.Text("{{order.number}} to ") + Vessel + l.Text(Place) + l.Text("{{#order.dueAt}}, due {{order.dueAt.time}}{{/order.dueAt}}") + ok,
+            l => l.Text("{{order.number}} to ") + Customer + Own + l.Text("{{#order.dueAt}}, due {{order.dueAt.time}}{{/order.dueAt}}") + ok,
             "order.customer.name",
-            "order.extra.berth",
+            OwnField.All,
             "order.dueAt"
         );
     }

@@ -69,6 +69,7 @@ public static class WordingFields
         ("notice.from", "who sends the notice"),
         ("order.salesperson.email", "salesperson's mail address"),
         ("order.salesperson.phone", "salesperson's phone"),
+        (Orders.OwnField.All, "fields of our own"),
         ("order.shipped-now", "shipped with this event"),
         ("source.name", "source"),
         ("source.minutes", "minutes of silence"),

@@ -106,7 +106,6 @@ public static class HistoryCopy
             C<Order>("status", Text, o => o.Status),
             C<Order>("open", Yes, o => !closed.Contains(o.Status ?? "")),
             C<Order>("customer", Text, o => o.Customer),
-            C<Order>("place", Text, o => o.Place),
             C<Order>("due_at", At, o => o.DueAt),
             C<Order>("total", NpgsqlDbType.Numeric, o => o.Total),
             C<Order>("currency", Text, o => o.Currency),

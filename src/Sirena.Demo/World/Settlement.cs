@@ -190,6 +190,23 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
         var business = await db.Businesses.SingleAsync();
         (business.Name, business.BaseAddress, business.TimeZone, business.Currency) = ("Averil Quay Provisions", baseAddress, "Europe/Lisbon", "EUR");
         (business.MailServer, business.MailFrom) = (mailServer, "sirena@averilquay.example");
+        business.OwnFields =
+        [
+            new("order.extra.vessel", "Vessel")
+            {
+                Names = { ["pt"] = "Navio" },
+                InMessages = true,
+                ForCustomers = true,
+            },
+            new("order.extra.berth", "Berth")
+            {
+                Names = { ["pt"] = "Cais" },
+                InLists = true,
+                InMessages = true,
+                InShort = true,
+                ForCustomers = true,
+            },
+        ];
         await db.SaveChangesAsync();
     }
 

@@ -6,6 +6,7 @@ using Sirena.Channels;
 using Sirena.Channels.Http;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
+using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Core.Wordings;
 using Sirena.Formats.Pdf;
@@ -93,7 +94,10 @@ public sealed class Packer(IDbContextFactory<SirenaDb> factory, SurroundingsCach
                         around.Business.Currency,
                         around.NameOf,
                         [.. wanted["sites"]!.AsArray().Select(s => (string)s!)]
-                    );
+                    )
+                    {
+                        Own = [.. around.TextNames.OwnFor(Names.Parse<Audience>((string?)noted["audience"]) ?? Audience.Customer)],
+                    };
                     made.Add((new Made(OrderPdf.FileName(kind, happened.OrderNumber), "application/pdf", OrderPdf.Make(facts)), null));
                 }
                 else if (wanted["file"] is { } address)

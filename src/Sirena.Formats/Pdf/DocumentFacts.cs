@@ -28,6 +28,9 @@ public sealed record DocumentFacts(
     IReadOnlyList<string> Sites
 )
 {
+    /// <summary>Fields of the business's own that it shows.</summary>
+    public IReadOnlyList<OwnField> Own { get; init; } = [];
+
     /// <summary>A text of the order, cleaned; empty where it has none.</summary>
     internal string Text(params ReadOnlySpan<string> path) => FieldValue.Clean(Facts.Text(Event.After, path) ?? "");
 }

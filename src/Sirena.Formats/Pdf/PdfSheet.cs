@@ -1,5 +1,6 @@
 using PdfSharp.Drawing;
 using PdfSharp.Pdf;
+using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 
 namespace Sirena.Formats.Pdf;
@@ -32,8 +33,7 @@ internal sealed class PdfSheet(PdfDocument document, DocumentFacts facts, PdfFon
             (facts.Language.Word("Order"), facts.Event.OrderNumber ?? ""),
             (facts.Language.Word("Customer"), facts.Text("customer", "name")),
         };
-        var place = string.Join(", ", new[] { facts.Text("extra", "vessel"), facts.Text("extra", "berth") }.Where(t => t.Length > 0));
-        details.Add(("", place));
+        details.AddRange(OwnField.Of(facts.Event.After, facts.Own).Select(o => (o.Field.NameIn(facts.Language), o.Value)));
         details.Add((facts.Language.Word("Due"), Facts.Time(facts.Text("dueAt")) is { } due ? facts.Language.Moment(due.InZone(facts.Zone)) : ""));
         foreach (var (label, value) in details.Where(d => d.Value.Length > 0))
         {

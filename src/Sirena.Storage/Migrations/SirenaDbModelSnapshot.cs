@@ -227,6 +227,13 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("name");
 
+                    b.Property<string>("OwnFields")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("own_fields")
+                        .HasDefaultValueSql("'[]'");
+
                     b.Property<string>("PushPrivateKey")
                         .HasColumnType("text")
                         .HasColumnName("push_private_key");
@@ -312,6 +319,7 @@ namespace Sirena.Storage.Migrations
                             MailFrom = "sirena@localhost.localdomain",
                             MailServer = "127.0.0.1:25",
                             Name = "Our order desk",
+                            OwnFields = "[]",
                             Quiet = "[]",
                             QuietPasses = "urgent",
                             ReportMailboxEncryption = "tls",
@@ -1760,10 +1768,6 @@ namespace Sirena.Storage.Migrations
                     b.Property<bool>("Open")
                         .HasColumnType("boolean")
                         .HasColumnName("open");
-
-                    b.Property<string>("Place")
-                        .HasColumnType("text")
-                        .HasColumnName("place");
 
                     b.Property<short>("Risk")
                         .HasColumnType("smallint")

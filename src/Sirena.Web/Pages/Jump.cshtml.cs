@@ -34,7 +34,7 @@ public sealed class JumpModel(SirenaDb db) : SirenaPage
 
         var folded = TextFolding.Fold(To);
         var orders = await db.Orders.AsNoTracking().Finding(To).OrderByDescending(o => o.ChangedAt).Take(15).ToListAsync(cancel);
-        Found.AddRange(orders.Select(o => ("order", o.Number, "/orders/" + Uri.EscapeDataString(o.Number), $"{o.Customer} {o.Place}")));
+        Found.AddRange(orders.Select(o => ("order", o.Number, "/orders/" + Uri.EscapeDataString(o.Number), $"{o.Customer} {Around.OwnValuesOf(o)}".Trim())));
         if (User.SeesAll())
         {
             Found.AddRange(

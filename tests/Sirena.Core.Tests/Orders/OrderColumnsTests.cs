@@ -26,7 +26,7 @@ public sealed class OrderColumnsTests
             }
             """
         );
-        Assert.Equal(("AQ-20418", 3L, "picking", "MV Corvane", "N3"), (order.Number, order.Seq, order.Status, order.Customer, order.Place));
+        Assert.Equal(("AQ-20418", 3L, "picking", "MV Corvane"), (order.Number, order.Seq, order.Status, order.Customer));
         Assert.Equal((Instant.FromUtc(2026, 11, 24, 15, 30), 1284.5m, "EUR", "IC"), (order.DueAt, order.Total, order.Currency, order.Salesperson));
         Assert.Equal((RiskLevel.High, 82m, "over the limit"), (order.Risk, order.RiskScore, order.HoldReason));
         Assert.Equal(["quay", "galley"], order.Sites);

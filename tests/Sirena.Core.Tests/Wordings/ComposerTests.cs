@@ -1,5 +1,6 @@
 using NodaTime;
 using Sirena.Core.Deliveries;
+using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 using Sirena.Core.Wordings;
@@ -14,16 +15,26 @@ public class ComposerTests
         """{"number":"AQ-1","status":"loaded","currency":"EUR","total":1284.5,"dueAt":"2026-11-24T15:30:00Z","salesperson":"odile","customer":{"name":"MV Corvane <b>","phone":"+447700900123"},"hold":{"reason":"credit limit"},"risk":{"level":"high","reasons":["first order","night"]},"extra":{"vessel":"MV Corvane","berth":"N3"},"lines":[{"sku":"A","title":"Fish pie","quantity":12,"shipped":4,"unitPrice":38.0},{"sku":"B","title":"Rope","quantity":2,"shipped":2,"unitPrice":10.0}]}""";
     private static readonly Instant Now = Instant.FromUtc(2026, 11, 24, 12, 10);
 
+    private static readonly OwnField Vessel = new("order.extra.vessel", "Vessel") { InMessages = true, Names = { ["pt"] = "Navio" } };
+    private static readonly OwnField Berth = new("order.extra.berth", "Berth")
+    {
+        InMessages = true,
+        InShort = true,
+        ForCustomers = true,
+        Names = { ["pt"] = "Cais" },
+    };
+
     internal static MessageFacts About(
         string order = Full,
         Audience audience = Audience.Staff,
         string language = "en",
         string type = "order.held",
-        Facts? facts = null
+        Facts? facts = null,
+        OwnField[]? own = null
     ) =>
         new(
             facts ?? Facts(order, type: type),
-            new TextNames(id => id == "loaded" ? "Loaded" : id, id => id == "loaded" ? "On its way" : "", _ => null),
+            new TextNames(id => id == "loaded" ? "Loaded" : id, id => id == "loaded" ? "On its way" : "", _ => null) { Own = own ?? [Vessel, Berth] },
             Now,
             "Averil Quay Provisions",
             "https://sirena.example",
@@ -229,7 +240,7 @@ public class ComposerTests
     [InlineData("finance", "AQ-1: 1,284.50 EUR, held, credit limit", "Risk: high\r\nBecause of: first order, night")]
     [InlineData("sales", "MV Corvane <b>: AQ-1 held, credit limit", "Phone: +447700900123")]
     [InlineData("desk", "AQ-1 held, credit limit, MV Corvane <b>", "Salesperson: odile")]
-    [InlineData("drivers", "AQ-1 to N3, 15:30", "Due: Tue 24 Nov, 15:30")]
+    [InlineData("drivers", "AQ-1, berth N3, 15:30", "Due: Tue 24 Nov, 15:30")]
     public void Each_role_reads_what_it_needs_first(string role, string subject, string words)
     {
         var mail = Shipped(Channel.Mail, About(), role);

@@ -91,14 +91,21 @@ public sealed class Facts(OrderEvent happened, DateTimeZone zone, string currenc
         }
 
         var (root, from) = field.Members[0] == "order" ? (order, 1) : (Event.DataJson, 0);
-        if (field.Members is ["event", "extra", ..] or ["order", "extra", ..])
-        {
-            // What the source sent beside the known members counts as extra too.
-            var own = Walk(Member(root, "extra"), field, 2);
-            return own.ValueKind != JsonValueKind.Undefined || (from == 1 && FieldCatalogue.IsOrderMember(field.Members[2])) ? own : Walk(root, field, 2);
-        }
+        return field.Members is ["event", "extra", ..] or ["order", "extra", ..] ? Extra(root, field) : Walk(root, field, from);
+    }
 
-        return Walk(root, field, from);
+    /// <summary>
+    /// A field that the contract does not know, <c>order.extra.berth</c>: what the source sent beside the known members counts as extra too. Undefined where
+    /// there is none.
+    /// </summary>
+    /// <param name="root">The order, or an event's data.</param>
+    /// <param name="field">The field.</param>
+    public static JsonElement Extra(JsonElement root, Field field)
+    {
+        var own = Walk(Member(root, "extra"), field, 2);
+        return own.ValueKind != JsonValueKind.Undefined || (field.Members[0] == "order" && FieldCatalogue.IsOrderMember(field.Members[2]))
+            ? own
+            : Walk(root, field, 2);
     }
 
     private static JsonElement Aggregate(Field field, LineQuantifier lines, IReadOnlyList<JsonElement> all) =>

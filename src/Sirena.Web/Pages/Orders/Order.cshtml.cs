@@ -301,6 +301,9 @@ public sealed class OrderModel(TrailReader trails, RuleShelf shelf, NoteDesk not
     /// <summary>The trail, drawn.</summary>
     public string Drawing() => TrailDrawing.Draw(Trail, At, Do.Done, Around, Clock, $"/orders/{Uri.EscapeDataString(Number)}?event={At.Event.Seq}", Node);
 
+    /// <summary>The fields of the business's own that the order has, with their values.</summary>
+    public IEnumerable<(OwnField Field, string Value)> Own => OwnField.Of(Document, Around.Business.OwnFields);
+
     /// <summary>A member of the order in words, <see langword="null"/> when it is missing.</summary>
     public string? Words(params string[] path)
     {

@@ -17,13 +17,16 @@ namespace Sirena.Web.Pages.Watch;
 /// <summary>An alert on the Watch.</summary>
 public sealed record WatchRow(Alert Alert, Fuse Fuse, Order? Order, string Lane)
 {
+    /// <summary>The values of the business's own fields.</summary>
+    public string Own { get; init; } = "";
+
     /// <summary>What its row shows, without what only time changes: two drawings with the same print differ in nothing that was done.</summary>
     public string Print
     {
         get
         {
             var hash = new HashCode();
-            hash.Add((Alert.State, Alert.TakenBy, Alert.Urgency, Alert.DoneBy, Alert.PausedBy, Order?.DueAt, Order?.Customer, Order?.Place));
+            hash.Add((Alert.State, Alert.TakenBy, Alert.Urgency, Alert.DoneBy, Alert.PausedBy, Order?.DueAt, Order?.Customer, Own));
             foreach (var knot in Fuse.Knots)
             {
                 hash.Add((knot.At, knot.Fired, knot.Names));
@@ -159,7 +162,7 @@ public sealed class IndexModel(SirenaDb db, RuleShelf shelf) : SirenaPage
         foreach (var one in await BurningAlert.ReadAsync(db, shelf, alerts, cancel))
         {
             var order = one.Alert.OrderNumber is { } n ? orders.GetValueOrDefault(n) : null;
-            rows.Add(new WatchRow(one.Alert, fuses.Of(one, order?.DueAt), order, LaneOf(one, order)));
+            rows.Add(new WatchRow(one.Alert, fuses.Of(one, order?.DueAt), order, LaneOf(one, order)) { Own = Around.OwnValuesOf(order) });
         }
 
         rows.RemoveAll(r => Team is not null && r.Lane != Team);

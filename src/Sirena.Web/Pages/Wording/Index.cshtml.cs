@@ -166,19 +166,8 @@ public sealed class IndexModel(SirenaDb db, WordingDesk desk, Gateways gateways)
     /// <summary>Orders by anything on them.</summary>
     public async Task<IActionResult> OnGetOrdersAsync(string? find, CancellationToken cancel)
     {
-        var found = await db
-            .Orders.AsNoTracking()
-            .Finding(find)
-            .OrderByDescending(o => o.DueAt)
-            .Take(8)
-            .Select(o => new
-            {
-                o.Number,
-                o.Customer,
-                o.Place,
-            })
-            .ToListAsync(cancel);
-        return new JsonResult(found.Select(o => new { number = o.Number, label = $"{o.Number} {o.Customer} {o.Place}".Trim() }));
+        var found = await db.Orders.AsNoTracking().Finding(find).OrderByDescending(o => o.DueAt).Take(8).ToListAsync(cancel);
+        return new JsonResult(found.Select(o => new { number = o.Number, label = $"{o.Number} {o.Customer} {Around.OwnValuesOf(o)}".Trim() }));
     }
 
     /// <summary>Every wording as a YAML file.</summary>

@@ -14,7 +14,7 @@ using Sirena.Storage;
 namespace Sirena.Storage.Migrations
 {
     [DbContext(typeof(SirenaDb))]
-    [Migration("20261128230500_Start")]
+    [Migration("20261129064000_Start")]
     partial class Start
     {
         /// <inheritdoc />
@@ -230,6 +230,13 @@ namespace Sirena.Storage.Migrations
                         .HasColumnType("text")
                         .HasColumnName("name");
 
+                    b.Property<string>("OwnFields")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("jsonb")
+                        .HasColumnName("own_fields")
+                        .HasDefaultValueSql("'[]'");
+
                     b.Property<string>("PushPrivateKey")
                         .HasColumnType("text")
                         .HasColumnName("push_private_key");
@@ -315,6 +322,7 @@ namespace Sirena.Storage.Migrations
                             MailFrom = "sirena@localhost.localdomain",
                             MailServer = "127.0.0.1:25",
                             Name = "Our order desk",
+                            OwnFields = "[]",
                             Quiet = "[]",
                             QuietPasses = "urgent",
                             ReportMailboxEncryption = "tls",
@@ -1763,10 +1771,6 @@ namespace Sirena.Storage.Migrations
                     b.Property<bool>("Open")
                         .HasColumnType("boolean")
                         .HasColumnName("open");
-
-                    b.Property<string>("Place")
-                        .HasColumnType("text")
-                        .HasColumnName("place");
 
                     b.Property<short>("Risk")
                         .HasColumnType("smallint")

@@ -96,6 +96,7 @@ namespace Sirena.Storage.Migrations
                     quiet = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
                     hours = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
                     holidays = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
+                    own_fields = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'"),
                     quiet_passes = table.Column<string>(type: "text", nullable: false),
                     instruction_rights = table.Column<string>(type: "jsonb", nullable: false, defaultValueSql: "'[]'")
                 },
@@ -511,7 +512,6 @@ namespace Sirena.Storage.Migrations
                     status = table.Column<string>(type: "text", nullable: true),
                     open = table.Column<bool>(type: "boolean", nullable: false),
                     customer = table.Column<string>(type: "text", nullable: true),
-                    place = table.Column<string>(type: "text", nullable: true),
                     due_at = table.Column<Instant>(type: "timestamp with time zone", nullable: true),
                     total = table.Column<decimal>(type: "numeric", nullable: true),
                     currency = table.Column<string>(type: "text", nullable: true),
@@ -1307,8 +1307,8 @@ namespace Sirena.Storage.Migrations
 
             migrationBuilder.InsertData(
                 table: "business",
-                columns: new[] { "id", "arrival_days", "base_address", "body_days", "brand_accent", "brand_colour", "brand_footer", "brand_header", "currency", "holidays", "hours", "instruction_rights", "logo", "mail_failing_since", "mail_from", "mail_last_error", "mail_last_good_at", "mail_server", "name", "push_private_key", "push_public_key", "quiet", "quiet_passes", "report_key", "report_mailbox", "report_mailbox_encryption", "report_mailbox_error", "report_mailbox_secret", "report_mailbox_user", "reports_taken", "rota_version", "row_months", "time_zone" },
-                values: new object[] { 1, 30, "http://127.0.0.1:5080", 90, "#4B4799", "#12343B", "", "", "EUR", "[]", "[{\"days\":[1,2,3,4,5],\"from\":\"08:00:00\",\"to\":\"18:00:00\"}]", "[]", null, null, "sirena@localhost.localdomain", null, null, "127.0.0.1:25", "Our order desk", null, null, "[]", "urgent", null, null, "tls", null, null, null, false, 0L, 25, "Europe/Lisbon" });
+                columns: new[] { "id", "arrival_days", "base_address", "body_days", "brand_accent", "brand_colour", "brand_footer", "brand_header", "currency", "holidays", "hours", "instruction_rights", "logo", "mail_failing_since", "mail_from", "mail_last_error", "mail_last_good_at", "mail_server", "name", "own_fields", "push_private_key", "push_public_key", "quiet", "quiet_passes", "report_key", "report_mailbox", "report_mailbox_encryption", "report_mailbox_error", "report_mailbox_secret", "report_mailbox_user", "reports_taken", "rota_version", "row_months", "time_zone" },
+                values: new object[] { 1, 30, "http://127.0.0.1:5080", 90, "#4B4799", "#12343B", "", "", "EUR", "[]", "[{\"days\":[1,2,3,4,5],\"from\":\"08:00:00\",\"to\":\"18:00:00\"}]", "[]", null, null, "sirena@localhost.localdomain", null, null, "127.0.0.1:25", "Our order desk", "[]", null, null, "[]", "urgent", null, null, "tls", null, null, null, false, 0L, 25, "Europe/Lisbon" });
 
             migrationBuilder.InsertData(
                 table: "rule_book",

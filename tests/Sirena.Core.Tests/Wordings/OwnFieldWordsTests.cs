@@ -1,0 +1,81 @@
+using Sirena.Core.Deliveries;
+using Sirena.Core.Orders;
+using Sirena.Core.People;
+using Sirena.Core.Wordings;
+
+namespace Sirena.Core.Tests.Wordings;
+
+/// <summary>What messages say of the fields that are the business's own.</summary>
+public sealed class OwnFieldWordsTests
+{
+    private static readonly OwnField Gate = new("order.extra.gate", "Gate")
+    {
+        InMessages = true,
+        InShort = true,
+        Names = { ["pt"] = "Porta" },
+    };
+    private static readonly OwnField Purse = new("order.extra.purse", "PO number") { InShort = true, ForCustomers = true };
+    private static readonly OwnField Crew = new("order.extra.crew", "Crew") { InMessages = true, ForCustomers = true };
+
+    private const string Order =
+        """{"number":"AQ-1","customer":{"name":"MV Corvane"},"extra":{"gate":"4 West","purse":"P-77","crew":31},"dueAt":"2026-11-24T15:30:00Z"}""";
+
+    private static readonly WordingParts Parts = new()
+    {
+        Subject = "AQ-1",
+        Facts = [new Fact("Customer", "order.customer.name"), new Fact("Own", OwnField.All), new Fact("Due", "order.dueAt.time")],
+        Text = "{{facts}}",
+        Ticket = "{{facts}}",
+        Sms = "{{order.number}}{{#order.own}}, {{order.own}}{{/order.own}}",
+    };
+
+    private static string By(Channel channel, Audience audience = Audience.Staff, string language = "en", string order = Order, WordingParts? parts = null) =>
+        new Composer(ComposerTests.About(order, audience, language, own: [Gate, Purse, Crew])).For(channel, parts ?? Parts).Text;
+
+    [Theory]
+    [InlineData(Audience.Staff, "en", "AQ-1, gate 4 West, PO number P-77")]
+    [InlineData(Audience.Outside, "en", "AQ-1, gate 4 West, PO number P-77")]
+    [InlineData(Audience.Staff, "pt", "AQ-1, porta 4 West, PO number P-77")]
+    [InlineData(Audience.Customer, "en", "AQ-1, PO number P-77")]
+    public void A_short_text_names_those_that_were_chosen_for_it(Audience audience, string language, string text) =>
+        Assert.Equal(text, By(Channel.Sms, audience, language));
+
+    [Theory]
+    [InlineData(Audience.Staff, "en", "Customer: MV Corvane\nGate: 4 West\nCrew: 31\nDue: 15:30")]
+    [InlineData(Audience.Staff, "pt", "Customer: MV Corvane\nPorta: 4 West\nCrew: 31\nDue: 15:30")]
+    [InlineData(Audience.Customer, "en", "Customer: MV Corvane\nPO number: P-77\nCrew: 31\nDue: 15:30")]
+    public void Facts_have_them_where_the_wording_puts_them(Audience audience, string language, string text) =>
+        Assert.Equal(text, By(Channel.Ticket, audience, language));
+
+    [Fact]
+    public void What_an_order_does_not_have_is_not_spoken_of()
+    {
+        Assert.Equal("AQ-1", By(Channel.Sms, order: """{"number":"AQ-1"}"""));
+        Assert.Equal("Due: 15:30", By(Channel.Ticket, order: """{"number":"AQ-1","dueAt":"2026-11-24T15:30:00Z","extra":{"gate":""}}"""));
+    }
+
+    [Fact]
+    public void A_field_that_the_wording_shows_itself_is_not_shown_twice() =>
+        Assert.Equal(
+            "To: 4 West\nCrew: 31",
+            By(Channel.Ticket, parts: Parts with { Facts = [new Fact("To", "order.extra.gate"), new Fact("Own", OwnField.All)] })
+        );
+
+    [Fact]
+    public void It_stands_in_a_mail_s_table_under_its_own_name()
+    {
+        var mail = new Composer(ComposerTests.About(Order, own: [Gate])).For(Channel.Mail, Parts);
+        Assert.Contains(">Gate</th>", mail.Html, StringComparison.Ordinal);
+        Assert.Contains(">4 West</td>", mail.Html, StringComparison.Ordinal);
+        Assert.DoesNotContain("Own", mail.Text, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public void What_ships_names_no_field_of_any_trade()
+    {
+        foreach (var parts in ShippedWordings.All.SelectMany(w => w.Texts).Select(t => t.Parts))
+        {
+            Assert.DoesNotContain(parts.Fields, f => f.StartsWith("order.extra.", StringComparison.Ordinal));
+        }
+    }
+}
