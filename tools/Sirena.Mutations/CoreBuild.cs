@@ -61,6 +61,26 @@ public sealed class CoreBuild
             build = build.ReplaceSyntaxTree(tree, tree.WithChangedText(text));
         }
 
+        return Emit(build, to);
+    }
+
+    /// <summary>Writes the core so that it notes which test reaches which body.</summary>
+    /// <returns>The bodies by their number.</returns>
+    public IReadOnlyList<(string File, TextSpan Span)> WriteWatched(string to)
+    {
+        var bodies = new List<(string File, TextSpan Span)>();
+        var build = whole.AddSyntaxTrees(CSharpSyntaxTree.ParseText(Watching.Noted, parse));
+        foreach (var (file, tree) in trees)
+        {
+            var seen = new Watching(file, bodies).Visit(tree.GetRoot());
+            build = build.ReplaceSyntaxTree(tree, CSharpSyntaxTree.ParseText(seen.ToFullString(), parse, tree.FilePath, System.Text.Encoding.UTF8));
+        }
+
+        return Emit(build, to) is [var wrong, ..] ? throw new InvalidOperationException($"The watched core does not compile: {wrong}") : bodies;
+    }
+
+    private IReadOnlyList<string> Emit(CSharpCompilation build, string to)
+    {
         using var stream = File.Create(to);
         var made = build.Emit(
             stream,

@@ -5,6 +5,7 @@ using Sirena.Mutations;
 
 // Changes the core on purpose, one place at a time, and counts how many changes its tests notice. The choice is the same for the same seed.
 //   Sirena.Mutations [how many] [seed] [part of a file's name]
+// With none at all it names what no test comes by, which is quick.
 var here = Environment.GetEnvironmentVariable("HERE") ?? Directory.GetCurrentDirectory();
 var (many, seed, only) = (args.Length > 0 ? int.Parse(args[0]) : 200, args.Length > 1 ? int.Parse(args[1]) : 1, args.Length > 2 ? args[2] : "");
 var tests = Path.Combine(here, "tests/Sirena.Core.Tests/bin/Release/net10.0");
@@ -13,21 +14,56 @@ var places = core.Mutations.Where(m => m.File.Contains(only, StringComparison.Or
 new Random(seed).Shuffle(places);
 Console.Error.WriteLine($"{places.Length} changes could be made; {Math.Min(many, places.Length)} are.");
 
+var (first, rooms) = (Room(0), Math.Max(1, Environment.ProcessorCount));
+if (core.Write(null, Path.Combine(first, "Sirena.Core.dll")) is [var wrong, ..])
+{
+    throw new InvalidOperationException($"The core does not compile here: {wrong}");
+}
+
+// How long the tests take as they are: what takes ten times as long, beside the others, runs for ever.
+var clock = Stopwatch.StartNew();
+var times = Path.Combine(first, "times.xml");
+if (await RunAsync(first, TimeSpan.FromMinutes(20), ["-xml", times]) is not true)
+{
+    throw new InvalidOperationException("The tests do not pass without a change.");
+}
+
+var (patience, slow) = (clock.Elapsed * 10, SlowOf(times));
+Console.Error.WriteLine($"The tests take {clock.Elapsed.TotalSeconds:0} s without a change; {slow.Count} take most of that.");
+var reached = new Reach(core.WriteWatched(Path.Combine(first, "Sirena.Core.dll")), Path.Combine(first, "reached.txt"));
+
+// Tests that count what is spent may fail while it is noted what they reach; that is no matter.
+await RunAsync(first, TimeSpan.FromMinutes(60), [], ("SIRENA_REACHED", reached.Notes));
+reached.Read();
+if (many == 0)
+{
+    var never = places.Where(p => !reached.By(p, slow).Any()).OrderBy(p => p.File).ThenBy(p => p.Line).ToArray();
+    foreach (var place in never.DistinctBy(p => (p.File, p.Line)))
+    {
+        Console.WriteLine($"not reached: {place.File}:{place.Line}");
+    }
+
+    Console.WriteLine($"{never.Length} of {places.Length} changes are reached by no test.");
+    return 0;
+}
+
 var waiting = new ConcurrentQueue<Mutation>(places);
-var (noticed, forEver, kept, wanted) = (0, 0, new ConcurrentBag<Mutation>(), Math.Min(many, places.Length));
-await Task.WhenAll(Enumerable.Range(0, Math.Max(1, Environment.ProcessorCount)).Select(n => Task.Run(() => WorkAsync(n))));
+var (noticed, forEver, nobody, kept, wanted) = (0, 0, 0, new ConcurrentBag<Mutation>(), Math.Min(many, places.Length));
+await Task.WhenAll(Enumerable.Range(0, rooms).Select(n => Task.Run(() => WorkAsync(Room(n)))));
 var all = noticed + kept.Count;
 foreach (var m in kept.OrderBy(m => m.File).ThenBy(m => m.Line))
 {
     Console.WriteLine($"not noticed: {m.File}:{m.Line}: '{m.Was}' became '{m.Becomes}'");
 }
 
-Console.WriteLine($"{noticed} of {all} noticed, {100.0 * noticed / Math.Max(1, all):0.0} %, {forEver} of them for running for ever");
+Console.WriteLine(
+    $"{noticed} of {all} noticed, {100.0 * noticed / Math.Max(1, all):0.0} %; {forEver} of them ran for ever, {nobody} of the others are reached by no test"
+);
 return 0;
 
-async Task WorkAsync(int worker)
+// A place of its own for each worker, so that two do not write over each other.
+string Room(int worker)
 {
-    // A place of its own, so that two do not write over each other.
     var room = Path.Combine(here, $".sirena/mutations/room-{worker}");
     Directory.CreateDirectory(room);
     foreach (var file in Directory.EnumerateFiles(tests, "*", SearchOption.AllDirectories))
@@ -37,23 +73,11 @@ async Task WorkAsync(int worker)
         File.Copy(file, to, overwrite: true);
     }
 
-    if (worker == 0 && core.Write(null, Path.Combine(room, "Sirena.Core.dll")) is [var wrong, ..])
-    {
-        throw new InvalidOperationException($"The core does not compile here: {wrong}");
-    }
+    return room;
+}
 
-    // How long the tests take as they are, beside the other worker: what takes five times as long runs for ever.
-    var clock = Stopwatch.StartNew();
-    var times = Path.Combine(room, "times.xml");
-    if (await RunAsync(room, TimeSpan.FromMinutes(20), ["-xml", times]) is not true)
-    {
-        throw new InvalidOperationException("The tests do not pass without a change.");
-    }
-
-    // Few tests take most of the time, and most changes are noticed by the others: those run first.
-    var (patience, slow) = (clock.Elapsed * 5, SlowOf(times));
-    Console.Error.WriteLine($"The tests take {clock.Elapsed.TotalSeconds:0} s without a change, {slow.Length} of them run last.");
-
+async Task WorkAsync(string room)
+{
     while (noticed + kept.Count < wanted && waiting.TryDequeue(out var change))
     {
         if (core.Write(change, Path.Combine(room, "Sirena.Core.dll")).Count > 0)
@@ -61,12 +85,19 @@ async Task WorkAsync(int worker)
             continue;
         }
 
-        var passes = await RunAsync(room, patience, [.. slow.SelectMany(m => new[] { "-method-", m })]);
-        passes = passes is true ? await RunAsync(room, patience, [.. slow.SelectMany(m => new[] { "-method", m })]) : passes;
+        // The quick ones first: most changes are noticed by them.
+        var passes = (bool?)true;
+        foreach (var some in reached.By(change, slow))
+        {
+            passes = passes is true ? await RunAsync(room, patience, some) : passes;
+        }
+
         if (passes is true)
         {
             kept.Add(change);
-            Console.Error.WriteLine($"{noticed + kept.Count}: not noticed: {change.File}:{change.Line}: '{change.Was}' became '{change.Becomes}'");
+            var by = reached.By(change, slow).Any() ? "not noticed" : "not reached";
+            nobody += by == "not reached" ? 1 : 0;
+            Console.Error.WriteLine($"{noticed + kept.Count}: {by}: {change.File}:{change.Line}: '{change.Was}' became '{change.Becomes}'");
             continue;
         }
 
@@ -79,15 +110,22 @@ async Task WorkAsync(int worker)
 }
 
 // Whether all tests still pass; null for what did not end, which was noticed too.
-static async Task<bool?> RunAsync(string room, TimeSpan longest, string[] which)
+static async Task<bool?> RunAsync(string room, TimeSpan longest, string[] which, (string Name, string Value)? with = null)
 {
-    using var run = Process.Start(
-        new ProcessStartInfo("dotnet", [Path.Combine(room, "Sirena.Core.Tests.dll"), "-stopOnFail", "-noColor", "-noLogo", .. which])
-        {
-            RedirectStandardOutput = true,
-            RedirectStandardError = true,
-        }
-    )!;
+    var start = new ProcessStartInfo(
+        "dotnet",
+        [Path.Combine(room, "Sirena.Core.Tests.dll"), .. with is null ? ["-stopOnFail"] : Array.Empty<string>(), "-noColor", "-noLogo", .. which]
+    )
+    {
+        RedirectStandardOutput = true,
+        RedirectStandardError = true,
+    };
+    if (with is var (name, value))
+    {
+        start.Environment[name] = value;
+    }
+
+    using var run = Process.Start(start)!;
     var (said, wrong) = (run.StandardOutput.ReadToEndAsync(), run.StandardError.ReadToEndAsync());
     using var patience = new CancellationTokenSource(longest);
     try
@@ -105,12 +143,11 @@ static async Task<bool?> RunAsync(string room, TimeSpan longest, string[] which)
 }
 
 // The methods that take most of the time.
-static string[] SlowOf(string times) =>
-    [
-        .. XDocument
-            .Load(times)
-            .Descendants("test")
-            .GroupBy(t => $"{t.Attribute("type")!.Value}.{t.Attribute("method")!.Value}", t => (double)t.Attribute("time")!)
-            .Where(m => m.Sum() > 0.8)
-            .Select(m => m.Key),
-    ];
+static IReadOnlySet<string> SlowOf(string times) =>
+    XDocument
+        .Load(times)
+        .Descendants("test")
+        .GroupBy(t => $"{t.Attribute("type")!.Value}.{t.Attribute("method")!.Value}", t => (double)t.Attribute("time")!)
+        .Where(m => m.Sum() > 0.8)
+        .Select(m => m.Key)
+        .ToHashSet();
