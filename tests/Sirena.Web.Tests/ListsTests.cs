@@ -27,6 +27,10 @@ public sealed class ListsTests(WorldFixture world) : IClassFixture<WorldFixture>
             .Apply(db, clock)
             .Select(o => o.Number)
             .ToListAsync();
+
+        // Early in the morning few orders are open: the pages are as small as it takes to have several.
+        Assert.True(whole.Count > 2, $"{whole.Count} orders are too few to page through.");
+        var size = Math.Min(7, whole.Count / 2);
         var paged = new List<string>();
         for (string? after = null; ;)
         {
@@ -37,10 +41,10 @@ public sealed class ListsTests(WorldFixture world) : IClassFixture<WorldFixture>
                 After = after,
             }
                 .Apply(db, clock)
-                .Take(7)
+                .Take(size)
                 .ToListAsync();
             paged.AddRange(page.Select(o => o.Number));
-            if (page.Count < 7)
+            if (page.Count < size)
             {
                 break;
             }
@@ -48,7 +52,6 @@ public sealed class ListsTests(WorldFixture world) : IClassFixture<WorldFixture>
             after = $"{page[^1].DueAt!.Value.ToUnixTimeTicks()}|{page[^1].Number}";
         }
 
-        Assert.True(whole.Count > 7);
         Assert.Equal(whole, paged);
     }
 
