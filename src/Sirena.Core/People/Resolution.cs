@@ -80,13 +80,9 @@ public sealed record Resolution(IReadOnlyList<Told> Told, IReadOnlyList<Told> He
     /// <param name="others">The reasons, by a person's id or the address of somebody outside.</param>
     public Resolution Without(IReadOnlyDictionary<string, string> others)
     {
-        bool Out(Told t) => others.ContainsKey(t.Person ?? t.Contact.ToLowerInvariant());
-        var gone = Told.Concat(Held)
-            .Where(Out)
-            .Select(t => t.Person ?? t.Contact)
-            .Distinct()
-            .Select(w => new LeftOut(w, others[w.ToLowerInvariant()]))
-            .ToArray();
+        static string Key(Told t) => t.Person ?? t.Contact.ToLowerInvariant();
+        bool Out(Told t) => others.ContainsKey(Key(t));
+        var gone = Told.Concat(Held).Where(Out).DistinctBy(Key).Select(t => new LeftOut(t.Person ?? t.Contact, others[Key(t)])).ToArray();
         Told[] told = [.. Told.Where(t => !Out(t))],
             held = [.. Held.Where(t => !Out(t))];
         return gone.Length == 0 ? this : new Resolution(told, held, [.. Left, .. gone]);

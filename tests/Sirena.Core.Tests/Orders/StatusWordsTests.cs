@@ -30,6 +30,15 @@ public class StatusWordsTests
     [InlineData("part-loaded", "part-loaded")]
     public void A_word_means_its_status_and_an_unknown_one_stays(string word, string id) => Assert.Equal(id, Words.IdOf(word));
 
+    [Theory]
+    [InlineData("", false)]
+    [InlineData("kitchen", true)]
+    [InlineData("kitchen,elsewhere", false)]
+    [InlineData("kitchen,loaded,elsewhere", true)]
+    [InlineData("kitchen,nowhere,elsewhere", false)]
+    public void Words_fit_when_more_than_half_of_them_mean_a_status(string words, bool fits) =>
+        Assert.Equal(fits, Words.Fits(words.Split(',', StringSplitOptions.RemoveEmptyEntries)));
+
     [Fact]
     public void An_event_s_order_and_its_change_of_status_get_the_ids()
     {

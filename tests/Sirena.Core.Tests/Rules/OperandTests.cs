@@ -79,6 +79,15 @@ public sealed class OperandTests
     [InlineData("stock.onHand", "at-most", "order.status", "these two are not compared")]
     [InlineData("stock.onHand", "at-most", "order.lines.any.quantity", "these two are not compared")]
     [InlineData("order.status", "equal", "order.tags", "these two are not compared")]
+    [InlineData("order.total", "at-least", "order.lines.all.unitPrice", "these two are not compared")]
+    [InlineData("order.total", "at-least", "order.lines.none.unitPrice", "these two are not compared")]
+    [InlineData("order.total", "at-least", "order.lines.sum.value", null)]
+    [InlineData("order.extra.a", "equal", "order.tags", "these two are not compared")]
+    [InlineData("order.extra.a", "equal", "order.customer", "these two are not compared")]
+    [InlineData("order.extra.a", "equal", "order.total", null)]
+    [InlineData("order.total", "equal", "order.extra.a", null)]
+    [InlineData("order.risk.level", "equal", "order.status", "these two are not compared")]
+    [InlineData("order.total", "equal", "order.risk.score", "these two are not compared")]
     public void A_field_is_compared_with_one_of_its_kind(string field, string op, string with, string? problem)
     {
         var (other, wrong) = Operand.Other(Leaf(field, op), FieldCatalogue.Find(field)!, with);

@@ -137,6 +137,37 @@ public sealed class BodyReaderTests
     [InlineData("via: { path: $.v }", "true", "true")]
     public void Texts_are_read_as_it_is_said(string how, string value, string wanted) => Assert.Equal(wanted, (string?)One(how, value)!["via"]);
 
+    [Theory]
+    [InlineData("tags: { path: '$.v' }", """["a","b",3,true,null]""", "a|b|3|true")]
+    [InlineData("tags: { path: '$.v' }", "\"a, b;c\\n d ,\"", "a|b|c|d")]
+    [InlineData("tags: { path: '$.v[*].t' }", """[{"t":"a"},{"x":1},{"t":"b"}]""", "a|b")]
+    [InlineData("tags: { path: '$.v[*].t' }", """[{"t":"a;b"}]""", "a|b")]
+    [InlineData("tags: { path: '$.v', words: { RU: rush } }", "[\"ru\",\"xx\"]", "rush|xx")]
+    [InlineData("tags: { path: '$.v', words: { RU: rush }, else: other }", "[\"ru\",\"xx\"]", "rush|other")]
+    [InlineData("tags: { path: '$.v' }", "\"\"", null)]
+    public void Lists_come_as_lists_as_words_or_as_several_places(string how, string value, string? wanted) =>
+        Assert.Equal(wanted, One(how, value) is { } order && order["tags"] is JsonArray tags ? string.Join('|', tags.Select(t => (string?)t)) : null);
+
+    [Theory]
+    [InlineData("", "true", true)]
+    [InlineData("", "\"TRUE\"", true)]
+    [InlineData("", "false", false)]
+    [InlineData("", "\"yes\"", null)]
+    [InlineData("", "1", null)]
+    [InlineData(", yes: [Y, '1']", "\"y\"", true)]
+    [InlineData(", yes: [Y, '1']", "1", true)]
+    [InlineData(", yes: [Y, '1']", "\"no\"", false)]
+    [InlineData(", yes: [Y, '1']", "true", false)]
+    public void A_yes_is_true_or_one_of_the_words_that_mean_it(string more, string value, bool? yes)
+    {
+        var result = Read(
+            $"event: {{ always: order.note-added }}\norder:\n  number: {{ path: $.number }}\nnote:\n  text: {{ path: $.t }}\n  visibleToCustomer: {{ path: $.v{more} }}",
+            $"{{\"number\":\"T-1\",\"t\":\"hello\",\"v\":{value}}}"
+        );
+        Assert.Equal(yes is null ? "true or false; other words need 'yes'" : null, result.Problems.Select(p => p.Wanted).FirstOrDefault());
+        Assert.Equal(yes, result.Events.Count == 0 ? null : (bool?)result.Events[0].Data["note"]!["visibleToCustomer"]);
+    }
+
     [Fact]
     public void A_hold_without_its_reason_is_none()
     {

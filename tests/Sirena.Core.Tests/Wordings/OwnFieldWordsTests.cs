@@ -70,6 +70,70 @@ public sealed class OwnFieldWordsTests
         Assert.DoesNotContain("Own", mail.Text, StringComparison.Ordinal);
     }
 
+    [Theory]
+    [InlineData("order.own", "gate 4 West, PO number P-77")]
+    [InlineData("order.total", null)]
+    [InlineData("order.lines.title", "Fish pie, Rope")]
+    [InlineData("order.lines.quantity", "12, 2")]
+    [InlineData("order.lines.now.title", "Fish pie")]
+    [InlineData("order.lines.later.later", "8, 2")]
+    [InlineData("order.lines.count", "2")]
+    [InlineData("order.lines.nothing", null)]
+    [InlineData("order.hold.reason", null)]
+    [InlineData("order.dueAt.time", "15:30")]
+    [InlineData("business.name", "Averil Quay Provisions")]
+    public void The_finder_shows_what_each_field_is_worth_for_an_order(string path, string? value)
+    {
+        const string lines = """
+            ,"lines":[{"sku":"A","title":"Fish pie","quantity":12,"shipped":4},{"sku":"B","title":"Rope","quantity":2}]}
+            """;
+        var order = Order[..^1] + lines;
+        Assert.Equal(value, new Composer(ComposerTests.About(order, own: [Gate, Purse, Crew])).Value(path));
+    }
+
+    [Fact]
+    public void Of_no_lines_the_finder_shows_nothing() => Assert.Null(new Composer(ComposerTests.About(Order)).Value("order.lines.title"));
+
+    [Theory]
+    [InlineData("{{event.extra.seal}}", "4471")]
+    [InlineData("{{event.extra.pier}}", "N3")]
+    [InlineData("{{event.extra.nothing}}", "")]
+    [InlineData("{{event.subject}}", "AQ-1")]
+    [InlineData("{{event.local-hour}}", "12")]
+    [InlineData("{{event.nothing}}", "")]
+    [InlineData("{{note.from}}", "ines.calder")]
+    [InlineData("{{note.public}}", "Bring a crane")]
+    [InlineData("{{note.by}}", "ines.calder")]
+    public void What_an_event_says_beside_the_order_is_said_too(string text, string said)
+    {
+        var facts = Build.Facts(
+            Order,
+            data: """{"event":{"extra":{"seal":"4471"}},"pier":"N3","note":{"by":"ines.calder","text":"Bring a crane","visibleToCustomer":true}}"""
+        );
+        Assert.Equal(said, new Composer(ComposerTests.About(facts: facts)).For(Channel.Sms, new WordingParts { Sms = text }).Text);
+    }
+
+    [Fact]
+    public void A_note_that_the_customer_may_not_see_is_not_said_to_them()
+    {
+        var facts = Build.Facts(Order, data: """{"note":{"by":"ines.calder","text":"Bring a crane","visibleToCustomer":false}}""");
+        Assert.Equal("", new Composer(ComposerTests.About(facts: facts)).For(Channel.Sms, new WordingParts { Sms = "{{note.public}}" }).Text);
+    }
+
+    [Theory]
+    [InlineData("#000000", "#ffffff")]
+    [InlineData("#12343B", "#ffffff")]
+    [InlineData("#FFFFFF", "#1B2B34")]
+    [InlineData("#E8B23A", "#1B2B34")]
+    [InlineData("#808080", "#ffffff")]
+    [InlineData("#858585", "#1B2B34")]
+    [InlineData("#00FF00", "#1B2B34")]
+    [InlineData("#FF0000", "#ffffff")]
+    [InlineData("#0000FF", "#ffffff")]
+    [InlineData("red", "#ffffff")]
+    [InlineData("#GGGGGG", "#ffffff")]
+    public void On_a_colour_stands_what_can_be_read(string colour, string on) => Assert.Equal(on, new Branding(colour, "", "", null).OnColour);
+
     [Fact]
     public void What_ships_names_no_field_of_any_trade()
     {

@@ -52,6 +52,14 @@ public class TextLanguageTests
     [InlineData(7_200, "2 h", "2 h")]
     [InlineData(100_800, "1 day 4 h", "1 dia 4 h")]
     [InlineData(187_200, "2 days 4 h", "2 dias 4 h")]
+    [InlineData(0, "0 s", "0 s")]
+    [InlineData(59, "59 s", "59 s")]
+    [InlineData(60, "1 min", "1 min")]
+    [InlineData(3_600, "1 h", "1 h")]
+    [InlineData(86_399, "23 h 59 min", "23 h 59 min")]
+    [InlineData(86_400, "1 day", "1 dia")]
+    [InlineData(172_800, "2 days", "2 dias")]
+    [InlineData(-1_200, "20 min", "20 min")]
     public void A_length_of_time_reads_in_its_two_largest_parts(int seconds, string en, string pt) =>
         Assert.Equal((en, pt), (TextLanguage.En.Span(Duration.FromSeconds(seconds)), TextLanguage.Of("pt").Span(Duration.FromSeconds(seconds))));
 
