@@ -6,6 +6,18 @@ namespace Sirena.Web;
 /// <summary>What is answered when something breaks: a sentence and the way out, nothing of the inside.</summary>
 public static class Failure
 {
+    private static readonly (int Status, string Title, string Detail) Character = (
+        422,
+        "A character cannot be kept.",
+        "Somewhere in what was sent stands a zero character, or half a character (a lone surrogate), as a broken copy leaves it. Nothing was changed. Delete it and type the character again."
+    );
+
+    private static readonly (int Status, string Title, string Detail) Kind = (
+        422,
+        "A value is of another kind than its place.",
+        "Somewhere in what was sent stands a text where a number belongs, a list where an object belongs, or the like. Nothing was changed. Compare it with the description of the call and send it again."
+    );
+
     /// <summary>Answers an exception.</summary>
     public static async Task AnswerAsync(HttpContext http)
     {
@@ -18,12 +30,14 @@ public static class Failure
             {
                 Npgsql.PostgresException { SqlState: "22021" or "22P05" }
                 or System.Text.EncoderFallbackException
-                or System.Text.DecoderFallbackException
-                or InvalidOperationException { Source: "System.Text.Json" or "System.Text.Json.Rethrowable" } => (
-                    422,
-                    "A character cannot be kept.",
-                    "Somewhere in what was sent stands a zero character, or half a character (a lone surrogate), as a broken copy leaves it. Nothing was changed. Delete it and type the character again."
-                ),
+                or System.Text.DecoderFallbackException => Character,
+                // Its own words are the only sign of half a character; what else it says is that a value is of another kind than was asked for.
+                InvalidOperationException { Source: "System.Text.Json" or "System.Text.Json.Rethrowable" } json => json.Message.Contains(
+                    "UTF-16",
+                    StringComparison.Ordinal
+                )
+                    ? Character
+                    : Kind,
                 Npgsql.PostgresException { SqlState: ['2', '2', ..] } => (
                     422,
                     "A value cannot be kept.",
