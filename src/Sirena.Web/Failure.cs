@@ -28,9 +28,8 @@ public static class Failure
                 : (bad.StatusCode, "The request cannot be read.", bad.Message)
             : problem?.GetBaseException() switch
             {
-                Npgsql.PostgresException { SqlState: "22021" or "22P05" }
-                or System.Text.EncoderFallbackException
-                or System.Text.DecoderFallbackException => Character,
+                Npgsql.PostgresException { SqlState: "22021" or "22P05" } or System.Text.EncoderFallbackException or System.Text.DecoderFallbackException =>
+                    Character,
                 // Its own words are the only sign of half a character; what else it says is that a value is of another kind than was asked for.
                 InvalidOperationException { Source: "System.Text.Json" or "System.Text.Json.Rethrowable" } json => json.Message.Contains(
                     "UTF-16",

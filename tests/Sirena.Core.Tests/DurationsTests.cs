@@ -31,11 +31,15 @@ public class DurationsTests
     [InlineData("90 s", 90)]
     [InlineData("1 week", 604_800)]
     [InlineData("pt5m", 300)]
+    [InlineData("5256000 min", 315_360_000)]
+    [InlineData("315360000 s", 315_360_000)]
     public void What_a_person_types_is_read(string text, int seconds) => Assert.Equal(Duration.FromSeconds(seconds), Durations.ParseWords(text));
 
     [Theory]
     [InlineData("soon")]
     [InlineData("5 parsecs")]
+    [InlineData("315360001 s")]
+    [InlineData("5256001 min")]
     [InlineData("99999999999")]
     [InlineData("5 min later")]
     [InlineData("")]

@@ -3,7 +3,6 @@ using System.Globalization;
 using System.Net.Sockets;
 using MailKit;
 using MailKit.Net.Smtp;
-using MailKit.Security;
 using MimeKit;
 using Sirena.Core.Deliveries;
 
@@ -14,7 +13,7 @@ namespace Sirena.Channels.Mail;
 /// delayed
 /// acknowledgements they cost 90 ms a message.
 /// </summary>
-public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGateway
+public sealed partial class MailGateway(MailSettings settings, TimeProvider time) : IGateway
 {
     private static readonly TimeSpan Connecting = TimeSpan.FromSeconds(10);
     private static readonly TimeSpan OneCommand = TimeSpan.FromSeconds(30);
@@ -256,48 +255,6 @@ public sealed class MailGateway(MailSettings settings, TimeProvider time) : IGat
             client.Dispose();
         }
     }
-
-    private HandOver Refused(SmtpCommandException e)
-    {
-        var stage = e.ErrorCode switch
-        {
-            SmtpErrorCode.SenderNotAccepted => MailStage.Sender,
-            SmtpErrorCode.RecipientNotAccepted => MailStage.Recipient,
-            _ => MailStage.Message,
-        };
-        var blame = new MailRefusal(stage, (int)e.StatusCode, e.Message).Whose(othersPass);
-        return new HandOver(
-            blame switch
-            {
-                Blame.Gateway => AttemptOutcome.Gateway,
-                Blame.Mailbox => AttemptOutcome.Temporary,
-                _ => AttemptOutcome.Permanent,
-            },
-            Code(e),
-            e.Message
-        )
-        {
-            Blame = blame,
-        };
-    }
-
-    private static string Code(SmtpCommandException e) => ((int)e.StatusCode).ToString(CultureInfo.InvariantCulture);
-
-    private static bool IsTrouble(Exception e) =>
-        e
-            is IOException
-                or SocketException
-                or ProtocolException
-                or CommandException
-                or OperationCanceledException
-                or ServiceNotConnectedException
-                or ServiceNotAuthenticatedException
-                or TimeoutException
-                or MailKit.Security.AuthenticationException
-                or System.Security.Authentication.AuthenticationException
-                or SslHandshakeException
-                or NotSupportedException
-                or ObjectDisposedException;
 
     /// <summary>Notes that bytes of the message have left.</summary>
     private sealed class Sent(Action note) : ITransferProgress

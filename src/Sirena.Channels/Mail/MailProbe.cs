@@ -2,16 +2,14 @@ using System.Net;
 using System.Net.Security;
 using System.Net.Sockets;
 using System.Security.Cryptography.X509Certificates;
-using System.Text;
 using MailKit;
 using MailKit.Net.Smtp;
 using MailKit.Security;
-using Sirena.Core.Deliveries;
 
 namespace Sirena.Channels.Mail;
 
 /// <summary>Sends a test message step by step, and says at the step that fails what to change.</summary>
-public static class MailProbe
+public static partial class MailProbe
 {
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(12);
 
@@ -130,71 +128,6 @@ public static class MailProbe
         return await SignInAndSendAsync(log, client, settings, message, now, spoken, time, ways, limit.Token);
     }
 
-    private static ProbeResult Encryption(
-        ProbeLog log,
-        MailSettings settings,
-        X509Certificate2? certificate,
-        SslPolicyErrors errors,
-        DateTimeOffset now,
-        Exception e,
-        IReadOnlyList<(bool, string)> lines
-    )
-    {
-        var host = settings.Host;
-        if (certificate is not null && (certificate.NotAfter < now || certificate.NotBefore > now))
-        {
-            log.Fail($"ended {certificate.NotAfter:d MMM yyyy}");
-            return log.End(
-                $"The certificate of {host} ran out on {certificate.NotAfter:d MMM yyyy}.",
-                "An encrypted line to a server that cannot prove who it is protects nothing, so nothing was sent.",
-                lines,
-                "Ask whoever runs the mail server to renew its certificate."
-            );
-        }
-
-        if (errors.HasFlag(SslPolicyErrors.RemoteCertificateNameMismatch) && certificate is not null)
-        {
-            var name = certificate.GetNameInfo(X509NameType.DnsName, false);
-            log.Fail($"made out to {name}");
-            return log.End(
-                $"The server's certificate is made out to {name}, not to {host}.",
-                "Either the name here is not the server's own, or another machine answers.",
-                lines,
-                $"Write {name} as the server's name, if that is the right machine.",
-                "Ask whoever runs the mail server which name it has."
-            );
-        }
-
-        if (errors.HasFlag(SslPolicyErrors.RemoteCertificateChainErrors))
-        {
-            log.Fail("not trusted");
-            return log.End(
-                $"Nobody whom this machine trusts vouches for the certificate of {host}.",
-                "It was made by the server itself, or by an authority that is not known here.",
-                lines,
-                "Ask for a certificate of a known authority.",
-                "Or have the own authority's certificate installed on this machine."
-            );
-        }
-
-        // What the library says of it speaks of handshakes and of its own settings, to programmers.
-        log.Fail("no encryption there");
-        return settings.Encryption == "starttls"
-            ? log.End(
-                $"{host} does not offer STARTTLS at port {settings.Port}.",
-                "It answers, but only unencrypted: a name and password would be readable on the way, so nothing was sent.",
-                lines,
-                "Try port 465 with TLS.",
-                "Choose no encryption only inside your own network."
-            )
-            : log.End(
-                $"{host} does not speak TLS at port {settings.Port}.",
-                $"The line was opened with TLS and {(e is SslHandshakeException or IOException ? "what came back was not TLS" : "nothing usable came back")}: this port begins unencrypted, or something else listens there.",
-                lines,
-                "Try STARTTLS: port 587 usually begins unencrypted and then encrypts."
-            );
-    }
-
     private static async Task<ProbeResult> SignInAndSendAsync(
         ProbeLog log,
         SmtpClient client,
@@ -305,102 +238,6 @@ public static class MailProbe
                 spoken.Lines,
                 "Try again; if it stays so, a firewall or a scanner between may cut the line."
             );
-        }
-    }
-
-    private static ProbeResult Refused(
-        ProbeLog log,
-        MailSettings settings,
-        OutgoingMessage message,
-        SmtpCommandException e,
-        IReadOnlyList<(bool, string)> lines
-    )
-    {
-        var code = (int)e.StatusCode;
-        if (e.ErrorCode == SmtpErrorCode.SenderNotAccepted)
-        {
-            log.Fail(e.Message);
-            return code < 500
-                ? Later(log, e, lines)
-                : log.End(
-                    $"The server does not send for {settings.From}.",
-                    $"It said: {e.Message}",
-                    lines,
-                    "Use a sender address that belongs to the account that signs in.",
-                    "Or have the address allowed for this account by whoever runs the mail."
-                );
-        }
-
-        log.Pass(settings.From);
-        if (e.ErrorCode == SmtpErrorCode.RecipientNotAccepted)
-        {
-            log.Fail(e.Message);
-            return code < 500
-                ? Later(log, e, lines)
-                : log.End(
-                    $"The server does not take mail for {message.To}.",
-                    $"It said: {e.Message}",
-                    lines,
-                    "Check the address.",
-                    settings.User is null
-                        ? "Outside addresses are often taken only after signing in: give a name and a password."
-                        : "Ask whether this account may write to outside addresses."
-                );
-        }
-
-        log.Pass(message.To);
-        log.Fail(e.Message);
-        return code < 500
-            ? Later(log, e, lines)
-            : log.End(
-                "The server took the addresses and refused the message.",
-                $"It said: {e.Message}",
-                lines,
-                "A filter may have disliked it; the server's words say which."
-            );
-    }
-
-    private static ProbeResult Later(ProbeLog log, SmtpCommandException e, IReadOnlyList<(bool, string)> lines) =>
-        log.End(
-            "Not now: the server wants the message later.",
-            $"It said: {e.Message}. Servers slow down senders that they do not know yet, or that send much.",
-            lines,
-            "Nothing is to be changed: alerts are tried again by themselves.",
-            "If it stays so, lower the gateway's width, or ask the provider for a higher limit."
-        );
-
-    /// <summary>What was said on the line, without what signs in.</summary>
-    private sealed class Transcript : IProtocolLogger
-    {
-        private readonly List<(bool Ours, string Text)> lines = [];
-
-        public IReadOnlyList<(bool Ours, string Text)> Lines => lines;
-
-        public IAuthenticationSecretDetector? AuthenticationSecretDetector { get; set; }
-
-        public void LogConnect(Uri uri) => lines.Add((true, $"connect to {uri.Host}:{uri.Port}"));
-
-        public void LogClient(byte[] buffer, int offset, int count)
-        {
-            var text = Encoding.UTF8.GetBytes(Encoding.UTF8.GetString(buffer, offset, count));
-            foreach (var secret in AuthenticationSecretDetector?.DetectSecrets(buffer, offset, count) ?? [])
-            {
-                Array.Fill(text, (byte)'*', secret.StartIndex - offset, secret.Length);
-            }
-
-            Add(true, Encoding.UTF8.GetString(text));
-        }
-
-        public void LogServer(byte[] buffer, int offset, int count) => Add(false, Encoding.UTF8.GetString(buffer, offset, count));
-
-        public void Dispose() { }
-
-        private void Add(bool ours, string text)
-        {
-            foreach (var line in text.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(60 - Math.Min(60, lines.Count)))
-            {
-                lines.Add((ours, line.Length > 160 ? line[..160] + "…" : line));
-            }
         }
     }
 }

@@ -1,6 +1,5 @@
 using System.Text.Json.Nodes;
 using NodaTime;
-using Sirena.Core.Deliveries;
 using Sirena.Core.Rules;
 
 namespace Sirena.Core.Instructions;
@@ -41,23 +40,6 @@ public enum InstructionWait
 
     /// <summary>The end of a pause.</summary>
     Pause,
-}
-
-/// <summary>Whom the event is to tell that shows an instruction.</summary>
-/// <param name="Customer">The customer is told.</param>
-/// <param name="Staff">The department is told.</param>
-/// <param name="By">Who chose it.</param>
-public sealed record TellChoice(bool Customer, bool Staff, string By)
-{
-    /// <summary>Everybody is told.</summary>
-    public bool All => Customer && Staff;
-
-    /// <summary>Why somebody is left out by it, or <see langword="null"/>.</summary>
-    /// <param name="customer">They are the order's customer.</param>
-    public string? Leaves(bool customer) => (customer ? Customer : Staff) ? null : $"{NotToBeTold}, chosen by {By}";
-
-    /// <summary>How the reason of whoever is left out by a choice begins.</summary>
-    public const string NotToBeTold = "not to be told";
 }
 
 /// <summary>What an order system is asked to do to one order, or to itself.</summary>
@@ -311,66 +293,7 @@ public sealed class Instruction
     public bool Same(InstructionKind kind, JsonObject with) => Kind == kind.Name && Array.TrueForAll(kind.Tells, t => JsonNode.DeepEquals(Members[t], with[t]));
 }
 
-/// <summary>A try to hand an instruction over.</summary>
-public sealed class InstructionAttempt
-{
-    /// <summary>The instruction.</summary>
-    public Guid InstructionId { get; init; }
-
-    /// <summary>From 1.</summary>
-    public int Number { get; init; }
-
-    /// <summary>When it began.</summary>
-    public Instant At { get; init; }
-
-    /// <summary>When it ended, or <see langword="null"/> while it has not.</summary>
-    public Instant? EndedAt { get; set; }
-
-    /// <summary>What it came to.</summary>
-    public AttemptOutcome Outcome { get; set; }
-
-    /// <summary>The HTTP status.</summary>
-    public string? Code { get; set; }
-
-    /// <summary>The far end's words, or ours.</summary>
-    public string? Reply { get; set; }
-}
-
-/// <summary>What is asked for: a kind with its members.</summary>
-/// <param name="Kind">The kind's name.</param>
-/// <param name="With">Its members, JSON.</param>
-public sealed record InstructionAsk(string Kind, string With)
-{
-    /// <summary>Its members, parsed.</summary>
-    public JsonObject Members => JsonNode.Parse(With) as JsonObject ?? [];
-}
-
 /// <summary>How often a rule may ask; above that an instruction waits for a supervisor's yes.</summary>
 /// <param name="Times">So often.</param>
 /// <param name="Within">In this span.</param>
 public sealed record DoLimit(int Times, Duration Within);
-
-/// <summary>Who may use a kind of instruction.</summary>
-public sealed record InstructionRight
-{
-    /// <summary>The kind.</summary>
-    public required string Kind { get; init; }
-
-    /// <summary>The roles: <c>staff</c>, <c>supervisor</c>.</summary>
-    public string[] Roles { get; init; } = [];
-
-    /// <summary>The teams.</summary>
-    public string[] Teams { get; init; } = [];
-
-    /// <summary>It needs a second person's yes.</summary>
-    public bool SecondYes { get; init; }
-
-    /// <summary>What holds where nothing is set: supervisors use all, staff what can be undone.</summary>
-    public static InstructionRight Usual(InstructionKind kind) =>
-        new() { Kind = kind.Name, Roles = kind.Final || kind.OfSource ? ["supervisor"] : ["staff", "supervisor"] };
-
-    /// <summary>Whether somebody may use it.</summary>
-    /// <param name="role">Their role.</param>
-    /// <param name="teams">Their teams.</param>
-    public bool Permits(string role, IEnumerable<string> teams) => Roles.Contains(role) || teams.Intersect(Teams).Any();
-}

@@ -2,15 +2,13 @@ using System.Collections.Immutable;
 using System.Globalization;
 using System.Text.Json;
 using System.Text.RegularExpressions;
-using NodaTime;
-using NodaTime.Text;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 
 namespace Sirena.Core.Rules;
 
 /// <summary>A condition's leaf made ready: its field is known, its operator fits, its value is read. Asking it allocates little and never throws.</summary>
-public sealed class Question
+public sealed partial class Question
 {
     private static readonly TimeSpan RegexLimit = TimeSpan.FromMilliseconds(50);
     private readonly ConditionLeaf leaf;
@@ -159,126 +157,6 @@ public sealed class Question
         };
     }
 
-    private bool Compare(object value, Facts facts, ref string? problem)
-    {
-        switch (leaf.Is)
-        {
-            case Operator.Contains:
-                return Fold(Words(value), facts).Contains(texts[0]!, StringComparison.Ordinal);
-            case Operator.StartsWith:
-                return Fold(Words(value), facts).StartsWith(texts[0]!, StringComparison.Ordinal);
-            case Operator.Matches:
-                return Finds((Regex)wanted[0], Words(value), ref problem);
-            case Operator.ContainsAny or Operator.ContainsAll:
-                return Fail($"'{leaf.Is.Name()}' needs a list, and {field.Path} is '{value}'", ref problem);
-        }
-
-        if (other is not null)
-        {
-            return CompareWith(value, facts, ref problem);
-        }
-
-        var some = false;
-        for (var i = 0; i < wanted.Length; i++)
-        {
-            if (Order(value, wanted[i], texts[i], facts, ref problem) is not { } order)
-            {
-                return false;
-            }
-
-            if (Single(order) is { } verdict)
-            {
-                return verdict;
-            }
-
-            if (leaf.Is == Operator.Between && (i == 0 ? order < 0 : order > 0))
-            {
-                return false;
-            }
-
-            some |= order == 0;
-        }
-
-        return leaf.Is switch
-        {
-            Operator.OneOf => some,
-            Operator.NoneOf => !some,
-            _ => true,
-        };
-    }
-
-    // The verdict of an operator that takes one value.
-    private bool? Single(int order) =>
-        leaf.Is switch
-        {
-            Operator.Equal => order == 0,
-            Operator.NotEqual => order != 0,
-            Operator.AtLeast => order >= 0,
-            Operator.AtMost => order <= 0,
-            Operator.MoreThan => order > 0,
-            Operator.LessThan => order < 0,
-            _ => null,
-        };
-
-    // Two fields of one event: where the other is not there nothing is compared, and the condition says so.
-    private bool CompareWith(object value, Facts facts, ref string? problem)
-    {
-        var there = facts.Read(other!);
-        if (there.ValueKind == JsonValueKind.Undefined)
-        {
-            return Fail($"{other!.Path} is missing, so {field.Path} is compared with nothing", ref problem);
-        }
-
-        return facts.Value(other!, Operand.Convert) is { } want
-            ? Order(value, want, want is string text ? Fold(text, facts) : null, facts, ref problem) is { } order && Single(order) == true
-            : Fail($"{other!.Path} is '{Facts.InWords(there)}', which is not {Noun(other.Type)}", ref problem);
-    }
-
-    // How the found value stands to the wanted one: below 0, 0, above 0; null when they cannot be compared.
-    private int? Order(object found, object against, string? folded, Facts facts, ref string? problem)
-    {
-        // A bare number beside an amount is in the order's currency: of a rule the business's, of an event the order's.
-        var want =
-            found is Money && against is decimal bare ? new Money(bare, facts.Currency)
-            : found is decimal && against is Money amount ? amount.Amount
-            : against;
-        switch (found, want)
-        {
-            case (Money a, Money b):
-                if (a.Currency != b.Currency)
-                {
-                    problem = $"{field.Path} is in {a.Currency}, the rule asks in {b.Currency}: unlike currencies are not compared";
-                    return null;
-                }
-
-                return a.Amount.CompareTo(b.Amount);
-            case (string a, string b) when field.Type == FieldType.Any && IsOrdering && Facts.Time(a) is { } x && Facts.Time(b) is { } y:
-                return x.CompareTo(y);
-            case (string a, string) when !IsOrdering:
-                return Fold(a, facts) == folded ? 0 : 1;
-            case (decimal a, decimal b):
-                return a.CompareTo(b);
-            case (Instant a, Instant b):
-                return a.CompareTo(b);
-            case (Duration a, Duration b):
-                return a.CompareTo(b);
-            case (int a, int b):
-                return a.CompareTo(b);
-            case (bool a, bool b):
-                return a.CompareTo(b);
-        }
-
-        if (!IsOrdering)
-        {
-            return 1;
-        }
-
-        problem = $"{field.Path} is '{Words(found)}', which does not compare with '{Words(want)}'";
-        return null;
-    }
-
-    private bool IsOrdering => leaf.Is is Operator.AtLeast or Operator.AtMost or Operator.MoreThan or Operator.LessThan or Operator.Between;
-
     private string Fold(string text, Facts facts) => leaf.Exactly ? text : facts.Folded(text);
 
     private static string Words(object value) => value is decimal d ? d.ToString("0.############", CultureInfo.InvariantCulture) : value.ToString() ?? "";
@@ -300,60 +178,6 @@ public sealed class Question
         problem = what;
         return false;
     }
-
-    /// <summary>
-    /// The values of which the field must have one for the question to hold, for an index: folded texts, numbers, yes or no, places in a choice.
-    /// <see langword="null"/> where the
-    /// operator asks for no equality. A field that has none of them fails the question; one that has some may still fail it.
-    /// </summary>
-    internal (Field Field, IReadOnlyCollection<object> Keys)? Equalities()
-    {
-        var asks = field.Type switch
-        {
-            _ when other is not null => false,
-            _ when field.Lines is not (null or LineQuantifier.Any or LineQuantifier.Count) => false,
-            FieldType.Text or FieldType.Choice or FieldType.YesNo or FieldType.Number or FieldType.Any => leaf.Is is Operator.Equal or Operator.OneOf,
-            FieldType.List => leaf.Is is Operator.Contains or Operator.ContainsAny or Operator.ContainsAll,
-            _ => false,
-        };
-        return asks
-            ? (field, [.. wanted.Take(leaf.Is == Operator.ContainsAll ? 1 : int.MaxValue).Select(w => w is string text ? TextFolding.Fold(text) : w)])
-            : null;
-    }
-
-    /// <summary>
-    /// The keys that a field of the event has, in the shape of <see cref="Equalities"/>; <see langword="null"/> where its value is of a shape that no key
-    /// stands for, so that every rule must be asked.
-    /// </summary>
-    internal static IEnumerable<object>? KeysOf(Field field, Facts facts)
-    {
-        if (field.Lines == LineQuantifier.Any)
-        {
-            var keys = new HashSet<object>();
-            foreach (var member in facts.Lines.Select(l => Facts.Member(l, field.Members[0])).Where(m => m.ValueKind != JsonValueKind.Undefined))
-            {
-                if (KeysOf(member, Operand.Convert(member, field, facts.OrderCurrency), field, facts) is not { } some)
-                {
-                    return null;
-                }
-
-                keys.UnionWith(some);
-            }
-
-            return keys;
-        }
-
-        return KeysOf(facts.Read(field), facts.Value(field, Operand.Convert), field, facts);
-    }
-
-    private static IEnumerable<object>? KeysOf(JsonElement found, object? value, Field field, Facts facts) =>
-        (found.ValueKind, field.Type) switch
-        {
-            (JsonValueKind.Undefined, _) => [],
-            (JsonValueKind.Array, FieldType.List) => found.EnumerateArray().Select(v => (object)facts.Folded(Facts.InWords(v))).Distinct(),
-            (_, FieldType.List) => null,
-            _ => value is null ? [] : [value is string text ? facts.Folded(text) : value],
-        };
 
     /// <summary>A type as a sentence names it: <c>a number</c>, <c>money</c>.</summary>
     internal static string Noun(FieldType type) =>

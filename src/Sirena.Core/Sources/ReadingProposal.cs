@@ -2,20 +2,14 @@ using System.Collections.Frozen;
 using System.Text.Json;
 using NodaTime;
 using Sirena.Core.Orders;
-using Sirena.Core.People;
 
 namespace Sirena.Core.Sources;
-
-/// <summary>A reading that Sirena proposes, and why.</summary>
-/// <param name="Reading">The reading.</param>
-/// <param name="Because">For each member that it fills, a sentence.</param>
-public sealed record Proposal(Reading Reading, IReadOnlyDictionary<string, string> Because);
 
 /// <summary>
 /// Proposes a reading from bodies that came: by what each value is called and what it looks like. Computed, never learnt; the same bodies give the same
 /// proposal. What two readings fit equally is said in the reason.
 /// </summary>
-public sealed class ReadingProposal
+public sealed partial class ReadingProposal
 {
     private const int MostBodies = 50;
     private readonly StatusWords statuses;
@@ -222,122 +216,6 @@ public sealed class ReadingProposal
     }
 
     private ValueReading Dated(ValueReading value, DateGuess date) => value with { Forms = date.Forms, Zone = date.NeedsZone ? zone : null };
-
-    private void Amounts(List<BodyLeaf> inside, BodyPath? each)
-    {
-        if (inside.FirstOrDefault(l => !l.Used && l.Texts.Count > 0 && l.Texts.All(t => Currencies.Known.Contains(t))) is { } currency)
-        {
-            Take("order.currency", currency, ValueOf(currency, each), $"Every value is a code of ISO 4217: {Quoted(currency)}.");
-        }
-
-        Amount("order.total", inside, Lexicon.Total, each);
-        Amount("order.risk.score", inside, Lexicon.RiskScore, each);
-        Amount("stock.onHand", inside, Lexicon.OnHand, each);
-        Amount("stock.threshold", inside, Lexicon.Threshold, each);
-    }
-
-    private void Amount(string path, List<BodyLeaf> inside, Lexicon lexicon, BodyPath? each)
-    {
-        if (
-            inside
-                .Where(l => !l.Used)
-                .Select(l => (Leaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l)))
-                .Where(x => x.Hint > 0 && x.How is not null)
-                .OrderByDescending(x => x.Hint)
-                .FirstOrDefault() is
-            { Leaf: { } leaf } best
-        )
-        {
-            Take(path, leaf, Amounted(ValueOf(leaf, each), best.How!), $"It is called '{leaf.Path.LastName}', and {best.How!.Why}.");
-        }
-    }
-
-    private static ValueReading Amounted(ValueReading value, NumberGuess how) => value with { Decimal = how.Point, Minor = how.Minor };
-
-    private void Texts(List<BodyLeaf> inside, BodyPath? each)
-    {
-        if (
-            inside
-                .Where(l => !l.Used && l.Texts.Count > 0 && l.Texts.All(t => MailAddress.TryParse(t, out _, out _)))
-                .OrderByDescending(l => Hint(l, Lexicon.Customer))
-                .FirstOrDefault() is
-            { } mail
-        )
-        {
-            Take("order.customer.email", mail, ValueOf(mail, each), $"Every value is a mail address: {Quoted(mail)}.");
-        }
-
-        if (
-            inside.FirstOrDefault(l => !l.Used && l.Texts.Count > 0 && l.Texts.All(t => t.StartsWith('+') && PhoneNumber.TryParse(t, out _, out _))) is
-            { } phone
-        )
-        {
-            Take("order.customer.phone", phone, ValueOf(phone, each), $"Every value is a phone number with its country: {Quoted(phone)}.");
-        }
-
-        foreach (var (path, lexicon) in Lexicon.Texts)
-        {
-            if (
-                inside
-                    .Where(l => !l.Used && l.Texts.Count > 0)
-                    .Select(l => (Leaf: l, Hint: Hint(l, lexicon)))
-                    .Where(x => x.Hint > 0)
-                    .OrderByDescending(x => x.Hint)
-                    .ThenBy(x => x.Leaf.Path.Steps.Length)
-                    .FirstOrDefault() is
-                { Leaf: { } leaf }
-            )
-            {
-                Take(
-                    path,
-                    leaf,
-                    ValueOf(leaf, each),
-                    $"It is called '{leaf.Path.LastName}'{(leaf.Path.Steps.Length > 1 ? $" in {leaf.Path.Text}" : "")}: {Quoted(leaf)}."
-                );
-            }
-        }
-    }
-
-    private LinesReading? LinesOf(BodyPath? each)
-    {
-        var from = each ?? BodyPath.Root;
-        var list = leaves
-            .Where(l => l.Path.After(from) is { IsMany: true })
-            .Select(l => from.Steps.Length + FirstAll(l.Path.After(from)!) + 1 is var to ? l.Path.First(to) : from)
-            .Distinct()
-            .Select(p => (Path: p, Inner: leaves.Where(l => l.Path.After(p) is { IsMany: false }).ToList()))
-            .Select(x => (x.Path, x.Inner, Score: x.Inner.Sum(l => Hint(l, Lexicon.LineOnly))))
-            .Where(x => x.Score > 0)
-            .OrderByDescending(x => x.Score)
-            .FirstOrDefault();
-        if (list.Path is null)
-        {
-            return null;
-        }
-
-        var read = new List<FieldReading>();
-        foreach (var (member, lexicon) in Lexicon.Lines)
-        {
-            var field = ReadingField.Line.First(f => f.Path == member);
-            if (
-                list
-                    .Inner.Where(l => !l.Used)
-                    .Select(l => (Leaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l)))
-                    .Where(x => x.Hint > 0 && (field.As != ReadAs.Number || x.How is not null))
-                    .OrderByDescending(x => x.Hint)
-                    .FirstOrDefault() is
-                { Leaf: { } leaf } best
-            )
-            {
-                leaf.Used = true;
-                var value = new ValueReading { Path = leaf.Path.After(list.Path) };
-                read.Add(new FieldReading(field, field.As == ReadAs.Number ? Amounted(value, best.How!) : value));
-            }
-        }
-
-        because["order.lines"] = $"{list.Path.Text} is a list with {string.Join(", ", read.Select(r => $"'{r.Value.Path!.LastName}' as {r.Field.Name}"))}.";
-        return read.Count == 0 ? null : new LinesReading(list.Path.After(from)!, read);
-    }
 
     private void Take(string path, BodyLeaf leaf, ValueReading value, string why)
     {

@@ -1,59 +1,12 @@
 using System.Text;
 using System.Text.Json;
 using System.Text.RegularExpressions;
-using NodaTime;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.People;
 
 namespace Sirena.Core.Wordings;
-
-/// <summary>What a message is made from beside its wording.</summary>
-/// <param name="Facts">The event and its order.</param>
-/// <param name="Names">Names of people, places and statuses.</param>
-/// <param name="Now">The moment.</param>
-/// <param name="Business">The business's name.</param>
-/// <param name="BaseAddress">The address under which Sirena is reached, without a slash at the end.</param>
-/// <param name="Branding">What messages look like.</param>
-public sealed record MessageFacts(Facts Facts, TextNames Names, Instant Now, string Business, string BaseAddress, Branding Branding)
-{
-    /// <summary>Who reads it.</summary>
-    public Audience Audience { get; init; }
-
-    /// <summary>In which language.</summary>
-    public TextLanguage Language { get; init; } = TextLanguage.En;
-
-    /// <summary>The reader's name.</summary>
-    public string Reader { get; init; } = "";
-
-    /// <summary>The reader's id, where they are of the staff.</summary>
-    public string? ReaderId { get; init; }
-
-    /// <summary>The rule's name.</summary>
-    public string Rule { get; init; } = "";
-
-    /// <summary>The case's name.</summary>
-    public string Case { get; init; } = "";
-
-    /// <summary>The urgency's name.</summary>
-    public string Urgency { get; init; } = "";
-
-    /// <summary>Why the reader is told, after 'because'.</summary>
-    public string Because { get; init; } = "";
-
-    /// <summary>The names of other rules of which this message tells the reader too.</summary>
-    public IReadOnlyList<string> Others { get; init; } = [];
-
-    /// <summary>How they answer, or <see langword="null"/> where they cannot.</summary>
-    public AnswerWays? Answer { get; init; }
-
-    /// <summary>Who is told next, and when; <see langword="null"/> for nobody.</summary>
-    public (string Who, Instant At)? Next { get; init; }
-
-    /// <summary>The delivery's id, for the page that says why its reader was told; <see langword="null"/> in a preview.</summary>
-    public Guid? Delivery { get; init; }
-}
 
 /// <summary>Writes the messages of an event for one reader, by any channel.</summary>
 public sealed partial class Composer(MessageFacts about)
@@ -294,73 +247,6 @@ public sealed partial class Composer(MessageFacts about)
     private static string OneLine(string text) => Spaces().Replace(text, " ").Trim();
 
     private static string Bare(string html) => Tags().Replace(Breaks().Replace(html, "\n"), "");
-
-    // Plain text as HTML: an empty line parts paragraphs, a bare link can be pressed.
-    private string Paragraphs(string text) =>
-        string.Concat(
-            text.ReplaceLineEndings("\n")
-                .Split("\n\n", StringSplitOptions.RemoveEmptyEntries)
-                .Select(p =>
-                    $"<p style=\"margin:0 0 14px\">{Linked().Replace(MessageWriter.Escape(p.Trim('\n')), m => $"<a href=\"{m.Value}\" style=\"color:{about.Branding.Accent}\">{m.Value}</a>").Replace("\n", "<br>", StringComparison.Ordinal)}</p>"
-                )
-        );
-
-    private string Layout(string subject, string body)
-    {
-        var colour = about.Branding.Colour;
-        var page = new StringBuilder(
-            $"<!doctype html><html lang=\"{about.Language.Code}\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" content=\"width=device-width\"><meta name=\"color-scheme\" content=\"light dark\"><title>"
-        )
-            .Append(MessageWriter.Escape(subject))
-            .Append(
-                "</title></head><body style=\"margin:0;font-family:Helvetica,Arial,sans-serif;font-size:15px;line-height:22px\"><div style=\"max-width:600px;margin:0 auto;padding:0 20px\"><div style=\"border-top:5px solid "
-            )
-            .Append(colour)
-            .Append(";padding:14px 0\">");
-        if (about.Branding.Logo is { } logo)
-        {
-            page.Append("<img src=\"")
-                .Append(MessageWriter.Escape(logo))
-                .Append("\" alt=\"")
-                .Append(MessageWriter.Escape(about.Business))
-                .Append("\" style=\"max-height:48px;max-width:200px\"><br>");
-        }
-
-        page.Append("<b>")
-            .Append(MessageWriter.Escape(about.Branding.Header.Length > 0 ? about.Branding.Header : about.Business))
-            .Append("</b></div><h1 style=\"font-size:19px;line-height:26px;margin:0 0 12px\">")
-            .Append(MessageWriter.Escape(subject))
-            .Append("</h1>")
-            .Append(body);
-        if (about.Answer is { } ways && !body.Contains(ways.Link, StringComparison.Ordinal))
-        {
-            page.Append("<p style=\"margin:18px 0\"><a href=\"")
-                .Append(MessageWriter.Escape(ways.Link))
-                .Append("\" style=\"display:inline-block;padding:11px 20px;background:")
-                .Append(colour)
-                .Append(";color:")
-                .Append(about.Branding.OnColour)
-                .Append(";text-decoration:none;border-radius:4px\">")
-                .Append(Say("I have it"))
-                .Append("</a></p>");
-        }
-
-        page.Append("<p style=\"margin:18px 0 24px;padding-top:10px;border-top:1px solid #D8D0C0;font-size:13px;line-height:19px;opacity:.8\">");
-        foreach (var (label, link) in Links().Where(l => l.Link != about.Answer?.Link))
-        {
-            page.Append("<a href=\"").Append(MessageWriter.Escape(link)).Append("\" style=\"color:inherit\">").Append(label).Append("</a><br>");
-        }
-
-        if (about.Branding.Footer.Length > 0)
-        {
-            page.Append(MessageWriter.Escape(about.Branding.Footer).Replace("\n", "<br>", StringComparison.Ordinal)).Append("<br>");
-        }
-
-        return page.Append(MessageWriter.Escape(about.Business))
-            .Append(about.Audience == Audience.Customer ? "" : ", by Sirena")
-            .Append("</p></div></body></html>")
-            .ToString();
-    }
 
     [GeneratedRegex(@"\s+")]
     private static partial Regex Spaces();

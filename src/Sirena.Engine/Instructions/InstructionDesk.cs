@@ -1,14 +1,11 @@
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.EntityFrameworkCore.Storage;
 using Microsoft.Extensions.Logging;
 using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Instructions;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
-using Sirena.Core.Orders.Fields;
-using Sirena.Core.People;
 using Sirena.Formats.Documents;
 using Sirena.Formats.Instructions;
 using Sirena.Storage;
@@ -19,7 +16,7 @@ namespace Sirena.Engine.Instructions;
 /// Takes what people ask of order systems, and what order systems say to it. What is asked at once is stored together; each is answered after the commit that
 /// holds it.
 /// </summary>
-public sealed class InstructionDesk : Worker
+public sealed partial class InstructionDesk : Worker
 {
     private const int Writers = 2;
     private const int Together = 64;
@@ -256,174 +253,12 @@ public sealed class InstructionDesk : Worker
             Waits = asking.Right.SecondYes ? InstructionWait.SecondYes : null,
         };
 
-    /// <summary>An order as it is known.</summary>
-    public static InstructionSight Sight(Order order, Surroundings around) =>
-        new(
-            new Facts(
-                new OrderEvent
-                {
-                    EventId = "",
-                    Source = "",
-                    Type = "",
-                    OrderNumber = order.Number,
-                    Time = order.ChangedAt,
-                    Received = order.ChangedAt,
-                    Data = "{}",
-                    OrderAfter = order.Document,
-                },
-                around.Business.Zone,
-                around.Business.Currency
-            ),
-            around.Statuses
-        );
-
-    /// <summary>Whether somebody may use a kind: by their role or team, or, where the settings say nothing of it, because a rule offered it to them.</summary>
-    public static bool May(Asker asker, InstructionKind kind, Surroundings around, bool offered) =>
-        (offered && around.Business.InstructionRights.TrueForAll(r => r.Kind != kind.Name)) || Holds(asker, around.Business.RightOf(kind), around);
-
-    private static bool Holds(Asker asker, InstructionRight right, Surroundings around) =>
-        asker.Role != "reader"
-        && right.Permits(asker.Role, asker.Person is { } id && around.Staff.Person(id) is { ArchivedAt: null } person ? person.Teams : []);
-
-    /// <summary>What the order system says to an instruction that it fetched, or took before.</summary>
-    /// <returns>The instruction as it stands now; <see langword="null"/> where the source has none of that id; with a problem where it cannot be.</returns>
-    public async Task<(Instruction? Instruction, string? Problem)> ResultAsync(string source, Guid id, string state, string? words, CancellationToken cancel)
-    {
-        await using var db = await factory.CreateDbContextAsync(cancel);
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        if (await HoldAsync(db, id, cancel) is not { } held || held.Source != source || held.Waits is not null)
-        {
-            return (null, null);
-        }
-
-        var now = clock.GetCurrentInstant();
-        held.Handed = true;
-        var counts = state switch
-        {
-            "taken" => held.Take(now, words) || held.TakenAt is not null,
-            "seen" => held.State == InstructionState.Seen || held.See(now, null),
-            _ => held.State == InstructionState.Refused || held.Refuse(now, words ?? "refused without a word"),
-        };
-        if (!counts)
-        {
-            return (held, $"It is {held.State.Name()} already: a result can no longer change that.");
-        }
-
-        held.Words = words ?? held.Words;
-        await KeepAsync(db, transaction, cancel);
-        return (held, null);
-    }
-
-    /// <summary>Ends the wait of one: it goes, or it is stopped.</summary>
-    public Task<WishEnd> SettleAsync(Guid id, bool stop, Asker by, CancellationToken cancel) => stop ? DropAsync(id, by, cancel) : ApproveAsync(id, by, cancel);
-
-    /// <summary>The second yes, or a supervisor's where a rule asked too often.</summary>
-    public async Task<WishEnd> ApproveAsync(Guid id, Asker by, CancellationToken cancel)
-    {
-        var around = await surroundings.GetAsync(cancel);
-        await using var db = await factory.CreateDbContextAsync(cancel);
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        if (await HoldAsync(db, id, cancel) is not { } held)
-        {
-            return WishEnd.No(404, "There is no such instruction.");
-        }
-
-        if (held.Waits is not (InstructionWait.SecondYes or InstructionWait.Limit) || held.State != InstructionState.Asked)
-        {
-            return WishEnd.No(409, $"It does not wait for a yes: it is {held.State.Name()}.", held);
-        }
-
-        var may = held.Waits == InstructionWait.Limit ? by.Role == "supervisor" : Kind(held, around) is { } kind && May(by, kind, around, offered: false);
-        if (!may || (held.Waits == InstructionWait.SecondYes && (held.By == by.Name && held.Person == by.Person)))
-        {
-            return WishEnd.No(403, may ? "Whoever asks cannot say the second yes: it takes another person." : "You may not say yes to this.", held);
-        }
-
-        held.Go(clock.GetCurrentInstant(), by.Name);
-        await KeepAsync(db, transaction, cancel);
-        return new WishEnd(held, 200, null, []);
-    }
-
-    /// <summary>Stops one before it goes.</summary>
-    public async Task<WishEnd> DropAsync(Guid id, Asker by, CancellationToken cancel)
-    {
-        var around = await surroundings.GetAsync(cancel);
-        await using var db = await factory.CreateDbContextAsync(cancel);
-        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-        if (await HoldAsync(db, id, cancel) is not { } held)
-        {
-            return WishEnd.No(404, "There is no such instruction.");
-        }
-
-        var own = held.Person is not null ? held.Person == by.Person : held.RuleId is null && held.By == by.Name;
-        if (
-            !own
-            && by.Role != "supervisor"
-            && !(held.Waits == InstructionWait.SecondYes && Kind(held, around) is { } kind && May(by, kind, around, offered: false))
-        )
-        {
-            return WishEnd.No(403, "Only whoever asked, or a supervisor, can stop it.", held);
-        }
-
-        if (!held.Drop(clock.GetCurrentInstant(), $"stopped by {by.Name}"))
-        {
-            return WishEnd.No(
-                409,
-                held.State == InstructionState.Asked ? "It has gone to the order system and cannot be called back." : $"It is {held.State.Name()} already.",
-                held
-            );
-        }
-
-        await KeepAsync(db, transaction, cancel);
-        return new WishEnd(held, 200, null, []);
-    }
-
     /// <summary>The kind of an instruction as its source takes it; <see langword="null"/> where it does so no more.</summary>
     public static InstructionKind? Kind(Instruction instruction, Surroundings around) =>
         InstructionKinds.Find(instruction.Kind) ?? around.Taking.GetValueOrDefault(instruction.Source)?.Kinds.GetValueOrDefault(instruction.Kind);
 
     /// <summary>What an instruction does, as a clause.</summary>
     public static string Clause(string kind, JsonObject with, Surroundings around) => around.Kind(kind)?.Clause(with, around.NameOf) ?? kind;
-
-    /// <summary>Waits for the lane, which is this transaction's until it ends.</summary>
-    /// <returns>The place of what is asked next in it.</returns>
-    internal static async Task<long> LockAsync(SirenaDb db, string lane, CancellationToken cancel) => (await LockAsync(db, [lane], 1, cancel))[0];
-
-    // Several lanes always in the same order, so that no two wait for each other; the places are drawn when all are locked.
-    private static Task<List<long>> LockAsync(SirenaDb db, string[] lanes, int places, CancellationToken cancel)
-    {
-        string[] named = [.. lanes.Select(l => "instructions " + l)];
-        return db
-            .Database.SqlQuery<long>(
-                $"""
-                select nextval('instruction_seq') as "Value" from
-                    (select count(*) from (select pg_advisory_xact_lock(lane) from (select distinct hashtextextended(n, 0) lane from unnest({named}) n order by 1) sorted offset 0) each) locked,
-                    generate_series(1, {places})
-                """
-            )
-            .ToListAsync(cancel);
-    }
-
-    /// <summary>What is under way in some lanes as it is stored, in its order.</summary>
-    internal static async Task<List<Instruction>> UnderWayAsync(SirenaDb db, string[] lanes, CancellationToken cancel) =>
-        await UnderWayOf(db, lanes).ToListAsync(cancel);
-
-    /// <summary>Adds one to the transaction in hand, at its place among all. Its lane is locked.</summary>
-    internal static Instruction Add(SirenaDb db, InstructionDraft draft, long seq) => db.Instructions.Add(draft.Build(seq)).Entity;
-
-    internal static InstructionDraft Make(TakingSource taking, string lane, InstructionAsk ask, Instant now, string? because) =>
-        new(taking, lane, ask, now, because);
-
-    private async Task KeepAsync(SirenaDb db, IDbContextTransaction transaction, CancellationToken cancel)
-    {
-        await db.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
-        signals.Raise(Topic.Instructions);
-        signals.Raise(Topic.Pages);
-    }
-
-    private static async Task<Instruction?> HoldAsync(SirenaDb db, Guid id, CancellationToken cancel) =>
-        (await db.Instructions.FromSql($"select * from instructions where id = {id} for update").ToListAsync(cancel)).FirstOrDefault();
 
     private static string At(Instant at, Surroundings around) =>
         at.InZone(around.Business.Zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture);

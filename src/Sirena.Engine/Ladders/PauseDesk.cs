@@ -1,6 +1,5 @@
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
-using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Rules;
@@ -9,9 +8,6 @@ using Sirena.Storage;
 using Sirena.Storage.Access;
 
 namespace Sirena.Engine.Ladders;
-
-/// <summary>An alert that a pause holds back, with how many messages wait.</summary>
-public sealed record HeldAlert(Alert Alert, int Messages);
 
 /// <summary>
 /// Begins and ends pauses. What a pause holds keeps its place: its messages wait, its ladder stands still; on release both go on as if the pause had not been.

@@ -10,38 +10,8 @@ using Sirena.Storage.Access;
 
 namespace Sirena.Engine.Orders;
 
-/// <summary>A change to a status, or a new one, as it was typed.</summary>
-/// <param name="Id">The status's id, or <see langword="null"/> for a new one.</param>
-/// <param name="Name">Its name.</param>
-/// <param name="Mark">Its mark in the design's own set.</param>
-/// <param name="Kind"><c>open</c>, <c>closed</c>, <c>final</c>, or <c>void</c> for a final one in which the order came to nothing.</param>
-/// <param name="Words">The order system's words, with commas, semicolons or spaces between.</param>
-/// <param name="CustomerSees">What the customer reads; empty for an internal one.</param>
-/// <param name="AllowedMinutes">How long an order may stand in it, minutes as typed; empty for no limit.</param>
-/// <param name="BacklogLimit">How many may stand in it that nobody has accepted, as typed; empty for no limit.</param>
-public sealed record StatusEdit(
-    string? Id,
-    string? Name,
-    string? Mark,
-    string? Kind,
-    string? Words,
-    string? CustomerSees,
-    string? AllowedMinutes,
-    string? BacklogLimit = null
-)
-{
-    /// <summary>The id of a new one; made from its name where it is <see langword="null"/>.</summary>
-    public string? NewId { get; init; }
-
-    /// <summary>The tone of its mark; empty for the one of its kind, <see langword="null"/> to leave it as it is.</summary>
-    public string? Tone { get; init; }
-
-    /// <summary>The ids of the statuses that may follow it; empty for any, <see langword="null"/> to leave them as they are.</summary>
-    public string[]? Follows { get; init; }
-}
-
 /// <summary>Changes the list of statuses and the events of the business's own. What is in use cannot vanish.</summary>
-public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, Signals signals, IClock clock)
+public sealed partial class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf shelf, Signals signals, IClock clock)
 {
     /// <summary>The marks of the design's own set.</summary>
     public static IReadOnlyList<string> Marks { get; } =
@@ -187,66 +157,6 @@ public sealed class StatusDesk(IDbContextFactory<SirenaDb> factory, RuleShelf sh
         db.Statuses.Remove(status);
         await SayAsync(db, by, $"status:{id}", $"Removed the status '{status.Name}' ({id}), {Said(status)}.", cancel);
         await transaction.CommitAsync(cancel);
-        signals.Raise(Topic.Setup);
-        return null;
-    }
-
-    /// <summary>Adds an event of the business's own, or changes its words.</summary>
-    /// <returns>The mistake, or <see langword="null"/>.</returns>
-    public async Task<string?> SaveEventAsync(string? type, string? name, string? phrase, string by, CancellationToken cancel)
-    {
-        (type, name, phrase) = (type?.Trim() ?? "", name?.Trim() ?? "", phrase?.Trim().TrimEnd('.') ?? "");
-        if (!EventTypes.IsType(type) || !type.Contains('.', StringComparison.Ordinal))
-        {
-            return $"'{type}' cannot be an event: lower-case words joined by dots, such as order.seal-broken. Those that begin with order. carry an order.";
-        }
-
-        if (EventTypes.All.Contains(type))
-        {
-            return $"Sirena knows '{type}' already: {EventTypes.Phrase(type)}.";
-        }
-
-        if (name.Length is 0 or > 40 || phrase.Length is 0 or > 80)
-        {
-            return "An event needs a name of at most 40 characters and the words after 'When' of at most 80, such as: an order's seal is broken.";
-        }
-
-        await using var db = await factory.CreateDbContextAsync(cancel);
-        var kind = await db.EventKinds.FindAsync([type], cancel);
-        if (kind is null)
-        {
-            db.EventKinds.Add(
-                new EventKind
-                {
-                    Type = type,
-                    Name = name,
-                    Phrase = phrase,
-                }
-            );
-        }
-        else
-        {
-            (kind.Name, kind.Phrase) = (name, phrase);
-        }
-
-        await SayAsync(db, by, $"event:{type}", $"Named the event '{type}': {name}, 'when {phrase}'.", cancel);
-        signals.Raise(Topic.Setup);
-        return null;
-    }
-
-    /// <summary>Takes an event out of the list; events that come are kept and shown all the same.</summary>
-    /// <returns>Why it cannot vanish, or <see langword="null"/>.</returns>
-    public async Task<string?> RemoveEventAsync(string type, string by, CancellationToken cancel)
-    {
-        var rules = (await shelf.CurrentAsync(cancel)).Rules.Where(r => r.Rule.When.Contains(type)).Select(r => r.Rule.Name).ToArray();
-        if (rules.Length > 0)
-        {
-            return $"'{type}' cannot vanish: {string.Join(", ", rules.Take(5))} {(rules.Length == 1 ? "listens" : "listen")} to it.";
-        }
-
-        await using var db = await factory.CreateDbContextAsync(cancel);
-        await db.EventKinds.Where(k => k.Type == type).ExecuteDeleteAsync(cancel);
-        await SayAsync(db, by, $"event:{type}", $"Removed the event '{type}' from the list.", cancel);
         signals.Raise(Topic.Setup);
         return null;
     }

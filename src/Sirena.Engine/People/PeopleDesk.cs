@@ -10,37 +10,8 @@ using Sirena.Storage.Access;
 
 namespace Sirena.Engine.People;
 
-/// <summary>How saving people ended.</summary>
-/// <param name="Made">The ids of new people.</param>
-/// <param name="Replaced">The ids of people who were there before.</param>
-/// <param name="Errors">The mistakes, each with its place.</param>
-/// <param name="Taken">Whether anything was stored.</param>
-public sealed record PeopleSave(IReadOnlyList<string> Made, IReadOnlyList<string> Replaced, IReadOnlyList<DocumentError> Errors, bool Taken)
-{
-    /// <summary>Somebody changed one of them since the version that the caller names.</summary>
-    public bool Stale { get; init; }
-
-    /// <summary>Those of the file of whom only the name says who they are; each is among the mistakes until it is said.</summary>
-    public IReadOnlyList<Likeness> Alike { get; init; } = [];
-}
-
-/// <summary>Somebody of a file who is called like somebody who is there, and shares no address with them.</summary>
-/// <param name="Line">Where they stand in the file.</param>
-/// <param name="Key">By what the caller names them when it says who is meant.</param>
-/// <param name="Name">Their name in the file.</param>
-/// <param name="Mails">Their mail addresses in the file.</param>
-/// <param name="Known">The person who is there.</param>
-public sealed record Likeness(int? Line, string Key, string Name, IReadOnlyList<string> Mails, Person Known)
-{
-    /// <summary>What is said when they are nobody who is there.</summary>
-    public const string Other = "+";
-
-    /// <summary>What is said when they are to be left out.</summary>
-    public const string Nobody = "-";
-}
-
 /// <summary>Saves people: all that is listed in one transaction, or nothing; each change with what was before and after in the audit log.</summary>
-public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals signals, IClock clock)
+public sealed partial class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals signals, IClock clock)
 {
     /// <summary>Merges a document by id: a listed person is replaced whole, others stay. Teams that are not known are made.</summary>
     /// <param name="document">The people and their mistakes.</param>
@@ -242,73 +213,6 @@ public sealed class PeopleDesk(IDbContextFactory<SirenaDb> factory, Signals sign
                     $"Somebody called {alike.Name} is there already ({alike.Id}), with no mail address of these. If it is the same person, give the id {alike.Id} or one of their addresses; else give an id of its own."
                 )
             : (entry.Person.Id, null);
-    }
-
-    private static void Covered(List<PersonEntry> good, Dictionary<string, Person> known, List<DocumentError> errors)
-    {
-        foreach (var entry in good.ToArray())
-        {
-            foreach (
-                var cover in entry
-                    .Person.Away.Select(a => a.Cover)
-                    .OfType<string>()
-                    .Where(c => !known.ContainsKey(c) && !good.Exists(g => g.Person.Id == c))
-                    .Distinct()
-            )
-            {
-                errors.Add(
-                    new DocumentError(
-                        $"{entry.Person.Id}.away.cover",
-                        null,
-                        null,
-                        $"{entry.Person.Name} is to be covered by '{cover}', and there is no such person.{Closest.Hint(cover, known.Keys)}"
-                    )
-                );
-                good.Remove(entry);
-            }
-        }
-    }
-
-    private static void Managed(List<PersonEntry> good, List<DocumentError> errors)
-    {
-        foreach (var site in good.SelectMany(g => (g.Manages ?? []).Select(s => (Site: s, g.Person.Name))).GroupBy(x => x.Site).Where(g => g.Count() > 1))
-        {
-            errors.Add(
-                new DocumentError(
-                    "manages",
-                    null,
-                    null,
-                    $"The site '{site.Key}' has one manager, and {string.Join(" and ", site.Select(s => s.Name))} are both given."
-                )
-            );
-            good.RemoveAll(g => g.Manages?.Contains(site.Key) == true);
-        }
-    }
-
-    private static void Circles(List<PersonEntry> good, Dictionary<string, Person> known, List<DocumentError> errors)
-    {
-        while (true)
-        {
-            var all = known.ToDictionary(k => k.Key, k => k.Value);
-            foreach (var entry in good.Where(g => g.Given is null))
-            {
-                all[entry.Person.Id] = entry.Person;
-            }
-
-            if (Covers.Circle(all) is not { } circle || good.RemoveAll(g => circle.Contains(g.Person.Id)) == 0)
-            {
-                return;
-            }
-
-            errors.Add(
-                new DocumentError(
-                    $"{circle[0]}.away.cover",
-                    null,
-                    null,
-                    $"The covers go in a circle at one time: {string.Join(" → ", circle)}. Let one of them be covered by somebody else."
-                )
-            );
-        }
     }
 
     private static void Note(SirenaDb db, string by, Instant now, Person person, JsonObject? before, JsonObject after)

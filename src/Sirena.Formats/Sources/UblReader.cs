@@ -1,4 +1,3 @@
-using System.Globalization;
 using System.Text.Json.Nodes;
 using System.Xml;
 using System.Xml.Linq;
@@ -14,7 +13,7 @@ namespace Sirena.Formats.Sources;
 /// Reads documents of UBL 2.x (OASIS Universal Business Language): Order, OrderChange, OrderCancellation, DespatchAdvice. DTDs and external entities are
 /// refused; at most 32 deep and 200,000 elements, counted while reading.
 /// </summary>
-public sealed class UblReader
+public sealed partial class UblReader
 {
     private const int Deepest = 32;
     private const int MostElements = 200_000;
@@ -266,68 +265,4 @@ public sealed class UblReader
 
         return new JsonObject { ["id"] = Text(root, Cbc + "ID"), ["lines"] = lines };
     }
-
-    private Instant? Time(XElement at, string date, string time, string path)
-    {
-        if (Text(at, Cbc + date) is not { } day)
-        {
-            return null;
-        }
-
-        // xsd:date and xsd:time, each with or without an offset.
-        var clock = Text(at, Cbc + time);
-        var read =
-            OffsetDateTimePattern.ExtendedIso.Parse($"{day[..Math.Min(10, day.Length)]}T{clock}") is { Success: true } exact ? exact.Value.ToInstant()
-            : LocalDateTimePattern.ExtendedIso.Parse($"{day[..Math.Min(10, day.Length)]}T{clock ?? "00:00:00"}") is { Success: true } wall
-            && Core.KnownTime.Holds(wall.Value.Date)
-                ? wall.Value.InZoneLeniently(zone).ToInstant()
-            : (Instant?)null;
-        if (read is { } instant && Core.KnownTime.Holds(instant))
-        {
-            return instant;
-        }
-
-        problems.Add(
-            new BodyProblem($"{path}/{date}", Cut(clock is null ? day : $"{day} {clock}"), "a date of XML Schema, such as 2026-11-24, from 1970 to 2199")
-        );
-        return null;
-    }
-
-    private void Number(JsonObject into, string name, XElement? at, string path)
-    {
-        if (at?.Value.Trim() is not { Length: > 0 } text)
-        {
-            return;
-        }
-
-        if (decimal.TryParse(text, NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var number))
-        {
-            into[name] = number;
-        }
-        else
-        {
-            problems.Add(new BodyProblem(path, Cut(text), "a decimal number of XML Schema"));
-        }
-    }
-
-    private static void Put(JsonObject into, string name, string? text, bool extra = false)
-    {
-        if (text is not null)
-        {
-            (extra ? into["extra"] as JsonObject ?? (JsonObject)(into["extra"] = new JsonObject()) : into)[name] = FarText.Clean(text, 10_000);
-        }
-    }
-
-    private static string? Text(XElement from, params XName[] way)
-    {
-        XElement? at = from;
-        foreach (var name in way)
-        {
-            at = at?.Element(name);
-        }
-
-        return at?.Value.Trim() is { Length: > 0 } text ? text : null;
-    }
-
-    private static string Cut(string text) => FarText.Clean(text, 120);
 }

@@ -17,6 +17,14 @@ public class HandOverTests
     public void What_the_far_end_said_decides_where_the_delivery_stands(AttemptOutcome outcome, DeliveryState state) =>
         Assert.Equal(state, After(outcome, Duration.FromHours(1)).State);
 
+    [Theory]
+    [InlineData(AttemptOutcome.Temporary, "not now: ")]
+    [InlineData(AttemptOutcome.Unknown, "not now: ")]
+    [InlineData(AttemptOutcome.Gateway, "the gateway could not be used: ")]
+    [InlineData(AttemptOutcome.Permanent, "refused for good: ")]
+    public void Why_it_waits_or_failed_stands_before_the_far_end_s_words(AttemptOutcome outcome, string begin) =>
+        Assert.StartsWith(begin, After(outcome, Duration.FromHours(1)).Reason, StringComparison.Ordinal);
+
     [Fact]
     public void Past_its_deadline_a_delivery_expires_with_the_last_words() =>
         Assert.Equal(new Verdict(DeliveryState.Expired, "gave up after 1 try: later", Noon), After(AttemptOutcome.Temporary, Duration.FromSeconds(4)));

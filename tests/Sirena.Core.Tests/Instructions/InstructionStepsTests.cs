@@ -1,7 +1,6 @@
 using System.Text.Json.Nodes;
 using NodaTime;
 using Sirena.Core.Instructions;
-using Sirena.Core.Orders.Fields;
 
 namespace Sirena.Core.Tests.Instructions;
 
@@ -163,6 +162,12 @@ public sealed class InstructionStepsTests
         Assert.Same(right, business.RightOf(InstructionKinds.Find("refund")!));
         Assert.Equal(["staff", "supervisor"], business.RightOf(InstructionKinds.Find("hold")!).Roles);
     }
+
+    [Theory]
+    [InlineData("assign", "salesperson")]
+    [InlineData("status", "to")]
+    [InlineData("note", "text")]
+    public void What_a_kind_cannot_do_without_is_needed(string kind, string member) => Assert.True(InstructionKinds.Find(kind)!.Member(member)!.Needed);
 
     [Fact]
     public void A_kind_of_one_s_own_says_its_button_and_its_members()

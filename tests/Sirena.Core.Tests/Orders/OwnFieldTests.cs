@@ -36,6 +36,8 @@ public sealed class OwnFieldTests
     [InlineData("PO number", "PO number")]
     [InlineData("Étage", "étage")]
     [InlineData("gate", "gate")]
+    [InlineData("Ox", "ox")]
+    [InlineData("", "")]
     [InlineData("G", "G")]
     [InlineData("4 West", "4 West")]
     public void Inside_a_sentence_it_begins_small_where_it_is_a_word(string name, string inside) => Assert.Equal(inside, OwnField.Inside(name));

@@ -27,6 +27,20 @@ public class AddressesTests
     }
 
     [Theory]
+    [InlineData("", "is empty")]
+    [InlineData("nobody", "has no @")]
+    [InlineData("@mail.example", "has a part before the @ that no mail address can have")]
+    [InlineData("a@b@c.example", "has more than one @")]
+    [InlineData("a@mail", "has no domain ending")]
+    [InlineData("a@.example", "has a domain that cannot exist")]
+    [InlineData("a@mail-.example", "has a domain that cannot exist")]
+    public void What_is_wrong_with_one_is_said(string text, string problem)
+    {
+        Assert.False(MailAddress.TryParse(text, out _, out var said));
+        Assert.Equal(problem, said);
+    }
+
+    [Theory]
     [InlineData("a.b+c@mail.example", true)]
     [InlineData("o'brien@mail.example", true)]
     [InlineData("a@xn--bcher-kva.example", true)]

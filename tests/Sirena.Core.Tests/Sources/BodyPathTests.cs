@@ -11,6 +11,9 @@ public sealed class BodyPathTests
     [InlineData("$['a'][\"b c\"][0]", "$.a['b c'][0]")]
     [InlineData("$.a[*].*", "$.a[*][*]")]
     [InlineData("$['it\\'s']", "$['it\\'s']")]
+    [InlineData("$.a[0]", "$.a[0]")]
+    [InlineData("$[999999]", "$[999999]")]
+    [InlineData("$.a_1-b", "$.a_1-b")]
     public void A_path_is_read_and_written(string text, string written)
     {
         var (path, problem) = BodyPath.Parse(text);
@@ -27,6 +30,15 @@ public sealed class BodyPathTests
     [InlineData("$.a[-1]")]
     [InlineData("$.a[1:3]")]
     [InlineData("$['a]")]
+    [InlineData("$[1000000]")]
+    [InlineData("$[]")]
+    [InlineData("$.a]")]
+    [InlineData("$.a'b")]
+    [InlineData("$.a\"b")]
+    [InlineData("$.a b")]
+    [InlineData("$.")]
+    [InlineData("$.a.")]
+    [InlineData("$.a[0")]
     [InlineData("$[99999999999]")]
     public void Nothing_that_is_executed_is_taken(string text) => Assert.NotNull(BodyPath.Parse(text).Problem);
 

@@ -13,7 +13,6 @@ using Sirena.Storage;
 using Sirena.Storage.Deliveries;
 using Sirena.Web.Access;
 using Sirena.Web.Pages.Answers;
-using Sirena.Web.Pages.Orders;
 using Sirena.Web.Pages.Shared;
 using Sirena.Web.Pages.Watch;
 
@@ -32,7 +31,7 @@ public sealed record MyAlert(Alert Alert, Delivery Delivery, MessageParts Said, 
 }
 
 /// <summary>The signed-in person's own alerts: what waits for them, what they have, what others took. Made for a phone.</summary>
-public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, InstructionDesk instructions, Consequences consequences, LaterNews news)
+public sealed partial class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, InstructionDesk instructions, Consequences consequences, LaterNews news)
     : SirenaPage
 {
     private const int Days = 2;
@@ -137,53 +136,6 @@ public sealed class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, In
 
         Said = said;
         return Redirect(back is "/watch" || back?.StartsWith("/orders/", StringComparison.Ordinal) == true ? back : "/mine");
-    }
-
-    /// <summary>Asks the order system for what an alert's rule offers.</summary>
-    public async Task<IActionResult> OnPostDoAsync(Guid alert, string kind, CancellationToken cancel)
-    {
-        if (
-            Person is not { } me
-            || await db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.Id == alert, cancel) is not { } found
-            || !await db.Deliveries.AnyAsync(d => d.AlertId == alert && d.Person == me, cancel)
-        )
-        {
-            return Forbid();
-        }
-
-        var ended = await OfferSheet.AskAsync(
-            instructions,
-            desk,
-            shelf,
-            Around,
-            found,
-            kind,
-            await Request.ReadFormAsync(cancel),
-            Api.InstructionsApi.AskerOf(User),
-            "screen",
-            null,
-            cancel
-        );
-        Said = ended.Status == 201 ? L["Asked. It is done when the order itself shows it."] : L.Language.Say(ended.Words ?? "");
-        return Redirect("/mine");
-    }
-
-    /// <summary>Says yes to an instruction that waits for it, or stops it.</summary>
-    public async Task<IActionResult> OnPostYesAsync(Guid id, Guid alert, bool stop, CancellationToken cancel)
-    {
-        if (Person is not { } me)
-        {
-            return Forbid();
-        }
-
-        var ended = await instructions.SettleAsync(id, stop, Api.InstructionsApi.AskerOf(User), cancel);
-        Said = InstructionForm.Settled(ended, stop);
-        if (ended.Status == 200)
-        {
-            await desk.AnswerAsync(alert, me, AnswerKind.Done, "screen", null, null, null, cancel);
-        }
-
-        return Redirect("/mine");
     }
 
     /// <summary>The page was drawn with these deliveries on it: what the screen shows has landed.</summary>

@@ -11,14 +11,13 @@ using Sirena.Formats.Rules;
 using Sirena.Storage.Access;
 using Sirena.Web.Access;
 using Sirena.Web.Pages.Orders;
-using Sirena.Web.Pages.Rules;
 using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Sources;
 
 /// <summary>How orders come in: each source with its day, what arrived, what was not understood, what was refused.</summary>
 [Authorize(Policies.SeeAll)]
-public sealed class IndexModel(
+public sealed partial class IndexModel(
     SourceFigures figures,
     SourceDesk desk,
     ArrivalReader reader,
@@ -205,55 +204,6 @@ public sealed class IndexModel(
             await desk.SaveAsync(Id ?? "", DocumentText.Read(new JsonObject { ["silence"] = silence }.ToJsonString(), yaml: false).Node!, User.Name(), cancel)
         ).Errors;
 
-    /// <summary>Makes a key beside the ones there are, or in their place.</summary>
-    public async Task<IActionResult> OnPostKeyAsync(bool instead, CancellationToken cancel) =>
-        await MadeAsync(() => desk.MakeKeyAsync(Id ?? "", instead, User.Name(), cancel), cancel);
-
-    /// <summary>Makes a new secret.</summary>
-    public async Task<IActionResult> OnPostSecretAsync(CancellationToken cancel) =>
-        await MadeAsync(() => desk.NewSecretAsync(Id ?? "", User.Name(), cancel), cancel);
-
-    /// <summary>Revokes a key.</summary>
-    public async Task<IActionResult> OnPostRevokeAsync(Guid key, CancellationToken cancel)
-    {
-        if (!User.MayChange())
-        {
-            return Forbid();
-        }
-
-        Said = await desk.RevokeKeyAsync(key, User.Name(), cancel) ? "The key works no longer." : "That key worked no longer already.";
-        return Redirect("/sources?id=" + Uri.EscapeDataString(Id ?? ""));
-    }
-
-    /// <summary>Takes a source away.</summary>
-    public async Task<IActionResult> OnPostRemoveAsync(CancellationToken cancel)
-    {
-        if (!User.MayChange())
-        {
-            return Forbid();
-        }
-
-        Said = await desk.RemoveAsync(Id ?? "", User.Name(), cancel) ? "The source is gone. What came from it stays." : "There is no such source any more.";
-        return Redirect("/sources");
-    }
-
-    /// <summary>Reads anew what was not understood.</summary>
-    [SavesNothing]
-    public async Task<IActionResult> OnPostTakeAgainAsync(CancellationToken cancel)
-    {
-        if (!User.MayChange())
-        {
-            return Forbid();
-        }
-
-        var (understood, not) = await reader.AgainAsync(Id ?? "", null, ArrivalState.NotUnderstood, cancel);
-        Said =
-            understood + not == 0
-                ? "There was nothing to take again."
-                : $"{understood} {(understood == 1 ? "body is" : "bodies are")} understood now; {(not == 0 ? "none is left" : $"{not} still {(not == 1 ? "is" : "are")} not")}. What was told because of it is marked late.";
-        return Redirect("/sources?id=" + Uri.EscapeDataString(Id ?? ""));
-    }
-
     private async Task<IActionResult> MadeAsync(Func<Task<string?>> make, CancellationToken cancel)
     {
         if (!User.MayChange())
@@ -272,134 +222,6 @@ public sealed class IndexModel(
         Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
         await LoadAsync(cancel);
         return Page();
-    }
-
-    // The form as the document that everything else sends.
-    private static JsonObject Document(IFormCollection form, bool isNew)
-    {
-        string? Said(string name) => form[name].ToString().Trim() is { Length: > 0 } text ? text : null;
-        var document = new JsonObject
-        {
-            ["name"] = Said("name"),
-            ["prefix"] = form["prefix"].ToString().Trim(),
-            ["on"] = form["on"].Contains("true"),
-            ["silence"] = new JsonObject { ["watch"] = form["watch"].Contains("true") },
-        };
-        document["limit"] = int.TryParse(Said("limit"), out var limit) ? limit : -1;
-        if (isNew)
-        {
-            document["kind"] = Said("kind");
-        }
-
-        if (form.ContainsKey("key") && (!isNew || Said("kind") == "listing"))
-        {
-            document["listing"] = new JsonObject
-            {
-                ["role"] = Said("role"),
-                ["key"] = Said("key"),
-                ["gone"] = Said("gone") ?? "nothing",
-                ["charset"] = Said("charset") ?? "utf-8",
-                ["url"] = form["url"].ToString().Trim(),
-                ["schedule"] = form["schedule"].ToString().Trim(),
-                ["folder"] = form["folder"].ToString().Trim(),
-            };
-        }
-
-        var proof = (Said("kind") is "events" or "listing" ? "key" : Said("proof")) switch
-        {
-            "basic" => new JsonObject { ["basic"] = new JsonObject { ["user"] = Said("user") } },
-            "signature" => new JsonObject
-            {
-                ["signature"] = new JsonObject
-                {
-                    ["header"] = Said("header"),
-                    ["algorithm"] = Said("algorithm"),
-                    ["encoding"] = Said("encoding"),
-                    ["before"] = Said("before") ?? "",
-                    ["timeHeader"] = Said("timeHeader"),
-                },
-            },
-            "standardWebhooks" => new JsonObject { ["standardWebhooks"] = true },
-            "inAddress" => new JsonObject { ["inAddress"] = true },
-            _ => new JsonObject { ["key"] = true },
-        };
-        if (Said("secret") is { } secret)
-        {
-            proof["secret"] = secret;
-        }
-
-        document["proof"] = proof;
-        if (form.ContainsKey("takes.asked"))
-        {
-            document["takes"] = new JsonArray([
-                .. form["takes"].OfType<string>().Select(t => (t.StartsWith('{') ? TypedJson.Read(t) : null) ?? JsonValue.Create(t)),
-            ]);
-            document["instructionsTo"] = form["instructionsTo"].ToString().Trim();
-            document["seenWithin"] = Said("seenWithin") is { } sight ? RuleDraft.Span(sight) : null;
-            document["tryFor"] = Said("tryFor") is { } tries ? RuleDraft.Span(tries) : null;
-            document["instructionsSecret"] = Said("instructionsSecret");
-            document["intake"] =
-                Said("intakeFrom") is { } from && Said("intakeTo") is { } to
-                    ? new JsonObject
-                    {
-                        ["open"] = new JsonArray(
-                            new JsonObject
-                            {
-                                ["days"] = new JsonArray([.. form["intakeDays"].OfType<string>().Select(d => (JsonNode)d)]),
-                                ["from"] = from,
-                                ["to"] = to,
-                            }
-                        ),
-                        ["exceptions"] = Exceptions(form["intakeExceptions"].ToString()),
-                        ["holidays"] = form["intakeHolidays"].Contains("true"),
-                    }
-                    : "always";
-        }
-
-        return document;
-    }
-
-    /// <summary>The days on which a source takes orders otherwise, one a line, as they are typed.</summary>
-    public string ExceptionsOf(Source source) =>
-        source.IntakeHours is not { } plan
-            ? ""
-            : string.Join(
-                '\n',
-                plan.Exceptions.Select(x =>
-                    $"{NodaTime.Text.LocalDatePattern.Iso.Format(x.Date)}{(x.From is { } from ? $" {from.ToString("HH:mm", null)}-{x.To?.ToString("HH:mm", null)}" : "")}{(x.Name is { } name ? " " + name : "")}"
-                )
-            );
-
-    // One a line: the day, perhaps from-to, and why.
-    private static JsonArray Exceptions(string typed)
-    {
-        var all = new JsonArray();
-        foreach (var line in typed.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
-        {
-            var parts = line.Split(' ', 3, StringSplitOptions.RemoveEmptyEntries);
-            var hours =
-                parts.Length > 1 && parts[1].Split('-') is [var from, var to] && from.Contains(':', StringComparison.Ordinal)
-                    ? (from, to)
-                    : ((string, string)?)null;
-            all.Add(
-                (JsonNode)
-                    new JsonObject
-                    {
-                        ["date"] = parts[0],
-                        ["from"] = hours?.Item1,
-                        ["to"] = hours?.Item2,
-                        ["name"] = hours is null
-                            ? string.Join(' ', parts.Skip(1)) is { Length: > 0 } name
-                                ? name
-                                : null
-                            : parts.Length > 2
-                                ? parts[2]
-                                : null,
-                    }
-            );
-        }
-
-        return all;
     }
 
     private async Task LoadAsync(CancellationToken cancel)
