@@ -18,7 +18,7 @@ public sealed class ChannelTraitsTests
     [Fact]
     public void What_a_reader_holds_in_their_hand_can_be_answered() =>
         Assert.Equal(
-            [Channel.Mail, Channel.Sms, Channel.Chat, Channel.Push, Channel.Screen],
+            [Channel.Mail, Channel.Sms, Channel.Chat, Channel.Push],
             ChannelTraits.All.Where(t => t.CanAnswer).Select(t => t.Channel).Order()
         );
 
