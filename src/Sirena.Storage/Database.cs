@@ -23,7 +23,8 @@ public static class Database
 {
     // A frozen node lets go of what it holds, and no statement waits for ever. What is meant to take long lifts its own.
     private const string Limits =
-        "-c idle_in_transaction_session_timeout=5s -c statement_timeout=30s -c tcp_keepalives_idle=5 -c tcp_keepalives_interval=5 -c tcp_keepalives_count=2 -c tcp_user_timeout=15s";
+        "-c idle_in_transaction_session_timeout=5s -c statement_timeout=30s -c tcp_keepalives_idle=5 -c tcp_keepalives_interval=5 -c "
+        + "tcp_keepalives_count=2 -c tcp_user_timeout=15s";
     private const long MigrationLock = 0x51_72_65_6E_61;
 
     /// <summary>Registers one data source, used by EF Core and by the hand-written statements alike, and that of the queues.</summary>

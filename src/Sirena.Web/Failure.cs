@@ -9,13 +9,15 @@ public static class Failure
     private static readonly (int Status, string Title, string Detail) Character = (
         422,
         "A character cannot be kept.",
-        "Somewhere in what was sent stands a zero character, or half a character (a lone surrogate), as a broken copy leaves it. Nothing was changed. Delete it and type the character again."
+        "Somewhere in what was sent stands a zero character, or half a character (a lone surrogate), as a broken copy leaves it. Nothing was changed. "
+            + "Delete it and type the character again."
     );
 
     private static readonly (int Status, string Title, string Detail) Kind = (
         422,
         "A value is of another kind than its place.",
-        "Somewhere in what was sent stands a text where a number belongs, a list where an object belongs, or the like. Nothing was changed. Compare it with the description of the call and send it again."
+        "Somewhere in what was sent stands a text where a number belongs, a list where an object belongs, or the like. Nothing was changed. Compare it "
+            + "with the description of the call and send it again."
     );
 
     /// <summary>Answers an exception.</summary>

@@ -24,7 +24,8 @@ public static class FirstContact
                 {
                     if ((await db.Database.GetAppliedMigrationsAsync(stopping)).Except(db.Database.GetMigrations()).FirstOrDefault() is { } strange)
                     {
-                        return $"This database was made by another version of Sirena (it has '{strange}', which this one does not know). Start the version that made it, or give an empty database.";
+                        return $"This database was made by another version of Sirena (it has '{strange}', which this one does not know). Start the "
+                            + "version that made it, or give an empty database.";
                     }
                 }
 

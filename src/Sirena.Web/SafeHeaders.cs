@@ -4,7 +4,8 @@ namespace Sirena.Web;
 public static class SafeHeaders
 {
     private const string Policy =
-        "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; worker-src 'self'; manifest-src 'self'; frame-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
+        "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; worker-src 'self'; "
+        + "manifest-src 'self'; frame-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
 
     /// <summary>Adds them to every answer.</summary>
     public static Task AddAsync(HttpContext http, RequestDelegate next)

@@ -102,7 +102,8 @@ public static class CallProof
             ? null
             : new CallRefusal(
                 "wrong-signature",
-                $"The signature in {proof.Header} is not that of this body: HMAC-{proof.Algorithm.ToUpperInvariant()} over {(time is null ? "the raw body" : "the time, a point and the raw body")}, in {proof.Encoding}, is expected."
+                $"The signature in {proof.Header} is not that of this body: HMAC-{proof.Algorithm.ToUpperInvariant()} over "
+                    + $"{(time is null ? "the raw body" : "the time, a point and the raw body")}, in {proof.Encoding}, is expected."
             );
     }
 

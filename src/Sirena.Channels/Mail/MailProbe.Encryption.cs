@@ -65,7 +65,9 @@ public static partial class MailProbe
             )
             : log.End(
                 $"{host} does not speak TLS at port {settings.Port}.",
-                $"The line was opened with TLS and {(e is SslHandshakeException or IOException ? "what came back was not TLS" : "nothing usable came back")}: this port begins unencrypted, or something else listens there.",
+                "The line was opened with TLS and "
+                    + $"{(e is SslHandshakeException or IOException ? "what came back was not TLS" : "nothing usable came back")}: this port begins "
+                    + "unencrypted, or something else listens there.",
                 lines,
                 "Try STARTTLS: port 587 usually begins unencrypted and then encrypts."
             );

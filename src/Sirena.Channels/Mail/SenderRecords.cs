@@ -86,7 +86,8 @@ public sealed class SenderRecords(IPEndPoint? server)
             _ => Say(
                 found[0],
                 RecordStanding.Good,
-                $"It names the servers that may send; make sure that {mailServer} is among them. Others are {(last == "-all" ? "refused" : "treated with suspicion")}."
+                $"It names the servers that may send; make sure that {mailServer} is among them. Others are "
+                    + $"{(last == "-all" ? "refused" : "treated with suspicion")}."
             ),
         };
     }
@@ -115,7 +116,8 @@ public sealed class SenderRecords(IPEndPoint? server)
                 ? Say(
                     null,
                     RecordStanding.Bad,
-                    "Mail is signed and the key to check it is not published: receivers take the signature as broken. Have the public key published under this name."
+                    "Mail is signed and the key to check it is not published: receivers take the signature as broken. Have the public key published "
+                        + "under this name."
                 )
             : key.Replace(" ", "", StringComparison.Ordinal).EndsWith("p=", StringComparison.Ordinal) || key.Contains("p=;", StringComparison.Ordinal)
                 ? Say(key, RecordStanding.Bad, "The published key is empty, which means that it was taken back. Publish the new one, or change the selector.")
@@ -146,7 +148,8 @@ public sealed class SenderRecords(IPEndPoint? server)
             "reject" or "quarantine" => Say(
                 found,
                 RecordStanding.Good,
-                $"Mail that passes neither SPF nor DKIM is {(policy == "reject" ? "refused" : "put aside as junk")}: both should be right before this sender is used."
+                $"Mail that passes neither SPF nor DKIM is {(policy == "reject" ? "refused" : "put aside as junk")}: both should be right before this "
+                    + "sender is used."
             ),
             "none" => Say(found, RecordStanding.Good, "It only watches; mail is not refused for it."),
             _ => Say(found, RecordStanding.Bad, "It has no policy (p=none, quarantine or reject), so receivers skip it."),

@@ -114,7 +114,8 @@ public sealed partial class WhoIsTold
 
             Leave(asked, person.Id, $"away until {Moment(leave.To, asked.Question.At)}, {cover.Name} covers");
             (because, person) = (
-                $"you cover for {directory.NameOf(chain[0])}{(chain.Count > 1 ? $", for whom {directory.NameOf(chain[^1])} would" : "")}: {Theirs(one.Because)}",
+                $"you cover for {directory.NameOf(chain[0])}{(chain.Count > 1 ? $", for whom {directory.NameOf(chain[^1])} would" : "")}: "
+                    + $"{Theirs(one.Because)}",
                 cover
             );
         }

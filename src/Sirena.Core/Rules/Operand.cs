@@ -53,7 +53,8 @@ internal static class Operand
         {
             return (
                 null,
-                $"There is no field '{with}'.{Closest.Hint(with, FieldCatalogue.All.Select(f => f.Path))} Members of your own are under order.extra and event.extra."
+                $"There is no field '{with}'.{Closest.Hint(with, FieldCatalogue.All.Select(f => f.Path))} Members of your own are under order.extra "
+                    + "and event.extra."
             );
         }
 

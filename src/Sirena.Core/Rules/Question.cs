@@ -50,7 +50,8 @@ public sealed partial class Question
         {
             return (
                 "field",
-                $"There is no field '{leaf.Field}'.{Closest.Hint(leaf.Field, FieldCatalogue.All.Select(f => f.Path))} Members of your own are under order.extra and event.extra."
+                $"There is no field '{leaf.Field}'.{Closest.Hint(leaf.Field, FieldCatalogue.All.Select(f => f.Path))} Members of your own are under "
+                    + "order.extra and event.extra."
             );
         }
 

@@ -175,7 +175,8 @@ public static class Doubt
     /// <param name="missing">Columns that the reading names and the file lacks.</param>
     public static string? Of(ListingPlan plan, int before, int changed, int gone, IReadOnlyList<string> missing) =>
         missing.Count > 0
-            ? $"{(missing.Count == 1 ? "The column" : "The columns")} {string.Join(", ", missing.Select(m => $"'{m}'"))} {(missing.Count == 1 ? "is" : "are")} missing."
+            ? $"{(missing.Count == 1 ? "The column" : "The columns")} {string.Join(", ", missing.Select(m => $"'{m}'"))} "
+                + $"{(missing.Count == 1 ? "is" : "are")} missing."
         : before > 0 && gone > before * plan.GoneAtMost
             ? $"{gone} of {before} rows {(gone == 1 ? "is" : "are")} gone, {Percent(gone, before)}; up to {Percent(plan.GoneAtMost)} is usual."
         : before > 0 && changed > before * plan.ChangedAtMost

@@ -109,7 +109,8 @@ public sealed partial class ReadingProposal
         best.Leaf.Used = true;
         var open = best.Leaf.Distinct.Where(w => !best.Words.ContainsKey(w)).Take(5).ToArray();
         because["event"] =
-            $"'{best.Leaf.Path.LastName}' says what happened: {string.Join(", ", best.Words.Select(w => $"{w.Key} is {w.Value}"))}.{(open.Length > 0 ? $" Not known: {string.Join(", ", open)}." : "")}";
+            $"'{best.Leaf.Path.LastName}' says what happened: "
+            + $"{string.Join(", ", best.Words.Select(w => $"{w.Key} is {w.Value}"))}.{(open.Length > 0 ? $" Not known: {string.Join(", ", open)}." : "")}";
         return (ValueOf(best.Leaf, each) with { Words = best.Words.ToFrozenDictionary() }, Reading.NotUnderstood);
     }
 
@@ -130,7 +131,8 @@ public sealed partial class ReadingProposal
                 "order.number",
                 leaf,
                 ValueOf(leaf, each),
-                $"It is called '{leaf.Path.LastName}', is there in {Of(leaf)}, and {(leaf.Distinct.Count == leaf.Values.Count ? "is never the same twice" : $"has {leaf.Distinct.Count} values")}: {Quoted(leaf)}."
+                $"It is called '{leaf.Path.LastName}', is there in {Of(leaf)}, and "
+                    + $"{(leaf.Distinct.Count == leaf.Values.Count ? "is never the same twice" : $"has {leaf.Distinct.Count} values")}: {Quoted(leaf)}."
             );
         }
     }
@@ -173,7 +175,8 @@ public sealed partial class ReadingProposal
                 "order.status",
                 leaf,
                 ValueOf(leaf, each),
-                $"{found.Known} of its {leaf.Distinct.Count} {(leaf.Distinct.Count == 1 ? "word is a status's" : "words are a status's")}{(strange.Length > 0 ? $"; no status has the word{(strange.Length == 1 ? "" : "s")} {string.Join(", ", strange)} yet" : "")}."
+                $"{found.Known} of its {leaf.Distinct.Count} "
+                    + $"{(leaf.Distinct.Count == 1 ? "word is a status's" : "words are a status's")}{(strange.Length > 0 ? $"; no status has the word{(strange.Length == 1 ? "" : "s")} {string.Join(", ", strange)} yet" : "")}."
             );
         }
     }

@@ -130,7 +130,8 @@ public sealed class TimeForm
                 return (
                     null,
                     false,
-                    $"The letter '{new string(letter, run)}' of the date pattern '{text}' is not taken. Taken are y u M L d E H h m s S a X x Z; other letters stand in quotation marks."
+                    $"The letter '{new string(letter, run)}' of the date pattern '{text}' is not taken. Taken are y u M L d E H h m s S a X x Z; other "
+                        + "letters stand in quotation marks."
                 );
             }
 

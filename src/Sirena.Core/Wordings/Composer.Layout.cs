@@ -19,11 +19,13 @@ public sealed partial class Composer
     {
         var colour = about.Branding.Colour;
         var page = new StringBuilder(
-            $"<!doctype html><html lang=\"{about.Language.Code}\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" content=\"width=device-width\"><meta name=\"color-scheme\" content=\"light dark\"><title>"
+            $"<!doctype html><html lang=\"{about.Language.Code}\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" "
+                + "content=\"width=device-width\"><meta name=\"color-scheme\" content=\"light dark\"><title>"
         )
             .Append(MessageWriter.Escape(subject))
             .Append(
-                "</title></head><body style=\"margin:0;font-family:Helvetica,Arial,sans-serif;font-size:15px;line-height:22px\"><div style=\"max-width:600px;margin:0 auto;padding:0 20px\"><div style=\"border-top:5px solid "
+                "</title></head><body style=\"margin:0;font-family:Helvetica,Arial,sans-serif;font-size:15px;line-height:22px\"><div "
+                    + "style=\"max-width:600px;margin:0 auto;padding:0 20px\"><div style=\"border-top:5px solid "
             )
             .Append(colour)
             .Append(";padding:14px 0\">");

@@ -19,7 +19,8 @@ internal static class CustomerWords
         ["order.status-changed"] = ("Your order {{order.number}}{{#order.status}}: {{order.status}}{{/order.status}}", "there is news of your order."),
         ["order.held"] = (
             "Your order {{order.number}} waits for a word with us",
-            "before we go on with your order we need a word with you. Please call us{{#order.salesperson}} and ask for {{order.salesperson}}{{/order.salesperson}}."
+            "before we go on with your order we need a word with you. Please call us{{#order.salesperson}} and ask for "
+                + "{{order.salesperson}}{{/order.salesperson}}."
         ),
         ["order.released"] = ("Your order {{order.number}} goes on", "all is settled and your order goes on as planned."),
         ["order.payment-failed"] = (

@@ -208,7 +208,8 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
         }
 
         var table = new StringBuilder(
-            $"<table cellpadding=\"4\" cellspacing=\"0\"><tr><td align=\"right\"><b>{language.Word("Quantity")}</b></td><td><b>{language.Word("Article")}</b></td></tr>"
+            "<table cellpadding=\"4\" cellspacing=\"0\"><tr><td "
+                + $"align=\"right\"><b>{language.Word("Quantity")}</b></td><td><b>{language.Word("Article")}</b></td></tr>"
         );
         foreach (var l in rows.Take(500))
         {

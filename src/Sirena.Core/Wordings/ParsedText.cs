@@ -162,7 +162,8 @@ public sealed class ParsedText
                         At(
                             raw.TagStartPosition,
                             raw.TagEndPosition - raw.TagStartPosition,
-                            $"'{raw.Content.ToString().Trim()}' is to be put in unescaped, which is not done: what a customer typed could become part of the page. Use two braces."
+                            $"'{raw.Content.ToString().Trim()}' is to be put in unescaped, which is not done: what a customer typed could become part "
+                                + "of the page. Use two braces."
                         )
                     );
                     break;

@@ -41,7 +41,8 @@ public static class WordingCheck
                     text.At(
                         at,
                         length,
-                        $"'{path}' is internal: {(audience == Audience.Customer ? "a customer" : "somebody outside")} may not read it. Take it out, or say it in your own words."
+                        $"'{path}' is internal: {(audience == Audience.Customer ? "a customer" : "somebody outside")} may not read it. Take it out, or "
+                            + "say it in your own words."
                     )
                 );
             }
@@ -56,7 +57,8 @@ public static class WordingCheck
                     text.At(
                         at,
                         length,
-                        $"'{path}' stands inside an address here, where only links of Sirena's own may stand (answer.link, links.order): another could lead anywhere."
+                        $"'{path}' stands inside an address here, where only links of Sirena's own may stand (answer.link, links.order): another could "
+                            + "lead anywhere."
                     )
                 );
             }

@@ -228,7 +228,8 @@ public static class StandInPages
                 )
         );
         html.Append(
-                "<form method=\"post\" action=\"/faults\"><select name=\"channel\" aria-label=\"Stand-in\"><option>mail</option><option>relay</option><option>phone</option><option>chat</option><option>push</option><option>ticket</option></select><label>for <input name=\"match\" value=\"*\" size=\"24\"></label><label>do <select name=\"fault\">"
+                "<form method=\"post\" action=\"/faults\"><select name=\"channel\" "
+                    + "aria-label=\"Stand-in\"><option>mail</option><option>relay</option><option>phone</option><option>chat</option><option>push</option><option>ticket</option></select><label>for <input name=\"match\" value=\"*\" size=\"24\"></label><label>do <select name=\"fault\">"
             )
             .AppendJoin("", Fault.Kinds.Select(k => $"<option>{k}</option>"))
             .Append("</select></label><button>Misbehave</button><button name=\"fault\" value=\"none\">Lift all faults</button></form>");
@@ -238,7 +239,8 @@ public static class StandInPages
             html.Append($"<section class=\"set\"><b>{E(set.Key)}</b>")
                 .Append(string.Concat(set.TakeLast(3).Select(m => $"<p><small>{m.At.ToLocalTime():HH:mm:ss}</small> {E(m.Text)}</p>")))
                 .Append(
-                    $"<form method=\"post\" action=\"/phone/replies\"><input type=\"hidden\" name=\"from\" value=\"{E(set.Key)}\"><input name=\"text\" value=\"{E(Code(set.Last().Text))}\" aria-label=\"Reply from {E(set.Key)}\" size=\"12\"><button>Reply</button></form></section>"
+                    $"<form method=\"post\" action=\"/phone/replies\"><input type=\"hidden\" name=\"from\" value=\"{E(set.Key)}\"><input name=\"text\" "
+                        + $"value=\"{E(Code(set.Last().Text))}\" aria-label=\"Reply from {E(set.Key)}\" size=\"12\"><button>Reply</button></form></section>"
                 );
         }
 

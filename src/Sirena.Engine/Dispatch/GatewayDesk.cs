@@ -113,7 +113,8 @@ public sealed partial class GatewayDesk(
         {
             Wrong(
                 "channel",
-                $"A gateway's channel is one of {string.Join(", ", ChannelTraits.WithGateways.Select(w => w.Name()))}. Tickets go to the printers of the sites, the screen needs none."
+                $"A gateway's channel is one of {string.Join(", ", ChannelTraits.WithGateways.Select(w => w.Name()))}. Tickets go to the printers of "
+                    + "the sites, the screen needs none."
             );
         }
 
@@ -197,7 +198,8 @@ public sealed partial class GatewayDesk(
         {
             Wrong(
                 "address",
-                $"{called.Host} lies inside this network, and such addresses are not called. Where that is meant, name the host in SIRENA_INSIDE when Sirena is started."
+                $"{called.Host} lies inside this network, and such addresses are not called. Where that is meant, name the host in SIRENA_INSIDE when "
+                    + "Sirena is started."
             );
         }
 
@@ -237,7 +239,8 @@ public sealed partial class GatewayDesk(
                 By = by,
                 Thing = $"gateway:{id}",
                 What =
-                    $"{(known is null ? "Set up" : "Changed")} the gateway '{gateway.Name}' ({id}): {gateway.Channel.Name()} to {gateway.Address}, place {gateway.Position}, {(gateway.On ? "on" : "off")}.{Differences(before, SettingsOf(gateway))}",
+                    $"{(known is null ? "Set up" : "Changed")} the gateway '{gateway.Name}' ({id}): {gateway.Channel.Name()} to {gateway.Address}, "
+                    + $"place {gateway.Position}, {(gateway.On ? "on" : "off")}.{Differences(before, SettingsOf(gateway))}",
             }
         );
         await db.SaveChangesAsync(cancel);

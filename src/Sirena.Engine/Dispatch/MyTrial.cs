@@ -55,7 +55,8 @@ public sealed class MyTrial(SurroundingsCache surroundings, RuleShelf shelf, Gat
                     var (by, to) = Address(d.Channel, me, mail);
                     var meant = d.Person ?? d.To;
                     var head =
-                        $"A trial. It would have reached {around.NameOf(meant)} by {d.Channel.Traits().Word}, by the rule '{around.RuleName(d.RuleId)}'. Nobody else is told, and its links lead nowhere.";
+                        $"A trial. It would have reached {around.NameOf(meant)} by {d.Channel.Traits().Word}, by the rule "
+                        + $"'{around.RuleName(d.RuleId)}'. Nobody else is told, and its links lead nowhere.";
                     var text = texts[d.Id];
                     return new TrialMessage(d.RuleId, meant, d.Channel, by, to, $"Trial: {text.Subject}", $"{head}\n\n{text.Text}");
                 }),

@@ -146,7 +146,8 @@ public sealed class SenderDesk(
             sender.Address,
             null,
             $"Code for {sender.Address}",
-            $"The code is {code}. It makes {sender.Address} a sender of {around.Business.Name} and counts for an hour.\r\n\r\nIf you asked for none, do nothing.\r\n",
+            $"The code is {code}. It makes {sender.Address} a sender of {around.Business.Name} and counts for an hour.\r\n\r\nIf you asked for none, "
+                + "do nothing.\r\n",
             null
         );
         var result = await gateways.SendAsAsync(sender, message, around, cancel);

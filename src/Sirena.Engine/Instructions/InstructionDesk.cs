@@ -112,7 +112,8 @@ public sealed partial class InstructionDesk : Worker
                 null,
                 WishEnd.No(
                     422,
-                    $"The order {order.Number} is not one of the source '{other}'{(taking is null ? "" : $", but of '{taking.Source.Id}'")}. Leave 'source' out."
+                    $"The order {order.Number} is not one of the source '{other}'{(taking is null ? "" : $", but of '{taking.Source.Id}'")}. Leave "
+                        + "'source' out."
                 )
             );
         }
@@ -145,7 +146,8 @@ public sealed partial class InstructionDesk : Worker
                 null,
                 WishEnd.No(
                     422,
-                    $"{whose} takes {(InstructionKinds.Find(wish.Kind) is null ? "instructions" : $"'{wish.Kind}'")}. A supervisor says so at the source: 'takes'."
+                    $"{whose} takes {(InstructionKinds.Find(wish.Kind) is null ? "instructions" : $"'{wish.Kind}'")}. A supervisor says so at the "
+                        + "source: 'takes'."
                 )
             );
         }

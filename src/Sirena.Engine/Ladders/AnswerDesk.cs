@@ -78,7 +78,8 @@ public sealed class AnswerDesk(
                 null,
                 to is null ? "Say to whom it is passed on: a person or a team."
                     : to == person ? "It cannot be passed on to oneself."
-                    : $"There is no person and no team '{to}'.{Closest.Hint(to, around.Staff.People.SelectMany(p => new[] { p.Id, p.Name }).Concat(around.Staff.Teams.SelectMany(t => new[] { t.Id, t.Name })))}",
+                    : "There is no person and no team "
+                        + $"'{to}'.{Closest.Hint(to, around.Staff.People.SelectMany(p => new[] { p.Id, p.Name }).Concat(around.Staff.Teams.SelectMany(t => new[] { t.Id, t.Name })))}",
                 false
             );
         }

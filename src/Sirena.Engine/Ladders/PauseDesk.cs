@@ -70,7 +70,8 @@ public sealed class PauseDesk(
                 At = now,
                 By = by,
                 What =
-                    $"Paused {Words(what!, around)} until {until.InZone(around.Business.Zone).ToString("ddd d MMM HH:mm", null)}: {pause.Reason} ({held.Length} open alerts held).",
+                    $"Paused {Words(what!, around)} until {until.InZone(around.Business.Zone).ToString("ddd d MMM HH:mm", null)}: {pause.Reason} "
+                    + $"({held.Length} open alerts held).",
             }
         );
         await db.SaveChangesAsync(cancel);
@@ -163,7 +164,8 @@ public sealed class PauseDesk(
                 At = now,
                 By = by,
                 What =
-                    $"{(send ? "Sent" : "Dropped")} {chosen.Count} held back by the pause of {Words(pause.Scope, around)}{(pause.EndedAt is null ? "" : ", which ended")}.",
+                    $"{(send ? "Sent" : "Dropped")} {chosen.Count} held back by the pause of "
+                    + $"{Words(pause.Scope, around)}{(pause.EndedAt is null ? "" : ", which ended")}.",
             }
         );
         await db.SaveChangesAsync(cancel);

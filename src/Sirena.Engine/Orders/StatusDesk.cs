@@ -140,13 +140,15 @@ public sealed partial class StatusDesk(IDbContextFactory<SirenaDb> factory, Rule
         var orders = await db.Orders.Where(o => o.Status == id).OrderBy(o => o.Number).Take(10_001).CountAsync(cancel);
         if (orders > 0)
         {
-            return $"'{status.Name}' cannot vanish: {(orders > 10_000 ? "more than 10,000" : orders)} {(orders == 1 ? "order stands" : "orders stand")} in it. Move them on in the order system, or change its name or kind instead.";
+            return $"'{status.Name}' cannot vanish: {(orders > 10_000 ? "more than 10,000" : orders)} "
+                + $"{(orders == 1 ? "order stands" : "orders stand")} in it. Move them on in the order system, or change its name or kind instead.";
         }
 
         var rules = (await shelf.CurrentAsync(cancel)).Rules.Where(r => Names(r.Rule, id)).Select(r => r.Rule.Name).ToArray();
         if (rules.Length > 0)
         {
-            return $"'{status.Name}' cannot vanish: {(rules.Length == 1 ? "a rule names" : "rules name")} it ({string.Join(", ", rules.Take(5))}). Change {(rules.Length == 1 ? "that rule" : "those rules")} first.";
+            return $"'{status.Name}' cannot vanish: {(rules.Length == 1 ? "a rule names" : "rules name")} it ({string.Join(", ", rules.Take(5))}). "
+                + $"Change {(rules.Length == 1 ? "that rule" : "those rules")} first.";
         }
 
         foreach (var before in await db.Statuses.Where(s => s.Follows.Contains(id)).ToListAsync(cancel))
@@ -191,7 +193,8 @@ public sealed partial class StatusDesk(IDbContextFactory<SirenaDb> factory, Rule
         if (edit.Tone is { Length: > 0 } tone && StatusTones.All.All(t => t.Id != tone))
         {
             problems["tone"] =
-                $"'{tone}' is no tone. Choose one of {string.Join(", ", StatusTones.All.Select(t => t.Id))}, or none for the one of its kind.{Core.Closest.Hint(tone, StatusTones.All.Select(t => t.Id))}";
+                $"'{tone}' is no tone. Choose one of {string.Join(", ", StatusTones.All.Select(t => t.Id))}, or none for the one of its "
+                + $"kind.{Core.Closest.Hint(tone, StatusTones.All.Select(t => t.Id))}";
         }
 
         if (Core.Names.Parse<StatusKind>(edit.Kind) is null)
@@ -235,7 +238,9 @@ public sealed partial class StatusDesk(IDbContextFactory<SirenaDb> factory, Rule
         rule.WithdrawAt.Contains(status) || rule.Leaves.Any(l => l.Field is "order.status" or "change.before" or "change.after" && l.Wants(status));
 
     private static string Said(Status s) =>
-        $"{s.Kind.Name()}, mark {s.Mark}{(s.Tone is { } tone ? $" in {tone}" : "")}, words [{string.Join(", ", s.Words)}], {(s.CustomerSees is { } sees ? $"customers read '{sees}'" : "internal")}, {(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no time limit")}{(s.BacklogLimit is { } most ? $", at most {most} unaccepted" : "")}{(s.Follows.Length > 0 ? $", followed by {string.Join(" or ", s.Follows)}" : "")}";
+        $"{s.Kind.Name()}, mark {s.Mark}{(s.Tone is { } tone ? $" in {tone}" : "")}, words [{string.Join(", ", s.Words)}], "
+        + $"{(s.CustomerSees is { } sees ? $"customers read '{sees}'" : "internal")}, "
+        + $"{(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no time limit")}{(s.BacklogLimit is { } most ? $", at most {most} unaccepted" : "")}{(s.Follows.Length > 0 ? $", followed by {string.Join(" or ", s.Follows)}" : "")}";
 
     // Changes of the list stand in a row.
     private static async Task<Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction> BeginAsync(SirenaDb db, CancellationToken cancel)

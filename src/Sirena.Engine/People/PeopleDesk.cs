@@ -111,7 +111,8 @@ public sealed partial class PeopleDesk(IDbContextFactory<SirenaDb> factory, Sign
 
         if (Covers.Circle(people) is { } circle)
         {
-            return $"The covers would go in a circle at one time: {string.Join(" → ", circle.Select(c => people.TryGetValue(c, out var p) ? p.Name : c))}. Choose another cover.";
+            return "The covers would go in a circle at one time: "
+                + $"{string.Join(" → ", circle.Select(c => people.TryGetValue(c, out var p) ? p.Name : c))}. Choose another cover.";
         }
 
         person.NumberContacts();
@@ -205,12 +206,14 @@ public sealed partial class PeopleDesk(IDbContextFactory<SirenaDb> factory, Sign
             : found.Count > 1
                 ? (
                     "",
-                    $"The mail addresses of {entry.Person.Name} belong to several: {string.Join(" and ", found.Select(p => p.Id))}. Give the id of whoever is meant."
+                    $"The mail addresses of {entry.Person.Name} belong to several: {string.Join(" and ", found.Select(p => p.Id))}. Give the id of "
+                        + "whoever is meant."
                 )
             : alike is not null
                 ? (
                     "",
-                    $"Somebody called {alike.Name} is there already ({alike.Id}), with no mail address of these. If it is the same person, give the id {alike.Id} or one of their addresses; else give an id of its own."
+                    $"Somebody called {alike.Name} is there already ({alike.Id}), with no mail address of these. If it is the same person, give the id "
+                        + $"{alike.Id} or one of their addresses; else give an id of its own."
                 )
             : (entry.Person.Id, null);
     }

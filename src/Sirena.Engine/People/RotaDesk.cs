@@ -42,7 +42,8 @@ public sealed record RotaDifference(IReadOnlyList<string> Gone, int Stays, int N
     }
 
     private static string Content(Shift shift) =>
-        $"{string.Join(',', shift.People.Order(StringComparer.Ordinal))} {Line(shift, "DTSTART")} {Line(shift, "DTEND")} {Line(shift, "DURATION")} {Line(shift, "RRULE")}";
+        $"{string.Join(',', shift.People.Order(StringComparer.Ordinal))} {Line(shift, "DTSTART")} {Line(shift, "DTEND")} {Line(shift, "DURATION")} "
+        + $"{Line(shift, "RRULE")}";
 
     private static string Words(Shift shift, Func<string, string> name)
     {
@@ -50,7 +51,8 @@ public sealed record RotaDifference(IReadOnlyList<string> Gone, int Stays, int N
         var when = LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss").Parse(from.TrimEnd('Z')) is { Success: true } at
             ? at.Value.ToString("d MMM uuuu, HH:mm", CultureInfo.InvariantCulture)
             : from;
-        return $"{(shift.People.Count == 0 ? "a night that differs" : string.Join(", ", shift.People.Select(name)))}: from {when}{(from.EndsWith('Z') ? " UTC" : "")}{(Line(shift, "RRULE") is { } rule ? $", {Again(rule)}" : "")}";
+        return $"{(shift.People.Count == 0 ? "a night that differs" : string.Join(", ", shift.People.Select(name)))}: from "
+            + $"{when}{(from.EndsWith('Z') ? " UTC" : "")}{(Line(shift, "RRULE") is { } rule ? $", {Again(rule)}" : "")}";
     }
 
     // The common repetitions in words; any other as such.

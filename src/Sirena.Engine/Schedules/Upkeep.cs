@@ -35,32 +35,39 @@ public sealed class Upkeep(IDbContextFactory<SirenaDb> factory, SurroundingsCach
     [
         (
             "texts of messages",
-            "update messages set size = octet_length(text) + coalesce(octet_length(html), 0), hash = sha256(convert_to(text || coalesce(html, ''), 'UTF8')), text = '', html = null where delivery_id in (select m.delivery_id from messages m join deliveries d on d.id = m.delivery_id where d.created_at < {0} and d.state <> 'waiting' and m.size is null order by d.created_at limit {1})",
+            "update messages set size = octet_length(text) + coalesce(octet_length(html), 0), hash = sha256(convert_to(text || coalesce(html, ''), "
+                + "'UTF8')), text = '', html = null where delivery_id in (select m.delivery_id from messages m join deliveries d on d.id = "
+                + "m.delivery_id where d.created_at < {0} and d.state <> 'waiting' and m.size is null order by d.created_at limit {1})",
             (b, now) => now - Duration.FromDays(b.BodyDays)
         ),
         (
             "attempts",
-            "delete from attempts where (delivery_id, number) in (select a.delivery_id, a.number from attempts a join deliveries d on d.id = a.delivery_id where d.created_at < {0} order by d.created_at limit {1})",
+            "delete from attempts where (delivery_id, number) in (select a.delivery_id, a.number from attempts a join deliveries d on d.id = "
+                + "a.delivery_id where d.created_at < {0} order by d.created_at limit {1})",
             Rows
         ),
         (
             "receipts",
-            "delete from receipts where id in (select r.id from receipts r join deliveries d on d.id = r.delivery_id where d.created_at < {0} order by d.created_at limit {1})",
+            "delete from receipts where id in (select r.id from receipts r join deliveries d on d.id = r.delivery_id where d.created_at < {0} order by "
+                + "d.created_at limit {1})",
             Rows
         ),
         (
             "contents of files",
-            "update message_files set content = '' where (delivery_id, number) in (select f.delivery_id, f.number from message_files f join deliveries d on d.id = f.delivery_id where d.created_at < {0} and d.state <> 'waiting' and length(f.content) > 0 order by d.created_at limit {1})",
+            "update message_files set content = '' where (delivery_id, number) in (select f.delivery_id, f.number from message_files f join deliveries "
+                + "d on d.id = f.delivery_id where d.created_at < {0} and d.state <> 'waiting' and length(f.content) > 0 order by d.created_at limit {1})",
             (b, now) => now - Duration.FromDays(b.BodyDays)
         ),
         (
             "files",
-            "delete from message_files where (delivery_id, number) in (select f.delivery_id, f.number from message_files f join deliveries d on d.id = f.delivery_id where d.created_at < {0} and d.state <> 'waiting' order by d.created_at limit {1})",
+            "delete from message_files where (delivery_id, number) in (select f.delivery_id, f.number from message_files f join deliveries d on d.id = "
+                + "f.delivery_id where d.created_at < {0} and d.state <> 'waiting' order by d.created_at limit {1})",
             Rows
         ),
         (
             "messages",
-            "delete from messages where delivery_id in (select m.delivery_id from messages m join deliveries d on d.id = m.delivery_id where d.created_at < {0} and d.state <> 'waiting' order by d.created_at limit {1})",
+            "delete from messages where delivery_id in (select m.delivery_id from messages m join deliveries d on d.id = m.delivery_id where "
+                + "d.created_at < {0} and d.state <> 'waiting' order by d.created_at limit {1})",
             Rows
         ),
         ("deliveries", Counted, Rows),
@@ -70,32 +77,42 @@ public sealed class Upkeep(IDbContextFactory<SirenaDb> factory, SurroundingsCach
         ("answers", $"delete from answers where id in (select w.id from answers w join alerts a on a.id = w.alert_id where {Over} limit {{1}})", Rows),
         (
             "steps",
-            $"delete from alert_steps where (alert_id, index) in (select s.alert_id, s.index from alert_steps s join alerts a on a.id = s.alert_id where {Over} limit {{1}})",
+            "delete from alert_steps where (alert_id, index) in (select s.alert_id, s.index from alert_steps s join alerts a on a.id = s.alert_id "
+                + $"where {Over} limit {{1}})",
             Rows
         ),
         (
             "matches",
-            "delete from matches where (event_id, rule_id) in (select m.event_id, m.rule_id from matches m join events e on e.id = m.event_id where e.received < {0} and not exists (select from alerts a where a.id = m.alert_id and a.state in ('open', 'taken')) order by m.event_id limit {1})",
+            "delete from matches where (event_id, rule_id) in (select m.event_id, m.rule_id from matches m join events e on e.id = m.event_id where "
+                + "e.received < {0} and not exists (select from alerts a where a.id = m.alert_id and a.state in ('open', 'taken')) order by m.event_id "
+                + "limit {1})",
             Rows
         ),
         (
             "alerts",
-            $"delete from alerts where id in (select a.id from alerts a where {Over} and not exists (select from deliveries d where d.alert_id = a.id) and not exists (select from answer_links l where l.alert_id = a.id) and not exists (select from answers w where w.alert_id = a.id) and not exists (select from alert_steps s where s.alert_id = a.id) and not exists (select from matches m where m.alert_id = a.id) order by a.raised_at limit {{1}})",
+            $"delete from alerts where id in (select a.id from alerts a where {Over} and not exists (select from deliveries d where d.alert_id = a.id) "
+                + "and not exists (select from answer_links l where l.alert_id = a.id) and not exists (select from answers w where w.alert_id = a.id) "
+                + "and not exists (select from alert_steps s where s.alert_id = a.id) and not exists (select from matches m where m.alert_id = "
+                + $"a.id) order by a.raised_at limit {{1}})",
             Rows
         ),
         (
             "events",
-            "delete from events where id in (select e.id from events e where e.received < {0} and e.decided_at is not null and e.set_aside_at is null and not exists (select from matches m where m.event_id = e.id) and not exists (select from alerts a where a.event_id = e.id) order by e.id limit {1})",
+            "delete from events where id in (select e.id from events e where e.received < {0} and e.decided_at is not null and e.set_aside_at is null "
+                + "and not exists (select from matches m where m.event_id = e.id) and not exists (select from alerts a where a.event_id = e.id) order "
+                + "by e.id limit {1})",
             Rows
         ),
         (
             "attempts of instructions",
-            "delete from instruction_attempts where (instruction_id, number) in (select a.instruction_id, a.number from instruction_attempts a join instructions i on i.id = a.instruction_id where i.asked_at < {0} and i.state not in ('asked', 'taken') limit {1})",
+            "delete from instruction_attempts where (instruction_id, number) in (select a.instruction_id, a.number from instruction_attempts a join "
+                + "instructions i on i.id = a.instruction_id where i.asked_at < {0} and i.state not in ('asked', 'taken') limit {1})",
             Rows
         ),
         (
             "instructions",
-            "delete from instructions where id in (select i.id from instructions i where i.asked_at < {0} and i.state not in ('asked', 'taken') and not exists (select from instruction_attempts a where a.instruction_id = i.id) order by i.asked_at limit {1})",
+            "delete from instructions where id in (select i.id from instructions i where i.asked_at < {0} and i.state not in ('asked', 'taken') and "
+                + "not exists (select from instruction_attempts a where a.instruction_id = i.id) order by i.asked_at limit {1})",
             Rows
         ),
         ("ids of calls", "delete from seen_calls where (gateway, call_id) in (select gateway, call_id from seen_calls where at < {0} limit {1})", (_, now) =>
@@ -113,7 +130,8 @@ public sealed class Upkeep(IDbContextFactory<SirenaDb> factory, SurroundingsCach
         ("bodies of calls", "delete from arrivals where id in (select id from arrivals where at < {0} and state <> 'waiting' order by id limit {1})", Bodies),
         (
             "files of lists",
-            "update listing_runs set content = null, edits = '{{}}', shown = null where id in (select id from listing_runs where at < {0} and (content is not null or shown is not null) and state <> 'waits' order by at limit {1})",
+            "update listing_runs set content = null, edits = '{{}}', shown = null where id in (select id from listing_runs where at < {0} and (content "
+                + "is not null or shown is not null) and state <> 'waits' order by at limit {1})",
             Bodies
         ),
         ("hours of sources", "delete from source_hours where (source, hour) in (select source, hour from source_hours where hour < {0} limit {1})", (_, now) =>

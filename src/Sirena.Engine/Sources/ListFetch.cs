@@ -141,7 +141,8 @@ public sealed class ListFetch(
                     null,
                     null,
                     answer.Headers.Location is { } to
-                        ? $"The server answered {(int)answer.StatusCode} and passes on to {FarText.Clean(to.ToString(), 200)}: set that address, if it is the right one."
+                        ? $"The server answered {(int)answer.StatusCode} and passes on to {FarText.Clean(to.ToString(), 200)}: set that address, if it "
+                            + "is the right one."
                         : $"The server answered {(int)answer.StatusCode}."
                 );
             }

@@ -79,7 +79,8 @@ internal static class ListingRows
         foreach (var rows in work.New.Concat(work.Changed).Chunk(Together))
         {
             await using var command = new NpgsqlCommand(
-                "insert into listing_rows (source, key, cells, digest) select $1, * from unnest($2, $3, $4) on conflict (source, key) do update set cells = excluded.cells, digest = excluded.digest",
+                "insert into listing_rows (source, key, cells, digest) select $1, * from unnest($2, $3, $4) on conflict (source, key) do update set "
+                    + "cells = excluded.cells, digest = excluded.digest",
                 connection
             );
             command.Parameters.Add(new NpgsqlParameter { Value = source });

@@ -39,14 +39,16 @@ public sealed class SourcePulse(QueueSource queue, ILogger<SourcePulse> log) : W
             await using var batch = new NpgsqlBatch(connection);
             Add(
                 batch,
-                "insert into source_hours (source, hour, events) select * from unnest($1, $2, $3) on conflict (source, hour) do update set events = source_hours.events + excluded.events",
+                "insert into source_hours (source, hour, events) select * from unnest($1, $2, $3) on conflict (source, hour) do update set events = "
+                    + "source_hours.events + excluded.events",
                 rows.Select(r => r.Key.Source).ToArray(),
                 rows.Select(r => r.Key.Hour).ToArray(),
                 rows.Select(r => r.Value.Events).ToArray()
             );
             Add(
                 batch,
-                "update sources s set last_at = greatest(s.last_at, u.at) from (select source, max(at) at from unnest($1, $2) x(source, at) group by 1) u where s.id = u.source",
+                "update sources s set last_at = greatest(s.last_at, u.at) from (select source, max(at) at from unnest($1, $2) x(source, at) group by "
+                    + "1) u where s.id = u.source",
                 rows.Select(r => r.Key.Source).ToArray(),
                 rows.Select(r => r.Value.Last).ToArray()
             );

@@ -53,7 +53,9 @@ public sealed partial record Ledger(
         var (where, values) = filter.Where(around, withMark: false);
         await using var command = Command(
             source,
-            $"select state, answered, least(floor(extract(epoch from created_at - {{{values.Length}}}) / {{{values.Length + 1}}}), {{{values.Length + 2}}})::int, count(*)::int from (select state, answered, created_at from deliveries d where {where} order by created_at desc, id desc limit 10001) x group by 1, 2, 3",
+            $"select state, answered, least(floor(extract(epoch from created_at - {{{values.Length}}}) / {{{values.Length + 1}}}), "
+                + $"{{{values.Length + 2}}})::int, count(*)::int from (select state, answered, created_at from deliveries d where {where} order by "
+                + "created_at desc, id desc limit 10001) x group by 1, 2, 3",
             [.. values, filter.From, slot.TotalSeconds, slots - 1]
         );
         var (marks, total, bars) = (Marks.ToDictionary(m => m, _ => 0), 0, new (int All, int Bad)[slots]);
@@ -74,7 +76,8 @@ public sealed partial record Ledger(
 
         await using var times = Command(
             source,
-            $"select percentile_cont(array[0.5, 0.9]) within group (order by extract(epoch from landed_at - created_at)) from (select landed_at, created_at from deliveries d where {where} and state = 'landed' order by created_at desc limit 1000) x",
+            "select percentile_cont(array[0.5, 0.9]) within group (order by extract(epoch from landed_at - created_at)) from (select landed_at, "
+                + $"created_at from deliveries d where {where} and state = 'landed' order by created_at desc limit 1000) x",
             values
         );
         var found = await times.ExecuteScalarAsync(cancel) as double[];

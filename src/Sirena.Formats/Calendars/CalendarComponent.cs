@@ -99,7 +99,8 @@ public sealed record CalendarComponent(string Name, int Line)
                         "",
                         number,
                         1,
-                        $"This is no calendar: {(open.Count == 0 ? "BEGIN:VCALENDAR is expected" : "a property such as SUMMARY:text is expected")}, and '{Cut(text)}' stands here."
+                        $"This is no calendar: {(open.Count == 0 ? "BEGIN:VCALENDAR is expected" : "a property such as SUMMARY:text is expected")}, "
+                            + $"and '{Cut(text)}' stands here."
                     )
                 );
             }

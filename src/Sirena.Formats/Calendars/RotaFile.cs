@@ -61,7 +61,8 @@ public sealed record RotaFile(IReadOnlyList<Shift> Shifts, IReadOnlyList<LeftOut
                     "VEVENT",
                     1,
                     1,
-                    $"The calendar holds no shift (VEVENT){(others.Any() ? $", only {string.Join(", ", others)}" : "")}. To empty a rota, delete it or say so (?empty=yes)."
+                    $"The calendar holds no shift (VEVENT){(others.Any() ? $", only {string.Join(", ", others)}" : "")}. To empty a rota, delete it or "
+                        + "say so (?empty=yes)."
                 )
             );
         }

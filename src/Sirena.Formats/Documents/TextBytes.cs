@@ -44,7 +44,8 @@ public static class TextBytes
             "",
             line,
             null,
-            $"Line {line} holds bytes that are no {encoding.WebName.ToUpperInvariant()} ({Convert.ToHexString(unknown ?? [])}). Save the file as UTF-8, or declare what it is, such as charset=windows-1252."
+            $"Line {line} holds bytes that are no {encoding.WebName.ToUpperInvariant()} ({Convert.ToHexString(unknown ?? [])}). Save the file as "
+                + "UTF-8, or declare what it is, such as charset=windows-1252."
         );
 
     /// <summary>The encoding of some bytes, and how long their mark is.</summary>

@@ -105,7 +105,8 @@ public static class OrderPdf
         sheet.Remark(
             later.Length == 0
                 ? facts.Language.Word("Everything is in this shipment.")
-                : $"{facts.Language.Word("Follows later")}: {string.Join(", ", later.Take(named).Select(l => $"{facts.Language.Number(l.Later)} × {Name(l)}"))}{(later.Length > named ? " …" : "")}"
+                : $"{facts.Language.Word("Follows later")}: "
+                    + $"{string.Join(", ", later.Take(named).Select(l => $"{facts.Language.Number(l.Later)} × {Name(l)}"))}{(later.Length > named ? " …" : "")}"
         );
     }
 

@@ -118,7 +118,8 @@ public sealed partial class ReadingReader : DocumentReader
                 Wrong(
                     At(path, "event"),
                     map,
-                    "'event' is missing: it says what happened, such as event: { path: $.kind, words: { NEW: order.placed }, otherwise: not-understood }, or event: { always: order.changed }."
+                    "'event' is missing: it says what happened, such as event: { path: $.kind, words: { NEW: order.placed }, otherwise: not-understood "
+                        + "}, or event: { always: order.changed }."
                 );
             }
 
@@ -157,7 +158,8 @@ public sealed partial class ReadingReader : DocumentReader
             Wrong(
                 path,
                 at,
-                $"'{Quoting.Cut(type)}' is no event that can come in: use one such as order.placed, one of your own, '{Reading.Ignore}' or '{Reading.NotUnderstood}'.{Closest.Hint(type, EventTypes.All)}"
+                $"'{Quoting.Cut(type)}' is no event that can come in: use one such as order.placed, one of your own, '{Reading.Ignore}' or "
+                    + $"'{Reading.NotUnderstood}'.{Closest.Hint(type, EventTypes.All)}"
             );
         }
     }

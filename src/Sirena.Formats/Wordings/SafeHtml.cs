@@ -17,7 +17,8 @@ public static class SafeHtml
         sanitizer.AllowedSchemes.Add("cid");
         sanitizer.RemovingTag += (_, e) =>
             removed.Add(
-                $"<{e.Tag.TagName.ToLowerInvariant()}> {(e.Tag.TagName.Equals("SCRIPT", StringComparison.OrdinalIgnoreCase) ? "runs a program" : "is not for mail")}|<{e.Tag.TagName}"
+                $"<{e.Tag.TagName.ToLowerInvariant()}> "
+                    + $"{(e.Tag.TagName.Equals("SCRIPT", StringComparison.OrdinalIgnoreCase) ? "runs a program" : "is not for mail")}|<{e.Tag.TagName}"
             );
         sanitizer.RemovingAttribute += (_, e) =>
         {
@@ -29,7 +30,8 @@ public static class SafeHtml
             }
 
             removed.Add(
-                $"{e.Attribute.Name}=\"{e.Attribute.Value}\" {(e.Attribute.Name is "href" or "src" ? "leads elsewhere than to http, https or mailto" : "is not for mail")}|{e.Attribute.Name}"
+                $"{e.Attribute.Name}=\"{e.Attribute.Value}\" "
+                    + $"{(e.Attribute.Name is "href" or "src" ? "leads elsewhere than to http, https or mailto" : "is not for mail")}|{e.Attribute.Name}"
             );
         };
         sanitizer.Sanitize(html);

@@ -155,7 +155,8 @@ public sealed class DeliveryQueue(QueueSource queue)
     public async Task HurryAsync(Channel channel, Instant now, CancellationToken cancel)
     {
         await using var command = source.CreateCommand(
-            "update deliveries set due_at = $2 where channel = $1 and state = 'waiting' and tries > 0 and due_at > $2 and due_at < deadline and lease is null and paused_by is null"
+            "update deliveries set due_at = $2 where channel = $1 and state = 'waiting' and tries > 0 and due_at > $2 and due_at < deadline and lease "
+                + "is null and paused_by is null"
         );
         command.Parameters.Add(new NpgsqlParameter { Value = channel.Name() });
         command.Parameters.Add(new NpgsqlParameter { Value = now });

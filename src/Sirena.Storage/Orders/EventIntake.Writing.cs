@@ -45,12 +45,14 @@ public sealed partial class EventIntake
         Put(
             batch,
             [.. all[false]],
-            $"insert into orders ({string.Join(", ", Columns.Select(c => c.Name))}, open) select {string.Join(", ", Columns.Select(c => c.Value))}, {Open} from {Rows}"
+            $"insert into orders ({string.Join(", ", Columns.Select(c => c.Name))}, open) select {string.Join(", ", Columns.Select(c => c.Value))}, "
+                + $"{Open} from {Rows}"
         );
         Put(
             batch,
             [.. all[true]],
-            $"update orders o set {string.Join(", ", Columns.Skip(1).Select(c => $"{c.Name} = {c.Value}"))}, open = {Open} from {Rows} where o.number = u.number"
+            $"update orders o set {string.Join(", ", Columns.Skip(1).Select(c => $"{c.Name} = {c.Value}"))}, open = {Open} from {Rows} where o.number "
+                + "= u.number"
         );
         await batch.ExecuteNonQueryAsync(cancel);
     }

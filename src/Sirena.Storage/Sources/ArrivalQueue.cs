@@ -63,7 +63,8 @@ public sealed class ArrivalQueue(QueueSource queue)
         Add(insert.Parameters, (object?)body.Address ?? DBNull.Value);
         batch.BatchCommands.Add(insert);
         var prune = new NpgsqlBatchCommand(
-            "delete from arrivals where source = $1 and state = 'refused' and id < (select min(id) from (select id from arrivals where source = $1 and state = 'refused' order by id desc limit $2) kept)"
+            "delete from arrivals where source = $1 and state = 'refused' and id < (select min(id) from (select id from arrivals where source = $1 and "
+                + "state = 'refused' order by id desc limit $2) kept)"
         );
         Add(prune.Parameters, body.Source, MostRefused);
         batch.BatchCommands.Add(prune);

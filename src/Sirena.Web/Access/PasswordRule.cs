@@ -25,7 +25,8 @@ public sealed class PasswordRule : IPasswordValidator<User>
 
     /// <summary>Why a password is not taken.</summary>
     private const string Guessable =
-        "This password would be guessed. Take 10 characters or more, at least five of them different, without your name or mail address and without a word such as password.";
+        "This password would be guessed. Take 10 characters or more, at least five of them different, without your name or mail address and without a "
+        + "word such as password.";
 
     /// <summary>The sentence on a new password that was not taken.</summary>
     public static string Problem(IdentityResult result) =>

@@ -76,7 +76,8 @@ public static class EventsApi
                 ? Problems.Of(
                     403,
                     "This key is for another door.",
-                    $"The source '{source.Name}' sends {(source.Kind == SourceKind.Calls ? "calls" : "lists")}: its address is {CallsApi.AddressOf(source)}. Events come by the key of a source of the kind events."
+                    $"The source '{source.Name}' sends {(source.Kind == SourceKind.Calls ? "calls" : "lists")}: its address is "
+                        + $"{CallsApi.AddressOf(source)}. Events come by the key of a source of the kind events."
                 )
                 : Problems.Of(403, "This source is off.", $"A supervisor has switched '{source.Name}' off; nothing of this request was taken.");
         }

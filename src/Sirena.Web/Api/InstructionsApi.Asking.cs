@@ -31,7 +31,8 @@ public static partial class InstructionsApi
                         "kind",
                         node.Line,
                         node.Column,
-                        $"'kind' is missing: one of {string.Join(", ", InstructionKinds.Names)}, or one of the source's own, such as {{ \"order\": \"AQ-20418\", \"kind\": \"hold\", \"reason\": \"…\" }}."
+                        $"'kind' is missing: one of {string.Join(", ", InstructionKinds.Names)}, or one of the source's own, such as {{ \"order\": "
+                            + $"\"AQ-20418\", \"kind\": \"hold\", \"reason\": \"…\" }}."
                     ),
                 ]
             );

@@ -30,7 +30,8 @@ public static partial class InstructionsApi
         api.MapGet("", ListAsync)
             .AllowAnonymous()
             .WithSummary(
-                "Instructions, newest first (?order=, state=); with a source's key those that it is to fetch, the oldest first, held open for up to 30 seconds (?wait=) while there are none"
+                "Instructions, newest first (?order=, state=); with a source's key those that it is to fetch, the oldest first, held open for up to 30 "
+                    + "seconds (?wait=) while there are none"
             );
         api.MapGet("/{id:guid}", OneAsync).RequireAuthorization(Policies.SeeAll).WithSummary("One instruction");
         api.MapGet("/rights", (SurroundingsCache around, CancellationToken cancel) => RightsAsync(around, cancel))

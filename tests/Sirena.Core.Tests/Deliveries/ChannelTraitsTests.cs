@@ -17,10 +17,7 @@ public sealed class ChannelTraitsTests
 
     [Fact]
     public void What_a_reader_holds_in_their_hand_can_be_answered() =>
-        Assert.Equal(
-            [Channel.Mail, Channel.Sms, Channel.Chat, Channel.Push],
-            ChannelTraits.All.Where(t => t.CanAnswer).Select(t => t.Channel).Order()
-        );
+        Assert.Equal([Channel.Mail, Channel.Sms, Channel.Chat, Channel.Push], ChannelTraits.All.Where(t => t.CanAnswer).Select(t => t.Channel).Order());
 
     [Fact]
     public void Every_text_of_a_wording_belongs_to_one_channel_which_has_one_that_is_the_message()

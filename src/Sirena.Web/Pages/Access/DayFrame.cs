@@ -38,20 +38,24 @@ public static class DayFrame
             if (Math.Abs((hour / 24.0) - now) > 0.045)
             {
                 svg.Append(
-                    $"<text x=\"{N(At(hour / 24.0))}%\" y=\"{Bottom}%\" dy=\"25\" text-anchor=\"middle\" font-size=\"12\" fill=\"var(--muted)\">{hour:00}</text>"
+                    $"<text x=\"{N(At(hour / 24.0))}%\" y=\"{Bottom}%\" dy=\"25\" text-anchor=\"middle\" font-size=\"12\" "
+                        + $"fill=\"var(--muted)\">{hour:00}</text>"
                 );
             }
         }
 
         svg.Append(
-                $"<svg x=\"{N(At(now))}%\" y=\"{Bottom}%\" overflow=\"visible\"><path d=\"M-6 11h12l-6-8z\" fill=\"var(--ink)\"/><rect x=\"-24\" y=\"11\" width=\"48\" height=\"18\" rx=\"3\" fill=\"var(--ink)\"/>"
+                $"<svg x=\"{N(At(now))}%\" y=\"{Bottom}%\" overflow=\"visible\"><path d=\"M-6 11h12l-6-8z\" fill=\"var(--ink)\"/><rect x=\"-24\" "
+                    + "y=\"11\" width=\"48\" height=\"18\" rx=\"3\" fill=\"var(--ink)\"/>"
             )
             .Append(
-                $"<text y=\"24.5\" text-anchor=\"middle\" font-size=\"13\" font-weight=\"660\" fill=\"var(--card)\">{local.ToString("HH:mm", CultureInfo.InvariantCulture)}</text></svg>"
+                "<text y=\"24.5\" text-anchor=\"middle\" font-size=\"13\" font-weight=\"660\" "
+                    + $"fill=\"var(--card)\">{local.ToString("HH:mm", CultureInfo.InvariantCulture)}</text></svg>"
             );
         var place = zone[(zone.LastIndexOf('/') + 1)..].Replace('_', ' ');
         return svg.Append(
-                $"<text x=\"{N(Left + 2)}%\" y=\"{N(Bottom - 3)}%\" font-size=\"13\" fill=\"var(--muted)\">{local.ToString("ddd d MMM", CultureInfo.InvariantCulture)}, {place} time</text>"
+                $"<text x=\"{N(Left + 2)}%\" y=\"{N(Bottom - 3)}%\" font-size=\"13\" "
+                    + $"fill=\"var(--muted)\">{local.ToString("ddd d MMM", CultureInfo.InvariantCulture)}, {place} time</text>"
             )
             .ToString();
     }

@@ -33,7 +33,8 @@ public sealed class ForgotModel(UserManager<User> users, SettingsMail mail) : Si
             await mail.SendAsync(
                 user.Email!,
                 "Set a new password",
-                $"Somebody, probably you, asked for a new password. Open this link within a day to set it:\r\n{PasswordModel.Link(Around.Business.BaseAddress, user, token)}\r\n\r\nIf it was not you, leave it: nothing has changed.",
+                "Somebody, probably you, asked for a new password. Open this link within a day to set "
+                    + $"it:\r\n{PasswordModel.Link(Around.Business.BaseAddress, user, token)}\r\n\r\nIf it was not you, leave it: nothing has changed.",
                 cancel
             );
         }

@@ -124,7 +124,8 @@ public sealed class SetUpModel(SirenaDb db, UserManager<User> users, SignInManag
         // The first rule: whoever set Sirena up hears of it when a gateway breaks, nobody answers or a rule raises too many alerts. It can be changed or
         // archived like any other.
         await rules.SaveAsync(
-            $"name: Trouble\nwhen: [gateway.failing, gateway.restored, gateway.budget-low, alert.lapsed, rule.storm]\ntell: [ {{ person: {user.Person} }} ]\nby: {{ allAtOnce: [mail] }}",
+            $"name: Trouble\nwhen: [gateway.failing, gateway.restored, gateway.budget-low, alert.lapsed, rule.storm]\ntell: [ {{ person: {user.Person} "
+                + $"}} ]\nby: {{ allAtOnce: [mail] }}",
             yaml: true,
             null,
             user.Name,

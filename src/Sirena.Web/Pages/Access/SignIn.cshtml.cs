@@ -72,7 +72,8 @@ public sealed class SignInModel(SignInManager<User> signIn, UserManager<User> us
         }
 
         Problem =
-            "This mail address and password do not belong together, or there were too many wrong ones. Check both; after eight wrong ones wait five minutes, or set a new password by mail.";
+            "This mail address and password do not belong together, or there were too many wrong ones. Check both; after eight wrong ones wait five "
+            + "minutes, or set a new password by mail.";
         Response.StatusCode = 422;
         return Page();
     }

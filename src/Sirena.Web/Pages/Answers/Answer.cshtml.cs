@@ -61,7 +61,8 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, I
     public string FuseInWords =>
         Fuse is not { } fuse
             ? ""
-            : $"{L["Raised {0}.", Clock.Short(fuse.Begin)]} {string.Join(" ", fuse.Knots.Where(k => k.Fired || fuse.Next is not null).Select(k => k.Fired ? L["Told {0} {1}.", k.Names, Clock.Short(k.At)] : L["Then {0} {1}.", k.Names, Clock.Until(k.At)]))}{(fuse.CutAt is { } cut ? " " + L["Taken {0}.", Clock.Short(cut)] : "")}";
+            : $"{L["Raised {0}.", Clock.Short(fuse.Begin)]} "
+                + $"{string.Join(" ", fuse.Knots.Where(k => k.Fired || fuse.Next is not null).Select(k => k.Fired ? L["Told {0} {1}.", k.Names, Clock.Short(k.At)] : L["Then {0} {1}.", k.Names, Clock.Until(k.At)]))}{(fuse.CutAt is { } cut ? " " + L["Taken {0}.", Clock.Short(cut)] : "")}";
 
     /// <summary>Why the answer was not taken.</summary>
     public string? Problem { get; private set; }

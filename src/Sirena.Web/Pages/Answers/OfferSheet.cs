@@ -112,7 +112,8 @@ public sealed record OfferSheet(
             return new WishEnd(
                 null,
                 409,
-                $"{around.NameOf(holder)} has it since {alert.TakenAt!.Value.InZone(around.Business.Zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture)}.",
+                $"{around.NameOf(holder)} has it since "
+                    + $"{alert.TakenAt!.Value.InZone(around.Business.Zone).ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture)}.",
                 []
             );
         }

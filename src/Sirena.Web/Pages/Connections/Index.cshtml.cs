@@ -215,7 +215,8 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
         if (saved.Gateway is not null)
         {
             Said =
-                $"'{saved.Gateway.Name}' is saved, in use from the next message on.{(saved.NewReceiptKey is { } receipts ? $" Its receipts are signed with {receipts}; it is shown this once." : "")}";
+                $"'{saved.Gateway.Name}' is saved, in use from the next message "
+                + $"on.{(saved.NewReceiptKey is { } receipts ? $" Its receipts are signed with {receipts}; it is shown this once." : "")}";
             return Redirect("/channels?id=" + Uri.EscapeDataString(id));
         }
 

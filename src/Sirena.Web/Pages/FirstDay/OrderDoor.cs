@@ -20,7 +20,10 @@ public sealed record OrderDoor(string Address, string Currency, string? Key, Ord
 
     /// <summary>A line for a shell that posts an order; it works as it stands once the key is in it.</summary>
     public string Line =>
-        $"curl -sS {Address} \\\n  -H 'Authorization: Bearer {Key ?? "YOUR-KEY"}' \\\n  -H 'Content-Type: application/cloudevents+json' \\\n  -d '{{\"specversion\":\"1.0\",\"id\":\"first-1\",\"source\":\"my-order-system\",\n       \"type\":\"order.placed\",\"subject\":\"1001\",\n       \"data\":{{\"order\":{{\"number\":\"1001\",\"total\":86.40,\n         \"currency\":\"{Currency}\"}}}}}}'";
+        $"curl -sS {Address} \\\n  -H 'Authorization: Bearer {Key ?? "YOUR-KEY"}' \\\n  -H 'Content-Type: application/cloudevents+json' \\\n  -d "
+        + $"'{{\"specversion\":\"1.0\",\"id\":\"first-1\",\"source\":\"my-order-system\",\n       "
+        + $"\"type\":\"order.placed\",\"subject\":\"1001\",\n       \"data\":{{\"order\":{{\"number\":\"1001\",\"total\":86.40,\n         "
+        + $"\"currency\":\"{Currency}\"}}}}}}'";
 
     /// <summary>Makes a key in place of any other; the source with the first.</summary>
     /// <returns>The key, or what is wrong.</returns>

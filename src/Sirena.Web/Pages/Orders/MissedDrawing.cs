@@ -35,12 +35,15 @@ public static class MissedDrawing
             $"<svg class=\"missd\" viewBox=\"0 0 {Width} {Foot + 42}\" role=\"img\" aria-label=\"{Draw.E(Spoken(day, missed, clock))}\">"
         );
         text.Append(
-            "<defs><pattern id=\"due\" width=\"6\" height=\"6\" patternUnits=\"userSpaceOnUse\"><path d=\"M-1.5 7.5 7.5-1.5M-1.5 1.5 1.5-1.5M4.5 7.5 7.5 4.5\" stroke=\"var(--flare)\" stroke-width=\"1.3\"/></pattern></defs>"
+            "<defs><pattern id=\"due\" width=\"6\" height=\"6\" patternUnits=\"userSpaceOnUse\"><path d=\"M-1.5 7.5 7.5-1.5M-1.5 1.5 1.5-1.5M4.5 7.5 "
+                + "7.5 4.5\" stroke=\"var(--flare)\" stroke-width=\"1.3\"/></pattern></defs>"
         );
         for (var hour = begin; hour <= end; hour++)
         {
             text.Append(
-                $"<path d=\"M{Draw.N(X(hour))} {Top}V{Foot + 30}\" stroke=\"var(--hair-soft)\"/><text x=\"{Draw.N(X(hour))}\" y=\"14\" text-anchor=\"{(hour == begin ? "start" : hour == end ? "end" : "middle")}\" font-size=\"12\" fill=\"var(--muted)\">{hour % 24:00}:00</text>"
+                $"<path d=\"M{Draw.N(X(hour))} {Top}V{Foot + 30}\" stroke=\"var(--hair-soft)\"/><text x=\"{Draw.N(X(hour))}\" y=\"14\" "
+                    + $"text-anchor=\"{(hour == begin ? "start" : hour == end ? "end" : "middle")}\" font-size=\"12\" "
+                    + $"fill=\"var(--muted)\">{hour % 24:00}:00</text>"
             );
         }
 
@@ -98,12 +101,14 @@ public static class MissedDrawing
                 : to > Width - 130 ? (from - 6, "end")
                 : (to + 6, "start");
             text.Append(
-                $"<text x=\"{Draw.N(x)}\" y=\"{Top + 14}\" text-anchor=\"{anchor}\" font-size=\"12\" font-weight=\"640\" fill=\"var(--flare-ink)\">silent for {Draw.E((silence.To - silence.From).InWords())}</text>"
+                $"<text x=\"{Draw.N(x)}\" y=\"{Top + 14}\" text-anchor=\"{anchor}\" font-size=\"12\" font-weight=\"640\" "
+                    + $"fill=\"var(--flare-ink)\">silent for {Draw.E((silence.To - silence.From).InWords())}</text>"
             );
             if (silence.Expected >= 1)
             {
                 text.Append(
-                    $"<text x=\"{Draw.N(x)}\" y=\"{Top + 29}\" text-anchor=\"{anchor}\" font-size=\"12\" fill=\"var(--flare-ink)\">about {SourceWords.Round(silence.Expected)} expected</text>"
+                    $"<text x=\"{Draw.N(x)}\" y=\"{Top + 29}\" text-anchor=\"{anchor}\" font-size=\"12\" fill=\"var(--flare-ink)\">about "
+                        + $"{SourceWords.Round(silence.Expected)} expected</text>"
                 );
             }
         }
@@ -122,11 +127,13 @@ public static class MissedDrawing
             text.Append(
                 inside
                     ? $"<rect x=\"{Draw.N(left - 3)}\" y=\"{Foot + 12}\" width=\"6\" height=\"8\" fill=\"var(--flare)\"/>"
-                    : $"<rect x=\"{Draw.N(left - 3.5)}\" y=\"{Foot + 11.5}\" width=\"7\" height=\"9\" fill=\"var(--card)\" stroke=\"var(--brass)\" stroke-width=\"1.5\"/>"
+                    : $"<rect x=\"{Draw.N(left - 3.5)}\" y=\"{Foot + 11.5}\" width=\"7\" height=\"9\" fill=\"var(--card)\" stroke=\"var(--brass)\" "
+                        + "stroke-width=\"1.5\"/>"
             );
             text.Append(
                 name
-                    ? $"<text x=\"{Draw.N(left - 9)}\" y=\"{Foot + 20}\" text-anchor=\"end\" font-size=\"12\" font-weight=\"600\" class=\"m\" fill=\"var(--brass-ink)\">{Draw.E(order.Order)}</text></a>"
+                    ? $"<text x=\"{Draw.N(left - 9)}\" y=\"{Foot + 20}\" text-anchor=\"end\" font-size=\"12\" font-weight=\"600\" class=\"m\" "
+                        + $"fill=\"var(--brass-ink)\">{Draw.E(order.Order)}</text></a>"
                     : "</a>"
             );
             free = left + 8;
@@ -134,5 +141,6 @@ public static class MissedDrawing
     }
 
     private static string Spoken(MissedDay day, IReadOnlyList<(MissedOrder Order, Instant At)> missed, DeskTime clock) =>
-        $"{day.Counts.Sum()} events of {day.Source.Name} came today.{string.Concat(day.Silences.Select(s => $" Silent from {clock.Short(s.From)} {(s.Lasts ? "on" : $"to {clock.Short(s.To)}")}."))}{(missed.Count > 0 ? $" {missed.Count(m => day.SilenceAt(m.At) is not null)} of {missed.Count} differences fall into a silence." : "")}";
+        $"{day.Counts.Sum()} events of {day.Source.Name} came "
+        + $"today.{string.Concat(day.Silences.Select(s => $" Silent from {clock.Short(s.From)} {(s.Lasts ? "on" : $"to {clock.Short(s.To)}")}."))}{(missed.Count > 0 ? $" {missed.Count(m => day.SilenceAt(m.At) is not null)} of {missed.Count} differences fall into a silence." : "")}";
 }

@@ -87,7 +87,8 @@ public sealed class MissingModel(MissedDesk desk, SourceFigures figures, MissedD
         Said =
             done == 0
                 ? "Nothing was set aside: choose orders, and say in a few words why."
-                : $"{done} {(done == 1 ? "difference is" : "differences are")} set aside; {(done == 1 ? "it comes" : "they come")} back when the order changes there again.";
+                : $"{done} {(done == 1 ? "difference is" : "differences are")} set aside; {(done == 1 ? "it comes" : "they come")} back when the order "
+                    + "changes there again.";
         return Redirect("/orders/missing" + (string.IsNullOrEmpty(Source) ? "" : "?source=" + Uri.EscapeDataString(Source)));
     }
 }

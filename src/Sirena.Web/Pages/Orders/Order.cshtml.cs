@@ -73,7 +73,8 @@ public sealed partial class OrderModel(
             .. (alert?.Deliveries ?? []).Select(d =>
                 (
                     d.Delivery.Person ?? d.Delivery.To,
-                    $"by {d.Delivery.Channel.Traits().Word} at {Clock.Short(d.Delivery.CreatedAt)}: {Draw.MarkOf(d.Delivery.State, d.Delivery.Answered).Word}{(d.Delivery.Reason is { } reason ? $", {reason}" : "")}"
+                    $"by {d.Delivery.Channel.Traits().Word} at {Clock.Short(d.Delivery.CreatedAt)}: "
+                        + $"{Draw.MarkOf(d.Delivery.State, d.Delivery.Answered).Word}{(d.Delivery.Reason is { } reason ? $", {reason}" : "")}"
                 )
             ),
         ];

@@ -59,7 +59,8 @@ public sealed record OrderRow(Order Order, IReadOnlyList<(Alert Alert, Delivery[
             var marks = string.Concat(deliveries.Take(5).Select(d => Draw.Mark(d.State, d.Answered, "s12").Value));
             var names = string.Join(", ", deliveries.Select(d => d.Person is { } p ? Surname(Around.NameOf(p)) : d.To).Distinct());
             return deliveries.Length == 0
-                ? $"<span class=\"who flare\">{Draw.Mark(DeliveryState.Skipped, false, "s12")} nobody told</span><a class=\"nx\" href=\"/orders/{Uri.EscapeDataString(Order.Number)}\">why?</a>"
+                ? $"<span class=\"who flare\">{Draw.Mark(DeliveryState.Skipped, false, "s12")} nobody told</span><a class=\"nx\" "
+                    + $"href=\"/orders/{Uri.EscapeDataString(Order.Number)}\">why?</a>"
                 : $"<span class=\"who\" title=\"{Draw.E(names)}\"><span class=\"mks\">{marks}</span>{Draw.E(Few(names))}</span>{Standing(alert)}";
         }
     }
@@ -70,8 +71,8 @@ public sealed record OrderRow(Order Order, IReadOnlyList<(Alert Alert, Delivery[
     public string Standing(Alert alert) =>
         alert.State switch
         {
-            AlertState.Open =>
-                $"<b class=\"nx {(Clock.Now - alert.RaisedAt > Duration.FromMinutes(30) ? "flare" : "brass")}\">open {(Clock.Now - alert.RaisedAt).InWords()}</b>",
+            AlertState.Open => $"<b class=\"nx {(Clock.Now - alert.RaisedAt > Duration.FromMinutes(30) ? "flare" : "brass")}\">open "
+                + $"{(Clock.Now - alert.RaisedAt).InWords()}</b>",
             AlertState.Taken =>
                 $"<b class=\"nx glass\">{Draw.Mark(DeliveryState.Landed, true, "s12")} {Draw.E(Surname(Around.NameOf(alert.TakenBy ?? "")))} has it</b>",
             AlertState.Done => $"<b class=\"nx glass\">{Draw.Mark(DeliveryState.Landed, true, "s12")} done {Clock.Short(alert.EndedAt!.Value)}</b>",

@@ -67,7 +67,8 @@ public sealed partial class TrailDrawing
             296,
             more.Length > 0 ? 52 : 38,
             text,
-            $"<use href=\"/img/marks.svg#{(pennant ? "p-holds" : "p-not")}\" x=\"{RuleX - 2}\" y=\"{N(y - 8)}\" width=\"15\" height=\"15\" color=\"{(pennant ? "var(--glass)" : "var(--flare-ink)")}\"/>"
+            $"<use href=\"/img/marks.svg#{(pennant ? "p-holds" : "p-not")}\" x=\"{RuleX - 2}\" y=\"{N(y - 8)}\" width=\"15\" height=\"15\" "
+                + $"color=\"{(pennant ? "var(--glass)" : "var(--flare-ink)")}\"/>"
                 + T(RuleX + 18, y + 4.5, Cut(rule.Decision.Rule.Name, 36), weight: fits ? 660 : 500, color: fits ? Ink : Muted, title: rule.Decision.Rule.Name)
                 + T(RuleX + 18, y + 20, Cut(line, 44), size: 12, color: Muted, title: line)
         );
@@ -77,7 +78,9 @@ public sealed partial class TrailDrawing
     {
         var bend = x2 - 16;
         (happened ? solid : dashed).Append(
-            $"<path d=\"M{N(Math.Min(x1, bend - 12))} {N(y1)}H{N(bend - 10)}C{N(bend)} {N(y1)} {N(bend - 6)} {N(y2)} {N(bend + 6)} {N(y2)}H{N(x2)}\" fill=\"none\" stroke=\"{(happened ? Ink : Faint)}\" stroke-width=\"{(happened ? "1.5" : "1.2")}\"{(happened ? "" : " stroke-dasharray=\"3 3\"")}/>"
+            $"<path d=\"M{N(Math.Min(x1, bend - 12))} {N(y1)}H{N(bend - 10)}C{N(bend)} {N(y1)} {N(bend - 6)} {N(y2)} {N(bend + 6)} {N(y2)}H{N(x2)}\" "
+                + $"fill=\"none\" stroke=\"{(happened ? Ink : Faint)}\" "
+                + $"stroke-width=\"{(happened ? "1.5" : "1.2")}\"{(happened ? "" : " stroke-dasharray=\"3 3\"")}/>"
         );
     }
 
@@ -85,10 +88,12 @@ public sealed partial class TrailDrawing
     {
         var link = $"{address}&amp;node={Uri.EscapeDataString(id)}";
         into.Append(
-                $"<a href=\"{link}#node\" hx-get=\"{link}\" hx-target=\"#node\" hx-select=\"#node\" hx-swap=\"outerHTML\" data-node=\"{E(id)}\"{(id == picked ? " class=\"picked\" aria-current=\"true\"" : "")}>"
+                $"<a href=\"{link}#node\" hx-get=\"{link}\" hx-target=\"#node\" hx-select=\"#node\" hx-swap=\"outerHTML\" "
+                    + $"data-node=\"{E(id)}\"{(id == picked ? " class=\"picked\" aria-current=\"true\"" : "")}>"
             )
             .Append(
-                $"<rect class=\"hit\" x=\"{N(x)}\" y=\"{N(y)}\" width=\"{N(width)}\" height=\"{N(height)}\" rx=\"3\" fill=\"{(id == picked ? "var(--dusk-wash)" : "var(--card)")}\" fill-opacity=\"{(id == picked ? "1" : "0")}\"/>{content}</a>"
+                $"<rect class=\"hit\" x=\"{N(x)}\" y=\"{N(y)}\" width=\"{N(width)}\" height=\"{N(height)}\" rx=\"3\" "
+                    + $"fill=\"{(id == picked ? "var(--dusk-wash)" : "var(--card)")}\" fill-opacity=\"{(id == picked ? "1" : "0")}\"/>{content}</a>"
             );
     }
 
@@ -105,7 +110,8 @@ public sealed partial class TrailDrawing
     ) =>
         words.Length == 0
             ? ""
-            : $"<text x=\"{N(x)}\" y=\"{N(y)}\" font-size=\"{N(size)}\" font-weight=\"{weight}\" fill=\"{color}\"{(mono ? " class=\"m\"" : "")}{(italic ? " font-style=\"italic\"" : "")}>{(title is null ? "" : $"<title>{E(title)}</title>")}{E(words)}</text>";
+            : $"<text x=\"{N(x)}\" y=\"{N(y)}\" font-size=\"{N(size)}\" font-weight=\"{weight}\" "
+                + $"fill=\"{color}\"{(mono ? " class=\"m\"" : "")}{(italic ? " font-style=\"italic\"" : "")}>{(title is null ? "" : $"<title>{E(title)}</title>")}{E(words)}</text>";
 
     private static string Cut(string words, int most) => words.Length <= most ? words : words[..(most - 1)].TrimEnd() + "…";
 

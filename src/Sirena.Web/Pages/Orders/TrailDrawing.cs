@@ -95,7 +95,8 @@ public sealed partial class TrailDrawing
         }
 
         Event(at, middle);
-        return $"<svg width=\"{Width}\" height=\"{N(height)}\" viewBox=\"0 0 {Width} {N(height)}\" role=\"group\" aria-label=\"Trail of {E(around.EventName(at.Event.Type))}\">{dashed}{solid}{text}</svg>";
+        return $"<svg width=\"{Width}\" height=\"{N(height)}\" viewBox=\"0 0 {Width} {N(height)}\" role=\"group\" aria-label=\"Trail of "
+            + $"{E(around.EventName(at.Event.Type))}\">{dashed}{solid}{text}</svg>";
     }
 
     private void Event(EventTrail at, double y)

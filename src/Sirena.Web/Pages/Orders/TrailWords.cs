@@ -48,6 +48,7 @@ public sealed class TrailWords(Surroundings around)
     private string First(Decision decision) =>
         decision.Conditions.Count == 0 ? "no conditions, always fits"
         : decision.Conditions[0] is var c
-            ? $"{FieldCatalogue.Find(c.Field)?.Name ?? c.Field} was {sentence.Found(c)}{(decision.Conditions.Count > 1 ? $", {decision.Conditions.Count} conditions" : "")}"
+            ? $"{FieldCatalogue.Find(c.Field)?.Name ?? c.Field} was "
+                + $"{sentence.Found(c)}{(decision.Conditions.Count > 1 ? $", {decision.Conditions.Count} conditions" : "")}"
         : "";
 }

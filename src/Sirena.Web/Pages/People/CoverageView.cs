@@ -59,7 +59,8 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
 
     /// <summary>A time in words: <c>Sun 23:00 to Mon 07:00</c>.</summary>
     public static string Words(DarkTime time) =>
-        $"{time.From.ToString("ddd HH:mm", CultureInfo.InvariantCulture)} to {(time.To.Date == time.From.Date || (time.To.TimeOfDay == LocalTime.Midnight && time.To.Date == time.From.Date.PlusDays(1)) ? time.To.TimeOfDay == LocalTime.Midnight ? "24:00" : time.To.ToString("HH:mm", CultureInfo.InvariantCulture) : time.To.ToString("ddd HH:mm", CultureInfo.InvariantCulture))}";
+        $"{time.From.ToString("ddd HH:mm", CultureInfo.InvariantCulture)} to "
+        + $"{(time.To.Date == time.From.Date || (time.To.TimeOfDay == LocalTime.Midnight && time.To.Date == time.From.Date.PlusDays(1)) ? time.To.TimeOfDay == LocalTime.Midnight ? "24:00" : time.To.ToString("HH:mm", CultureInfo.InvariantCulture) : time.To.ToString("ddd HH:mm", CultureInfo.InvariantCulture))}";
 
     /// <summary>The grid: a row a day, a column an hour; the number of people who would be reached, or a stroke in the dark.</summary>
     public HtmlString Grid()
@@ -71,7 +72,8 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
         var svg = new StringBuilder($"<svg class=\"cov\" viewBox=\"0 0 {Draw.N(left + (24 * cell) + 4)} {Draw.N(top + (7 * row))}\" role=\"img\" aria-label=\"")
             .Append(Draw.E(Label()))
             .Append(
-                "\"><defs><pattern id=\"cov-h\" width=\"5\" height=\"5\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><path d=\"M0 0V5\" stroke=\"var(--brass)\" stroke-width=\"1.4\"/></pattern></defs>"
+                "\"><defs><pattern id=\"cov-h\" width=\"5\" height=\"5\" patternUnits=\"userSpaceOnUse\" patternTransform=\"rotate(45)\"><path d=\"M0 "
+                    + "0V5\" stroke=\"var(--brass)\" stroke-width=\"1.4\"/></pattern></defs>"
             );
         for (var hour = 0; hour <= 24; hour += 3)
         {
@@ -83,7 +85,8 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
             var date = Coverage.Quarters[day * 96].Day;
             var y = top + (day * row);
             svg.Append(
-                $"<text x=\"0\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" fill=\"var(--ink)\"{(date == Clock.Today ? " font-weight=\"660\"" : "")}>{date.ToString("ddd", CultureInfo.InvariantCulture)}</text>"
+                $"<text x=\"0\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" "
+                    + $"fill=\"var(--ink)\"{(date == Clock.Today ? " font-weight=\"660\"" : "")}>{date.ToString("ddd", CultureInfo.InvariantCulture)}</text>"
             );
             Row(svg, day, y, left, cell, row);
         }
@@ -92,7 +95,8 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
         if (Period.DaysBetween(Coverage.Quarters[0].Day, local.Date) is >= 0 and < 7 and var today)
         {
             svg.Append(
-                $"<rect x=\"{Draw.N(left + (local.Hour * cell) + .5)}\" y=\"{Draw.N(top + (today * row) + .5)}\" width=\"{Draw.N(cell - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"none\" stroke=\"var(--ink)\" stroke-width=\"1.6\"/>"
+                $"<rect x=\"{Draw.N(left + (local.Hour * cell) + .5)}\" y=\"{Draw.N(top + (today * row) + .5)}\" width=\"{Draw.N(cell - 1)}\" "
+                    + $"height=\"{Draw.N(row - 1)}\" fill=\"none\" stroke=\"var(--ink)\" stroke-width=\"1.6\"/>"
             );
         }
 
@@ -132,18 +136,22 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
                 case 'u':
                 case 'h':
                     svg.Append(
-                        $"<rect x=\"{Draw.N(x + .5)}\" y=\"{Draw.N(y + .5)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"var(--brass-wash)\"/><rect x=\"{Draw.N(x + .5)}\" y=\"{Draw.N(y + .5)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"url(#cov-h)\" stroke=\"var(--brass)\" opacity=\".75\"/>"
+                        $"<rect x=\"{Draw.N(x + .5)}\" y=\"{Draw.N(y + .5)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" "
+                            + $"fill=\"var(--brass-wash)\"/><rect x=\"{Draw.N(x + .5)}\" y=\"{Draw.N(y + .5)}\" width=\"{Draw.N(w - 1)}\" "
+                            + $"height=\"{Draw.N(row - 1)}\" fill=\"url(#cov-h)\" stroke=\"var(--brass)\" opacity=\".75\"/>"
                     );
                     break;
                 default:
                     var count = quarters[i..j].Min(q => q.Reached + q.Doubtful);
                     svg.Append(
-                        $"<rect x=\"{Draw.N(x)}\" y=\"{Draw.N(y)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" fill=\"{(count == 1 ? "var(--cover1)" : count == 2 ? "var(--cover2)" : "var(--cover3)")}\"/>"
+                        $"<rect x=\"{Draw.N(x)}\" y=\"{Draw.N(y)}\" width=\"{Draw.N(w - 1)}\" height=\"{Draw.N(row - 1)}\" "
+                            + $"fill=\"{(count == 1 ? "var(--cover1)" : count == 2 ? "var(--cover2)" : "var(--cover3)")}\"/>"
                     );
                     if (w >= cell - .1)
                     {
                         svg.Append(
-                            $"<text x=\"{Draw.N(x + (w / 2))}\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" font-weight=\"560\" text-anchor=\"middle\" fill=\"var(--on-cover)\">{count}</text>"
+                            $"<text x=\"{Draw.N(x + (w / 2))}\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" font-weight=\"560\" text-anchor=\"middle\" "
+                                + $"fill=\"var(--on-cover)\">{count}</text>"
                         );
                     }
 
@@ -171,7 +179,8 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
         if (words.Length > 0)
         {
             svg.Append(
-                $"<text x=\"{Draw.N(middle)}\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" font-weight=\"640\" text-anchor=\"middle\" fill=\"var(--flare-ink)\">{words}</text>"
+                $"<text x=\"{Draw.N(middle)}\" y=\"{Draw.N(y + 14)}\" font-size=\"12\" font-weight=\"640\" text-anchor=\"middle\" "
+                    + $"fill=\"var(--flare-ink)\">{words}</text>"
             );
         }
     }

@@ -32,7 +32,8 @@ public abstract class PeoplePage : SirenaPage
         get
         {
             var last = Monday.PlusDays(6);
-            return $"{Monday.ToString(Monday.Month == last.Month ? "%d" : "d MMMM", CultureInfo.InvariantCulture)} to {last.ToString("d MMMM yyyy", CultureInfo.InvariantCulture)}";
+            return $"{Monday.ToString(Monday.Month == last.Month ? "%d" : "d MMMM", CultureInfo.InvariantCulture)} to "
+                + $"{last.ToString("d MMMM yyyy", CultureInfo.InvariantCulture)}";
         }
     }
 
@@ -78,7 +79,8 @@ public abstract class PeoplePage : SirenaPage
 
         return person.Quiet.Count > 0
                 ? (
-                    $"quiet {person.Quiet[0].From.ToString("HH:mm", CultureInfo.InvariantCulture)} to {person.Quiet[0].To.ToString("HH:mm", CultureInfo.InvariantCulture)}",
+                    $"quiet {person.Quiet[0].From.ToString("HH:mm", CultureInfo.InvariantCulture)} to "
+                        + $"{person.Quiet[0].To.ToString("HH:mm", CultureInfo.InvariantCulture)}",
                     false
                 )
             : person.OptOuts.Count > 0 ? ($"{person.OptOuts.Count} opt-out{(person.OptOuts.Count > 1 ? "s" : "")}", false)

@@ -118,7 +118,8 @@ public sealed partial class PersonModel
                 : await mail.SendAsync(
                     point.Address,
                     $"{code} is your code for {Around.Business.Name}",
-                    $"{Person.Name}, enter this code on your page to show that this address reaches you:\r\n\r\n{code}\r\n\r\n{Around.Business.BaseAddress}/people/{Id}\r\n\r\nIt works for a day.",
+                    $"{Person.Name}, enter this code on your page to show that this address reaches "
+                        + $"you:\r\n\r\n{code}\r\n\r\n{Around.Business.BaseAddress}/people/{Id}\r\n\r\nIt works for a day.",
                     cancel
                 );
         if (problem is not null)
@@ -153,7 +154,8 @@ public sealed partial class PersonModel
             sent.Wrong++;
             await db.SaveChangesAsync(cancel);
             return await WrongAsync(
-                $"That is not the code that was sent to {address}. {(MostWrong - sent.Wrong) switch { <= 0 => "Send a new one.", 1 => "One try is left.", var left => $"{left} tries are left." }}",
+                $"That is not the code that was sent to {address}. "
+                    + $"{(MostWrong - sent.Wrong) switch { <= 0 => "Send a new one.", 1 => "One try is left.", var left => $"{left} tries are left." }}",
                 cancel
             );
         }

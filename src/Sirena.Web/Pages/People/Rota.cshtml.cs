@@ -206,7 +206,8 @@ public sealed partial class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
     }
 
     private static string Words(Person? person, LocalDateTime from, LocalDateTime to) =>
-        $"{(person is null ? "" : person.Name + ", ")}{from.ToString("ddd d MMM HH:mm", System.Globalization.CultureInfo.InvariantCulture)} to {to.ToString(to.Date == from.Date ? "HH:mm" : "ddd HH:mm", System.Globalization.CultureInfo.InvariantCulture)}";
+        $"{(person is null ? "" : person.Name + ", ")}{from.ToString("ddd d MMM HH:mm", System.Globalization.CultureInfo.InvariantCulture)} to "
+        + $"{to.ToString(to.Date == from.Date ? "HH:mm" : "ddd HH:mm", System.Globalization.CultureInfo.InvariantCulture)}";
 
     /// <summary>A time as a field takes it.</summary>
     public string Field(Instant at) => DeskTime.Field.Format(at.InZone(Clock.Zone).LocalDateTime);

@@ -32,13 +32,15 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
         {
             var date = monday.PlusDays(day);
             svg.Append(
-                $"<text x=\"{P(day * 100 / 7.0)}\" dx=\"7\" y=\"19\" font-size=\"12\" fill=\"{(date == clock.Today ? "var(--ink)" : "var(--muted)")}\"{(date == clock.Today ? " font-weight=\"660\"" : "")}>{date.ToString("ddd d", CultureInfo.InvariantCulture)}</text>"
+                $"<text x=\"{P(day * 100 / 7.0)}\" dx=\"7\" y=\"19\" font-size=\"12\" "
+                    + $"fill=\"{(date == clock.Today ? "var(--ink)" : "var(--muted)")}\"{(date == clock.Today ? " font-weight=\"660\"" : "")}>{date.ToString("ddd d", CultureInfo.InvariantCulture)}</text>"
             );
             for (var part = 0; part < 4; part++)
             {
                 var fill = part % 2 == 0 ? "var(--duty)" : "var(--card)";
                 svg.Append(
-                    $"<rect x=\"{P((day + (part / 4.0)) * 100 / 7)}\" y=\"26.5\" width=\"{P(100 / 28.0)}\" height=\"6\" fill=\"{fill}\" stroke=\"var(--duty)\"/>"
+                    $"<rect x=\"{P((day + (part / 4.0)) * 100 / 7)}\" y=\"26.5\" width=\"{P(100 / 28.0)}\" height=\"6\" fill=\"{fill}\" "
+                        + "stroke=\"var(--duty)\"/>"
                 );
             }
         }
@@ -77,7 +79,8 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
             svg.Append(
                 href is null
                     ? $"<g><title>{Draw.E(words)}</title>{bar}</g>"
-                    : $"<a href=\"{Draw.E(href)}\" aria-label=\"{Draw.E($"Shift {words}")}\" data-shift data-from=\"{Wall(duty.From)}\" data-to=\"{Wall(duty.To)}\" draggable=\"false\"><title>{Draw.E(words)}</title>{bar}</a>"
+                    : $"<a href=\"{Draw.E(href)}\" aria-label=\"{Draw.E($"Shift {words}")}\" data-shift data-from=\"{Wall(duty.From)}\" "
+                        + $"data-to=\"{Wall(duty.To)}\" draggable=\"false\"><title>{Draw.E(words)}</title>{bar}</a>"
             );
         }
 
@@ -104,7 +107,9 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
         {
             var (x, w) = (X(from), X(to) - X(from));
             svg.Append(
-                $"<g><title>{Draw.E($"nobody from {clock.Short(from)} to {clock.Short(to)}")}</title><rect x=\"{P(x)}\" y=\"2\" width=\"{P(w)}\" height=\"13\" fill=\"var(--flare-wash)\"/><line x1=\"{P(x)}\" x2=\"{P(x + w)}\" y1=\"8.5\" y2=\"8.5\" stroke=\"var(--flare)\" stroke-width=\"1.5\"/></g>"
+                $"<g><title>{Draw.E($"nobody from {clock.Short(from)} to {clock.Short(to)}")}</title><rect x=\"{P(x)}\" y=\"2\" width=\"{P(w)}\" "
+                    + $"height=\"13\" fill=\"var(--flare-wash)\"/><line x1=\"{P(x)}\" x2=\"{P(x + w)}\" y1=\"8.5\" y2=\"8.5\" stroke=\"var(--flare)\" "
+                    + "stroke-width=\"1.5\"/></g>"
             );
         }
 
@@ -145,10 +150,12 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
         svg.Append($"<rect x=\"{P(from)}\" y=\"5\" width=\"{P(to - from)}\" height=\"17\" fill=\"var(--card)\"/>");
         svg.Append($"<rect x=\"{P(from)}\" y=\"5\" width=\"{P(to - from)}\" height=\"17\" fill=\"url(#hatch-{(leave.Cover is null ? "flare" : "grey")})\"/>");
         svg.Append(
-            $"<line x1=\"{P(from)}\" x2=\"{P(from)}\" y1=\"8\" y2=\"19\" stroke=\"{tone}\" stroke-width=\"2\"/><line x1=\"{P(to)}\" x2=\"{P(to)}\" y1=\"8\" y2=\"19\" stroke=\"{tone}\" stroke-width=\"2\"/>"
+            $"<line x1=\"{P(from)}\" x2=\"{P(from)}\" y1=\"8\" y2=\"19\" stroke=\"{tone}\" stroke-width=\"2\"/><line x1=\"{P(to)}\" x2=\"{P(to)}\" "
+                + $"y1=\"8\" y2=\"19\" stroke=\"{tone}\" stroke-width=\"2\"/>"
         );
         svg.Append(
-            $"<text x=\"{P((from + to) / 2)}\" y=\"18\" text-anchor=\"middle\" font-size=\"12\" fill=\"{ink}\" stroke=\"var(--card)\" stroke-width=\"4\" paint-order=\"stroke\"{(leave.Cover is null ? " font-weight=\"640\"" : "")}>{words}</text></g>"
+            $"<text x=\"{P((from + to) / 2)}\" y=\"18\" text-anchor=\"middle\" font-size=\"12\" fill=\"{ink}\" stroke=\"var(--card)\" "
+                + $"stroke-width=\"4\" paint-order=\"stroke\"{(leave.Cover is null ? " font-weight=\"640\"" : "")}>{words}</text></g>"
         );
     }
 

@@ -19,13 +19,16 @@ public static class LedgerChart
         var step = width / slots.Count;
         var svg = new StringBuilder();
         svg.Append(
-            $"<text x=\"0\" y=\"11\" font-size=\"12\" fill=\"var(--muted)\">Deliveries {(slot < Duration.FromHours(1) ? "per half hour" : slot < Duration.FromDays(1) ? "per 6 hours" : "per day")}</text>"
+            "<text x=\"0\" y=\"11\" font-size=\"12\" fill=\"var(--muted)\">Deliveries "
+                + $"{(slot < Duration.FromHours(1) ? "per half hour" : slot < Duration.FromDays(1) ? "per 6 hours" : "per day")}</text>"
         );
         svg.Append(
-            "<path d=\"M190 7l4.5-4.5L199 7l-4.5 4.5z\" fill=\"var(--flare)\"/><text x=\"204\" y=\"11\" font-size=\"12\" fill=\"var(--muted)\">did not arrive</text>"
+            "<path d=\"M190 7l4.5-4.5L199 7l-4.5 4.5z\" fill=\"var(--flare)\"/><text x=\"204\" y=\"11\" font-size=\"12\" fill=\"var(--muted)\">did not "
+                + "arrive</text>"
         );
         svg.Append(
-            $"<path d=\"M0 {N(top + height + .5)}H{width}\" stroke=\"var(--ink)\"/><text x=\"{width + 6}\" y=\"{N(top + 5)}\" font-size=\"12\" fill=\"var(--muted)\">{most}</text>"
+            $"<path d=\"M0 {N(top + height + .5)}H{width}\" stroke=\"var(--ink)\"/><text x=\"{width + 6}\" y=\"{N(top + 5)}\" font-size=\"12\" "
+                + $"fill=\"var(--muted)\">{most}</text>"
         );
         for (var i = 0; i < slots.Count; i++)
         {
@@ -44,11 +47,13 @@ public static class LedgerChart
             {
                 var at = (from + (slot * i)).InZone(clock.Zone);
                 svg.Append(
-                    $"<text x=\"{N(i * step)}\" y=\"{N(top + height + 15)}\" font-size=\"12\" fill=\"var(--muted)\">{at.ToString(slot < Duration.FromHours(1) ? "HH:mm" : "d MMM", CultureInfo.InvariantCulture)}</text>"
+                    $"<text x=\"{N(i * step)}\" y=\"{N(top + height + 15)}\" font-size=\"12\" "
+                        + $"fill=\"var(--muted)\">{at.ToString(slot < Duration.FromHours(1) ? "HH:mm" : "d MMM", CultureInfo.InvariantCulture)}</text>"
                 );
             }
         }
 
-        return $"<svg width=\"100%\" height=\"90\" viewBox=\"0 0 560 90\" preserveAspectRatio=\"xMinYMin meet\" role=\"img\" aria-label=\"{slots.Sum(s => s.All)} deliveries over the period, {slots.Sum(s => s.Bad)} did not arrive\">{svg}</svg>";
+        return "<svg width=\"100%\" height=\"90\" viewBox=\"0 0 560 90\" preserveAspectRatio=\"xMinYMin meet\" role=\"img\" "
+            + $"aria-label=\"{slots.Sum(s => s.All)} deliveries over the period, {slots.Sum(s => s.Bad)} did not arrive\">{svg}</svg>";
     }
 }

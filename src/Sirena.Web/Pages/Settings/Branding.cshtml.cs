@@ -96,7 +96,8 @@ public sealed partial class BrandingModel(SirenaDb db, WordingDesk desk, Signals
         else if (logo is { Length: > MostLogo })
         {
             Problem =
-                $"The logo has {logo.Length / 1024.0 / 1024.0:0.0} MB; 1 MB is the most, since it goes with every mail. Save it smaller, 400 pixels wide is plenty.";
+                $"The logo has {logo.Length / 1024.0 / 1024.0:0.0} MB; 1 MB is the most, since it goes with every mail. Save it smaller, 400 pixels "
+                + "wide is plenty.";
         }
         else if (logo is { Length: > 0 })
         {

@@ -85,7 +85,8 @@ public static class Draw
         );
         var dashes = all.All(n => n == 0) ? " stroke-dasharray=\"2 3\"" : "";
         return new HtmlString(
-            $"<svg width=\"{N(all.Count * width)}\" height=\"30\" role=\"img\" aria-label=\"{E(label)}\"><path d=\"M0 28.5H{N(all.Count * width)}\" stroke=\"var(--control)\"{dashes}/>{bars}</svg>"
+            $"<svg width=\"{N(all.Count * width)}\" height=\"30\" role=\"img\" aria-label=\"{E(label)}\"><path d=\"M0 28.5H{N(all.Count * width)}\" "
+                + $"stroke=\"var(--control)\"{dashes}/>{bars}</svg>"
         );
         string Bar(double x, double y, double h, string fill) =>
             h <= 0 ? "" : $"<rect x=\"{N(x)}\" y=\"{N(y)}\" width=\"3\" height=\"{N(h)}\" fill=\"{fill}\"/>";

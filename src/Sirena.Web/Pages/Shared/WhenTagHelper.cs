@@ -55,7 +55,8 @@ public sealed class WhenTagHelper : TagHelper
             $"<datalist id=\"{Draw.E(id)}-of\">{string.Concat(Choices(clock).Select(c => $"<option value=\"{Draw.E(c)}\"></option>"))}</datalist>"
         );
         output.PostElement.AppendHtml(
-            $"<span class=\"when-is\" id=\"{Draw.E(id)}-is\" aria-live=\"polite\">{(Kind == "moment" && clock is not null ? Draw.E(ZoneWords(clock)) : "")}</span></span>"
+            $"<span class=\"when-is\" id=\"{Draw.E(id)}-is\" "
+                + $"aria-live=\"polite\">{(Kind == "moment" && clock is not null ? Draw.E(ZoneWords(clock)) : "")}</span></span>"
         );
     }
 

@@ -24,7 +24,8 @@ public static class DayDrawing
         foreach (var hour in new[] { 0, 6, 12, 18, 24 })
         {
             text.Append(
-                $"<text x=\"{hour * Hour}\" y=\"10\" text-anchor=\"{hour switch { 0 => "start", 24 => "end", _ => "middle" }}\" font-size=\"12\" fill=\"var(--muted)\">{hour:00}</text>"
+                $"<text x=\"{hour * Hour}\" y=\"10\" text-anchor=\"{hour switch { 0 => "start", 24 => "end", _ => "middle" }}\" font-size=\"12\" "
+                    + $"fill=\"var(--muted)\">{hour:00}</text>"
             );
         }
 
@@ -55,7 +56,8 @@ public static class DayDrawing
         if (day.Usual.Length > 0)
         {
             text.Append(
-                $"<path d=\"M0 {Y(day.Usual[0])}{string.Concat(day.Usual.Select((u, h) => $"V{Y(u)}H{(h + 1) * Hour}"))}\" fill=\"none\" stroke=\"var(--ink)\"/>"
+                $"<path d=\"M0 {Y(day.Usual[0])}{string.Concat(day.Usual.Select((u, h) => $"V{Y(u)}H{(h + 1) * Hour}"))}\" fill=\"none\" "
+                    + "stroke=\"var(--ink)\"/>"
             );
             if (day.Source.SilentSince is { } since)
             {
@@ -66,7 +68,8 @@ public static class DayDrawing
         var dashes = day.Today.All(n => n == 0) && day.Usual.Length == 0 ? " stroke-dasharray=\"2 3\"" : "";
         return new HtmlString(
             text.Append(
-                    $"<path d=\"M0 {Height}.5H{24 * Hour}\" stroke=\"var(--control)\"{dashes}/><path d=\"M{Draw.N(now * Hour)} -2V{Height + 1}\" stroke=\"var(--ink)\"/></svg>"
+                    $"<path d=\"M0 {Height}.5H{24 * Hour}\" stroke=\"var(--control)\"{dashes}/><path d=\"M{Draw.N(now * Hour)} -2V{Height + 1}\" "
+                        + "stroke=\"var(--ink)\"/></svg>"
                 )
                 .ToString()
         );

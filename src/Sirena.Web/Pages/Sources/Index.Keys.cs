@@ -53,7 +53,8 @@ public sealed partial class IndexModel
         Said =
             understood + not == 0
                 ? "There was nothing to take again."
-                : $"{understood} {(understood == 1 ? "body is" : "bodies are")} understood now; {(not == 0 ? "none is left" : $"{not} still {(not == 1 ? "is" : "are")} not")}. What was told because of it is marked late.";
+                : $"{understood} {(understood == 1 ? "body is" : "bodies are")} understood now; "
+                    + $"{(not == 0 ? "none is left" : $"{not} still {(not == 1 ? "is" : "are")} not")}. What was told because of it is marked late.";
         return Redirect("/sources?id=" + Uri.EscapeDataString(Id ?? ""));
     }
 }

@@ -38,8 +38,8 @@ public static class SourceWords
         proof.Kind switch
         {
             ProofKind.Basic => $"User '{proof.User}' and the password, as Basic (RFC 7617).",
-            ProofKind.Signature =>
-                $"{proof.Header}: {(proof.Before.Length > 0 ? $"'{proof.Before}', then " : "")}HMAC-{proof.Algorithm.ToUpperInvariant()} in {proof.Encoding} over {(proof.TimeHeader is null ? "the raw body" : $"{proof.TimeHeader}, a point and the raw body")}.",
+            ProofKind.Signature => $"{proof.Header}: {(proof.Before.Length > 0 ? $"'{proof.Before}', then " : "")}HMAC-{proof.Algorithm.ToUpperInvariant()} in "
+                + $"{proof.Encoding} over {(proof.TimeHeader is null ? "the raw body" : $"{proof.TimeHeader}, a point and the raw body")}.",
             ProofKind.StandardWebhooks => "webhook-id, webhook-timestamp and webhook-signature, as Standard Webhooks has it.",
             ProofKind.InAddress =>
                 "A secret in the address. Whoever reads the address, in a log or a proxy, can call: take another proof where the order system knows one.",
@@ -59,7 +59,8 @@ public static class SourceWords
             : clock.Now;
         return day.Rhythm.IsKnown
             ? $"{day.Today[local.Hour]} since {clock.Short(begin)}, usually {Round(day.Rhythm.Usual(clock.Now))} an hour"
-            : $"learning its rhythm, day {Math.Min(Core.Sources.Rhythm.LeastDays, 1 + (int)(clock.Now - day.Source.CreatedAt).TotalDays)} of {Core.Sources.Rhythm.LeastDays}";
+            : $"learning its rhythm, day {Math.Min(Core.Sources.Rhythm.LeastDays, 1 + (int)(clock.Now - day.Source.CreatedAt).TotalDays)} of "
+                + $"{Core.Sources.Rhythm.LeastDays}";
     }
 
     /// <summary>How long it has been quiet, where that is unusual.</summary>

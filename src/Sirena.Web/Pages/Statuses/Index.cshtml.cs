@@ -257,7 +257,8 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
         return Content(
             over == 0
                 ? ""
-                : $"<div class=\"said wait\"><span>At {minutes} min <b>{over} of the {all}</b> {(all == 1 ? "order" : "orders")} here {(over == 1 ? "is" : "are")} over it at once.</span></div>",
+                : $"<div class=\"said wait\"><span>At {minutes} min <b>{over} of the {all}</b> {(all == 1 ? "order" : "orders")} here "
+                    + $"{(over == 1 ? "is" : "are")} over it at once.</span></div>",
             "text/html"
         );
     }

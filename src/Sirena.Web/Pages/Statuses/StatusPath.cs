@@ -60,7 +60,8 @@ public static class StatusPath
             var (from, to, n) = leaps[i];
             var (a, b, top) = (X(from), X(to), y - 45 - (levels[i] * 22) + 15);
             svg.Append(
-                    $"<path d=\"M{N(a)} {N(y - 15)}C{N(a)} {N(top)} {N(a + 14)} {N(top)} {N(a + 34)} {N(top)}H{N(b - 34)}C{N(b - 14)} {N(top)} {N(b)} {N(top)} {N(b)} {N(y - 15)}\" fill=\"none\" stroke=\"var(--way)\" stroke-width=\"{Width(n)}\"/>"
+                    $"<path d=\"M{N(a)} {N(y - 15)}C{N(a)} {N(top)} {N(a + 14)} {N(top)} {N(a + 34)} {N(top)}H{N(b - 34)}C{N(b - 14)} {N(top)} {N(b)} "
+                        + $"{N(top)} {N(b)} {N(y - 15)}\" fill=\"none\" stroke=\"var(--way)\" stroke-width=\"{Width(n)}\"/>"
                 )
                 .Append(Gap((a + b) / 2, top, n, "var(--ink)"));
         }
@@ -73,7 +74,8 @@ public static class StatusPath
                 if (Count(way[i].Id, end.Id) is > 0 and var n)
                 {
                     svg.Append(
-                            $"<path d=\"M{N(X(i))} {N(y + 44)}V{N(foot - 6)}Q{N(X(i))} {N(foot)} {N(X(i) + 6)} {N(foot)}\" fill=\"none\" stroke=\"var(--control)\" stroke-width=\"1.3\"/>"
+                            $"<path d=\"M{N(X(i))} {N(y + 44)}V{N(foot - 6)}Q{N(X(i))} {N(foot)} {N(X(i) + 6)} {N(foot)}\" fill=\"none\" "
+                                + "stroke=\"var(--control)\" stroke-width=\"1.3\"/>"
                         )
                         .Append(Gap(X(i), foot - 20, n, "var(--muted)"));
                 }
@@ -88,10 +90,15 @@ public static class StatusPath
             var (from, to, n) = backs[i];
             var (a, b, low) = (X(from) - 15, X(to) + 24, y + 56 + (i * 18));
             svg.Append(
-                    $"<path d=\"M{N(a)} {N(y + 11)}H{N(a - 20)}Q{N(a - 30)} {N(y + 11)} {N(a - 30)} {N(y + 21)}V{N(low - 10)}Q{N(a - 30)} {N(low)} {N(a - 40)} {N(low)}H{N(b + 36)}Q{N(b + 26)} {N(low)} {N(b + 26)} {N(low - 10)}V{N(y + 21)}Q{N(b + 26)} {N(y + 11)} {N(b + 16)} {N(y + 11)}H{N(b)}\" fill=\"none\" stroke=\"var(--brass)\" stroke-width=\"1.8\" stroke-dasharray=\"5 3\"/><path d=\"M{N(b)} {N(y + 6)}L{N(b - 9)} {N(y + 11)}L{N(b)} {N(y + 16)}z\" fill=\"var(--brass)\"/>"
+                    $"<path d=\"M{N(a)} {N(y + 11)}H{N(a - 20)}Q{N(a - 30)} {N(y + 11)} {N(a - 30)} {N(y + 21)}V{N(low - 10)}Q{N(a - 30)} {N(low)} "
+                        + $"{N(a - 40)} {N(low)}H{N(b + 36)}Q{N(b + 26)} {N(low)} {N(b + 26)} {N(low - 10)}V{N(y + 21)}Q{N(b + 26)} {N(y + 11)} "
+                        + $"{N(b + 16)} {N(y + 11)}H{N(b)}\" fill=\"none\" stroke=\"var(--brass)\" stroke-width=\"1.8\" stroke-dasharray=\"5 "
+                        + $"3\"/><path d=\"M{N(b)} {N(y + 6)}L{N(b - 9)} {N(y + 11)}L{N(b)} {N(y + 16)}z\" fill=\"var(--brass)\"/>"
                 )
                 .Append(
-                    $"<rect x=\"{N(((a + b) / 2) - 42)}\" y=\"{N(low - 8)}\" width=\"84\" height=\"16\" fill=\"var(--card)\"/><text x=\"{N((a + b) / 2)}\" y=\"{N(low + 4.5)}\" text-anchor=\"middle\" font-size=\"12.5\" fill=\"var(--brass-ink)\"><tspan font-weight=\"660\">{n.ToString("#,##0", CultureInfo.InvariantCulture)}</tspan> went back</text>"
+                    $"<rect x=\"{N(((a + b) / 2) - 42)}\" y=\"{N(low - 8)}\" width=\"84\" height=\"16\" fill=\"var(--card)\"/><text "
+                        + $"x=\"{N((a + b) / 2)}\" y=\"{N(low + 4.5)}\" text-anchor=\"middle\" font-size=\"12.5\" fill=\"var(--brass-ink)\"><tspan "
+                        + $"font-weight=\"660\">{n.ToString("#,##0", CultureInfo.InvariantCulture)}</tspan> went back</text>"
                 );
         }
 
@@ -100,7 +107,8 @@ public static class StatusPath
             svg.Append(Station(way[i], X(i), y, standing, edited, aside: way[i].Closed && i == way.Length - 1, flow));
         }
 
-        return $"<svg width=\"1216\" height=\"{N((off.Length > 0 ? foot - 40 : below) + 22)}\" role=\"group\" aria-label=\"How orders moved between statuses in 30 days\">{svg}</svg>";
+        return $"<svg width=\"1216\" height=\"{N((off.Length > 0 ? foot - 40 : below) + 22)}\" role=\"group\" aria-label=\"How orders moved between "
+            + $"statuses in 30 days\">{svg}</svg>";
     }
 
     private static string Station(Status s, double x, double y, IReadOnlyDictionary<string, int> standing, string? edited, bool aside, StatusFlow flow)
@@ -113,9 +121,15 @@ public static class StatusPath
                 : "";
         var name = s.Name.Length > 18 ? s.Name[..17] + "…" : s.Name;
         var label = aside
-            ? $"<text x=\"{N(x + 23)}\" y=\"{N(y - 1)}\" font-size=\"12.5\" fill=\"var(--ink)\">{E(name)}</text><text x=\"{N(x + 23)}\" y=\"{N(y + 14)}\" font-size=\"12.5\" font-weight=\"680\" fill=\"var(--ink)\">{words}</text>"
-            : $"<rect x=\"{N(x - (name.Length + words.Length + 1) * 3.6)}\" y=\"{N(y + 20)}\" width=\"{N((name.Length + words.Length + 1) * 7.2)}\" height=\"17\" fill=\"var(--card)\"/><text x=\"{N(x)}\" y=\"{N(y + 33)}\" text-anchor=\"middle\" font-size=\"12.5\" fill=\"var(--ink)\">{E(name)} <tspan font-weight=\"680\">{words}</tspan></text>";
-        return $"<a href=\"/orders/statuses?id={Uri.EscapeDataString(s.Id)}\"><title>{E(s.Name)}</title>{frame}<rect x=\"{N(x - 15)}\" y=\"{N(y - 15)}\" width=\"30\" height=\"30\" rx=\"3\" fill=\"var(--card)\" stroke=\"var(--ink)\" stroke-width=\"1.5\"/><use href=\"/img/marks.svg#s-{E(s.Mark)}\" x=\"{N(x - 9)}\" y=\"{N(y - 9)}\" width=\"18\" height=\"18\" class=\"st {Shared.Draw.ToneOf(s)}\"/>{label}</a>";
+            ? $"<text x=\"{N(x + 23)}\" y=\"{N(y - 1)}\" font-size=\"12.5\" fill=\"var(--ink)\">{E(name)}</text><text x=\"{N(x + 23)}\" "
+                + $"y=\"{N(y + 14)}\" font-size=\"12.5\" font-weight=\"680\" fill=\"var(--ink)\">{words}</text>"
+            : $"<rect x=\"{N(x - (name.Length + words.Length + 1) * 3.6)}\" y=\"{N(y + 20)}\" width=\"{N((name.Length + words.Length + 1) * 7.2)}\" "
+                + $"height=\"17\" fill=\"var(--card)\"/><text x=\"{N(x)}\" y=\"{N(y + 33)}\" text-anchor=\"middle\" font-size=\"12.5\" "
+                + $"fill=\"var(--ink)\">{E(name)} <tspan font-weight=\"680\">{words}</tspan></text>";
+        return $"<a href=\"/orders/statuses?id={Uri.EscapeDataString(s.Id)}\"><title>{E(s.Name)}</title>{frame}<rect x=\"{N(x - 15)}\" "
+            + $"y=\"{N(y - 15)}\" width=\"30\" height=\"30\" rx=\"3\" fill=\"var(--card)\" stroke=\"var(--ink)\" stroke-width=\"1.5\"/><use "
+            + $"href=\"/img/marks.svg#s-{E(s.Mark)}\" x=\"{N(x - 9)}\" y=\"{N(y - 9)}\" width=\"18\" height=\"18\" class=\"st "
+            + $"{Shared.Draw.ToneOf(s)}\"/>{label}</a>";
     }
 
     // Arches that overlap stand above one another.
@@ -135,7 +149,8 @@ public static class StatusPath
     {
         var words = n.ToString("#,##0", CultureInfo.InvariantCulture);
         var width = (words.Length * 7.6) + 8;
-        return $"<rect x=\"{N(x - (width / 2))}\" y=\"{N(y - 8)}\" width=\"{N(width)}\" height=\"16\" fill=\"var(--card)\"/><text x=\"{N(x)}\" y=\"{N(y + 4.5)}\" text-anchor=\"middle\" font-size=\"12.5\" font-weight=\"600\" fill=\"{tone}\">{words}</text>";
+        return $"<rect x=\"{N(x - (width / 2))}\" y=\"{N(y - 8)}\" width=\"{N(width)}\" height=\"16\" fill=\"var(--card)\"/><text x=\"{N(x)}\" "
+            + $"y=\"{N(y + 4.5)}\" text-anchor=\"middle\" font-size=\"12.5\" font-weight=\"600\" fill=\"{tone}\">{words}</text>";
     }
 
     private static string Width(int n) => N(Math.Min(10, 1 + (Math.Sqrt(n) / 4)));

@@ -52,18 +52,23 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
 
             var (x, to) = (X(at), X(at + Duration.FromMinutes(step)));
             svg.Append(
-                $"<rect x=\"{N(x)}\" y=\"28\" width=\"{N(to - x)}\" height=\"5\" fill=\"{(minute.Minute / step % 2 == 0 ? Ink : "var(--card)")}\" stroke=\"{Ink}\" stroke-width=\".8\"/>"
+                $"<rect x=\"{N(x)}\" y=\"28\" width=\"{N(to - x)}\" height=\"5\" fill=\"{(minute.Minute / step % 2 == 0 ? Ink : "var(--card)")}\" "
+                    + $"stroke=\"{Ink}\" stroke-width=\".8\"/>"
             );
             if (at >= now - back && x > 20 && x < Width - 20 && Math.Abs(x - X(now)) > 40)
             {
                 svg.Append(
-                    $"<text x=\"{N(x)}\" y=\"23\" font-size=\"12\" text-anchor=\"middle\" fill=\"{Muted}\">{minute.ToString("HH:mm", CultureInfo.InvariantCulture)}</text>"
+                    $"<text x=\"{N(x)}\" y=\"23\" font-size=\"12\" text-anchor=\"middle\" "
+                        + $"fill=\"{Muted}\">{minute.ToString("HH:mm", CultureInfo.InvariantCulture)}</text>"
                 );
             }
         }
 
         var here = X(now);
-        return $"<svg width=\"{Width}\" height=\"34\" aria-hidden=\"true\">{svg}<rect x=\"{N(here - 24)}\" y=\"6\" width=\"48\" height=\"19\" rx=\"3\" fill=\"{Ink}\"/><path d=\"M{N(here - 5)} 24.500h10l-5 6z\" fill=\"{Ink}\"/><text x=\"{N(here)}\" y=\"20\" font-size=\"13\" font-weight=\"620\" text-anchor=\"middle\" fill=\"var(--card)\">{now.InZone(clock.Zone).ToString("HH:mm", CultureInfo.InvariantCulture)}</text></svg>";
+        return $"<svg width=\"{Width}\" height=\"34\" aria-hidden=\"true\">{svg}<rect x=\"{N(here - 24)}\" y=\"6\" width=\"48\" height=\"19\" rx=\"3\" "
+            + $"fill=\"{Ink}\"/><path d=\"M{N(here - 5)} 24.500h10l-5 6z\" fill=\"{Ink}\"/><text x=\"{N(here)}\" y=\"20\" font-size=\"13\" "
+            + "font-weight=\"620\" text-anchor=\"middle\" "
+            + $"fill=\"var(--card)\">{now.InZone(clock.Zone).ToString("HH:mm", CultureInfo.InvariantCulture)}</text></svg>";
     }
 
     /// <summary>One fuse.</summary>
@@ -73,7 +78,8 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
     public string Draw(Fuse fuse, string label, string? holder)
     {
         var svg = new StringBuilder(
-            $"<svg class=\"fz\" width=\"{Width}\" height=\"62\" viewBox=\"0 0 {Width} 62\" role=\"img\" aria-label=\"{E(label)}\"><path d=\"M{N(X(now))} 0v62\" stroke=\"{Ink}\" stroke-width=\"1\"/>"
+            $"<svg class=\"fz\" width=\"{Width}\" height=\"62\" viewBox=\"0 0 {Width} 62\" role=\"img\" aria-label=\"{E(label)}\"><path "
+                + $"d=\"M{N(X(now))} 0v62\" stroke=\"{Ink}\" stroke-width=\"1\"/>"
         );
         var (begin, end) = (X(fuse.Begin), X(fuse.CutAt ?? fuse.BurntAt ?? now));
         if (fuse.Next is not null)
@@ -90,7 +96,8 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
         }
 
         svg.Append(
-            $"<rect x=\"{N(begin)}\" y=\"27.500\" width=\"{N(Math.Max(2, end - begin))}\" height=\"7\" rx=\"1.500\" fill=\"{(fuse.CutAt is not null ? "var(--glass-soft)" : $"url(#b-{heat.ToString().ToLowerInvariant()})")}\"/>"
+            $"<rect x=\"{N(begin)}\" y=\"27.500\" width=\"{N(Math.Max(2, end - begin))}\" height=\"7\" rx=\"1.500\" "
+                + $"fill=\"{(fuse.CutAt is not null ? "var(--glass-soft)" : $"url(#b-{heat.ToString().ToLowerInvariant()})")}\"/>"
         );
         Head(svg, fuse, heat, end, holder);
         if (end > X(now - back) + 6)
@@ -101,7 +108,8 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
         if (fuse.DueAt is { } due && due > now && due < now + ahead)
         {
             svg.Append(
-                $"<path d=\"M{N(X(due))} 4v54\" stroke=\"{Ink}\" stroke-width=\"1.2\" stroke-dasharray=\"2 3\"/><text x=\"{N(X(due) - 4)}\" y=\"57\" font-size=\"12\" text-anchor=\"end\" fill=\"{Ink}\">due</text>"
+                $"<path d=\"M{N(X(due))} 4v54\" stroke=\"{Ink}\" stroke-width=\"1.2\" stroke-dasharray=\"2 3\"/><text x=\"{N(X(due) - 4)}\" y=\"57\" "
+                    + $"font-size=\"12\" text-anchor=\"end\" fill=\"{Ink}\">due</text>"
             );
         }
 
@@ -116,7 +124,8 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
             var words = $"{holder} has it, {clock.Short(cut)}";
             var left = x + 24 + (words.Length * 7) > Width;
             svg.Append(
-                $"<text x=\"{N(left ? Width - 4 : x + 18)}\" y=\"{(left ? 18 : 35.5)}\" font-size=\"13\" font-weight=\"620\" fill=\"var(--glass-ink)\"{(left ? " text-anchor=\"end\"" : "")}>{E(words)}</text>"
+                $"<text x=\"{N(left ? Width - 4 : x + 18)}\" y=\"{(left ? 18 : 35.5)}\" font-size=\"13\" font-weight=\"620\" "
+                    + $"fill=\"var(--glass-ink)\"{(left ? " text-anchor=\"end\"" : "")}>{E(words)}</text>"
             );
             return;
         }
@@ -125,7 +134,8 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
         if (fuse.BurntAt is { } burnt)
         {
             svg.Append(
-                $"<text x=\"{N(x + 14)}\" y=\"28\" font-size=\"13\" font-weight=\"620\" fill=\"var(--flare-ink)\">Burnt out {E(clock.Short(burnt))}</text><text x=\"{N(x + 14)}\" y=\"44\" font-size=\"12\" fill=\"{Muted}\">nobody answered</text>"
+                $"<text x=\"{N(x + 14)}\" y=\"28\" font-size=\"13\" font-weight=\"620\" fill=\"var(--flare-ink)\">Burnt out "
+                    + $"{E(clock.Short(burnt))}</text><text x=\"{N(x + 14)}\" y=\"44\" font-size=\"12\" fill=\"{Muted}\">nobody answered</text>"
             );
         }
     }
@@ -139,8 +149,11 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
             var (knot, x) = (knots[i], X(knots[i].At));
             svg.Append(
                 knot.Fired
-                    ? $"<rect x=\"{N(x - 4.4)}\" y=\"24.600\" width=\"8.800\" height=\"12.800\" rx=\"3\" fill=\"var(--card)\" stroke=\"{Ink}\" stroke-width=\"1.7\"/><path d=\"M{N(x - 2.6)} 33.600l5.200-5.200\" stroke=\"{Ink}\" stroke-width=\"1.3\"/>"
-                    : $"<rect x=\"{N(x - 4.4)}\" y=\"24.600\" width=\"8.800\" height=\"12.800\" rx=\"3\" fill=\"var(--card)\" stroke=\"{(knot == fuse.Next ? Ink : "var(--control)")}\" stroke-width=\"1.7\"{(knot == fuse.Next ? " stroke-dasharray=\"3 1.500\"" : "")}/>"
+                    ? $"<rect x=\"{N(x - 4.4)}\" y=\"24.600\" width=\"8.800\" height=\"12.800\" rx=\"3\" fill=\"var(--card)\" stroke=\"{Ink}\" "
+                        + $"stroke-width=\"1.7\"/><path d=\"M{N(x - 2.6)} 33.600l5.200-5.200\" stroke=\"{Ink}\" stroke-width=\"1.3\"/>"
+                    : $"<rect x=\"{N(x - 4.4)}\" y=\"24.600\" width=\"8.800\" height=\"12.800\" rx=\"3\" fill=\"var(--card)\" "
+                        + $"stroke=\"{(knot == fuse.Next ? Ink : "var(--control)")}\" "
+                        + $"stroke-width=\"1.7\"{(knot == fuse.Next ? " stroke-dasharray=\"3 1.500\"" : "")}/>"
             );
             // A name has the room up to the next knot; the last one may reach back over what is left of it.
             var last = i + 1 == knots.Length;
@@ -154,14 +167,16 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
             {
                 free = at + (words.Length * 6.2);
                 svg.Append(
-                    $"<text x=\"{N(at)}\" y=\"18\" font-size=\"12\" fill=\"{(knot.Fired || knot == fuse.Next ? Ink : Muted)}\"{(knot == fuse.Next ? " font-weight=\"620\"" : "")}>{E(words)}</text>"
+                    $"<text x=\"{N(at)}\" y=\"18\" font-size=\"12\" "
+                        + $"fill=\"{(knot.Fired || knot == fuse.Next ? Ink : Muted)}\"{(knot == fuse.Next ? " font-weight=\"620\"" : "")}>{E(words)}</text>"
                 );
             }
 
             if (knot == fuse.Next && knot.At > now)
             {
                 svg.Append(
-                    $"<text x=\"{N(Math.Min(x - 4, Width - 60))}\" y=\"53\" font-size=\"12.500\" font-weight=\"620\" fill=\"{Tone(fuse.Heat(now))}\" data-until=\"{knot.At.ToUnixTimeMilliseconds()}\">in {E((knot.At - now).InWords())}</text>"
+                    $"<text x=\"{N(Math.Min(x - 4, Width - 60))}\" y=\"53\" font-size=\"12.500\" font-weight=\"620\" fill=\"{Tone(fuse.Heat(now))}\" "
+                        + $"data-until=\"{knot.At.ToUnixTimeMilliseconds()}\">in {E((knot.At - now).InWords())}</text>"
                 );
             }
 
@@ -170,7 +185,9 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
             foreach (var m in knot.Marks.Take(Math.Clamp(room, 1, 6)))
             {
                 svg.Append(
-                    $"<use href=\"/img/marks.svg#{m.Channel.Traits().Glyph}\" x=\"{N(mark)}\" y=\"43\" width=\"11.500\" height=\"11.500\" color=\"{Muted}\"/><use href=\"/img/marks.svg#m-{MarkOf(m.State, m.Answered).Id}\" class=\"mk m-{MarkOf(m.State, m.Answered).Id}\" x=\"{N(mark + 12)}\" y=\"43.500\" width=\"10.500\" height=\"10.500\"/>"
+                    $"<use href=\"/img/marks.svg#{m.Channel.Traits().Glyph}\" x=\"{N(mark)}\" y=\"43\" width=\"11.500\" height=\"11.500\" "
+                        + $"color=\"{Muted}\"/><use href=\"/img/marks.svg#m-{MarkOf(m.State, m.Answered).Id}\" class=\"mk "
+                        + $"m-{MarkOf(m.State, m.Answered).Id}\" x=\"{N(mark + 12)}\" y=\"43.500\" width=\"10.500\" height=\"10.500\"/>"
                 );
                 mark += 25;
             }
@@ -182,10 +199,11 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
         heat switch
         {
             FuseHeat.Far => $"<circle cx=\"{N(x)}\" cy=\"{N(y)}\" r=\"4.6\" fill=\"var(--card)\" stroke=\"var(--glass)\" stroke-width=\"2.4\"/>",
-            FuseHeat.Near =>
-                $"<path transform=\"translate({N(x)} {N(y)})\" d=\"M0-8 2.100-2.100 8 0 2.100 2.100 0 8-2.100 2.100-8 0-2.100-2.100z\" fill=\"var(--brass)\" stroke=\"var(--card)\" stroke-width=\"1.4\" paint-order=\"stroke\"/>",
-            _ =>
-                $"<path transform=\"translate({N(x)} {N(y)})\" d=\"M0-9.500 1.600-3.900 6.700-6.700 3.900-1.600 9.500 0 3.900 1.600 6.700 6.700 1.600 3.900 0 9.500-1.600 3.900-6.700 6.700-3.900 1.600-9.500 0-3.900-1.600-6.700-6.700-1.600-3.900z\" fill=\"var(--flare)\" stroke=\"var(--card)\" stroke-width=\"1.4\" paint-order=\"stroke\"/>",
+            FuseHeat.Near => $"<path transform=\"translate({N(x)} {N(y)})\" d=\"M0-8 2.100-2.100 8 0 2.100 2.100 0 8-2.100 2.100-8 0-2.100-2.100z\" "
+                + "fill=\"var(--brass)\" stroke=\"var(--card)\" stroke-width=\"1.4\" paint-order=\"stroke\"/>",
+            _ => $"<path transform=\"translate({N(x)} {N(y)})\" d=\"M0-9.500 1.600-3.900 6.700-6.700 3.900-1.600 9.500 0 3.900 1.600 6.700 6.700 1.600 "
+                + "3.900 0 9.500-1.600 3.900-6.700 6.700-3.900 1.600-9.500 0-3.900-1.600-6.700-6.700-1.600-3.900z\" fill=\"var(--flare)\" "
+                + "stroke=\"var(--card)\" stroke-width=\"1.4\" paint-order=\"stroke\"/>",
         };
 
     /// <summary>The colour of words about the next step.</summary>

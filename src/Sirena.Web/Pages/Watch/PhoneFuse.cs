@@ -33,10 +33,12 @@ public sealed class PhoneFuse(DeskTime clock)
         var (x, heat) = (X(head), fuse.Heat(now));
         var svg = new StringBuilder($"<svg class=\"pfz\" viewBox=\"0 0 {Width} 56\" role=\"img\" aria-label=\"{E(label)}\">");
         svg.Append(
-            $"<rect x=\"{N(x)}\" y=\"25.500\" width=\"{N(Math.Max(0, Right - x))}\" height=\"5\" rx=\"1\" fill=\"url(#cord)\"{(fuse.CutAt is null ? "" : " opacity=\".5\"")}/>"
+            $"<rect x=\"{N(x)}\" y=\"25.500\" width=\"{N(Math.Max(0, Right - x))}\" height=\"5\" rx=\"1\" "
+                + $"fill=\"url(#cord)\"{(fuse.CutAt is null ? "" : " opacity=\".5\"")}/>"
         );
         svg.Append(
-            $"<rect x=\"{Left}\" y=\"24.500\" width=\"{N(Math.Max(2, x - Left))}\" height=\"7\" rx=\"1.500\" fill=\"{(fuse.CutAt is not null ? "var(--glass-soft)" : $"url(#b-{heat.ToString().ToLowerInvariant()})")}\"/>"
+            $"<rect x=\"{Left}\" y=\"24.500\" width=\"{N(Math.Max(2, x - Left))}\" height=\"7\" rx=\"1.500\" "
+                + $"fill=\"{(fuse.CutAt is not null ? "var(--glass-soft)" : $"url(#b-{heat.ToString().ToLowerInvariant()})")}\"/>"
         );
         Knots(svg, fuse, knots, X);
         if (fuse.CutAt is { } cut)
@@ -66,8 +68,10 @@ public sealed class PhoneFuse(DeskTime clock)
             var (next, last) = (knot == fuse.Next, i > 0 && i + 1 == knots.Length);
             svg.Append(
                 knot.Fired
-                    ? $"<rect x=\"{N(x - 5)}\" y=\"21\" width=\"10\" height=\"14\" rx=\"3\" fill=\"var(--card)\" stroke=\"{Ink}\" stroke-width=\"1.8\"/><path d=\"M{N(x - 2.8)} 30.800l5.600-5.600\" stroke=\"{Ink}\" stroke-width=\"1.4\"/>"
-                    : $"<rect x=\"{N(x - 5)}\" y=\"21\" width=\"10\" height=\"14\" rx=\"3\" fill=\"var(--card)\" stroke=\"{(next ? Ink : "var(--control)")}\" stroke-width=\"1.7\"{(next ? " stroke-dasharray=\"3 1.500\"" : "")}/>"
+                    ? $"<rect x=\"{N(x - 5)}\" y=\"21\" width=\"10\" height=\"14\" rx=\"3\" fill=\"var(--card)\" stroke=\"{Ink}\" "
+                        + $"stroke-width=\"1.8\"/><path d=\"M{N(x - 2.8)} 30.800l5.600-5.600\" stroke=\"{Ink}\" stroke-width=\"1.4\"/>"
+                    : $"<rect x=\"{N(x - 5)}\" y=\"21\" width=\"10\" height=\"14\" rx=\"3\" fill=\"var(--card)\" "
+                        + $"stroke=\"{(next ? Ink : "var(--control)")}\" stroke-width=\"1.7\"{(next ? " stroke-dasharray=\"3 1.500\"" : "")}/>"
             );
 
             // A name has the room up to the next knot's; what does not fit is left to the sentence below.
@@ -100,6 +104,7 @@ public sealed class PhoneFuse(DeskTime clock)
 
     private void Words(StringBuilder svg, double x, double y, string words, string colour, bool bold = false, bool end = false, Instant? until = null) =>
         svg.Append(
-            $"<text x=\"{N(Math.Clamp(x, 2, Width - 2))}\" y=\"{y}\" font-size=\"12.500\" fill=\"{colour}\"{(bold ? " font-weight=\"620\"" : "")}{(end || x > Width - 60 ? " text-anchor=\"end\"" : "")}{(until is { } at ? $" data-until=\"{at.ToUnixTimeMilliseconds()}\" data-in=\"{clock.Language.Word("in {0}")}\"" : "")}>{E(words)}</text>"
+            $"<text x=\"{N(Math.Clamp(x, 2, Width - 2))}\" y=\"{y}\" font-size=\"12.500\" "
+                + $"fill=\"{colour}\"{(bold ? " font-weight=\"620\"" : "")}{(end || x > Width - 60 ? " text-anchor=\"end\"" : "")}{(until is { } at ? $" data-until=\"{at.ToUnixTimeMilliseconds()}\" data-in=\"{clock.Language.Word("in {0}")}\"" : "")}>{E(words)}</text>"
         );
 }
