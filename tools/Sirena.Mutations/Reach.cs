@@ -15,26 +15,26 @@ public sealed class Reach(IReadOnlyList<(string File, TextSpan Span)> bodies, st
     /// <summary>Reads what the tests wrote.</summary>
     public void Read() => tests = File.ReadLines(notes).Select(l => l.Split('\t')).ToLookup(l => int.Parse(l[0]), l => l[1]);
 
-    /// <summary>The arguments of the runs that try a change, quick tests first; nothing for what no test reaches.</summary>
-    /// <remarks>What stands in no body, or ran once for all, is tried with every test.</remarks>
-    public IEnumerable<string[]> By(Mutation change, IReadOnlySet<string> slow)
+    /// <summary>The tests that come by a change; a star for every test: what stands in no body, or ran once for all.</summary>
+    public string[] By(Mutation change)
     {
         var around = bodies.Index().Where(b => b.Item.File == change.File && b.Item.Span.Contains(change.Span)).Select(b => b.Index).ToArray();
-        var by = around.Length == 0 ? ["*"] : tests[around.MaxBy(b => bodies[b].Span.Start)].ToArray();
+        return around.Length == 0 ? ["*"] : [.. tests[around.MaxBy(b => bodies[b].Span.Start)]];
+    }
+
+    /// <summary>The arguments of the runs of some tests, quick ones first; nothing for none.</summary>
+    /// <param name="by">The tests, or a star for all.</param>
+    /// <param name="slow">Those that take most of the time.</param>
+    public static IEnumerable<string[]> Runs(string[] by, IReadOnlySet<string> slow)
+    {
         if (by.Contains("*"))
         {
-            return
-            [
-                [.. slow.SelectMany(t => new[] { "-method-", t })],
-                [.. slow.SelectMany(t => new[] { "-method", t })],
-            ];
+            return [Named("-method-", slow), Named("-method", slow)];
         }
 
-        string[][] halves =
-        [
-            [.. by.Where(t => !slow.Contains(t))],
-            [.. by.Where(slow.Contains)],
-        ];
-        return halves.Where(h => h.Length > 0).Select(h => h.SelectMany(t => new[] { "-method", t }).ToArray());
+        string[][] halves = [Named("-method", by.Where(t => !slow.Contains(t))), Named("-method", by.Where(slow.Contains))];
+        return halves.Where(h => h.Length > 0);
     }
+
+    private static string[] Named(string option, IEnumerable<string> tests) => [.. tests.SelectMany(t => new[] { option, t })];
 }
