@@ -93,16 +93,23 @@ public sealed record Surroundings(
     /// <summary>The fields of the business's own that lists show of an order, with their values.</summary>
     public IReadOnlyList<(OwnField Field, string Value)> OwnOf(Order order)
     {
-        OwnField[] shown = [.. Business.OwnFields.Where(f => f.InLists)];
-        return shown.Length == 0 ? [] : [.. OwnField.Of(JsonDocument.Parse(order.Document).RootElement, shown)];
+        OwnField[] shown = [.. Listed];
+        if (shown.Length == 0)
+        {
+            return [];
+        }
+
+        using var document = JsonDocument.Parse(order.Document);
+        return [.. OwnField.Of(document.RootElement, shown)];
     }
 
     /// <summary>Their values alone: <c>N3</c>; empty for none.</summary>
     public string OwnValuesOf(Order? order) => order is null ? "" : string.Join(", ", OwnOf(order).Select(o => o.Value));
 
     /// <summary>By what orders are found, in the words of the business: <c>number, customer, berth</c>.</summary>
-    public string FoundBy =>
-        string.Join(", ", Business.OwnFields.Where(f => f.InLists).Select(f => OwnField.Inside(f.Name)).Prepend("customer").Prepend("number"));
+    public string FoundBy => string.Join(", ", ["number", "customer", .. Listed.Select(f => OwnField.Inside(f.Name))]);
+
+    private IEnumerable<OwnField> Listed => Business.OwnFields.Where(f => f.InLists);
 
     /// <summary>The sources that take instructions, by id.</summary>
     public IReadOnlyDictionary<string, TakingSource> Taking { get; init; } = new Dictionary<string, TakingSource>();

@@ -85,5 +85,20 @@ public sealed class OwnFieldsTests(WorldFixture world) : BrowserTests(world)
         Assert.Contains(Browser.FindElements(By.CssSelector("input[name^='name-']")), i => i.GetAttribute("value") == "Sum");
         NoSeriousFault();
         Assert.Equal(count, await World.World.CountAsync("select jsonb_array_length(own_fields)::bigint from business"));
+
+        // What was typed wrong is typed anew in its place; a field that is shown nowhere would be gone without a word.
+        path = Browser.FindElement(By.CssSelector("input[aria-label='Path of order.total']"));
+        path.Clear();
+        path.SendKeys("order.extra.craneNo");
+        Browser.FindElement(By.CssSelector("input[aria-label='Order.total: Lists']")).Click();
+        Save();
+        Says("order.extra.craneNo has no tick");
+        Browser.FindElement(By.CssSelector("input[aria-label='Order.extra.craneNo: Messages']")).Click();
+        Save();
+        Says("Saved. In force in lists at once");
+        Assert.Equal(count + 1, await World.World.CountAsync("select jsonb_array_length(own_fields)::bigint from business"));
+        Tick("order.extra.craneNo", "messages");
+        Save();
+        Until(() => Browser.FindElements(By.CssSelector("input[value='order.extra.craneNo']")).Count == 0, "What was never seen is offered no more");
     }
 }

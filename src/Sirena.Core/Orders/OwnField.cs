@@ -39,12 +39,14 @@ public sealed record OwnField(string Path, string Name)
     /// <summary>Customers may read it.</summary>
     public bool ForCustomers { get; init; }
 
+    /// <summary>It is shown somewhere.</summary>
+    public bool Shown => InLists || InMessages || InShort || ForCustomers;
+
     /// <summary>Its name in a language; the English one where it has none there.</summary>
     public string NameIn(TextLanguage language) => Names.GetValueOrDefault(language.Code) is { Length: > 0 } own ? own : Name;
 
     /// <summary>The name as it stands inside a sentence: <c>berth</c>. An abbreviation such as <c>PO number</c> stays as it is.</summary>
-    public static string Inside(string name) =>
-        name.Length > 1 && char.IsUpper(name[0]) && char.IsLower(name[1]) ? char.ToLowerInvariant(name[0]) + name[1..] : name;
+    public static string Inside(string name) => name.Length > 1 && char.IsUpper(name[0]) && char.IsLower(name[1]) ? Sentences.Small(name) : name;
 
     /// <summary>The fields that an order has, with their values in words for the desk, in the order in which the business put them.</summary>
     /// <param name="order">The order, as in the contract.</param>
@@ -61,7 +63,7 @@ public sealed record OwnField(string Path, string Name)
     {
         foreach (var field in fields)
         {
-            if (!field.Path.StartsWith("order.extra.", StringComparison.Ordinal) || FieldCatalogue.Find(field.Path) is null)
+            if (!FieldCatalogue.IsOrderExtra(field.Path) || FieldCatalogue.Find(field.Path) is null)
             {
                 return $"'{field.Path}' is no field of your own: write order.extra. and the name that the order system gives it, such as order.extra.gate.";
             }

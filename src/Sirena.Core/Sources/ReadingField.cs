@@ -1,4 +1,5 @@
 using System.Collections.Frozen;
+using Sirena.Core.Orders.Fields;
 
 namespace Sirena.Core.Sources;
 
@@ -97,7 +98,7 @@ public sealed record ReadingField(string Path, ReadAs As, string Name)
     public static ReadingField? Find(string path) =>
         ByPath.GetValueOrDefault(path)
         ?? (
-            path.StartsWith("order.extra.", StringComparison.Ordinal) && path.Length is > 12 and <= 112 && !path[12..].Contains('.', StringComparison.Ordinal)
+            FieldCatalogue.IsOrderExtra(path) && path.Length is > 12 and <= 112 && !path[12..].Contains('.', StringComparison.Ordinal)
                 ? new ReadingField(path, ReadAs.Any, path[12..])
                 : null
         );

@@ -231,7 +231,7 @@ public sealed partial class Composer(MessageFacts about)
     private string What()
     {
         var name = about.Language.Event(happened.Type);
-        name = happened.OrderNumber is null || name.Length == 0 ? name : char.ToLowerInvariant(name[0]) + name[1..];
+        name = happened.OrderNumber is null ? name : Sentences.Small(name);
         string? Read(params string[] path) =>
             MessageWriter.Find([new TextMap(plain.Root)], string.Join('.', path)) is { } found && found.Show() is { Length: > 0 } text ? text : null;
         return happened.Type switch

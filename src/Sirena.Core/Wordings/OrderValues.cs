@@ -85,16 +85,16 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
         {
             var extra = Facts.Member(Facts.Member(facts.Event.DataJson, "event"), "extra");
             return new TextMap(name =>
-                Facts.Member(extra, name) is { ValueKind: not JsonValueKind.Undefined } own ? Of(own, "event.extra." + name)
-                : facts.Read(FieldCatalogue.Find("event.extra." + name)!) is { ValueKind: not JsonValueKind.Undefined } found ? Of(found, "event.extra." + name)
-                : null
+                Facts.Member(extra, name) is { ValueKind: not JsonValueKind.Undefined } own ? Of(own, "event.extra." + name) : Read("event.extra." + name)
             );
         }
 
-        return FieldCatalogue.Find("event." + part) is { } field && facts.Read(field) is { ValueKind: not JsonValueKind.Undefined } value
-            ? Of(value, "event." + part)
-            : null;
+        return Read("event." + part);
     }
+
+    // What a condition would read at a path.
+    private TextValue? Read(string path) =>
+        FieldCatalogue.Find(path) is { } field && facts.Read(field) is { ValueKind: not JsonValueKind.Undefined } found ? Of(found, path) : null;
 
     private TextValue? Order(string name, string path, JsonElement order)
     {
@@ -106,11 +106,7 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
             case "shipped-now":
                 return new PlainValue(language.Number(AllLines.Sum(l => l.Now)));
             case "extra":
-                return new TextMap(part =>
-                    FieldCatalogue.Find("order.extra." + part) is { } field && facts.Read(field) is { ValueKind: not JsonValueKind.Undefined } found
-                        ? Of(found, "order.extra." + part)
-                        : null
-                );
+                return new TextMap(part => Read(FieldCatalogue.OrderExtra + part));
             case "own":
                 return new PlainValue(OwnLine());
             case "status" when value.ValueKind == JsonValueKind.String:
@@ -120,7 +116,7 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
             case "salesperson" when value.ValueKind == JsonValueKind.String:
                 return Salesperson(value.GetString()!);
             case "age" or "until-due":
-                return facts.Read(FieldCatalogue.Find(path)!) is { ValueKind: not JsonValueKind.Undefined } span ? Of(span, path) : null;
+                return Read(path);
             default:
                 return value.ValueKind == JsonValueKind.Undefined ? null : Of(value, path);
         }
@@ -132,7 +128,7 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
             ", ",
             names
                 .Own.Where(f => f.InShort && (audience != Audience.Customer || f.ForCustomers))
-                .Select(f => (f, Value: Order("extra", "order.extra", default)?.Part(f.Path["order.extra.".Length..])?.Show() ?? ""))
+                .Select(f => (f, Value: Read(f.Path)?.Show() ?? ""))
                 .Where(f => f.Value.Length > 0)
                 .Select(f => $"{OwnField.Inside(f.f.NameIn(language))} {f.Value}")
         );

@@ -158,7 +158,7 @@ public sealed class WordingDesk(
         var around = await surroundings.GetAsync(cancel);
         var composer = Composer(question, around);
         var own = (await SeenAsync(cancel))
-            .Where(p => p.StartsWith("order.extra.", StringComparison.Ordinal) || p.StartsWith("event.extra.", StringComparison.Ordinal))
+            .Where(p => FieldCatalogue.IsOrderExtra(p) || p.StartsWith("event.extra.", StringComparison.Ordinal))
             .Order(StringComparer.Ordinal)
             .Select(p => WordingFields.Find(p)!);
         static int Rank(string path) =>

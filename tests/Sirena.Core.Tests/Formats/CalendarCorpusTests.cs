@@ -4,6 +4,7 @@ using NodaTime;
 using Sirena.Core.People;
 using Sirena.Core.Tests.People;
 using Sirena.Formats.Calendars;
+using static Sirena.Core.Tests.People.Calendars;
 
 namespace Sirena.Core.Tests.Formats;
 
@@ -20,8 +21,6 @@ public sealed class CalendarCorpusTests
     private const string Customized =
         "BEGIN:VTIMEZONE\r\nTZID:Customized Time Zone\r\nBEGIN:STANDARD\r\nDTSTART:16010101T030000\r\nTZOFFSETFROM:+0200\r\nTZOFFSETTO:+0100\r\nRRULE:FREQ=YEARLY;BYDAY=-1SU;BYMONTH=10\r\nEND:STANDARD\r\n"
         + "BEGIN:DAYLIGHT\r\nDTSTART:16010101T020000\r\nTZOFFSETFROM:+0100\r\nTZOFFSETTO:+0200\r\nRRULE:FREQ=YEARLY;BYDAY=-1SU;BYMONTH=3\r\nEND:DAYLIGHT\r\nEND:VTIMEZONE\r\n";
-
-    private static string Of(string inside) => $"BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//elsewhere//EN\r\n{inside}END:VCALENDAR\r\n";
 
     private static string With(string lines, string uid = "s1") =>
         $"BEGIN:VEVENT\r\nUID:{uid}\r\n{lines.ReplaceLineEndings("\r\n")}\r\nATTENDEE:mailto:finn@a.example\r\nEND:VEVENT\r\n";

@@ -13,6 +13,8 @@ internal static class Calendars
     public static readonly DateTimeZone Lisbon = DateTimeZoneProviders.Tzdb["Europe/Lisbon"];
     public static readonly Instant Now = Instant.FromUtc(2026, 6, 1, 12, 0);
 
+    public static string Of(string inside) => $"BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//elsewhere//EN\r\n{inside}END:VCALENDAR\r\n";
+
     public static string? Known(string address) =>
         address.EndsWith("@a.example", StringComparison.OrdinalIgnoreCase) ? address.Split('@')[0].ToLowerInvariant() : null;
 

@@ -10,21 +10,8 @@ public sealed class DutyEndsTests
 
     private static Rota Rota(params string[] lines)
     {
-        string[] all =
-        [
-            "BEGIN:VCALENDAR",
-            "VERSION:2.0",
-            "PRODID:-//x//y//EN",
-            "BEGIN:VEVENT",
-            "UID:d1",
-            "DTSTAMP:20261101T000000Z",
-            "ATTENDEE:mailto:bram@a.example",
-            .. lines,
-            "END:VEVENT",
-            "END:VCALENDAR",
-            "",
-        ];
-        var file = Calendars.Read(string.Join("\r\n", all));
+        string[] shift = ["BEGIN:VEVENT", "UID:d1", "DTSTAMP:20261101T000000Z", "ATTENDEE:mailto:bram@a.example", .. lines, "END:VEVENT", ""];
+        var file = Calendars.Read(Calendars.Of(string.Join("\r\n", shift)));
         Assert.Empty(file.Errors);
         return new Rota(file.Shifts, Calendars.Lisbon);
     }

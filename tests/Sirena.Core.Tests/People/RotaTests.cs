@@ -15,10 +15,7 @@ public class RotaTests
 
     private static Rota Read(string events, out IReadOnlyList<Shift> shifts, DateTimeZone? zone = null)
     {
-        (shifts, _, var errors) = Calendars.Read(
-            $"BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//test//EN\r\n{events.ReplaceLineEndings("\r\n")}\r\nEND:VCALENDAR\r\n",
-            a => a.Split('@')[0]
-        );
+        (shifts, _, var errors) = Calendars.Read(Calendars.Of(events.ReplaceLineEndings("\r\n") + "\r\n"), a => a.Split('@')[0]);
         Assert.Empty(errors);
         return new Rota(shifts, zone ?? Lisbon);
     }

@@ -259,6 +259,15 @@ public class ComposerTests
     [InlineData("#FFFFFF", "#1B2B34")]
     [InlineData("#C8472B", "#ffffff")]
     [InlineData("#A3361D", "#ffffff")]
+    [InlineData("#000000", "#ffffff")]
+    [InlineData("#E8B23A", "#1B2B34")]
+    [InlineData("#808080", "#ffffff")]
+    [InlineData("#858585", "#1B2B34")]
+    [InlineData("#00FF00", "#1B2B34")]
+    [InlineData("#FF0000", "#ffffff")]
+    [InlineData("#0000FF", "#ffffff")]
+    [InlineData("red", "#ffffff")]
+    [InlineData("#GGGGGG", "#ffffff")]
     public void What_stands_on_the_business_s_colour_can_be_read(string colour, string on)
     {
         var about = About() with { Branding = new Branding(colour, "", "", null) { Accent = "#0A7A3C" } };

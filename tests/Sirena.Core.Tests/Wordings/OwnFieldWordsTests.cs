@@ -94,46 +94,6 @@ public sealed class OwnFieldWordsTests
     [Fact]
     public void Of_no_lines_the_finder_shows_nothing() => Assert.Null(new Composer(ComposerTests.About(Order)).Value("order.lines.title"));
 
-    [Theory]
-    [InlineData("{{event.extra.seal}}", "4471")]
-    [InlineData("{{event.extra.pier}}", "N3")]
-    [InlineData("{{event.extra.nothing}}", "")]
-    [InlineData("{{event.subject}}", "AQ-1")]
-    [InlineData("{{event.local-hour}}", "12")]
-    [InlineData("{{event.nothing}}", "")]
-    [InlineData("{{note.from}}", "ines.calder")]
-    [InlineData("{{note.public}}", "Bring a crane")]
-    [InlineData("{{note.by}}", "ines.calder")]
-    public void What_an_event_says_beside_the_order_is_said_too(string text, string said)
-    {
-        var facts = Build.Facts(
-            Order,
-            data: """{"event":{"extra":{"seal":"4471"}},"pier":"N3","note":{"by":"ines.calder","text":"Bring a crane","visibleToCustomer":true}}"""
-        );
-        Assert.Equal(said, new Composer(ComposerTests.About(facts: facts)).For(Channel.Sms, new WordingParts { Sms = text }).Text);
-    }
-
-    [Fact]
-    public void A_note_that_the_customer_may_not_see_is_not_said_to_them()
-    {
-        var facts = Build.Facts(Order, data: """{"note":{"by":"ines.calder","text":"Bring a crane","visibleToCustomer":false}}""");
-        Assert.Equal("", new Composer(ComposerTests.About(facts: facts)).For(Channel.Sms, new WordingParts { Sms = "{{note.public}}" }).Text);
-    }
-
-    [Theory]
-    [InlineData("#000000", "#ffffff")]
-    [InlineData("#12343B", "#ffffff")]
-    [InlineData("#FFFFFF", "#1B2B34")]
-    [InlineData("#E8B23A", "#1B2B34")]
-    [InlineData("#808080", "#ffffff")]
-    [InlineData("#858585", "#1B2B34")]
-    [InlineData("#00FF00", "#1B2B34")]
-    [InlineData("#FF0000", "#ffffff")]
-    [InlineData("#0000FF", "#ffffff")]
-    [InlineData("red", "#ffffff")]
-    [InlineData("#GGGGGG", "#ffffff")]
-    public void On_a_colour_stands_what_can_be_read(string colour, string on) => Assert.Equal(on, new Branding(colour, "", "", null).OnColour);
-
     [Fact]
     public void What_ships_names_no_field_of_any_trade()
     {

@@ -141,6 +141,12 @@ public static class FieldCatalogue
         Find("order.lines.sum.value")!,
     ];
 
+    /// <summary>How the path of a field begins that orders have and the contract does not know.</summary>
+    public const string OrderExtra = "order.extra.";
+
+    /// <summary>Whether a path is that of a field that orders have and the contract does not know.</summary>
+    public static bool IsOrderExtra(string path) => path.StartsWith(OrderExtra, StringComparison.Ordinal);
+
     /// <summary>Whether an order has a member of its own with that name; any other is an extra.</summary>
     public static bool IsOrderMember(string name) => Known.ContainsKey("order." + name);
 

@@ -57,7 +57,7 @@ public static class Sightings
                 continue;
             }
 
-            foreach (var one in Walk(known || member.Name == "extra" ? "order." + member.Name : "order.extra." + member.Name, member.Value))
+            foreach (var one in Walk(known || member.Name == "extra" ? "order." + member.Name : FieldCatalogue.OrderExtra + member.Name, member.Value))
             {
                 yield return one;
             }

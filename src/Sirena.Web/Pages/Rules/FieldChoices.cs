@@ -47,7 +47,7 @@ public sealed class FieldChoices(Surroundings around, IReadOnlyDictionary<string
     ];
 
     /// <summary>The members of orders' own that events were seen to carry.</summary>
-    public IEnumerable<string> Extras => carried.Keys.Where(k => k.StartsWith("order.extra.", StringComparison.Ordinal)).Order(StringComparer.Ordinal);
+    public IEnumerable<string> Extras => carried.Keys.Where(FieldCatalogue.IsOrderExtra).Order(StringComparer.Ordinal);
 
     /// <summary>The operators that work on a field; all of them where it is not known.</summary>
     public static IReadOnlyList<Operator> Operators(string path) =>

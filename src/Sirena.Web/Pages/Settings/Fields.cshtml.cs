@@ -1,7 +1,7 @@
-using System.Globalization;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
+using Sirena.Core;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.Wordings;
@@ -28,11 +28,15 @@ public sealed class FieldsModel(SirenaDb db, FieldWatch fields, Signals signals)
     /// <summary>What is wrong.</summary>
     public string? Problem { get; private set; }
 
-    /// <summary>The fields: those that are chosen, then those that came in events.</summary>
+    /// <summary>The fields: those that are chosen, those that came in events, then an empty one to be typed.</summary>
     public IReadOnlyList<OwnField> Fields { get; private set; } = [];
 
     /// <summary>The languages in which a field has another name.</summary>
     public static IEnumerable<TextLanguage> Languages => TextLanguage.All.Where(l => l != TextLanguage.En);
+
+    /// <summary>Its path was typed here, and can be typed anew: it is none that came or is chosen.</summary>
+    public bool Typed(OwnField field) =>
+        !(FieldCatalogue.IsOrderExtra(field.Path) && (seen.ContainsKey(field.Path) || Around.Business.OwnFields.Exists(f => f.Path == field.Path)));
 
     /// <summary>The last values that came for a field, joined; empty for none.</summary>
     public string Came(OwnField field) => string.Join(", ", seen.GetValueOrDefault(field.Path)?.Values.Take(4) ?? []);
@@ -44,12 +48,13 @@ public sealed class FieldsModel(SirenaDb db, FieldWatch fields, Signals signals)
     public async Task<IActionResult> OnPostAsync(CancellationToken cancel)
     {
         var given = Given(await Request.ReadFormAsync(cancel));
-        OwnField[] chosen = [.. given.Where(f => f.InLists || f.InMessages || f.InShort || f.ForCustomers)];
-        Problem = OwnField.Problem(chosen);
+        OwnField[] chosen = [.. given.Where(f => f.Shown)];
+        await LoadAsync(given, cancel);
+        Problem = OwnField.Problem(chosen)
+            ?? (given.Find(f => !f.Shown && Typed(f)) is { } idle ? $"{idle.Path} has no tick: tick where it is to be shown, or leave it out." : null);
         if (Problem is not null)
         {
             Response.StatusCode = 422;
-            await LoadAsync(given, cancel);
             return Page();
         }
 
@@ -73,8 +78,13 @@ public sealed class FieldsModel(SirenaDb db, FieldWatch fields, Signals signals)
     private static List<OwnField> Given(IFormCollection form)
     {
         var given = new List<OwnField>();
-        for (var i = 0; i < 100 && form[$"path-{i}"].ToString().Trim() is { Length: > 0 } path; i++)
+        for (var i = 0; i < 100 && form.ContainsKey($"path-{i}"); i++)
         {
+            if (form[$"path-{i}"].ToString().Trim() is not { Length: > 0 } path)
+            {
+                continue;
+            }
+
             string Get(string name) => form[$"{name}-{i}"].ToString().Trim();
             bool Is(string name) => form[$"{name}-{i}"].Contains("true");
             given.Add(
@@ -96,14 +106,13 @@ public sealed class FieldsModel(SirenaDb db, FieldWatch fields, Signals signals)
     {
         seen = await fields.SeenAsync(cancel);
         var offered = seen
-            .Keys.Where(p => p.StartsWith("order.extra.", StringComparison.Ordinal) && given.All(f => f.Path != p))
+            .Keys.Where(p => FieldCatalogue.IsOrderExtra(p) && given.All(f => f.Path != p))
             .Order(StringComparer.Ordinal)
             .Take(MostOffered)
             .Select(p => new OwnField(p, Usual(p)));
-        Fields = [.. given, .. offered];
+        Fields = [.. given, .. offered, new OwnField("", "")];
     }
 
-    // The field's own name as a label: "gateNo" is "Gate no".
-    private static string Usual(string path) =>
-        FieldCatalogue.Find(path)?.Name is { Length: > 0 } name ? char.ToUpper(name[0], CultureInfo.InvariantCulture) + name[1..] : "";
+    // The order system's name for it, until the business gives it one.
+    private static string Usual(string path) => Sentences.Capital(FieldCatalogue.Find(path)?.Name ?? "");
 }

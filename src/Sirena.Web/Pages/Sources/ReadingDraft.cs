@@ -1,4 +1,5 @@
 using System.Text.Json.Nodes;
+using Sirena.Core.Orders.Fields;
 using Sirena.Core.Sources;
 using Sirena.Formats.Documents;
 
@@ -117,11 +118,10 @@ public sealed class ReadingDraft(JsonObject document)
     }
 
     /// <summary>The business's own fields that are filled: <c>order.extra.vessel</c>.</summary>
-    public IEnumerable<string> Extras => (Get("order.extra") as JsonObject ?? []).Select(m => "order.extra." + m.Key);
+    public IEnumerable<string> Extras => (Get("order.extra") as JsonObject ?? []).Select(m => FieldCatalogue.OrderExtra + m.Key);
 
     /// <summary>Whether a text names a field that can be filled.</summary>
-    public static bool IsField(string field) =>
-        Fields.Contains(field) || (field.StartsWith("order.extra.", StringComparison.Ordinal) && ReadingField.Find(field) is not null);
+    public static bool IsField(string field) => Fields.Contains(field) || (FieldCatalogue.IsOrderExtra(field) && ReadingField.Find(field) is not null);
 
     /// <summary>Every field that can be filled, in the order in which it is shown.</summary>
     public static IReadOnlyList<string> Fields { get; } =

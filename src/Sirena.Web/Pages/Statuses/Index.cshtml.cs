@@ -77,7 +77,7 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
             : Id == "new"
                 ? new StatusEdit(
                     null,
-                    Word is null ? "" : char.ToUpperInvariant(Word[0]) + Word[1..].Replace('-', ' '),
+                    Sentences.Capital(Word ?? "").Replace('-', ' '),
                     StatusDesk.Marks.FirstOrDefault(m => Around.Statuses.All(s => s.Mark != m)),
                     "open",
                     Word,
