@@ -10,7 +10,9 @@
   const fits = form => [...form.elements].filter(e => names.has(e.name)).length;
   const form = [...page.forms].filter(f => f.method === 'post').sort((a, b) => fits(b) - fits(a))[0];
   if (!form || !fits(form)) return;
-  const said = e => e.tagName === 'SELECT' ? [...e.selectedOptions].map(o => o.textContent.trim()) : /^(checkbox|radio)$/.test(e.type) ? (e.checked ? [label(e) || e.value] : []) : [e.value];
+  const said = e => e.tagName === 'SELECT' ? [...e.selectedOptions].map(o => o.textContent.trim())
+    : /^(checkbox|radio)$/.test(e.type) ? (e.checked ? [label(e) || e.value] : [])
+    : [e.value];
   const label = e => (e.labels?.[0]?.textContent || e.getAttribute('aria-label') || '').trim().replace(/\s+/g, ' ');
   const seen = {};
   for (const row of rows) {
@@ -20,7 +22,8 @@
     const many = /^(checkbox|radio)$/.test(fields[0].type) || fields[0].multiple;
     const yours = row.querySelector('[data-yours]');
     const option = fields.flatMap(f => f.tagName === 'SELECT' ? [...f.options] : [f]).find(o => o.value === yours.textContent);
-    if (option && (option.tagName === 'OPTION' || many)) yours.textContent = option.tagName === 'OPTION' ? option.textContent.trim() : label(option) || option.value;
+    if (option && (option.tagName === 'OPTION' || many))
+      yours.textContent = option.tagName === 'OPTION' ? option.textContent.trim() : label(option) || option.value;
     const now = many ? fields.flatMap(said).join(', ') : (said(fields[at] ?? fields[0]).join(', '));
     const named = many ? fields[0].closest('fieldset')?.querySelector('legend')?.textContent.trim() : label(fields[0]);
     if (named) row.querySelector('[data-label]').textContent = named;

@@ -26,9 +26,11 @@
   }
 
   const key = Uint8Array.from(atob(here.dataset.pushKey.replace(/-/g, '+').replace(/_/g, '/')), c => c.charCodeAt(0));
+  const browsers = [['Firefox', 'Firefox'], ['Edg', 'Edge'], ['Chrom', 'Chromium'], ['Safari', 'Safari'], ['', 'a browser']];
+  const browserName = () => browsers.find(([sign]) => navigator.userAgent.includes(sign))[1];
   const send = (method, subscription) => fetch('/api/push/subscriptions', {
     method, headers: { 'Content-Type': 'application/json', 'X-Sirena-Form': document.querySelector('.mine > input[name="__RequestVerificationToken"]').value },
-    body: JSON.stringify({ ...subscription.toJSON(), name: `${/Firefox/.test(navigator.userAgent) ? 'Firefox' : /Edg/.test(navigator.userAgent) ? 'Edge' : /Chrom/.test(navigator.userAgent) ? 'Chromium' : /Safari/.test(navigator.userAgent) ? 'Safari' : 'a browser'} on ${navigator.platform || 'a device'}` }),
+    body: JSON.stringify({ ...subscription.toJSON(), name: `${browserName()} on ${navigator.platform || 'a device'}` }),
   });
   const state = async () => {
     const worker = await navigator.serviceWorker.register('/worker.js');

@@ -20,17 +20,26 @@
 
   // The part of a word that was typed is underlined.
   const marked = (text, words) => {
-    const at = words.map(w => { const m = new RegExp(`(^|[^\\p{L}\\p{N}])${w}`, 'u').exec(plain(text)); return m ? [m.index + m[1].length, w.length] : null; }).filter(Boolean)[0];
-    return !at || plain(text).length !== text.length ? [text] : [text.slice(0, at[0]), make('u', {}, text.slice(at[0], at[0] + at[1])), text.slice(at[0] + at[1])];
+    const at = words.map(w => {
+      const m = new RegExp(`(^|[^\\p{L}\\p{N}])${w}`, 'u').exec(plain(text));
+      return m ? [m.index + m[1].length, w.length] : null;
+    }).filter(Boolean)[0];
+    if (!at || plain(text).length !== text.length) return [text];
+    const [from, to] = [at[0], at[0] + at[1]];
+    return [text.slice(0, from), make('u', {}, text.slice(from, to)), text.slice(to)];
   };
 
   const dress = select => {
     const more = (select.dataset.rest ? select : select.querySelector('optgroup[data-rest]'))?.dataset.rest;
     if (select.nextElementSibling?.matches('.pickb') || select.multiple || select.size > 1 || (!more && select.options.length <= LONG)) return;
-    const id = `${select.id || select.name || `pick${++count}`}-pick`, label = select.dataset.label ??= select.getAttribute('aria-label') ?? select.labels[0]?.textContent.trim() ?? '';
+    const id = `${select.id || select.name || `pick${++count}`}-pick`;
+    const label = select.dataset.label ??= select.getAttribute('aria-label') ?? select.labels[0]?.textContent.trim() ?? '';
     const list = make('div', { id: `${id}-list`, role: 'listbox', class: 'pickl', popover: 'manual', 'aria-label': label });
     const tells = make('span', { class: 'vh', role: 'status' });
-    const field = make('input', { id, type: 'text', class: `${select.className.replace('form-select', 'form-control')} pickf`, role: 'combobox', autocomplete: 'off', spellcheck: 'false', 'aria-autocomplete': 'list', 'aria-expanded': 'false', 'aria-controls': `${id}-list`, 'aria-label': label });
+    const field = make('input', {
+      id, type: 'text', class: `${select.className.replace('form-select', 'form-control')} pickf`, role: 'combobox', autocomplete: 'off', spellcheck: 'false',
+      'aria-autocomplete': 'list', 'aria-expanded': 'false', 'aria-controls': `${id}-list`, 'aria-label': label,
+    });
     Object.assign(field, { required: select.required, disabled: select.disabled });
     for (const l of select.labels) l.htmlFor = id;
     select.required = false;
@@ -39,7 +48,11 @@
 
     let turn = 0, at = -1, options = [];
     const none = () => [...select.options].find(o => o.value === '');
-    const chosen = () => { const o = select.selectedOptions[0]; field.value = !o || o.value === '' ? '' : o.text.trim(); field.placeholder = none()?.text ?? ''; };
+    const chosen = () => {
+      const o = select.selectedOptions[0];
+      field.value = !o || o.value === '' ? '' : o.text.trim();
+      field.placeholder = none()?.text ?? '';
+    };
     const isOpen = () => list.matches(':popover-open');
     const close = () => {
       turn++;
@@ -91,14 +104,18 @@
       options = [];
       list.replaceChildren(...[...groups].map(([name, of]) => {
         const shown = of.slice(0, most);
-        const group = name ? make('div', { role: 'group', 'aria-label': name }, make('div', { class: 'pickg', 'aria-hidden': 'true' }, name)) : make('div', { role: 'presentation' });
+        const group = name
+          ? make('div', { role: 'group', 'aria-label': name }, make('div', { class: 'pickg', 'aria-hidden': 'true' }, name))
+          : make('div', { role: 'presentation' });
         for (const o of shown) {
-          const element = make('div', { role: 'option', id: `${id}-${options.length}`, 'aria-selected': 'false', class: 'picko' }, make('span', {}, ...marked(o.text, words)));
+          const traits = { role: 'option', id: `${id}-${options.length}`, 'aria-selected': 'false', class: 'picko' };
+          const element = make('div', traits, make('span', {}, ...marked(o.text, words)));
           if (o.hint) element.append(make('span', { class: 'muted small' }, ...marked(o.hint, words)));
           options.push({ ...o, element });
           group.append(element);
         }
-        if (of.length > shown.length) group.append(make('div', { class: 'pickm muted small', 'aria-hidden': 'true' }, `${of.length - shown.length} more: type on`));
+        if (of.length > shown.length)
+          group.append(make('div', { class: 'pickm muted small', 'aria-hidden': 'true' }, `${of.length - shown.length} more: type on`));
         return group;
       }));
       if (!fits.length) list.append(make('div', { class: 'pickm', role: 'presentation' }, `Nothing here is called “${typed.trim()}”.`));

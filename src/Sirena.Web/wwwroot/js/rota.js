@@ -1,4 +1,5 @@
-// The Rota page with mouse and keys: a shift is dragged, or moved by the arrows, in steps of a quarter of an hour; the page's own form carries the change. The page works without it.
+// The Rota page with mouse and keys: a shift is dragged, or moved by the arrows, in steps of a quarter of an hour; the page's own form carries the change.
+// The page works without it.
 (() => {
   const card = document.querySelector('[data-rota="edit"]');
   const form = document.getElementById('drag');
@@ -9,7 +10,10 @@
 
   const send = (shift, minutes, row, copy) => {
     const address = new URL(shift.href.baseVal || shift.getAttribute('href'), window.location.href);
-    const values = { shift: address.searchParams.get('shift'), at: address.searchParams.get('at'), person: row.dataset.person, add: later(shift.dataset.from, minutes), until: later(shift.dataset.to, minutes) };
+    const values = {
+      shift: address.searchParams.get('shift'), at: address.searchParams.get('at'), person: row.dataset.person,
+      add: later(shift.dataset.from, minutes), until: later(shift.dataset.to, minutes),
+    };
     for (const [name, value] of Object.entries(values)) form.elements[name].value = value;
     form.action = copy ? form.dataset.copy : form.dataset.move;
     form.requestSubmit();

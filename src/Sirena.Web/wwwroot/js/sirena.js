@@ -8,8 +8,13 @@
   if (clock) setInterval(() => { clock.textContent = time(); }, 1000);
 
   // Countdowns to a fuse's next step.
-  const left = ms => { const s = Math.max(0, Math.round(ms / 1000)); return s >= 3600 ? `${Math.floor(s / 3600)} h ${Math.floor(s % 3600 / 60)}` : `${Math.floor(s / 60)}:${String(s % 60).padStart(2, '0')}`; };
-  const count = () => document.querySelectorAll('[data-until]').forEach(t => { t.textContent = (t.dataset.in ?? 'in {0}').replace('{0}', left(Number(t.dataset.until) - served - (performance.now() - loaded))); });
+  const left = ms => {
+    const s = Math.max(0, Math.round(ms / 1000));
+    return s >= 3600 ? `${Math.floor(s / 3600)} h ${Math.floor(s % 3600 / 60)}` : `${Math.floor(s / 60)}:${String(s % 60).padStart(2, '0')}`;
+  };
+  const count = () => document.querySelectorAll('[data-until]').forEach(t => {
+    t.textContent = (t.dataset.in ?? 'in {0}').replace('{0}', left(Number(t.dataset.until) - served - (performance.now() - loaded)));
+  });
   if (!still) { setInterval(count, 1000); count(); }
 
   document.addEventListener('keydown', e => {
@@ -28,12 +33,15 @@
     }
     document.querySelectorAll('details.menu[open]').forEach(d => { if (!d.contains(e.target)) d.open = false; });
     const show = e.target.closest('[data-show]');
-    if (show) { const f = document.getElementById(show.dataset.show); f.type = f.type === 'password' ? 'text' : 'password'; show.textContent = f.type === 'password' ? 'show' : 'hide'; }
+    if (show) {
+      const f = document.getElementById(show.dataset.show);
+      [f.type, show.textContent] = f.type === 'password' ? ['text', 'hide'] : ['password', 'show'];
+    }
     const row = e.target.closest('tr[data-open]');
     if (row && !e.target.closest('a,button,input,select')) row.querySelector('a[data-look]')?.click();
   });
 
-  // A page drawn beside a form goes by a submission of that form into a frame. Once the form itself is on its way, one more would take its place, and what was to be saved would be lost.
+  // A page drawn beside a form goes by a submission of that form into a frame; once the form itself is on its way, one more would take its place.
   let leaving = new WeakSet();
   window.addEventListener('submit', e => { if (!e.defaultPrevented && !e.submitter?.formTarget) leaving.add(e.target); });
   window.addEventListener('pageshow', () => { leaving = new WeakSet(); });
@@ -133,7 +141,8 @@
 
   // The live strip: one stream per browser, kept by a shared worker.
   const strip = document.getElementById('strip');
-  const words = of => [...of.children].filter(c => !c.matches('.calm')).map(c => c.textContent.replace(/\s+/g, ' ').trim()).join(', ').replace(/, oldest .*?(?=,|$)/, '');
+  const words = of => [...of.children].filter(c => !c.matches('.calm')).map(c => c.textContent.replace(/\s+/g, ' ').trim())
+    .join(', ').replace(/, oldest .*?(?=,|$)/, '');
   if (strip && window.SharedWorker) {
     const port = new SharedWorker('/js/live.js').port;
     let busy = false, again = false, drawn = document.body.dataset.news;
@@ -200,7 +209,8 @@
     const form = new FormData();
     ids.forEach(id => form.append('seen', id));
     form.append('__RequestVerificationToken', document.querySelector('.mine > input[name="__RequestVerificationToken"]').value);
-    fetch(list.dataset.seen, { method: 'POST', body: form }).then(a => { if (a.ok) list.querySelectorAll('[data-delivery]').forEach(e => e.removeAttribute('data-delivery')); });
+    const clear = a => { if (a.ok) list.querySelectorAll('[data-delivery]').forEach(e => e.removeAttribute('data-delivery')); };
+    fetch(list.dataset.seen, { method: 'POST', body: form }).then(clear);
   };
   seen();
   document.addEventListener('htmx:after:swap', seen);
@@ -210,16 +220,21 @@
   const following = document.querySelector('[data-follow]');
   if (following && window.htmx) {
     let last = 0, later = null;
-    const busy = list => list.querySelector('tr.opn, details[open]:not(.whole)') || (list.contains(document.activeElement) && document.activeElement.matches('input, select, textarea'));
+    const busy = list => list.querySelector('tr.opn, details[open]:not(.whole)')
+      || (list.contains(document.activeElement) && document.activeElement.matches('input, select, textarea'));
     // A list of keyed rows gets only those that differ: it names what it has, and only what changed is drawn.
-    const have = list => { const rows = [...list.querySelectorAll('[data-print][data-alert]')]; return rows.length ? { 'X-Sirena-Have': rows.map(r => `${r.dataset.alert.replaceAll('-', '').slice(-12)}=${r.dataset.print}`).join(' ') } : {}; };
+    const have = list => {
+      const rows = [...list.querySelectorAll('[data-print][data-alert]')];
+      return rows.length ? { 'X-Sirena-Have': rows.map(r => `${r.dataset.alert.replaceAll('-', '').slice(-12)}=${r.dataset.print}`).join(' ') } : {};
+    };
     const patch = (old, fresh) => {
       const ids = new Set([...fresh.children].map(c => c.id));
       for (const child of [...old.children]) if (!ids.has(child.id)) child.remove();
       let at = old.firstElementChild;
       for (const next of [...fresh.children]) {
         const known = next.id && document.getElementById(next.id);
-        const keep = known && old.contains(known) && (next.hasAttribute('data-same') || (next.dataset.print !== undefined && next.dataset.print === known.dataset.print && !next.dataset.alert));
+        const same = next.dataset.print !== undefined && next.dataset.print === known?.dataset.print && !next.dataset.alert;
+        const keep = known && old.contains(known) && (next.hasAttribute('data-same') || same);
         if (keep && known === at) { at = at.nextElementSibling; continue; }
         const put = keep ? known : document.adoptNode(next);
         if (!keep && known && known === at) { at = at.nextElementSibling; known.replaceWith(put); window.htmx.process(put); continue; }
@@ -241,7 +256,8 @@
       last = Date.now();
       let fresh = null, parsing = 0;
       try {
-        const answer = await fetch(window.location.pathname + window.location.search, { redirect: 'error', headers: { 'HX-Request': 'true', 'X-Sirena-Follow': 'true', ...(whole ? {} : have(list)) } });
+        const headers = { 'HX-Request': 'true', 'X-Sirena-Follow': 'true', ...(whole ? {} : have(list)) };
+        const answer = await fetch(window.location.pathname + window.location.search, { redirect: 'error', headers });
         if (answer.status === 401) ended(true);
         if (!answer.ok || answer.redirected) return;
         const text = await answer.text(), begin = performance.now();
@@ -269,7 +285,10 @@
         window.htmx.process(fresh);
       }
       whole = false;
-      if (held) [...(document.getElementById(home)?.querySelectorAll('button, a, summary') ?? [])].find(e => e.value === held.value && e.textContent === held.textContent)?.focus({ preventScroll: true });
+      if (held) {
+        const there = [...(document.getElementById(home)?.querySelectorAll('button, a, summary') ?? [])];
+        there.find(e => e.value === held.value && e.textContent === held.textContent)?.focus({ preventScroll: true });
+      }
       const row = under && document.getElementById(under.id);
       if (row) window.scrollBy({ top: row.getBoundingClientRect().top - top, behavior: 'instant' });
       document.dispatchEvent(new CustomEvent('htmx:after:swap'));

@@ -1,4 +1,5 @@
-// The Watch between two drawings: keys, a sound for a new urgent alert, what came while nobody looked, and a drawing every 15 seconds since time moves by itself.
+// The Watch between two drawings: keys, a sound for a new urgent alert, what came while nobody looked, and a drawing every 15 seconds since time moves by
+// itself.
 (() => {
   const offset = () => Number(document.body.dataset.now) - loaded;
   const loaded = Date.now();
@@ -18,7 +19,12 @@
   });
 
   const button = () => document.querySelector('[data-watch-sound]');
-  const show = () => { const b = button(); if (b) { b.textContent = window.sirenaSound.on() ? 'Sound on' : 'Sound off'; b.setAttribute('aria-pressed', window.sirenaSound.on()); } };
+  const show = () => {
+    const b = button();
+    if (!b) return;
+    b.textContent = window.sirenaSound.on() ? 'Sound on' : 'Sound off';
+    b.setAttribute('aria-pressed', window.sirenaSound.on());
+  };
   document.addEventListener('click', e => { if (e.target.closest('[data-watch-sound]')) { window.sirenaSound.toggle(); show(); } });
   show();
 

@@ -27,7 +27,11 @@
       if (m) rich.append(chip(m[1].trim())); else if (part) rich.append(part);
     }
   };
-  const read = node => [...node.childNodes].map(n => n.nodeType === 3 ? n.data : n.dataset?.tag !== undefined ? `{{${n.dataset.tag}}}` : n.nodeName === 'BR' ? '\n' : (n.nodeName === 'DIV' && n.previousSibling ? '\n' : '') + read(n)).join('').replaceAll('\u200b', '');
+  const said = n => n.nodeType === 3 ? n.data
+    : n.dataset?.tag !== undefined ? `{{${n.dataset.tag}}}`
+    : n.nodeName === 'BR' ? '\n'
+    : (n.nodeName === 'DIV' && n.previousSibling ? '\n' : '') + read(n);
+  const read = node => [...node.childNodes].map(said).join('').replaceAll('\u200b', '');
   const changed = (area, rich) => { area.value = read(rich); area.dispatchEvent(new Event('input', { bubbles: true })); };
 
   // A field is also found in the text itself: '@' and some letters of its name, then Enter.
@@ -50,9 +54,11 @@
   };
   const ask = (area, rich) => {
     const s = getSelection(), node = s.anchorNode;
-    const typed = s.isCollapsed && node?.nodeType === 3 && rich.contains(node) ? /(?:^|[\s(])@([\p{L}\p{N}. ]{0,30})$/u.exec(node.data.slice(0, s.anchorOffset)) : null;
+    const inText = s.isCollapsed && node?.nodeType === 3 && rich.contains(node);
+    const typed = inText ? /(?:^|[\s(])@([\p{L}\p{N}. ]{0,30})$/u.exec(node.data.slice(0, s.anchorOffset)) : null;
     const wanted = typed?.[1].toLowerCase().split(/\s+/).filter(Boolean);
-    const fits = typed ? [...document.querySelectorAll('#fields [data-path]')].filter(b => wanted.every(w => `${b.textContent} ${b.dataset.path}`.toLowerCase().includes(w))).slice(0, 9) : [];
+    const fit = b => wanted.every(w => `${b.textContent} ${b.dataset.path}`.toLowerCase().includes(w));
+    const fits = typed ? [...document.querySelectorAll('#fields [data-path]')].filter(fit).slice(0, 9) : [];
     if (!fits.length) { leave(); return; }
     asking = { area, rich, node, from: s.anchorOffset - typed[1].length - 1, at: 0 };
     list.replaceChildren(...fits.map((b, i) => {
@@ -69,7 +75,10 @@
     caret.setStart(node, asking.from);
     caret.setEnd(node, s.anchorOffset);
     const box = caret.getBoundingClientRect(), up = innerHeight - box.bottom < 260;
-    Object.assign(list.style, { left: `${Math.min(box.left, innerWidth - 320)}px`, minWidth: '300px', maxHeight: '250px', top: up ? 'auto' : `${box.bottom + 4}px`, bottom: up ? `${innerHeight - box.top + 4}px` : 'auto' });
+    Object.assign(list.style, {
+      left: `${Math.min(box.left, innerWidth - 320)}px`, minWidth: '300px', maxHeight: '250px',
+      top: up ? 'auto' : `${box.bottom + 4}px`, bottom: up ? `${innerHeight - box.top + 4}px` : 'auto',
+    });
     point(0);
   };
   // The field in place of what a range holds, the cursor behind it.
@@ -106,7 +115,12 @@
     editors.set(area.dataset.part, { area, rich });
     rich.addEventListener('input', () => {
       // What was typed with braces becomes a word as soon as it is closed.
-      if (/\{\{[^{}]+\}\}/.test([...rich.childNodes].filter(n => n.nodeType === 3).map(n => n.data).join('\n'))) { const text = read(rich); fill(rich, text); const s = getSelection(); s.selectAllChildren(rich); s.collapseToEnd(); }
+      if (/\{\{[^{}]+\}\}/.test([...rich.childNodes].filter(n => n.nodeType === 3).map(n => n.data).join('\n'))) {
+        fill(rich, read(rich));
+        const s = getSelection();
+        s.selectAllChildren(rich);
+        s.collapseToEnd();
+      }
       changed(area, rich);
       ask(area, rich);
     });
@@ -135,7 +149,8 @@
       row.querySelector('.here').textContent = '';
       facts.append(row);
     }
-    rows().forEach((row, i) => row.querySelectorAll('[aria-label]').forEach(e => e.setAttribute('aria-label', e.getAttribute('aria-label').replace(/fact \d+/i, f => f.replace(/\d+/, i + 1)))));
+    rows().forEach((row, i) => row.querySelectorAll('[aria-label]').forEach(e =>
+      e.setAttribute('aria-label', e.getAttribute('aria-label').replace(/fact \d+/i, f => f.replace(/\d+/, i + 1)))));
   };
   const drawnFacts = values => {
     if (!facts) return;
@@ -152,7 +167,11 @@
     const button = e.target.closest('[data-move]');
     if (!button) return;
     const row = button.closest('li'), by = Number(button.dataset.move), other = by < 0 ? row.previousElementSibling : row.nextElementSibling;
-    if (by === 0) { (other ?? row.previousElementSibling)?.querySelector('input').focus(); if (rows().length > 1) row.remove(); else row.querySelectorAll('input').forEach(i => { i.value = ''; }); }
+    if (by === 0) {
+      (other ?? row.previousElementSibling)?.querySelector('input').focus();
+      if (rows().length > 1) row.remove();
+      else row.querySelectorAll('input').forEach(i => { i.value = ''; });
+    }
     else if (other && filled(other)) { if (by < 0) other.before(row); else other.after(row); button.focus(); }
     tail();
     facts.dispatchEvent(new Event('input', { bubbles: true }));
@@ -165,7 +184,11 @@
       current.area.dispatchEvent(new Event('input', { bubbles: true }));
       return;
     }
-    const at = current && !current.area.closest('[hidden][data-pane]') ? current : (() => { const a = form.querySelector('[data-pane]:not([hidden]) textarea'); return editors.get(a.dataset.part) ?? { area: a, rich: null }; })();
+    const shown = () => {
+      const a = form.querySelector('[data-pane]:not([hidden]) textarea');
+      return editors.get(a.dataset.part) ?? { area: a, rich: null };
+    };
+    const at = current && !current.area.closest('[hidden][data-pane]') ? current : shown();
     if (!at.rich) {
       at.area.setRangeText(`{{${path}}}`, at.area.selectionStart, at.area.selectionEnd, 'end');
       at.area.dispatchEvent(new Event('input', { bubbles: true }));
@@ -176,14 +199,25 @@
     changed(at.area, at.rich);
   };
   document.getElementById('fields').addEventListener('mousedown', e => { if (e.target.closest('[data-path]')) e.preventDefault(); });
-  document.getElementById('fields').addEventListener('click', e => { const b = e.target.closest('[data-path]'); if (b) { insert(b.dataset.path); b.classList.add('used'); } });
+  document.getElementById('fields').addEventListener('click', e => {
+    const b = e.target.closest('[data-path]');
+    if (!b) return;
+    insert(b.dataset.path);
+    b.classList.add('used');
+  });
 
   const find = document.getElementById('field-find');
   find.addEventListener('input', () => {
     const wanted = find.value.toLowerCase();
-    document.querySelectorAll('#fields [data-path]').forEach(b => { b.hidden = wanted && !(b.textContent + ' ' + b.dataset.path).toLowerCase().includes(wanted); });
+    document.querySelectorAll('#fields [data-path]').forEach(b => {
+      b.hidden = wanted && !(b.textContent + ' ' + b.dataset.path).toLowerCase().includes(wanted);
+    });
   });
-  find.addEventListener('keydown', e => { if (e.key === 'Enter') { e.preventDefault(); document.querySelector('#fields [data-path]:not([hidden])')?.click(); } });
+  find.addEventListener('keydown', e => {
+    if (e.key !== 'Enter') return;
+    e.preventDefault();
+    document.querySelector('#fields [data-path]:not([hidden])')?.click();
+  });
 
   document.querySelector('[data-submit]')?.addEventListener('change', e => e.target.form.requestSubmit());
 
@@ -201,7 +235,13 @@
   let view = 'wide', busy = false, again = false, token = form.querySelector('input[name=__RequestVerificationToken]')?.value;
   const marks = preview => {
     const mistakes = JSON.parse(preview.dataset.mistakes), missing = new Set(JSON.parse(preview.dataset.missing));
-    form.querySelectorAll('.mist').forEach(m => m.replaceChildren(...mistakes.filter(x => x.part === m.dataset.for).slice(0, 3).map(x => { const p = document.createElement('p'); p.className = 'flare small'; p.textContent = x.part === 'facts' ? `Fact ${x.line}: ${x.problem}` : x.problem; return p; })));
+    const line = x => {
+      const p = document.createElement('p');
+      p.className = 'flare small';
+      p.textContent = x.part === 'facts' ? `Fact ${x.line}: ${x.problem}` : x.problem;
+      return p;
+    };
+    form.querySelectorAll('.mist').forEach(m => m.replaceChildren(...mistakes.filter(x => x.part === m.dataset.for).slice(0, 3).map(line)));
     drawnFacts(JSON.parse(preview.dataset.facts));
     for (const [part, { rich }] of editors) {
       const bad = mistakes.filter(x => x.part === part).map(x => /'([^']+)'/.exec(x.problem)?.[1]);
@@ -249,11 +289,17 @@
     clearTimeout(wait);
     wait = setTimeout(async () => {
       const found = await (await fetch(`/wording?handler=Orders&find=${encodeURIComponent(order.value)}`)).json();
-      document.getElementById('orders-found').replaceChildren(...found.map(o => { const e = document.createElement('option'); e.value = o.number; e.label = o.label; return e; }));
+      document.getElementById('orders-found').replaceChildren(...found.map(o =>
+        Object.assign(document.createElement('option'), { value: o.number, label: o.label })));
       if (found.some(o => o.number === order.value)) choose();
     }, 200);
   });
-  const choose = () => { const to = new URL(window.location.href); to.searchParams.set('order', order.value); to.searchParams.set('tab', form.elements.tab.value); to.searchParams.set('person', form.elements.person.value); to.searchParams.set('event', form.elements.event.value); refresh(to); };
+  const choose = () => {
+    const to = new URL(window.location.href);
+    to.searchParams.set('order', order.value);
+    for (const name of ['tab', 'person', 'event']) to.searchParams.set(name, form.elements[name].value);
+    refresh(to);
+  };
   // Another order or reader: the values and the preview are drawn anew, what was typed stays.
   const refresh = async to => {
     const doc = new DOMParser().parseFromString(await (await fetch(to)).text(), 'text/html');
