@@ -152,9 +152,11 @@ public sealed class NodeFigures(NpgsqlDataSource source, SurroundingsCache surro
         // Plan: the partial indexes over what waits; the age of the oldest is the first of each.
         await using var command = source.CreateCommand(
             """
-            select (select count(*) from events where decided_at is null), (select extract(epoch from now() - min(received))::float8 from events where decided_at is null),
+            select (select count(*) from events where decided_at is null), (select extract(epoch from now() - min(received))::float8 from events
+                where decided_at is null),
                 (select count(*) from events where set_aside_at is not null),
-                (select count(*) from deliveries where state = 'waiting' and due_at <= now()), (select extract(epoch from now() - min(due_at))::float8 from deliveries where state = 'waiting' and due_at <= now()),
+                (select count(*) from deliveries where state = 'waiting' and due_at <= now()), (select extract(epoch from now() - min(due_at))::float8
+                    from deliveries where state = 'waiting' and due_at <= now()),
                 (select count(*) from alerts where state = 'open')
             """
         );

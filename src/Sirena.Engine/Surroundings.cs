@@ -240,17 +240,23 @@ public sealed class SurroundingsCache : IDisposable
             {
                 Refused = (await db.CustomerRefusals.AsNoTracking().ToListAsync(cancel)).Select(r => $"{r.Channel.Name()} {r.Address}").ToHashSet(),
             };
-            var made = new Surroundings(business, staff, await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync(cancel), (
-                    await db
-                        .RuleVersions.AsNoTracking()
-                        .Select(v => new
-                        {
-                            v.RuleId,
-                            v.Version,
-                            v.Name,
-                        })
-                        .ToListAsync(cancel)
-                ).GroupBy(v => v.RuleId).ToDictionary(g => g.Key, g => g.MaxBy(v => v.Version)!.Name), await db.EventKinds.AsNoTracking().OrderBy(k => k.Type).ToListAsync(cancel), await db.Gateways.AsNoTracking().OrderBy(g => g.Channel).ThenBy(g => g.Position).ToListAsync(cancel))
+            var versions = await db
+                .RuleVersions.AsNoTracking()
+                .Select(v => new
+                {
+                    v.RuleId,
+                    v.Version,
+                    v.Name,
+                })
+                .ToListAsync(cancel);
+            var made = new Surroundings(
+                business,
+                staff,
+                await db.Statuses.AsNoTracking().OrderBy(s => s.Position).ToListAsync(cancel),
+                versions.GroupBy(v => v.RuleId).ToDictionary(g => g.Key, g => g.MaxBy(v => v.Version)!.Name),
+                await db.EventKinds.AsNoTracking().OrderBy(k => k.Type).ToListAsync(cancel),
+                await db.Gateways.AsNoTracking().OrderBy(g => g.Channel).ThenBy(g => g.Position).ToListAsync(cancel)
+            )
             {
                 Wordings = (await db.Wordings.AsNoTracking().ToListAsync(cancel)).ToDictionary(w => w.Id, w => new Wording(w.Id, w.Name, [.. w.Texts])),
                 Pauses = await db.Pauses.AsNoTracking().Where(p => p.EndedAt == null).OrderBy(p => p.Id).ToListAsync(cancel),

@@ -98,12 +98,14 @@ public static class Failure
 
     private static string Page(HttpContext http, string title, string detail) =>
         $$"""
-            <!doctype html><html lang="en" data-light="{{Pages.Shared.Light.Of(
-                http
-            )}}"><head><meta charset="utf-8"><meta name="color-scheme" content="light dark"><meta name="viewport" content="width=device-width,initial-scale=1"><title>{{title}} – Sirena</title>
+            <!doctype html><html lang="en" data-light="{{Pages.Shared.Light.Of(http)}}"><head>
+            <meta charset="utf-8"><meta name="color-scheme" content="light dark"><meta name="viewport" content="width=device-width,initial-scale=1">
+            <title>{{title}} – Sirena</title>
             <link rel="stylesheet" href="/vendor/bootstrap/bootstrap.min.css">{{string.Concat(
                 Pages.Shared.Sheets.All.Select(s => $"<link rel=\"stylesheet\" href=\"{s}\">")
             )}}</head>
-            <body><main class="alone"><section class="card alone-card"><h1>{{title}}</h1><p>{{detail}}</p><p><a class="btn btn-primary" href="/orders">To the orders</a></p></section></main></body></html>
+            <body><main class="alone"><section class="card alone-card">
+            <h1>{{title}}</h1><p>{{detail}}</p><p><a class="btn btn-primary" href="/orders">To the orders</a></p>
+            </section></main></body></html>
             """;
 }

@@ -70,8 +70,13 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
     /// <summary>A step of a ladder: <c>after 5 min Ines Calder by SMS</c>.</summary>
     /// <param name="step">The step.</param>
     /// <param name="usual">The channels of its case, where it has none of its own.</param>
-    public string Of(LadderStep step, Ways? usual) =>
-        $"{When(step)} {string.Join(", ", new[] { step.Do.IsEmpty ? null : Of(step.Do), step.Tell.IsEmpty ? null : $"{Join([.. step.Tell.Select(Of)], "and")} {Of(step.By ?? usual)}" }.OfType<string>())}{(step.Repeat is { } again ? $", {again.Times} {(again.Times == 1 ? "time" : "times")} more every {again.Every.InWords()}" : "")}";
+    public string Of(LadderStep step, Ways? usual)
+    {
+        var asked = step.Do.IsEmpty ? null : Of(step.Do);
+        var told = step.Tell.IsEmpty ? null : $"{Join([.. step.Tell.Select(Of)], "and")} {Of(step.By ?? usual)}";
+        var again = step.Repeat is { } r ? $", {r.Times} {(r.Times == 1 ? "time" : "times")} more every {r.Every.InWords()}" : "";
+        return $"{When(step)} {string.Join(", ", new[] { asked, told }.OfType<string>())}{again}";
+    }
 
     private string Happens(string type) => !EventTypes.All.Contains(type) && name(type) is var own && own != type ? own : EventTypes.Phrase(type);
 

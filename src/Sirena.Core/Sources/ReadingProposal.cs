@@ -176,7 +176,8 @@ public sealed partial class ReadingProposal
                 leaf,
                 ValueOf(leaf, each),
                 $"{found.Known} of its {leaf.Distinct.Count} "
-                    + $"{(leaf.Distinct.Count == 1 ? "word is a status's" : "words are a status's")}{(strange.Length > 0 ? $"; no status has the word{(strange.Length == 1 ? "" : "s")} {string.Join(", ", strange)} yet" : "")}."
+                    + $"{(leaf.Distinct.Count == 1 ? "word is a status's" : "words are a status's")}"
+                    + $"{(strange.Length > 0 ? $"; no status has the word{(strange.Length == 1 ? "" : "s")} {string.Join(", ", strange)} yet" : "")}."
             );
         }
     }

@@ -10,10 +10,10 @@ public sealed partial class Composer
         string.Concat(
             text.ReplaceLineEndings("\n")
                 .Split("\n\n", StringSplitOptions.RemoveEmptyEntries)
-                .Select(p =>
-                    $"<p style=\"margin:0 0 14px\">{Linked().Replace(MessageWriter.Escape(p.Trim('\n')), m => $"<a href=\"{m.Value}\" style=\"color:{about.Branding.Accent}\">{m.Value}</a>").Replace("\n", "<br>", StringComparison.Ordinal)}</p>"
-                )
+                .Select(p => $"<p style=\"margin:0 0 14px\">{Links(MessageWriter.Escape(p.Trim('\n'))).Replace("\n", "<br>", StringComparison.Ordinal)}</p>")
         );
+
+    private string Links(string text) => Linked().Replace(text, m => $"<a href=\"{m.Value}\" style=\"color:{about.Branding.Accent}\">{m.Value}</a>");
 
     private string Layout(string subject, string body)
     {

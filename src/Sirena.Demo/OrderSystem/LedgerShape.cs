@@ -157,7 +157,9 @@ public static class LedgerShape
 
     /// <summary>A row of its own list.</summary>
     public static string Row(string number, string? status, Instant? moved, Instant? due, decimal? total, string? customer) =>
-        $"{number};{Stages.GetValueOrDefault(status ?? "", status ?? "")};{(moved is { } then ? Time.Format(then.InZone(Zone).LocalDateTime) : "")};{(due is { } at ? Time.Format(at.InZone(Zone).LocalDateTime) : "")};{(total is { } sum ? Amount(sum) : "")};\"{customer?.Replace("\"", "\"\"", StringComparison.Ordinal)}\"\n";
+        $"{number};{Stages.GetValueOrDefault(status ?? "", status ?? "")};{(moved is { } then ? Time.Format(then.InZone(Zone).LocalDateTime) : "")};"
+        + $"{(due is { } at ? Time.Format(at.InZone(Zone).LocalDateTime) : "")};{(total is { } sum ? Amount(sum) : "")};\""
+        + $"{customer?.Replace("\"", "\"\"", StringComparison.Ordinal)}\"\n";
 
     private static void Put(JsonObject doc, string name, string? text)
     {

@@ -70,7 +70,10 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
 
             // The mailbox that refused all through the history is known as broken by now.
             await db.Database.ExecuteSqlAsync(
-                $"update contact_points set broken_at = {now - Duration.FromDays(1)}, broken_because = '5.1.1 The mailbox does not exist', verified = false where address = 'kaia.lund@averilquay.example'"
+                $"""
+                update contact_points set broken_at = {now - Duration.FromDays(1)}, broken_because = '5.1.1 The mailbox does not exist', verified = false
+                    where address = 'kaia.lund@averilquay.example'
+                """
             );
         }
 
@@ -219,8 +222,10 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
                 {
                     Id = "kitchen",
                     Name = "Kitchen: the head cook, then the desk",
-                    Steps =
-                        """[{"after":"PT20M","tell":[{"person":"tomas.reyle"}],"by":{"allAtOnce":["mail","ticket"]}},{"after":"PT40M","tell":[{"person":"maren.holt"}]}]""",
+                    Steps = """
+                    [{"after":"PT20M","tell":[{"person":"tomas.reyle"}],"by":{"allAtOnce":["mail","ticket"]}},
+                    {"after":"PT40M","tell":[{"person":"maren.holt"}]}]
+                    """,
                     SavedBy = "Maren Holt",
                     SavedAt = clock.GetCurrentInstant(),
                 }
@@ -281,7 +286,10 @@ public sealed class Settlement(IServiceProvider services, IClock clock)
             $"update deliveries set state = 'expired', reason = 'the demo stood still', lease = null where state = 'waiting' and deadline < {now}"
         );
         await db.Database.ExecuteSqlAsync(
-            $"update orders set open = false, status = 'signed-for', document = jsonb_set(document::jsonb, array['status'], '\"signed-for\"')::json where open and due_at < {now}"
+            $"""
+            update orders set open = false, status = 'signed-for', document = jsonb_set(document::jsonb, array['status'], '"signed-for"')::json
+                where open and due_at < {now}
+            """
         );
     }
 }

@@ -1,4 +1,5 @@
 using System.Buffers.Text;
+using System.Globalization;
 using System.Security.Cryptography;
 using NodaTime;
 using Sirena.Core.Deliveries;
@@ -79,7 +80,7 @@ public sealed partial class AlertMessages
                 ?? (
                     held ? $"held back by a pause{(paused is null ? "" : $" until {At(paused.Until)}: {paused.Reason}")}"
                     : told.HeldUntil is { } quiet
-                        ? $"held by quiet hours until {quiet.InZone(around.Business.Zone).ToString("ddd HH:mm", System.Globalization.CultureInfo.InvariantCulture)}"
+                        ? $"held by quiet hours until {quiet.InZone(around.Business.Zone).ToString("ddd HH:mm", CultureInfo.InvariantCulture)}"
                     : gather > Duration.Zero ? "gathered until " + At(from)
                     : null
                 ),

@@ -113,4 +113,34 @@ public sealed partial class DecideWorker
         db.Deliveries.AddRange(raised.Deliveries);
         db.Messages.AddRange(raised.Messages);
     }
+
+    // The alerts that the events may join, move or end, newest first. They are locked in the order of their ids, as everybody locks them: an answer that comes
+    // at the same time waits, or was first.
+    // Of those that are over the newest of each rule is enough: a rule may rest after it.
+    private static async Task<List<Alert>> AlertsAsync(SirenaDb db, string[] subjects, CancellationToken cancel)
+    {
+        if (subjects.Length == 0)
+        {
+            return [];
+        }
+
+        // Plan: ix_alerts_subject_rule_id_raised_at for both.
+        var open = await db
+            .Alerts.FromSql(
+                $"""
+                select * from alerts where subject = any({subjects}) and state in ('open', 'taken', 'lapsed') and rule_id not like 'sirena.%' order by id
+                    for update
+                """
+            )
+            .ToListAsync(cancel);
+        var over = await db
+            .Alerts.FromSql(
+                $"""
+                select distinct on (subject, rule_id) * from alerts where subject = any({subjects}) and state in ('done', 'withdrawn')
+                    order by subject, rule_id, raised_at desc
+                """
+            )
+            .ToListAsync(cancel);
+        return [.. open.Concat(over).OrderByDescending(a => a.RaisedAt).ThenByDescending(a => a.Id)];
+    }
 }

@@ -123,7 +123,10 @@ public sealed partial class DecideWorker(
             foreach (var told in anew)
             {
                 await db.Database.ExecuteSqlAsync(
-                    $"""update alert_steps set told = told || {Resolved.Write(told.Told)}::jsonb, "left" = "left" || {Resolved.Write(told.Left)}::jsonb where alert_id = {told.Alert} and index = 0""",
+                    $"""
+                    update alert_steps set told = told || {Resolved.Write(told.Told)}::jsonb, "left" = "left" || {Resolved.Write(told.Left)}::jsonb
+                        where alert_id = {told.Alert} and index = 0
+                    """,
                     cancel
                 );
             }
@@ -225,30 +228,6 @@ public sealed partial class DecideWorker(
         return (anew, missing, storms, asked);
     }
 
-    // The alerts that the events may join, move or end, newest first. They are locked in the order of their ids, as everybody locks them: an answer that comes
-    // at the same time waits, or was first.
-    // Of those that are over the newest of each rule is enough: a rule may rest after it.
-    private static async Task<List<Alert>> AlertsAsync(SirenaDb db, string[] subjects, CancellationToken cancel)
-    {
-        if (subjects.Length == 0)
-        {
-            return [];
-        }
-
-        // Plan: ix_alerts_subject_rule_id_raised_at for both.
-        var open = await db
-            .Alerts.FromSql(
-                $"select * from alerts where subject = any({subjects}) and state in ('open', 'taken', 'lapsed') and rule_id not like 'sirena.%' order by id for update"
-            )
-            .ToListAsync(cancel);
-        var over = await db
-            .Alerts.FromSql(
-                $"select distinct on (subject, rule_id) * from alerts where subject = any({subjects}) and state in ('done', 'withdrawn') order by subject, rule_id, raised_at desc"
-            )
-            .ToListAsync(cancel);
-        return [.. open.Concat(over).OrderByDescending(a => a.RaisedAt).ThenByDescending(a => a.Id)];
-    }
-
     // How many alerts the rules with a storm guard raised within its span. Plan: the index over rule and time, as far back as the span.
     private async Task<Dictionary<string, int>> RecentAsync(SirenaDb db, List<OrderEvent> events, CancellationToken cancel)
     {
@@ -277,7 +256,10 @@ public sealed partial class DecideWorker(
                 // Plan: ix_deliveries_gathering, which has only those that still wait.
                 return await db
                     .Deliveries.FromSql(
-                        $"select * from deliveries where gathers_until > {clock.GetCurrentInstant()} and state = 'waiting' and due_at = gathers_until and lease is null order by due_at for update skip locked"
+                        $"""
+                        select * from deliveries where gathers_until > {clock.GetCurrentInstant()} and state = 'waiting' and due_at = gathers_until
+                            and lease is null order by due_at for update skip locked
+                        """
                     )
                     .ToListAsync(cancel);
             }

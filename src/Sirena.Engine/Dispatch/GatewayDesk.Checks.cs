@@ -11,7 +11,8 @@ namespace Sirena.Engine.Dispatch;
 public sealed partial class GatewayDesk
 {
     private static string Way(Gateway g) =>
-        $"{g.Address}|{g.Encryption}|{g.User}|{g.Secret}|{g.TokenAddress}|{g.ClientId}|{g.Ehlo}|{g.Authority}|{g.Pin}|{g.Sender}|{string.Join(';', g.Headers.Values)}";
+        $"{g.Address}|{g.Encryption}|{g.User}|{g.Secret}|{g.TokenAddress}|{g.ClientId}|{g.Ehlo}|{g.Authority}|{g.Pin}|{g.Sender}|"
+        + $"{string.Join(';', g.Headers.Values)}";
 
     private static void Check(Gateway g, Action<string, string> wrong)
     {

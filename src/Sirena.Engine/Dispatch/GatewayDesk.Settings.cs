@@ -63,8 +63,12 @@ public sealed partial class GatewayDesk
         string[] changed = before is null
             ? []
             : [.. before.Keys.Union(after.Keys).Where(k => before.GetValueOrDefault(k, "") != after.GetValueOrDefault(k, ""))];
-        return changed.Length == 0
-            ? ""
-            : $" Changed: {string.Join("; ", changed.Select(k => Word(before!.GetValueOrDefault(k)) is "a secret" && Word(after.GetValueOrDefault(k)) is "a secret" ? $"{k} is another secret" : $"{k} was {Word(before!.GetValueOrDefault(k))}, is {Word(after.GetValueOrDefault(k))}"))}.";
+        string Change(string key)
+        {
+            var (was, isNow) = (Word(before!.GetValueOrDefault(key)), Word(after.GetValueOrDefault(key)));
+            return was == "a secret" && isNow == "a secret" ? $"{key} is another secret" : $"{key} was {was}, is {isNow}";
+        }
+
+        return changed.Length == 0 ? "" : $" Changed: {string.Join("; ", changed.Select(Change))}.";
     }
 }

@@ -15,7 +15,10 @@ public sealed partial class Gateways
     {
         var business = around.Business;
         var print =
-            $"{g.Name}|{g.Ehlo}|{g.Authority}|{g.Pin}|{g.TokenAddress}|{g.ClientId}|{g.Scope}|{g.DkimSelector}|{g.DkimKey}|{Print(around.Senders)}|{g.Address}|{g.Width}|{g.Encryption}|{g.User}|{g.Sender}|{g.Body}|{g.IdAt}|{g.ErrorAt}|{g.Secret}|{string.Join(';', g.Headers.Select(h => $"{h.Key}={h.Value}"))}|{business.BaseAddress}|{business.MailFrom}|{business.Name}|{Takes(business)}|{Print(business.Logo)}";
+            $"{g.Name}|{g.Ehlo}|{g.Authority}|{g.Pin}|{g.TokenAddress}|{g.ClientId}|{g.Scope}|{g.DkimSelector}|{g.DkimKey}|{Print(around.Senders)}|{g.Address}"
+            + $"|{g.Width}|{g.Encryption}|{g.User}|{g.Sender}|{g.Body}|{g.IdAt}|{g.ErrorAt}|{g.Secret}|"
+            + $"{string.Join(';', g.Headers.Select(h => $"{h.Key}={h.Value}"))}|{business.BaseAddress}|{business.MailFrom}|{business.Name}|"
+            + $"{Takes(business)}|{Print(business.Logo)}";
         return Make(g.Id, print, () => g.Channel == Channel.Mail ? new MailGateway(Mail(g, around), time) : new HttpGateway(Http(g, business), hosts, time));
     }
 

@@ -93,7 +93,11 @@ public sealed class Spending(
             try
             {
                 await db.Database.ExecuteSqlAsync(
-                    $"insert into gateway_spend (gateway, month, segments, cost, warned) values ({id}, {first}, {one.Segments}, {one.Cost}, false) on conflict (gateway, month) do update set segments = gateway_spend.segments + excluded.segments, cost = gateway_spend.cost + excluded.cost",
+                    $"""
+                    insert into gateway_spend (gateway, month, segments, cost, warned) values ({id}, {first}, {one.Segments}, {one.Cost}, false)
+                        on conflict (gateway, month) do update set segments = gateway_spend.segments + excluded.segments,
+                        cost = gateway_spend.cost + excluded.cost
+                    """,
                     cancel
                 );
             }

@@ -20,7 +20,8 @@ public sealed partial class InstructionDesk
             .Database.SqlQuery<long>(
                 $"""
                 select nextval('instruction_seq') as "Value" from
-                    (select count(*) from (select pg_advisory_xact_lock(lane) from (select distinct hashtextextended(n, 0) lane from unnest({named}) n order by 1) sorted offset 0) each) locked,
+                    (select count(*) from (select pg_advisory_xact_lock(lane)
+                        from (select distinct hashtextextended(n, 0) lane from unnest({named}) n order by 1) sorted offset 0) each) locked,
                     generate_series(1, {places})
                 """
             )

@@ -33,7 +33,10 @@ public static class InstructionSeen
                 ? []
                 : await db
                     .Instructions.FromSql(
-                        $"select * from instructions where lane = any({lanes}) and state in ('asked', 'taken', 'unseen', 'failed') and waits is null and asked_at > {since} order by seq for update"
+                        $"""
+                        select * from instructions where lane = any({lanes}) and state in ('asked', 'taken', 'unseen', 'failed') and waits is null
+                            and asked_at > {since} order by seq for update
+                        """
                     )
                     .ToListAsync(cancel);
         return open.ToLookup(i => i.Lane);

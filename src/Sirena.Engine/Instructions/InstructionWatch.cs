@@ -114,8 +114,11 @@ public sealed class InstructionWatch(
                 $"""
                 select * from instructions where id in (
                     select id from instructions where state = 'taken' and taken_at + sight <= {now}
-                    union all select i.id from instructions i where i.state = 'asked' and i.waits is null and i.deadline + case when i.handed then interval '0' else interval '1 minute' end <= {now} and (i.lease is null or i.lease_until < {now})
-                        and not exists (select from instructions p where p.lane = i.lane and p.seq < i.seq and p.state in ('asked', 'taken') and p.waits is null)
+                    union all select i.id from instructions i where i.state = 'asked' and i.waits is null
+                        and i.deadline + case when i.handed then interval '0' else interval '1 minute' end <= {now}
+                        and (i.lease is null or i.lease_until < {now})
+                        and not exists (select from instructions p where p.lane = i.lane and p.seq < i.seq and p.state in ('asked', 'taken')
+                            and p.waits is null)
                     union all select id from instructions where state = 'asked' and waits is not null) order by asked_at limit {AtOnce} for update skip locked
                 """
             )

@@ -3,6 +3,7 @@ using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
+using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Engine.Decide;
 using Sirena.Engine.Instructions;
@@ -78,8 +79,7 @@ public sealed class AnswerDesk(
                 null,
                 to is null ? "Say to whom it is passed on: a person or a team."
                     : to == person ? "It cannot be passed on to oneself."
-                    : "There is no person and no team "
-                        + $"'{to}'.{Closest.Hint(to, around.Staff.People.SelectMany(p => new[] { p.Id, p.Name }).Concat(around.Staff.Teams.SelectMany(t => new[] { t.Id, t.Name })))}",
+                    : $"There is no person and no team '{to}'.{Closest.Hint(to, Known(around.Staff))}",
                 false
             );
         }
@@ -214,6 +214,9 @@ public sealed class AnswerDesk(
             : note is null ? words
             : $"{words}: {note}";
     }
+
+    private static IEnumerable<string> Known(StaffDirectory staff) =>
+        [.. staff.People.SelectMany(p => new[] { p.Id, p.Name }), .. staff.Teams.SelectMany(t => new[] { t.Id, t.Name })];
 
     // Whoever else was told has declined too, or was not reached.
     private static async Task<bool> NobodyLeftAsync(SirenaDb db, Guid alert, string person, CancellationToken cancel) =>

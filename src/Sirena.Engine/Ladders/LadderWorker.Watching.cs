@@ -27,8 +27,10 @@ public sealed partial class LadderWorker
                 select a.* from alerts a join doubtful f on f.id = a.id join alert_steps n on n.alert_id = a.id
                 where a.state = 'open' and a.paused_by is null and n.fired_at is null and n.due_at > {now}
                   and n.index = (select min(x.index) from alert_steps x where x.alert_id = n.alert_id and x.fired_at is null)
-                  and not exists (select from deliveries d where d.alert_id = n.alert_id and d.step = (select max(f.index) from alert_steps f where f.alert_id = n.alert_id and f.fired_at is not null)
-                    and (d.state in ('waiting', 'handed-over', 'landed') or exists (select from deliveries c where c.id = d.carried_by and c.state in ('waiting', 'handed-over', 'landed'))))
+                  and not exists (select from deliveries d where d.alert_id = n.alert_id
+                      and d.step = (select max(f.index) from alert_steps f where f.alert_id = n.alert_id and f.fired_at is not null)
+                    and (d.state in ('waiting', 'handed-over', 'landed') or exists (select from deliveries c
+                        where c.id = d.carried_by and c.state in ('waiting', 'handed-over', 'landed'))))
                 for update of a skip locked
                 """
             )
@@ -62,7 +64,11 @@ public sealed partial class LadderWorker
         // Plan: ix_alerts_waits, oldest first, then each alert's steps by key.
         var over = await db
             .Alerts.FromSql(
-                $"select * from alerts a where state = 'open' and paused_by is null and waits_until <= {now} and not exists (select from alert_steps s where s.alert_id = a.id and s.fired_at is null) order by waits_until limit {AtOnce} for update skip locked"
+                $"""
+                select * from alerts a where state = 'open' and paused_by is null and waits_until <= {now}
+                    and not exists (select from alert_steps s where s.alert_id = a.id and s.fired_at is null) order by waits_until limit {AtOnce}
+                    for update skip locked
+                """
             )
             .ToListAsync(cancel);
         var lapsed = (await lives.OfAsync(db, over, cancel)).Count(l => l.Alert.Lapse(l.Steps, now));
@@ -129,8 +135,10 @@ public sealed partial class LadderWorker
         var answers = await db
             .Answers.FromSql(
                 $"""
-                select w.* from answers w join alerts a on a.id = w.alert_id join events e on e.id = a.event_id where w.at > {since} and w.kind = any({kinds}) and e.source <> {OwnEvents.Source}
-                    and coalesce(w.note, '') not like 'too late: %' and not exists (select from events l where l.source = {OwnEvents.Source} and l.event_id = 'answer-' || w.id) order by w.id limit {AtOnce}
+                select w.* from answers w join alerts a on a.id = w.alert_id join events e on e.id = a.event_id
+                    where w.at > {since} and w.kind = any({kinds}) and e.source <> {OwnEvents.Source}
+                    and coalesce(w.note, '') not like 'too late: %' and not exists (select from events l
+                        where l.source = {OwnEvents.Source} and l.event_id = 'answer-' || w.id) order by w.id limit {AtOnce}
                 """
             )
             .AsNoTracking()

@@ -141,7 +141,11 @@ public sealed partial class LadderWorker(
         // so that no step fires beside an answer.
         var due = await db
             .AlertSteps.FromSql(
-                $"select s.* from alert_steps s join alerts a on a.id = s.alert_id where s.fired_at is null and s.due_at <= {now} and ({alone}::uuid is null or s.alert_id = {alone}) and a.state = 'open' and a.paused_by is null order by s.due_at limit {AtOnce} for update of a, s skip locked"
+                $"""
+                select s.* from alert_steps s join alerts a on a.id = s.alert_id
+                    where s.fired_at is null and s.due_at <= {now} and ({alone}::uuid is null or s.alert_id = {alone}) and a.state = 'open'
+                    and a.paused_by is null order by s.due_at limit {AtOnce} for update of a, s skip locked
+                """
             )
             .ToListAsync(cancel);
         if (due.Count == 0)
@@ -255,7 +259,10 @@ public sealed partial class LadderWorker(
         // Plan: ix_alerts_done_by.
         var late = await db
             .Alerts.FromSql(
-                $"select * from alerts where state = 'taken' and (done_by <= {now} or exists (select from people p where p.id = taken_by and p.archived_at is not null)) and paused_by is null order by done_by limit {AtOnce} for update skip locked"
+                $"""
+                select * from alerts where state = 'taken' and (done_by <= {now} or exists (select from people p
+                    where p.id = taken_by and p.archived_at is not null)) and paused_by is null order by done_by limit {AtOnce} for update skip locked
+                """
             )
             .ToListAsync(cancel);
         if (late.Count == 0)

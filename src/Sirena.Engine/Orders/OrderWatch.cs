@@ -89,7 +89,8 @@ public sealed class OrderWatch(
         await using var command = source.CreateCommand(
             $"""
             select x.number, x.over, x.id, x.status, x.allowed_minutes from (
-              select o.number, o.status, s.allowed_minutes, {EnteredAt} + s.allowed_minutes * interval '1 minute' as over, 'overdue-' || o.status || '-' || o.number || '-' || floor(extract(epoch from {EnteredAt}))::bigint as id
+              select o.number, o.status, s.allowed_minutes, {EnteredAt} + s.allowed_minutes * interval '1 minute' as over,
+                  'overdue-' || o.status || '-' || o.number || '-' || floor(extract(epoch from {EnteredAt}))::bigint as id
               from orders o join statuses s on s.id = o.status where o.open and s.allowed_minutes is not null) x
             where x.over <= $2 and x.over > $1 and not exists (select from events e where e.source = '{OwnEvents.Source}' and e.event_id = x.id)
             order by x.over limit {AtOnce}
@@ -128,7 +129,8 @@ public sealed class OrderWatch(
         await using var command = source.CreateCommand(
             """
             with waiting as (
-              select s.id, (select count(*) from orders o where o.open and o.status = s.id and not exists (select from alerts a where a.order_number = o.number and a.state in ('taken', 'done')))::int as count
+              select s.id, (select count(*) from orders o where o.open and o.status = s.id
+                  and not exists (select from alerts a where a.order_number = o.number and a.state in ('taken', 'done')))::int as count
               from statuses s where s.backlog_limit is not null and s.kind = 'open')
             update statuses s set backlog_since = case when w.count > s.backlog_limit then $1 end
             from waiting w where w.id = s.id and (w.count > s.backlog_limit) = (s.backlog_since is null)
@@ -194,7 +196,8 @@ public sealed class OrderWatch(
         await using var command = source.CreateCommand(
             """
             with last as (select last_at from schedules where id = 'order-watch'),
-            noted as (insert into schedules (id, cron, next_at, last_at) values ('order-watch', '* * * * *', 'infinity', $1) on conflict (id) do update set last_at = $1)
+            noted as (insert into schedules (id, cron, next_at, last_at) values ('order-watch', '* * * * *', 'infinity', $1)
+                on conflict (id) do update set last_at = $1)
             select last_at from last
             """
         );

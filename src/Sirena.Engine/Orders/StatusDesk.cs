@@ -79,7 +79,8 @@ public sealed partial class StatusDesk(IDbContextFactory<SirenaDb> factory, Rule
         // Orders that waited under one of its words stand in it now, and whether an order is open follows its status.
         await db.Database.ExecuteSqlAsync(
             $"""
-            update orders set status = {id}, document = jsonb_set(document::jsonb, array['status'], to_jsonb({id}::text))::json where status = any({words}) and not exists (select from statuses s where s.id = orders.status)
+            update orders set status = {id}, document = jsonb_set(document::jsonb, array['status'], to_jsonb({id}::text))::json
+                where status = any({words}) and not exists (select from statuses s where s.id = orders.status)
             """,
             cancel
         );
@@ -240,7 +241,8 @@ public sealed partial class StatusDesk(IDbContextFactory<SirenaDb> factory, Rule
     private static string Said(Status s) =>
         $"{s.Kind.Name()}, mark {s.Mark}{(s.Tone is { } tone ? $" in {tone}" : "")}, words [{string.Join(", ", s.Words)}], "
         + $"{(s.CustomerSees is { } sees ? $"customers read '{sees}'" : "internal")}, "
-        + $"{(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no time limit")}{(s.BacklogLimit is { } most ? $", at most {most} unaccepted" : "")}{(s.Follows.Length > 0 ? $", followed by {string.Join(" or ", s.Follows)}" : "")}";
+        + $"{(s.AllowedMinutes is { } m ? $"{m} min allowed" : "no time limit")}{(s.BacklogLimit is { } most ? $", at most {most} unaccepted" : "")}"
+        + $"{(s.Follows.Length > 0 ? $", followed by {string.Join(" or ", s.Follows)}" : "")}";
 
     // Changes of the list stand in a row.
     private static async Task<Microsoft.EntityFrameworkCore.Storage.IDbContextTransaction> BeginAsync(SirenaDb db, CancellationToken cancel)

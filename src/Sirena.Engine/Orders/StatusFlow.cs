@@ -48,10 +48,12 @@ public sealed class StatusFlows(NpgsqlDataSource source, IClock clock) : IDispos
         await using var command = source.CreateCommand(
             """
             with moved as materialized (
-              select order_number, seq, time, coalesce(order_before ->> 'status', '') was, order_after ->> 'status' is_now from events where received >= $1 and order_number is not null),
+              select order_number, seq, time, coalesce(order_before ->> 'status', '') was, order_after ->> 'status' is_now from events
+                  where received >= $1 and order_number is not null),
             changed as (select *, lead(time) over (partition by order_number order by seq) - time as stay from moved where is_now is not null and was <> is_now)
             select was, is_now, count(*)::int, null::float8, null::float8 from changed group by 1, 2
-            union all select null, is_now, 0, percentile_cont(.5) within group (order by extract(epoch from stay) / 60), percentile_cont(.9) within group (order by extract(epoch from stay) / 60) from changed where stay is not null group by 2
+            union all select null, is_now, 0, percentile_cont(.5) within group (order by extract(epoch from stay) / 60),
+                percentile_cont(.9) within group (order by extract(epoch from stay) / 60) from changed where stay is not null group by 2
             union all select null, null, count(distinct order_number)::int, null, null from changed
             """
         );

@@ -234,7 +234,8 @@ public sealed partial class PeopleDesk(IDbContextFactory<SirenaDb> factory, Sign
 
         var what = before is null
             ? $"Added {person.Name}."
-            : $"Changed {person.Name}: {string.Join("; ", changed.Select(m => $"{m} was {before[m]?.ToJsonString() ?? "nothing"}, is {after[m]?.ToJsonString() ?? "nothing"}"))}.";
+            : $"Changed {person.Name}: {string.Join("; ", changed.Select(m => $"{m} was {Word(before[m])}, is {Word(after[m])}"))}.";
+        static string Word(JsonNode? value) => value?.ToJsonString() ?? "nothing";
         db.Audit.Add(
             new AuditEntry
             {

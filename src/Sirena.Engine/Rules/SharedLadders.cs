@@ -112,7 +112,8 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
     {
         if (await UsersAsync(id, cancel) is { Count: > 0 } users)
         {
-            return $"It is used by {string.Join(", ", users.Take(3).Select(r => $"'{r.Name}'"))}{(users.Count > 3 ? $" and {users.Count - 3} more" : "")}. Give {(users.Count == 1 ? "this rule" : "these rules")} steps of {(users.Count == 1 ? "its" : "their")} own first.";
+            return $"It is used by {string.Join(", ", users.Take(3).Select(r => $"'{r.Name}'"))}{(users.Count > 3 ? $" and {users.Count - 3} more" : "")}. "
+                + $"Give {(users.Count == 1 ? "this rule" : "these rules")} steps of {(users.Count == 1 ? "its" : "their")} own first.";
         }
 
         await using var db = await factory.CreateDbContextAsync(cancel);

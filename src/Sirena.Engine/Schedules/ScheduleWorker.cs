@@ -74,7 +74,8 @@ public sealed class ScheduleWorker(
             .Schedules.FromSql(
                 $"""
                 update schedules set lease_until = {now + Lease} where id = (
-                    select id from schedules where next_at <= {now} and (lease_until is null or lease_until < {now}) order by next_at limit 1 for update skip locked)
+                    select id from schedules where next_at <= {now} and (lease_until is null or lease_until < {now}) order by next_at limit 1
+                        for update skip locked)
                 returning *
                 """
             )

@@ -203,7 +203,8 @@ public sealed class Summaries(
                             r.Select(
                                 (v, c) =>
                                     "<td style=\"border-bottom:1px solid "
-                                    + $"#D9D4C7;{(c > 0 && head ? "text-align:right;" : "")}{(i == 0 && head ? "color:#5C6B73;" : "")}\">{WebUtility.HtmlEncode(v)}</td>"
+                                    + $"#D9D4C7;{(c > 0 && head ? "text-align:right;" : "")}{(i == 0 && head ? "color:#5C6B73;" : "")}\">"
+                                    + $"{WebUtility.HtmlEncode(v)}</td>"
                             )
                         )
                         + "</tr>"
@@ -212,7 +213,9 @@ public sealed class Summaries(
             + "</table>";
         return "<!doctype html><html lang=\"en\"><body style=\"font-family:sans-serif;font-size:15px;color:#1B2B34\"><h1 "
             + $"style=\"font-size:20px\">{WebUtility.HtmlEncode(subject)}</h1><p>{WebUtility.HtmlEncode(raised)}</p>{Table(rows, true)}<h2 "
-            + $"style=\"font-size:17px\">{(failures.Length == 0 ? "Nothing failed" : "What failed")}</h2>{(failures.Length == 0 ? "" : Table(failures, false))}<p><a href=\"{WebUtility.HtmlEncode(around.Business.BaseAddress)}/proof\">The ledger</a></p></body></html>";
+            + $"style=\"font-size:17px\">{(failures.Length == 0 ? "Nothing failed" : "What failed")}</h2>"
+            + $"{(failures.Length == 0 ? "" : Table(failures, false))}<p><a href=\"{WebUtility.HtmlEncode(around.Business.BaseAddress)}/proof\">The "
+            + "ledger</a></p></body></html>";
     }
 
     private static string Many(int n) => n > Ledger.Most ? "over 10,000" : n.ToString("#,##0", CultureInfo.InvariantCulture);

@@ -111,9 +111,11 @@ internal static class ListingRows
     {
         await using var command = new NpgsqlCommand(
             """
-            insert into listing_runs (id, source, at, by, state, rows, new, changed, gone, bad, baseline, reason, content, charset, hash, ended_at, edits, shown)
+            insert into listing_runs (id, source, at, by, state, rows, new, changed, gone, bad, baseline, reason, content, charset, hash, ended_at, edits,
+                shown)
             values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17::jsonb, $18::jsonb)
-            on conflict (id) do update set state = excluded.state, rows = excluded.rows, new = excluded.new, changed = excluded.changed, gone = excluded.gone, bad = excluded.bad, baseline = excluded.baseline, reason = excluded.reason,
+            on conflict (id) do update set state = excluded.state, rows = excluded.rows, new = excluded.new, changed = excluded.changed, gone = excluded.gone,
+                bad = excluded.bad, baseline = excluded.baseline, reason = excluded.reason,
                 ended_at = excluded.ended_at, shown = excluded.shown
             """,
             connection

@@ -2,6 +2,7 @@ using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Rules;
+using Sirena.Storage;
 
 namespace Sirena.Engine.Trail;
 
@@ -118,9 +119,7 @@ public sealed record LedgerFilter(Instant From, Instant? To = null)
             return $"d.order_number = any({value(new[] { find, find.ToUpperInvariant() })})";
         }
 
-        var like = value(
-            $"%{find.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal)}%"
-        );
+        var like = value($"%{LikePattern.Literal(find)}%");
         return $"(d.reason ilike {like} or d.\"to\" ilike {like} or d.evidence ilike {like} or d.rule_id = {value(folded)})";
     }
 }

@@ -215,7 +215,8 @@ public sealed partial class ReadingReader : DocumentReader
                         At(root, here),
                         line,
                         column,
-                        $"'{path}' has no member '{Quoting.Cut(name)}'.{Closest.Hint(name, names)}{(path == "order" ? " What is the business's own goes to order.extra." : "")}"
+                        $"'{path}' has no member '{Quoting.Cut(name)}'.{Closest.Hint(name, names)}"
+                            + $"{(path == "order" ? " What is the business's own goes to order.extra." : "")}"
                     )
                 );
             }

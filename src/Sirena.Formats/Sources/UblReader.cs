@@ -159,7 +159,8 @@ public sealed partial class UblReader
         }
 
         var id =
-            $"ubl-{kind.Root}-{Text(root, Cbc + "UUID") ?? Text(root, Cbc + "ID") ?? number}{(Text(root, Cbc + "SequenceNumberID") is { } sequence ? "-" + sequence : "")}";
+            $"ubl-{kind.Root}-{Text(root, Cbc + "UUID") ?? Text(root, Cbc + "ID") ?? number}"
+            + $"{(Text(root, Cbc + "SequenceNumberID") is { } sequence ? "-" + sequence : "")}";
         var made = new BodyEvent(id, kind.Type, Time(root, "IssueDate", "IssueTime", "/" + kind.Root), data);
         if (
             problems.Count == 0

@@ -107,7 +107,8 @@ public sealed class DeliveryQueue(QueueSource queue)
                 insert into attempts (delivery_id, number, at, gateway, gateway_id, outcome)
                 select id, tries, $2, $5, $6, 'unknown' from claimed)
             select c.id, c.lease, c."to", c.order_number, c.tries, c.deadline, m.subject, m.text, m.html,
-                exists (select from attempts a where a.delivery_id = c.id and a.outcome = 'unknown'), c.chain is not null, c.audience, m.files > 0 or m.attach is not null, c.urgent, c.passed_over, c.bare
+                exists (select from attempts a where a.delivery_id = c.id and a.outcome = 'unknown'), c.chain is not null, c.audience, m.files > 0
+                    or m.attach is not null, c.urgent, c.passed_over, c.bare
             from claimed c join messages m on m.delivery_id = c.id order by c.urgent desc
             """
         );
@@ -190,7 +191,8 @@ public sealed class DeliveryQueue(QueueSource queue)
         await using var command = source.CreateCommand(
             """
             with mine as (
-                select d.id from deliveries d join unnest($1, $2) u(id, lease) on d.id = u.id and d.lease = u.lease where d.state = 'waiting' for update of d skip locked)
+                select d.id from deliveries d join unnest($1, $2) u(id, lease) on d.id = u.id and d.lease = u.lease where d.state = 'waiting'
+                    for update of d skip locked)
             update deliveries d set lease_until = $3 + $4 from mine where d.id = mine.id
             """
         );
@@ -230,22 +232,27 @@ public sealed class DeliveryQueue(QueueSource queue)
         await using var command = source.CreateCommand(
             $"""
             with given as (
-                select * from unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16) g(id, lease, state, reason, due, at, outcome, code, reply, number, far, gateway, gateway_id, pass_over, bare, twice)),
+                select * from unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16) g(id, lease, state, reason, due, at, outcome, code,
+                    reply, number, far, gateway, gateway_id, pass_over, bare, twice)),
             mine as (
-                update deliveries d set state = g.state, reason = g.reason, evidence = g.reply, due_at = g.due, handed_over_at = case when g.state in ('handed-over', 'landed') then g.at else handed_over_at end,
+                update deliveries d set state = g.state, reason = g.reason, evidence = g.reply, due_at = g.due,
+                    handed_over_at = case when g.state in ('handed-over', 'landed') then g.at else handed_over_at end,
                     landed_at = case when g.state = 'landed' then g.at else landed_at end, far_id = coalesce(g.far, far_id), lease = null, lease_until = null,
                     passed_over = case when g.pass_over is null then passed_over else array_append(passed_over, g.pass_over) end, bare = d.bare or g.bare,
-                    twice_attempt = coalesce(twice_attempt, case when g.twice then (select max(a.number) from attempts a where a.delivery_id = d.id and a.outcome = 'unknown' and a.number < g.number) end)
+                    twice_attempt = coalesce(twice_attempt, case when g.twice then (select max(a.number) from attempts a
+                        where a.delivery_id = d.id and a.outcome = 'unknown' and a.number < g.number) end)
                 from given g where d.id = g.id and d.lease = g.lease and d.state = 'waiting' returning d.id, d.chain, d.channel, g.state, g.at),
             landed as (select * from mine where state = 'landed' and chain is not null),
             lost as (select * from mine where state in ('failed', 'expired') and chain is not null),
             ended as ({DeliveryChain.Skip("landed")}),
             onward as ({DeliveryChain.Onward("lost", "lost.at")}),
             noted as (
-                update attempts a set ended_at = g.at, outcome = g.outcome, code = g.code, reply = g.reply, gateway = g.gateway, gateway_id = g.gateway_id from given g join mine on mine.id = g.id where a.delivery_id = g.id and a.number = g.number),
+                update attempts a set ended_at = g.at, outcome = g.outcome, code = g.code, reply = g.reply, gateway = g.gateway, gateway_id = g.gateway_id
+                    from given g join mine on mine.id = g.id where a.delivery_id = g.id and a.number = g.number),
             kept as (
                 insert into receipts (delivery_id, at, kind, text)
-                select g.id, g.at, 'late-outcome', 'try ' || g.number || ': ' || coalesce(g.reply, '') from given g where not exists (select from mine where mine.id = g.id))
+                select g.id, g.at, 'late-outcome', 'try ' || g.number || ': ' || coalesce(g.reply, '') from given g
+                    where not exists (select from mine where mine.id = g.id))
             select id from mine
             """
         );

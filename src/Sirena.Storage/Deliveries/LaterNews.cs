@@ -29,8 +29,10 @@ public sealed class LaterNews(QueueSource queue)
             Seen
                 + """
                 landed as (
-                    update deliveries set state = 'landed', landed_at = coalesce(landed_at, $2), answered = answered or $5, reason = null, lease = null, lease_until = null
-                    where id = $1 and ($6 is null or exists (select from seen)) and (state <> 'landed' or ($5 and not answered)) returning id, person, channel, "to", chain),
+                    update deliveries set state = 'landed', landed_at = coalesce(landed_at, $2), answered = answered
+                        or $5, reason = null, lease = null, lease_until = null
+                    where id = $1 and ($6 is null or exists (select from seen)) and (state <> 'landed' or ($5 and not answered))
+                        returning id, person, channel, "to", chain),
                 noted as (insert into receipts (delivery_id, at, kind, text) select id, $2, $3, $4 from landed),
                 verified as (
                     update contact_points c set verified = true, broken_at = null, broken_because = null from landed l
@@ -80,7 +82,8 @@ public sealed class LaterNews(QueueSource queue)
         Seen
         + """
             failed as (
-                update deliveries set state = 'failed', reason = $4, lease = null, lease_until = null where id = $1 and not $5 and ($6 is null or exists (select from seen)) and state in ('waiting', 'handed-over') returning id, chain),
+                update deliveries set state = 'failed', reason = $4, lease = null, lease_until = null
+                    where id = $1 and not $5 and ($6 is null or exists (select from seen)) and state in ('waiting', 'handed-over') returning id, chain),
             noted as (insert into receipts (delivery_id, at, kind, text) select $1, $2, $3, $4 where $6 is null or exists (select from seen))
             """
         + DeliveryChain.Onward("failed", "$2");

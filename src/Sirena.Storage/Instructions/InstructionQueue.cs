@@ -21,12 +21,14 @@ public sealed class InstructionQueue(QueueSource queue)
             """
             with due as (
                 select i.id from instructions i
-                where i.state = 'asked' and i.waits is null and i.due_at <= $1 and (i.deadline > $1 or i.tries = 0) and (i.lease is null or i.lease_until < $1) and i.source = any($2)
+                where i.state = 'asked' and i.waits is null and i.due_at <= $1 and (i.deadline > $1 or i.tries = 0) and (i.lease is null or i.lease_until < $1)
+                    and i.source = any($2)
                     and not exists (select from instructions p where p.lane = i.lane and p.seq < i.seq and p.state in ('asked', 'taken') and p.waits is null)
                 order by i.due_at limit $3 for update skip locked),
             claimed as (
                 update instructions i set lease = gen_random_uuid(), lease_until = $1 + $4, tries = tries + 1, handed = true,
-                    may_be_twice = may_be_twice or exists (select from instruction_attempts a where a.instruction_id = i.id and a.outcome = 'unknown') from due where i.id = due.id returning i.id, i.lease, i.tries),
+                    may_be_twice = may_be_twice or exists (select from instruction_attempts a where a.instruction_id = i.id and a.outcome = 'unknown') from due
+                        where i.id = due.id returning i.id, i.lease, i.tries),
             begun as (
                 insert into instruction_attempts (instruction_id, number, at, outcome) select id, tries, $1, 'unknown' from claimed)
             select id, lease, tries from claimed

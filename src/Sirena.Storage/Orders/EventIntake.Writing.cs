@@ -16,7 +16,8 @@ public sealed partial class EventIntake
         var insert = Add(
             batch,
             """
-            insert into events (event_id, source, type, subject, order_number, seq, time, received, late, from_the_future, crowd, decided_late, decided_at, came_by, data, order_before, order_after, tries, book)
+            insert into events (event_id, source, type, subject, order_number, seq, time, received, late, from_the_future, crowd, decided_late, decided_at,
+                came_by, data, order_before, order_after, tries, book)
             select u.*, 0, (select version from rule_book) from unnest($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17) u
             """,
             rows.Select(r => r.EventId).ToArray(),

@@ -18,8 +18,7 @@ public static class OrderFinding
         foreach (var word in TextFolding.Fold(words ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries).Take(MostWords))
         {
             var around = word.Length < 3 ? " " : "";
-            var pattern =
-                $"%{around}{word.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal)}{around}%";
+            var pattern = $"%{around}{LikePattern.Literal(word)}{around}%";
             orders = orders.Where(o => EF.Functions.Like(o.Search, pattern));
         }
 

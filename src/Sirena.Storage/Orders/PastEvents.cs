@@ -33,7 +33,8 @@ public sealed class PastEvents(NpgsqlDataSource source)
         await using var command = new NpgsqlCommand(
             """
             select id, type, subject, event_id, source, order_number, seq, time, received, book, data, order_before, order_after from events
-            where id between (select min(id) from events where received >= $1 and received < $2) and (select max(id) from events where received >= $1 and received < $2)
+            where id between (select min(id) from events where received >= $1 and received < $2)
+                and (select max(id) from events where received >= $1 and received < $2)
               and received >= $1 and received < $2 order by id
             """,
             connection

@@ -15,7 +15,8 @@ public static class UndecidedEvents
     private const string Next = """
 
           and not exists (select from events p where p.order_number = e.order_number and p.seq < e.seq and p.decided_at is null)
-          and not exists (select from events p where e.order_number is null and p.order_number is null and p.subject = e.subject and p.id < e.id and p.decided_at is null)
+          and not exists (select from events p where e.order_number is null and p.order_number is null and p.subject = e.subject and p.id < e.id
+              and p.decided_at is null)
         order by e.id limit {0} for update of e skip locked
         """;
 

@@ -36,15 +36,20 @@ public sealed class ContactPoints(NpgsqlDataSource source)
                 select f.*, n.address from failed f
                 join lateral (
                     select address from contact_points c
-                    where c.person_id = f.person and c.channel = f.channel and c.broken_at is null and lower(c.address) <> lower(f."to") and (c.verified or not c.pending)
-                      and not exists (select from deliveries o where o.alert_id = f.alert_id and o.person = f.person and o.channel = f.channel and lower(o."to") = lower(c.address))
+                    where c.person_id = f.person and c.channel = f.channel and c.broken_at is null and lower(c.address) <> lower(f."to")
+                        and (c.verified or not c.pending)
+                      and not exists (select from deliveries o where o.alert_id = f.alert_id and o.person = f.person and o.channel = f.channel
+                          and lower(o."to") = lower(c.address))
                     order by c.verified desc, c.position, c.id limit 1) n on true),
             made as (
-                insert into deliveries (id, alert_id, order_number, rule_id, step, person, channel, "to", state, reason, created_at, due_at, deadline, answered, tries, urgent)
-                select gen_random_uuid(), alert_id, order_number, rule_id, step, person, channel, address, 'waiting', 'the next address, because ' || "to" || ' failed', $2, $2, deadline, false, 0, urgent from next
+                insert into deliveries (id, alert_id, order_number, rule_id, step, person, channel, "to", state, reason, created_at, due_at, deadline, answered,
+                    tries, urgent)
+                select gen_random_uuid(), alert_id, order_number, rule_id, step, person, channel, address, 'waiting',
+                    'the next address, because ' || "to" || ' failed', $2, $2, deadline, false, 0, urgent from next
                 returning id),
             copied as (
-                insert into messages (delivery_id, subject, text, html) select made.id, m.subject, m.text, m.html from made, messages m where m.delivery_id = $1)
+                insert into messages (delivery_id, subject, text, html) select made.id, m.subject, m.text, m.html from made, messages m
+                    where m.delivery_id = $1)
             select (select count(*) from broken), (select count(*) from made)
             """,
             connection

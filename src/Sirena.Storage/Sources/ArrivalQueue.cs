@@ -27,7 +27,8 @@ public sealed class ArrivalQueue(QueueSource queue)
         await using var command = source.CreateCommand(
             """
             insert into arrivals (source, at, size, content, media_type, headers, hash, state)
-            select u.source, u.at, u.size, u.content, u.media_type, u.headers::jsonb, u.hash, 'waiting' from unnest($1, $2, $3, $4, $5, $6, $7) with ordinality u(source, at, size, content, media_type, headers, hash, n) order by n returning id
+            select u.source, u.at, u.size, u.content, u.media_type, u.headers::jsonb, u.hash, 'waiting'
+                from unnest($1, $2, $3, $4, $5, $6, $7) with ordinality u(source, at, size, content, media_type, headers, hash, n) order by n returning id
             """
         );
         Add(
@@ -136,7 +137,9 @@ public sealed class ArrivalQueue(QueueSource queue)
         {
             await using var command = new NpgsqlCommand(
                 """
-                select b.id, min(a.id) from unnest($2, $3, $4) b(id, hash, at) join arrivals a on a.source = $1 and a.hash = b.hash and a.id < b.id and a.state = 'understood' and a.at > b.at - interval '24 hours' group by 1
+                select b.id, min(a.id) from unnest($2, $3, $4) b(id, hash, at)
+                    join arrivals a on a.source = $1 and a.hash = b.hash and a.id < b.id and a.state = 'understood' and a.at > b.at - interval '24 hours'
+                    group by 1
                 """,
                 connection
             );
@@ -156,7 +159,8 @@ public sealed class ArrivalQueue(QueueSource queue)
         {
             await using var command = new NpgsqlCommand(
                 """
-                update arrivals a set state = u.state, problem = u.problem::jsonb, events = coalesce(string_to_array(nullif(u.events, ''), E'\n'), '{}'), reading_version = $5 from unnest($1, $2, $3, $4) u(id, state, problem, events) where a.id = u.id
+                update arrivals a set state = u.state, problem = u.problem::jsonb, events = coalesce(string_to_array(nullif(u.events, ''), E'\n'), '{}'),
+                    reading_version = $5 from unnest($1, $2, $3, $4) u(id, state, problem, events) where a.id = u.id
                 """,
                 connection
             );

@@ -1,6 +1,8 @@
 using System.Security.Claims;
 using System.Text.Json.Nodes;
+using Microsoft.AspNetCore.Http.Json;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Options;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
@@ -81,7 +83,7 @@ public static class GatewaysApi
                     ? null
                     : System.Text.Json.JsonSerializer.SerializeToNode(
                         Shape(current),
-                        http.RequestServices.GetRequiredService<Microsoft.Extensions.Options.IOptions<Microsoft.AspNetCore.Http.Json.JsonOptions>>().Value.SerializerOptions
+                        http.RequestServices.GetRequiredService<IOptions<JsonOptions>>().Value.SerializerOptions
                     )
             );
         }

@@ -123,7 +123,8 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
         await using var command = source.CreateCommand(
             """
             select
-              (select count(*) from (select from alerts where state = 'open' union all select from alerts where state = 'lapsed' and ended_at >= $3 limit 10000) x),
+              (select count(*) from (select from alerts where state = 'open' union all select from alerts where state = 'lapsed' and ended_at >= $3
+                  limit 10000) x),
               least((select min(raised_at) from alerts where state = 'open'), (select min(raised_at) from alerts where state = 'lapsed' and ended_at >= $3)),
               (select count(*) from (select from deliveries where state in ('failed', 'expired') and created_at >= $1 limit 10000) x),
               (select count(*) from (select from deliveries where channel = 'mail' and state = 'waiting' and tries > 0 limit 10000) x),
@@ -134,9 +135,12 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
               (select count(*) from (select from arrivals where state = 'not-understood' limit 10000) x),
               (select count(*) from (select from missed_orders where counts and aside is null limit 10000) x),
               (select count(*) from (select from listing_runs where state = 'waits' limit 10000) x),
-              (select array_agg(id || chr(10) || name || chr(10) || extract(epoch from silent_since)::bigint order by silent_since) from sources where silent_since is not null and removed_at is null and "on" and coalesce((silence->>'notBefore')::timestamptz <= $2, true)),
-              (select array_agg(id || chr(10) || name || chr(10) || coalesce(extract(epoch from intake_until)::bigint::text, '') order by intake_since) from sources where intake_closed and removed_at is null and "on"),
-              (select count(*) from (select from orders where open and status = (select id from statuses order by position limit 1) and exists (select from sources where intake_closed and removed_at is null) limit 10000) x),
+              (select array_agg(id || chr(10) || name || chr(10) || extract(epoch from silent_since)::bigint order by silent_since) from sources
+                  where silent_since is not null and removed_at is null and "on" and coalesce((silence->>'notBefore')::timestamptz <= $2, true)),
+              (select array_agg(id || chr(10) || name || chr(10) || coalesce(extract(epoch from intake_until)::bigint::text, '') order by intake_since)
+                  from sources where intake_closed and removed_at is null and "on"),
+              (select count(*) from (select from orders where open and status = (select id from statuses order by position limit 1)
+                  and exists (select from sources where intake_closed and removed_at is null) limit 10000) x),
               (select count(*) from (select from instructions where waits is not null and waits <> 'pause' and state = 'asked' limit 10000) x),
               (select count(*) from (select from instructions where state in ('refused', 'unseen', 'failed') and asked_at >= $1 and not trial limit 10000) x)
             from (select) one

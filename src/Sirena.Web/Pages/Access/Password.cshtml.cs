@@ -30,7 +30,7 @@ public sealed class PasswordModel(UserManager<User> users, SignInManager<User> s
 
     /// <summary>The link that leads here.</summary>
     public static string Link(string baseAddress, User user, string token) =>
-        $"{baseAddress}/password{QueryString.Create([KeyValuePair.Create("userId", (string?)user.Id.ToString()), KeyValuePair.Create("token", (string?)token)])}";
+        $"{baseAddress}/password{QueryString.Create("userId", user.Id.ToString()).Add("token", token)}";
 
     /// <summary>Shows the form.</summary>
     public void OnGet() { }

@@ -58,11 +58,22 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, I
     public string? NextWho => Fuse?.Next is { Names.Length: > 0 } next ? next.Names : null;
 
     /// <summary>The fuse for those who do not see it.</summary>
-    public string FuseInWords =>
-        Fuse is not { } fuse
-            ? ""
-            : $"{L["Raised {0}.", Clock.Short(fuse.Begin)]} "
-                + $"{string.Join(" ", fuse.Knots.Where(k => k.Fired || fuse.Next is not null).Select(k => k.Fired ? L["Told {0} {1}.", k.Names, Clock.Short(k.At)] : L["Then {0} {1}.", k.Names, Clock.Until(k.At)]))}{(fuse.CutAt is { } cut ? " " + L["Taken {0}.", Clock.Short(cut)] : "")}";
+    public string FuseInWords
+    {
+        get
+        {
+            if (Fuse is not { } fuse)
+            {
+                return "";
+            }
+
+            var knots = fuse
+                .Knots.Where(k => k.Fired || fuse.Next is not null)
+                .Select(k => k.Fired ? L["Told {0} {1}.", k.Names, Clock.Short(k.At)] : L["Then {0} {1}.", k.Names, Clock.Until(k.At)]);
+            var taken = fuse.CutAt is { } cut ? " " + L["Taken {0}.", Clock.Short(cut)] : "";
+            return $"{L["Raised {0}.", Clock.Short(fuse.Begin)]} {string.Join(" ", knots)}{taken}";
+        }
+    }
 
     /// <summary>Why the answer was not taken.</summary>
     public string? Problem { get; private set; }

@@ -246,6 +246,12 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
     /// <summary>The mistakes of a member.</summary>
     public IEnumerable<string> At(string name) => Errors.Where(e => e.Path == name).Select(e => e.Problem);
 
+    /// <summary>The class of a member that has a mistake; empty for none.</summary>
+    public string Invalid(string name) => At(name).Any() ? "is-invalid" : "";
+
+    /// <summary>What a gateway is called; that of the settings has no name of its own.</summary>
+    public static string Called(Gateway gateway) => gateway.Id == Gateway.OfSettings ? "The mail server of the settings" : gateway.Name;
+
     private async Task LoadAsync(CancellationToken cancel)
     {
         // Plan: today's deliveries by ix_deliveries_ledger, their attempts by the primary key.

@@ -142,5 +142,6 @@ public static class MissedDrawing
 
     private static string Spoken(MissedDay day, IReadOnlyList<(MissedOrder Order, Instant At)> missed, DeskTime clock) =>
         $"{day.Counts.Sum()} events of {day.Source.Name} came "
-        + $"today.{string.Concat(day.Silences.Select(s => $" Silent from {clock.Short(s.From)} {(s.Lasts ? "on" : $"to {clock.Short(s.To)}")}."))}{(missed.Count > 0 ? $" {missed.Count(m => day.SilenceAt(m.At) is not null)} of {missed.Count} differences fall into a silence." : "")}";
+        + $"today.{string.Concat(day.Silences.Select(s => $" Silent from {clock.Short(s.From)} {(s.Lasts ? "on" : $"to {clock.Short(s.To)}")}."))}"
+        + $"{(missed.Count > 0 ? $" {missed.Count(m => day.SilenceAt(m.At) is not null)} of {missed.Count} differences fall into a silence." : "")}";
 }

@@ -22,7 +22,8 @@ public sealed record OrderCounts(IReadOnlyDictionary<string, int> ByStatus, IRea
         await using var command = source.CreateCommand(
             """
             select 's', status, count(*) from (select status from orders where open limit 10001) x where status is not null group by status
-            union all select 'd', d.name, (select count(*) from (select from orders o where o.open and o.due_at >= d.since and o.due_at < d.until limit 10001) x) from unnest($1, $2, $3) d(name, since, until)
+            union all select 'd', d.name, (select count(*) from (select from orders o where o.open and o.due_at >= d.since and o.due_at < d.until
+                limit 10001) x) from unnest($1, $2, $3) d(name, since, until)
             union all select 'o', '', (select count(*) from (select from orders where open limit 10001) x)
             union all select 'h', '', (select count(*) from (select from orders where open and hold_reason is not null limit 10001) x)
             union all select 'r', risk::text, count(*) from (select risk from orders where open and risk >= 2 limit 10001) x group by risk

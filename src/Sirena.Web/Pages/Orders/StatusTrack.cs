@@ -51,7 +51,8 @@ public static class StatusTrack
                 : "var(--muted)";
             svg.Append(
                 $"<text x=\"{N(X(i))}\" y=\"{y + 22}\" text-anchor=\"middle\" font-size=\"12.5\" font-weight=\"{(i == here ? 660 : 400)}\" "
-                    + $"fill=\"{tone}\">{E(path[i].Name)}{(i == here && held ? ", held" : "")}{(known ? $" <tspan fill=\"var(--muted)\" font-weight=\"400\">{clock.Short(at)}</tspan>" : "")}</text>"
+                    + $"fill=\"{tone}\">{E(path[i].Name)}{(i == here && held ? ", held" : "")}"
+                    + $"{(known ? $" <tspan fill=\"var(--muted)\" font-weight=\"400\">{clock.Short(at)}</tspan>" : "")}</text>"
             );
         }
 

@@ -111,7 +111,8 @@ public sealed partial class TrailDrawing
         words.Length == 0
             ? ""
             : $"<text x=\"{N(x)}\" y=\"{N(y)}\" font-size=\"{N(size)}\" font-weight=\"{weight}\" "
-                + $"fill=\"{color}\"{(mono ? " class=\"m\"" : "")}{(italic ? " font-style=\"italic\"" : "")}>{(title is null ? "" : $"<title>{E(title)}</title>")}{E(words)}</text>";
+                + $"fill=\"{color}\"{(mono ? " class=\"m\"" : "")}{(italic ? " font-style=\"italic\"" : "")}>"
+                + $"{(title is null ? "" : $"<title>{E(title)}</title>")}{E(words)}</text>";
 
     private static string Cut(string words, int most) => words.Length <= most ? words : words[..(most - 1)].TrimEnd() + "…";
 

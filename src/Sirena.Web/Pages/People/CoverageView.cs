@@ -58,9 +58,15 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
     }
 
     /// <summary>A time in words: <c>Sun 23:00 to Mon 07:00</c>.</summary>
-    public static string Words(DarkTime time) =>
-        $"{time.From.ToString("ddd HH:mm", CultureInfo.InvariantCulture)} to "
-        + $"{(time.To.Date == time.From.Date || (time.To.TimeOfDay == LocalTime.Midnight && time.To.Date == time.From.Date.PlusDays(1)) ? time.To.TimeOfDay == LocalTime.Midnight ? "24:00" : time.To.ToString("HH:mm", CultureInfo.InvariantCulture) : time.To.ToString("ddd HH:mm", CultureInfo.InvariantCulture))}";
+    public static string Words(DarkTime time)
+    {
+        var atMidnight = time.To.TimeOfDay == LocalTime.Midnight && time.To.Date == time.From.Date.PlusDays(1);
+        var to =
+            atMidnight ? "24:00"
+            : time.To.Date == time.From.Date ? time.To.ToString("HH:mm", CultureInfo.InvariantCulture)
+            : time.To.ToString("ddd HH:mm", CultureInfo.InvariantCulture);
+        return $"{time.From.ToString("ddd HH:mm", CultureInfo.InvariantCulture)} to {to}";
+    }
 
     /// <summary>The grid: a row a day, a column an hour; the number of people who would be reached, or a stroke in the dark.</summary>
     public HtmlString Grid()

@@ -153,6 +153,17 @@ public sealed class IndexModel(DarkestRule darkest) : PeoplePage
     }
 
     /// <summary>The fact in the heading.</summary>
-    public string Heading =>
-        $"{OnDuty} on duty now{(Empty.Count == 0 ? "" : $", {Empty[0].Team.Name} has nobody{(Empty[0].Next is { } next ? $" until {Clock.Short(next.From)}" : "")}{(Empty.Count > 1 ? $", nor have {Empty.Count - 1} other teams" : "")}")}";
+    public string Heading
+    {
+        get
+        {
+            if (Empty.Count == 0)
+            {
+                return $"{OnDuty} on duty now";
+            }
+
+            var until = Empty[0].Next is { } next ? $" until {Clock.Short(next.From)}" : "";
+            return $"{OnDuty} on duty now, {Empty[0].Team.Name} has nobody{until}{(Empty.Count > 1 ? $", nor have {Empty.Count - 1} other teams" : "")}";
+        }
+    }
 }

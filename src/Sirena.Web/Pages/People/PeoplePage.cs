@@ -72,7 +72,8 @@ public abstract class PeoplePage : SirenaPage
         if (person.Away.Where(a => a.To > Drawing.Begin && a.From < Drawing.End).Select(a => (Leave?)a).FirstOrDefault() is { } leave)
         {
             return (
-                $"leave {leave.From.InZone(Clock.Zone).ToString("d MMM", CultureInfo.InvariantCulture)}{(leave.Cover is { } cover ? $", {Around.NameOf(cover).Split(' ')[^1]} covers" : ", no cover")}",
+                $"leave {leave.From.InZone(Clock.Zone).ToString("d MMM", CultureInfo.InvariantCulture)}"
+                    + $"{(leave.Cover is { } cover ? $", {Around.NameOf(cover).Split(' ')[^1]} covers" : ", no cover")}",
                 leave.Cover is null
             );
         }

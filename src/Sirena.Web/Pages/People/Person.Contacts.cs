@@ -47,7 +47,8 @@ public sealed partial class PersonModel
                 );
                 return null;
             },
-            $"{string.Join(", ", good)} added.{(bySelf ? " It is used when its code has come back." : "")}{(doubtful.Length > 0 ? $" Look at {string.Join(", ", doubtful)} again: such a number is not in use as far as is known." : "")}",
+            $"{string.Join(", ", good)} added.{(bySelf ? " It is used when its code has come back." : "")}"
+                + $"{(doubtful.Length > 0 ? $" Look at {string.Join(", ", doubtful)} again: such a number is not in use as far as is known." : "")}",
             cancel
         );
         return result;

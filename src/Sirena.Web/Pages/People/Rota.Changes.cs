@@ -31,11 +31,13 @@ public sealed partial class RotaModel
 
         var who = (person.Id, person.Name, RotaDesk.AddressOf(person));
         var occurrence = duty.From;
+        LocalDateTime Local(Instant at) => at.InZone(Clock.Zone).LocalDateTime;
+        var was = Words(Around.Staff.Person(duty.Person), Local(duty.From), Local(duty.To));
         return await DoneAsync(
             await desk.ChangeAsync(
                 Of.Id,
                 User.Name(),
-                $"Moved a shift of {Of.Name}: {Words(Around.Staff.Person(duty.Person), duty.From.InZone(Clock.Zone).LocalDateTime, duty.To.InZone(Clock.Zone).LocalDateTime)} is now {Words(person, from, to)}{(duty.Repeats && Scope == "all" ? ", every time" : "")}.",
+                $"Moved a shift of {Of.Name}: {was} is now {Words(person, from, to)}{(duty.Repeats && Scope == "all" ? ", every time" : "")}.",
                 async db =>
                 {
                     if (await db.Shifts.FirstOrDefaultAsync(s => s.Id == duty.Shift, cancel) is not { } shift)

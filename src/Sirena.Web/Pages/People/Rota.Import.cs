@@ -49,7 +49,8 @@ public sealed partial class RotaModel
         if (saved.Errors.Count > 0)
         {
             Problem =
-                $"Nothing was imported. {string.Join(" ", saved.Errors.Take(5).Select(e => $"{(e.Line is { } line ? $"Line {line}: " : "")}{e.Problem}"))}{(saved.Errors.Count > 5 ? $" And {saved.Errors.Count - 5} more." : "")}";
+                $"Nothing was imported. {string.Join(" ", saved.Errors.Take(5).Select(e => $"{(e.Line is { } line ? $"Line {line}: " : "")}{e.Problem}"))}"
+                + $"{(saved.Errors.Count > 5 ? $" And {saved.Errors.Count - 5} more." : "")}";
             return await WrongAsync(cancel);
         }
 

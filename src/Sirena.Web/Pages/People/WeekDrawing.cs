@@ -33,7 +33,8 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
             var date = monday.PlusDays(day);
             svg.Append(
                 $"<text x=\"{P(day * 100 / 7.0)}\" dx=\"7\" y=\"19\" font-size=\"12\" "
-                    + $"fill=\"{(date == clock.Today ? "var(--ink)" : "var(--muted)")}\"{(date == clock.Today ? " font-weight=\"660\"" : "")}>{date.ToString("ddd d", CultureInfo.InvariantCulture)}</text>"
+                    + $"fill=\"{(date == clock.Today ? "var(--ink)" : "var(--muted)")}\"{(date == clock.Today ? " font-weight=\"660\"" : "")}>"
+                    + $"{date.ToString("ddd d", CultureInfo.InvariantCulture)}</text>"
             );
             for (var part = 0; part < 4; part++)
             {
@@ -87,7 +88,8 @@ public sealed class WeekDrawing(LocalDate monday, DeskTime clock)
         foreach (var (from, to, whom) in covers)
         {
             svg.Append(
-                $"<g><title>{Draw.E($"covers {whom}, {clock.Short(from)} to {clock.Short(to)}")}</title>{Bar(from, to, "var(--card)", " stroke=\"var(--dusk)\" stroke-width=\"1.5\"")}</g>"
+                $"<g><title>{Draw.E($"covers {whom}, {clock.Short(from)} to {clock.Short(to)}")}</title>"
+                    + $"{Bar(from, to, "var(--card)", " stroke=\"var(--dusk)\" stroke-width=\"1.5\"")}</g>"
             );
         }
 

@@ -6,9 +6,9 @@ using Sirena.Core.Rules;
 namespace Sirena.Web.Pages.Rules;
 
 /// <summary>
-/// A rule's document while it is edited. Open, its conditions are a group, also where one stands alone; every case and step has its recipients and a ladder, also
-/// without any; and what it asks of the order system is one list in the order of the form, each with its moment. Closed, it is as the reader wants it, and what
-/// nobody has filled in yet is left out.
+/// A rule's document while it is edited. Open, its conditions are a group, also where one stands alone; every case and step has its recipients and a
+/// ladder, also without any; and what it asks of the order system is one list in the order of the form, each with its moment. Closed, it is as the reader
+/// wants it, and what nobody has filled in yet is left out.
 /// </summary>
 internal static class DraftShape
 {

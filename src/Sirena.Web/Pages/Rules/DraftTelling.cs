@@ -20,8 +20,8 @@ public interface IRecipientSheet
 }
 
 /// <summary>
-/// A recipient in the editor: <c>person:ines.calder</c>, <c>team:kitchen</c>, <c>role:salesperson</c>, or <c>address</c> with the address beside it; empty while
-/// nobody is chosen, which an empty map stands for.
+/// A recipient in the editor: <c>person:ines.calder</c>, <c>team:kitchen</c>, <c>role:salesperson</c>, or <c>address</c> with the address beside it;
+/// empty while nobody is chosen, which an empty map stands for.
 /// </summary>
 public sealed record DraftRecipient(string Who, string Address, bool Permitted = true)
 {

@@ -184,7 +184,8 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, RuleDesk de
             """
             select rule_id, floor(extract(epoch from at - $1) / 86400)::int, count(*)::int, 0, max(at) from matches where at >= $1 group by 1, 2
             union all
-            select rule_id, floor(extract(epoch from raised_at - $1) / 86400)::int, 0, count(*)::int, null from alerts where raised_at >= $1 and state = 'lapsed' group by 1, 2
+            select rule_id, floor(extract(epoch from raised_at - $1) / 86400)::int, 0, count(*)::int, null from alerts
+                where raised_at >= $1 and state = 'lapsed' group by 1, 2
             union all
             select rule_id, -1, count(*)::int, 0, null from alerts where raised_at >= $1 and unreached > 0 group by 1
             """

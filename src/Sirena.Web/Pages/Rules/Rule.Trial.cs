@@ -62,7 +62,10 @@ public sealed partial class RuleModel
         var json = JsonSerializer.Serialize(fields);
         var (now, version) = (Clock.Now, Version?.Version ?? 0);
         await db.Database.ExecuteSqlAsync(
-            $"insert into kept_drafts (rule_id, by, form, base_version, at) values ({Id}, {User.Name()}, {json}::json, {version}, {now}) on conflict (rule_id, by) do update set form = excluded.form, at = excluded.at",
+            $"""
+            insert into kept_drafts (rule_id, by, form, base_version, at) values ({Id}, {User.Name()}, {json}::json, {version}, {now})
+                on conflict (rule_id, by) do update set form = excluded.form, at = excluded.at
+            """,
             cancel
         );
         KeptAt = now;
@@ -84,7 +87,10 @@ public sealed partial class RuleModel
             var (from, to) = (current.SavedAt - Duration.FromMinutes(1), current.SavedAt + Duration.FromDays(1));
             var first = await db
                 .Database.SqlQuery<long?>(
-                    $"""select min(id) as "Value" from (select id from events where received >= {from} and received < {to} and book >= {current.BookFrom} offset 0) e"""
+                    $"""
+                    select min(id) as "Value" from (select id from events where received >= {from} and received < {to}
+                        and book >= {current.BookFrom} offset 0) e
+                    """
                 )
                 .SingleAsync(cancel);
             FirstUnder = first is null ? null : await db.Events.AsNoTracking().FirstOrDefaultAsync(e => e.Id == first, cancel);

@@ -60,7 +60,8 @@ public static class Draw
     {
         var word = (language ?? TextLanguage.En).Word(urgency.Name());
         return new(
-            $"<span class=\"stw\">{Shape($"u-{(int)urgency + 1}", "urg s12")}<span>{(urgency == Core.Rules.Urgency.Urgent ? $"<b>{word}</b>" : word)}</span></span>"
+            $"<span class=\"stw\">{Shape($"u-{(int)urgency + 1}", "urg s12")}<span>{(urgency == Core.Rules.Urgency.Urgent ? $"<b>{word}</b>" : word)}"
+                + "</span></span>"
         );
     }
 

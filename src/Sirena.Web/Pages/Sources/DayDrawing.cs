@@ -98,5 +98,6 @@ public static class DayDrawing
     }
 
     private static string Spoken(SourceDay day) =>
-        $"{day.Today.Sum()} came today{(day.Refused > 0 ? $", {day.Refused} were refused" : "")}{(day.Rhythm.IsKnown ? $", usually {Math.Round(day.Usual.Sum())} by the end of such a day" : "")}";
+        $"{day.Today.Sum()} came today{(day.Refused > 0 ? $", {day.Refused} were refused" : "")}"
+        + $"{(day.Rhythm.IsKnown ? $", usually {Math.Round(day.Usual.Sum())} by the end of such a day" : "")}";
 }

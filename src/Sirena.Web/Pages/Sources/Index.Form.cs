@@ -100,7 +100,9 @@ public sealed partial class IndexModel
             : string.Join(
                 '\n',
                 plan.Exceptions.Select(x =>
-                    $"{NodaTime.Text.LocalDatePattern.Iso.Format(x.Date)}{(x.From is { } from ? $" {from.ToString("HH:mm", null)}-{x.To?.ToString("HH:mm", null)}" : "")}{(x.Name is { } name ? " " + name : "")}"
+                    $"{NodaTime.Text.LocalDatePattern.Iso.Format(x.Date)}"
+                    + $"{(x.From is { } from ? $" {from.ToString("HH:mm", null)}-{x.To?.ToString("HH:mm", null)}" : "")}"
+                    + $"{(x.Name is { } name ? " " + name : "")}"
                 )
             );
 

@@ -77,6 +77,9 @@ public sealed partial class IndexModel(
     /// <summary>The mistakes of one member.</summary>
     public IEnumerable<DocumentError> At(string member) => Errors.Where(e => e.Path == member);
 
+    /// <summary>The class of a field that has a mistake; empty for none.</summary>
+    public string Invalid(string member) => At(member).Any() ? "is-invalid" : "";
+
     /// <summary>What was typed, or what is there.</summary>
     public string? Value(string name, string? there) => Typed?[name] is { Count: > 0 } typed ? typed.ToString() : there;
 

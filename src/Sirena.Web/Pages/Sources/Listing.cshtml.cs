@@ -140,7 +140,8 @@ public sealed class ListingModel(SourceShelf shelf, ListingDesk desk, SourceFigu
 
         Said = await desk.TakeAsync(Id, run, silent ? false : null, cancel) is { Run: { } taken }
             ? $"{taken.New} new, {taken.Changed} changed and {taken.Gone} gone {(taken.New + taken.Changed + taken.Gone == 1 ? "row is" : "rows are")} "
-                + $"taken{(silent ? ", and nobody is told" : "")}{(taken.Bad > 0 ? $"; {taken.Bad} that cannot be read {(taken.Bad == 1 ? "is" : "are")} left out" : "")}."
+                + $"taken{(silent ? ", and nobody is told" : "")}"
+                + $"{(taken.Bad > 0 ? $"; {taken.Bad} that cannot be read {(taken.Bad == 1 ? "is" : "are")} left out" : "")}."
             : "This run was taken or refused meanwhile.";
         return Redirect(Address(null));
     }

@@ -126,7 +126,8 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
             string[] later = [.. one.Ladder.SelectMany(s => s.Tell).Where(r => IsCustomer(r) == customer).Select(words.Of).Distinct().Except(told)];
             if (told.Length + later.Length > 0)
             {
-                yield return $"{string.Join(", ", told)}{(told.Length > 0 ? " " + RuleSentence.Of(one.By) : "")}{(later.Length > 0 ? $"{(told.Length > 0 ? ", " : "")}then {string.Join(", ", later)}" : "")}";
+                yield return $"{string.Join(", ", told)}{(told.Length > 0 ? " " + RuleSentence.Of(one.By) : "")}"
+                    + $"{(later.Length > 0 ? $"{(told.Length > 0 ? ", " : "")}then {string.Join(", ", later)}" : "")}";
             }
         }
     }

@@ -105,6 +105,7 @@ public sealed class PhoneFuse(DeskTime clock)
     private void Words(StringBuilder svg, double x, double y, string words, string colour, bool bold = false, bool end = false, Instant? until = null) =>
         svg.Append(
             $"<text x=\"{N(Math.Clamp(x, 2, Width - 2))}\" y=\"{y}\" font-size=\"12.500\" "
-                + $"fill=\"{colour}\"{(bold ? " font-weight=\"620\"" : "")}{(end || x > Width - 60 ? " text-anchor=\"end\"" : "")}{(until is { } at ? $" data-until=\"{at.ToUnixTimeMilliseconds()}\" data-in=\"{clock.Language.Word("in {0}")}\"" : "")}>{E(words)}</text>"
+                + $"fill=\"{colour}\"{(bold ? " font-weight=\"620\"" : "")}{(end || x > Width - 60 ? " text-anchor=\"end\"" : "")}"
+                + $"{(until is { } at ? $" data-until=\"{at.ToUnixTimeMilliseconds()}\" data-in=\"{clock.Language.Word("in {0}")}\"" : "")}>{E(words)}</text>"
         );
 }

@@ -210,8 +210,8 @@ public sealed partial class IndexModel(SirenaDb db, WordingDesk desk, Gateways g
             return Redirect(Address());
         }
 
-        Problem =
-            $"Nothing was taken in. {string.Join(" ", errors.Take(4).Select(e => $"{(e.Line is { } line ? $"Line {line}, column {e.Column}: " : "")}{e.Problem}"))}";
+        var first = errors.Take(4).Select(e => e.Line is { } line ? $"Line {line}, column {e.Column}: {e.Problem}" : e.Problem);
+        Problem = $"Nothing was taken in. {string.Join(" ", first)}";
         Response.StatusCode = 422;
         await OnGetAsync(cancel);
         return Page();
