@@ -34,53 +34,6 @@
   const read = node => [...node.childNodes].map(said).join('').replaceAll('\u200b', '');
   const changed = (area, rich) => { area.value = read(rich); area.dispatchEvent(new Event('input', { bubbles: true })); };
 
-  // A field is also found in the text itself: '@' and some letters of its name, then Enter.
-  const list = document.createElement('div');
-  Object.assign(list, { className: 'pickl', id: 'at-list', popover: 'manual' });
-  list.setAttribute('role', 'listbox');
-  list.setAttribute('aria-label', 'Fields');
-  document.body.append(list);
-  let asking = null;
-  const leave = () => {
-    if (list.matches(':popover-open')) list.hidePopover();
-    asking?.rich.removeAttribute('aria-activedescendant');
-    asking = null;
-  };
-  const point = to => {
-    asking.at = (to + list.children.length) % list.children.length;
-    [...list.children].forEach((o, i) => o.setAttribute('aria-selected', i === asking.at));
-    list.children[asking.at].scrollIntoView({ block: 'nearest' });
-    asking.rich.setAttribute('aria-activedescendant', `at-${asking.at}`);
-  };
-  const ask = (area, rich) => {
-    const s = getSelection(), node = s.anchorNode;
-    const inText = s.isCollapsed && node?.nodeType === 3 && rich.contains(node);
-    const typed = inText ? /(?:^|[\s(])@([\p{L}\p{N}. ]{0,30})$/u.exec(node.data.slice(0, s.anchorOffset)) : null;
-    const wanted = typed?.[1].toLowerCase().split(/\s+/).filter(Boolean);
-    const fit = b => wanted.every(w => `${b.textContent} ${b.dataset.path}`.toLowerCase().includes(w));
-    const fits = typed ? [...document.querySelectorAll('#fields [data-path]')].filter(fit).slice(0, 9) : [];
-    if (!fits.length) { leave(); return; }
-    asking = { area, rich, node, from: s.anchorOffset - typed[1].length - 1, at: 0 };
-    list.replaceChildren(...fits.map((b, i) => {
-      const o = document.createElement('div'), value = document.createElement('span');
-      Object.assign(o, { className: 'picko', id: `at-${i}`, textContent: b.querySelector('b').textContent });
-      o.setAttribute('role', 'option');
-      o.dataset.path = b.dataset.path;
-      Object.assign(value, { className: 'muted small', textContent: b.querySelector('span').textContent });
-      o.append(value);
-      return o;
-    }));
-    if (!list.matches(':popover-open')) list.showPopover();
-    const caret = document.createRange();
-    caret.setStart(node, asking.from);
-    caret.setEnd(node, s.anchorOffset);
-    const box = caret.getBoundingClientRect(), up = innerHeight - box.bottom < 260;
-    Object.assign(list.style, {
-      left: `${Math.min(box.left, innerWidth - 320)}px`, minWidth: '300px', maxHeight: '250px',
-      top: up ? 'auto' : `${box.bottom + 4}px`, bottom: up ? `${innerHeight - box.top + 4}px` : 'auto',
-    });
-    point(0);
-  };
   // The field in place of what a range holds, the cursor behind it.
   const put = (range, path) => {
     const selection = getSelection(), e = chip(path);
@@ -91,15 +44,7 @@
     selection.removeAllRanges();
     selection.addRange(range);
   };
-  const take = path => {
-    const { area, rich, node, from } = asking, range = document.createRange();
-    range.setStart(node, from);
-    range.setEnd(node, getSelection().anchorOffset);
-    put(range, path);
-    leave();
-    changed(area, rich);
-  };
-  list.addEventListener('mousedown', e => { e.preventDefault(); const o = e.target.closest('[data-path]'); if (o) take(o.dataset.path); });
+  const byName = window.fieldList(put, changed);
 
   for (const area of areas) {
     const rich = document.createElement('div');
@@ -122,15 +67,10 @@
         s.collapseToEnd();
       }
       changed(area, rich);
-      ask(area, rich);
+      byName.ask(area, rich);
     });
-    rich.addEventListener('blur', leave);
-    rich.addEventListener('keydown', e => {
-      if (!asking) return;
-      if (e.key === 'ArrowDown' || e.key === 'ArrowUp') { e.preventDefault(); point(asking.at + (e.key === 'ArrowDown' ? 1 : -1)); }
-      else if (e.key === 'Enter' || e.key === 'Tab') { e.preventDefault(); e.stopImmediatePropagation(); take(list.children[asking.at].dataset.path); }
-      else if (e.key === 'Escape') { e.preventDefault(); leave(); }
-    });
+    rich.addEventListener('blur', byName.leave);
+    rich.addEventListener('keydown', byName.key);
     rich.addEventListener('keydown', e => { if (e.key === 'Enter' && area.rows === 1) e.preventDefault(); });
     rich.addEventListener('focus', () => { current = { area, rich }; });
   }
