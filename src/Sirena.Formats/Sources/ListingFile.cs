@@ -150,25 +150,26 @@ public sealed class ListingFile
                 continue;
             }
 
-            yield return Object(line) is { } row
-                ? new ListingRow(
-                    number,
-                    [
-                        .. Head.Select(h =>
-                            row.TryGetProperty(h, out var cell)
-                                ? cell.ValueKind switch
-                                {
-                                    JsonValueKind.String => cell.GetString()!,
-                                    JsonValueKind.Null => "",
-                                    _ => cell.GetRawText(),
-                                }
-                                : ""
-                        ),
-                    ],
-                    null
-                )
-                : new ListingRow(number, [], "the line holds no object in JSON");
+            yield return Object(line) is { } row ? new ListingRow(number, CellsOf(row), null) : new ListingRow(number, [], "the line holds no object in JSON");
         }
+    }
+
+    private string[] CellsOf(JsonElement row)
+    {
+        var cells = row.EnumerateObject().GroupBy(m => m.Name.Trim()).ToDictionary(m => m.Key, m => m.First().Value);
+        return
+        [
+            .. Head.Select(h =>
+                !cells.TryGetValue(h, out var cell)
+                    ? ""
+                    : cell.ValueKind switch
+                    {
+                        JsonValueKind.String => cell.GetString()!,
+                        JsonValueKind.Null => "",
+                        _ => cell.GetRawText(),
+                    }
+            ),
+        ];
     }
 
     private static JsonElement? Object(ReadOnlySpan<char> line)

@@ -268,11 +268,11 @@ public sealed partial class SourceReader : DocumentReader
         return node.ToJson().GetRawText();
     }
 
-    // What is given as null is left out.
+    // What is given as null is left out, in lists as well: a document that was written is read again.
     private static Node WithoutNulls(Node node) =>
-        node is not MapNode map
-            ? node
-            : map with
+        node switch
+        {
+            MapNode map => map with
             {
                 Members =
                 [
@@ -280,5 +280,8 @@ public sealed partial class SourceReader : DocumentReader
                         .Members.Where(m => m.Value is not ScalarNode { IsNull: true })
                         .Select(m => m.Name == "reading" ? m : m with { Value = WithoutNulls(m.Value) }),
                 ],
-            };
+            },
+            ListNode list => list with { Items = [.. list.Items.Select(WithoutNulls)] },
+            _ => node,
+        };
 }
