@@ -15,6 +15,11 @@ public sealed partial class PersonModel
         ChangeAsync(
             (p, _) =>
             {
+                if (channel is { Length: > 0 } && Names.Parse<Channel>(channel) is null)
+                {
+                    return "Choose a channel of the list.";
+                }
+
                 var wish = of?.Split(':', 2) switch
                 {
                     ["event", var type] when EventTypes.IsType(type) => new OptOut(type, null, Names.Parse<Channel>(channel)),
@@ -94,6 +99,11 @@ public sealed partial class PersonModel
         ChangeAsync(
             (p, _) =>
             {
+                if (new[] { routine, prompt, urgent }.Any(c => c is { Length: > 0 } && Names.Parse<Channel>(c) is null))
+                {
+                    return "Choose a channel of the list.";
+                }
+
                 p.First = new[] { (Urgency.Routine, routine), (Urgency.Prompt, prompt), (Urgency.Urgent, urgent) }
                     .Select(x => (x.Item1, Names.Parse<Channel>(x.Item2)))
                     .Where(x => x.Item2 is not null)

@@ -82,7 +82,17 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
                     site = db.Sites.Add(new Site { Id = made, Name = name! }).Entity;
                 }
 
-                (site.Name, site.Manager, site.Team) = (name!.Trim(), Around.Staff.Person(manager ?? "")?.Id, Around.Staff.Team(team ?? "")?.Id);
+                if (manager is { Length: > 0 } && Around.Staff.Person(manager) is not { ArchivedAt: null })
+                {
+                    return $"There is no person '{manager}' any more. Choose one of the list, or nobody.";
+                }
+
+                if (team is { Length: > 0 } && Around.Staff.Team(team) is null)
+                {
+                    return $"There is no team '{team}' any more. Choose one of the list, or none.";
+                }
+
+                (site.Name, site.Manager, site.Team) = (name!.Trim(), string.IsNullOrEmpty(manager) ? null : manager, string.IsNullOrEmpty(team) ? null : team);
                 site.Printer = string.IsNullOrWhiteSpace(printer) ? null : printer.Trim();
                 if (site.Printer is not null && !PrinterAddress.TryParse(site.Printer, out _, out var fault))
                 {
@@ -102,6 +112,11 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
             async () =>
             {
                 var business = await db.Businesses.SingleAsync(cancel);
+                if (passes is { Length: > 0 } && Names.Parse<Urgency>(passes) is null)
+                {
+                    return $"What passes the quiet is one of {string.Join(", ", Names.All<Urgency>())}.";
+                }
+
                 business.QuietPasses = Names.Parse<Urgency>(passes) ?? business.QuietPasses;
                 if (string.IsNullOrWhiteSpace(from) && string.IsNullOrWhiteSpace(to))
                 {

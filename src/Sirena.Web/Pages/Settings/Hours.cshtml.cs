@@ -47,7 +47,12 @@ public sealed class HoursModel(SirenaDb db, Signals signals) : SirenaPage
                     return "Give the begin and the end of the hours, such as 08:00 and 18:00. They may not be the same.";
                 }
 
-                (await HoursAsync(team, cancel))?.Add(span);
+                if (await HoursAsync(team, cancel) is not { } hours)
+                {
+                    return $"There is no team '{team}' any more. Choose one of the list.";
+                }
+
+                hours.Add(span);
                 return null;
             },
             $"Added hours of work of {NameOf(team)}.",
@@ -96,7 +101,13 @@ public sealed class HoursModel(SirenaDb db, Signals signals) : SirenaPage
             async () =>
             {
                 var business = await db.Businesses.SingleAsync(cancel);
-                business.Holidays = [.. business.Holidays.Where(h => LocalDatePattern.Iso.Format(h.Date) != date)];
+                Holiday[] left = [.. business.Holidays.Where(h => LocalDatePattern.Iso.Format(h.Date) != date)];
+                if (left.Length == business.Holidays.Count)
+                {
+                    return "That holiday is no longer there.";
+                }
+
+                business.Holidays = [.. left];
                 return null;
             },
             $"Took the holiday of {date} away.",

@@ -48,6 +48,11 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
             );
         }
 
+        if (Role is { Length: > 0 } && Names.Parse<Role>(Role) is null)
+        {
+            return await WrongAsync($"What somebody may is one of {string.Join(", ", Names.All<Role>())}.", cancel);
+        }
+
         var user = await manager.FindByEmailAsync(address.Value);
         if (user is { EmailConfirmed: true, RemovedAt: null })
         {
@@ -120,7 +125,11 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
             return await WrongAsync($"{user.Name} is the only supervisor. Invite another first.", cancel);
         }
 
-        if (user is not null)
+        if (user is null)
+        {
+            Said = "That user was removed already.";
+        }
+        else
         {
             (user.RemovedAt, user.SecurityStamp, user.PasswordHash) = (Clock.Now, Guid.NewGuid().ToString("N"), null);
             await EndAllAsync(user.Id, cancel);

@@ -1,0 +1,165 @@
+using System.Net;
+using OpenQA.Selenium;
+
+namespace Sirena.Web.Tests;
+
+/// <summary>The settings of the business, its hours and what is kept: in the browser, with mistakes and what becomes of them.</summary>
+public sealed class SettingsPagesTests(WorldFixture world) : BrowserTests(world)
+{
+    private void Write(string id, string text)
+    {
+        var field = Browser.FindElement(By.Id(id));
+        Browser.ExecuteScript("arguments[0].scrollIntoView({block:'center'})", field);
+        field.Clear();
+        field.SendKeys(text);
+    }
+
+    private string Value(string id) => Browser.FindElement(By.Id(id)).GetAttribute("value")!;
+
+    private string Mistake(string id) => Browser.FindElement(By.CssSelector($"div:has(> #{id}) > .invalid-feedback")).Text;
+
+    [Fact]
+    public void The_business_is_saved_whole_or_not_and_each_mistake_stands_at_its_field()
+    {
+        Go("/settings");
+        string[] ids = ["name", "base", "zone", "currency", "server", "from"];
+        var before = ids.ToDictionary(id => id, Value);
+        (string Id, string Typed, string Problem)[] wrong =
+        [
+            ("base", "sirena.example", "Give an address that begins with http:// or https://."),
+            ("zone", "Europe/Nowhere", "'Europe/Nowhere' is no IANA time zone. Try Europe/Lisbon."),
+            ("currency", "Euro", "Give a code of ISO 4217, such as EUR."),
+            ("server", "mail example", "Give host and port, such as mail.example:25."),
+            ("from", "sirena at home", "This address"),
+        ];
+        foreach (var (id, typed, _) in wrong)
+        {
+            Write(id, typed);
+        }
+
+        Write("name", "Averil Quay & Daughters");
+        Choose("main form .btn-primary");
+        Until(() => Browser.FindElements(By.CssSelector(".is-invalid")).Count == wrong.Length, "Each mistake is marked");
+        Assert.All(wrong, w => Assert.StartsWith(w.Problem, Mistake(w.Id)));
+        Assert.All(wrong, w => Assert.Equal(w.Typed, Value(w.Id)));
+        Assert.Equal("Averil Quay & Daughters", Value("name"));
+        NoSeriousFault();
+
+        // Nothing was saved of it, not the name either.
+        Go("/settings");
+        Assert.All(ids, id => Assert.Equal(before[id], Value(id)));
+        Write("name", "Averil Quay & Daughters");
+        Write("zone", "Atlantic/Madeira");
+        Choose("main form .btn-primary");
+        Says("Saved. In force from the next message.");
+        Go("/settings");
+        Assert.Equal(("Averil Quay & Daughters", "Atlantic/Madeira", before["currency"]), (Value("name"), Value("zone"), Value("currency")));
+        Write("name", before["name"]);
+        Write("zone", before["zone"]);
+        Choose("main form .btn-primary");
+        Says("Saved. In force from the next message.");
+    }
+
+    [Fact]
+    public void Hours_of_a_team_and_holidays_are_added_understood_and_taken_away()
+    {
+        Go("/settings/hours");
+        Write("h-f", "08:00");
+        Write("h-e", "08:00");
+        Choose("form[action*='Add'] .btn");
+        Says("Give the begin and the end of the hours, such as 08:00 and 18:00. They may not be the same.");
+        Go("/settings/hours");
+        Choose("#h-t option[value=kitchen]");
+        Write("h-f", "22:00");
+        Write("h-e", "06:00");
+        Choose("input[name=days][value=Monday]");
+        Choose("input[name=days][value=Tuesday]");
+        Choose("form[action*='Add'] .btn");
+        Says("Added hours of work of Kitchen. It holds for alerts that are raised from now on.");
+        Assert.Contains("Mon, Tue 22:00 to 06:00", Main);
+        PressIn("form", "Mon, Tue 22:00", ".links");
+        Says("Took hours of work of Kitchen away.");
+        Assert.DoesNotContain("Mon, Tue 22:00", Main);
+
+        Write("h-d", "24 dec 2027");
+        Write("h-n", "Christmas Eve");
+        Choose("form[action*='Holiday'] .btn");
+        Says("Added the holiday Christmas Eve.");
+        Assert.Contains("Fri 24 Dec 2027", Main);
+
+        // The same day has one name.
+        Write("h-d", "24 dec 2027");
+        Write("h-n", "The eve");
+        Choose("form[action*='Holiday'] .btn");
+        Says("Added the holiday The eve.");
+        Assert.DoesNotContain("Christmas Eve", Main);
+        Write("h-d", "the day after never");
+        Write("h-n", "Never");
+        Choose("form[action*='Holiday'] .btn");
+        Says("No day: tomorrow, Friday");
+        Go("/settings/hours");
+        PressIn("form", "The eve", ".links");
+        Says("Took the holiday of 2027-12-24 away.");
+        Assert.DoesNotContain("The eve", Main);
+        NoSeriousFault();
+    }
+
+    [Fact]
+    public void What_is_gone_meanwhile_or_was_never_there_is_said_and_nothing_is_saved()
+    {
+        Go("/settings/hours");
+        var page = (string)Browser.ExecuteScript("return document.querySelector('form[action*=Add] input[name=__RequestVerificationToken]').value")!;
+        (HttpStatusCode, string) Post(string address, params (string Name, string Value)[] fields)
+        {
+            var answer =
+                (IReadOnlyDictionary<string, object>)
+                    Browser.ExecuteAsyncScript(
+                        "const done = arguments[arguments.length - 1], body = new URLSearchParams(arguments[1]); fetch(arguments[0], { method: 'POST', body }).then(async r => done({ status: r.status, text: await r.text() }))",
+                        address,
+                        fields.Append(("__RequestVerificationToken", page)).ToDictionary(f => f.Item1, f => (object)f.Item2)
+                    )!;
+            return ((HttpStatusCode)(long)answer["status"], (string)answer["text"]);
+        }
+
+        void Refused(string words, string address, params (string Name, string Value)[] fields)
+        {
+            var (status, text) = Post(address, fields);
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
+            Assert.Contains(words, WebUtility.HtmlDecode(text));
+        }
+
+        Refused("There is no team 'no-such-team' any more.", "/settings/hours?handler=Add", ("team", "no-such-team"), ("from", "08:00"), ("to", "16:00"));
+        Refused("That holiday is no longer there.", "/settings/hours?handler=Work", ("date", "2031-01-01"));
+        Refused("Those hours are no longer there.", "/settings/hours?handler=Drop", ("index", "99"));
+        Refused("There is no person 'nobody.here' any more.", "/people/teams?handler=Site", ("name", "Annex"), ("manager", "nobody.here"));
+        Refused("There is no team 'no-such-team' any more.", "/people/teams?handler=Site", ("name", "Annex"), ("team", "no-such-team"));
+        Refused("What passes the quiet is one of", "/people/teams?handler=Quiet", ("passes", "very"));
+        Refused("What somebody may is one of", "/settings/users?handler=Invite", ("Name", "X"), ("Email", "x@averilquay.example"), ("Role", "captain"));
+        Refused("Choose a channel of the list.", "/people/bram.osei?handler=OptOut", ("of", "event:order.held"), ("channel", "fax"));
+        Refused("Choose a channel of the list.", "/people/bram.osei?handler=Order", ("urgent", "fax"));
+        Go("/people/teams");
+        Assert.DoesNotContain("Annex", Main);
+    }
+
+    [Fact]
+    public async Task How_long_things_are_kept_has_bounds_and_is_in_force_when_it_is_saved()
+    {
+        Go("/settings/records");
+        Write("bodyDays", "0");
+        Write("rowMonths", "241");
+        Write("arrivalDays", "a while");
+        Choose("form[action*='Keep'] .btn-primary");
+        Until(() => Browser.FindElements(By.CssSelector(".is-invalid")).Count == 3, "Each mistake is marked");
+        Says("Texts are kept from 1 to 3,650 days.");
+        Says("Deliveries are kept from 1 to 240 months.");
+        Says("What came from sources is kept from 1 to 3,650 days.");
+        Assert.Equal(("0", "241", "a while"), (Value("bodyDays"), Value("rowMonths"), Value("arrivalDays")));
+        Write("bodyDays", "45");
+        Write("rowMonths", "18");
+        Write("arrivalDays", "20");
+        Choose("form[action*='Keep'] .btn-primary");
+        Says("Saved. Upkeep begins with it within minutes.");
+        Assert.Equal(1, await World.World.CountAsync("select count(*) from business where body_days = 45 and row_months = 18 and arrival_days = 20"));
+        Assert.Equal(1, await World.World.CountAsync("select count(*) from audit where thing = 'records' and what like 'Set texts to be kept 45 days,%'"));
+    }
+}
