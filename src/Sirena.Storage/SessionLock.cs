@@ -12,7 +12,27 @@ public sealed class SessionLock : IAsyncDisposable
     /// <summary>The line that holds it.</summary>
     public NpgsqlConnection Connection { get; }
 
-    /// <summary>Takes a lock.</summary>
+    /// <summary>Takes a lock, and waits while somebody else holds it.</summary>
+    /// <param name="database">Where.</param>
+    /// <param name="name">Its name.</param>
+    /// <param name="cancel">Breaks it off.</param>
+    public static async Task<SessionLock> TakeAsync(NpgsqlDataSource database, string name, CancellationToken cancel)
+    {
+        var connection = await database.OpenConnectionAsync(cancel);
+        try
+        {
+            await using var command = Command("select pg_advisory_lock(hashtextextended($1, 0))", connection, name);
+            await command.ExecuteNonQueryAsync(cancel);
+            return new SessionLock(connection, name);
+        }
+        catch
+        {
+            await connection.DisposeAsync();
+            throw;
+        }
+    }
+
+    /// <summary>Takes a lock, or not.</summary>
     /// <param name="database">Where.</param>
     /// <param name="name">Its name.</param>
     /// <param name="cancel">Breaks it off.</param>

@@ -13,6 +13,16 @@ public sealed record StatusFlow(
     IReadOnlyDictionary<string, (double Median, double Most)> Stays
 );
 
+/// <summary>Where open orders stand now.</summary>
+/// <param name="Standing">How many stand in each status.</param>
+/// <param name="Over">How many of these stand longer than allowed.</param>
+/// <param name="Strange">Words that came and belong to no status, with how many orders stand under them.</param>
+public sealed record StatusStanding(
+    IReadOnlyDictionary<string, int> Standing,
+    IReadOnlyDictionary<string, int> Over,
+    IReadOnlyList<(string Word, int Orders)> Strange
+);
+
 /// <summary>Reads the flow of orders from their stored events, at most once a minute.</summary>
 public sealed class StatusFlows(NpgsqlDataSource source, IClock clock) : IDisposable
 {
@@ -37,6 +47,46 @@ public sealed class StatusFlows(NpgsqlDataSource source, IClock clock) : IDispos
         {
             one.Release();
         }
+    }
+
+    /// <summary>How many open orders stand in each status, and for how many of them that is longer than allowed.</summary>
+    public async Task<StatusStanding> StandingAsync(Instant now, CancellationToken cancel)
+    {
+        await using var command = source.CreateCommand(
+            $"""
+            select o.status, count(*)::int, count(*) filter (where {OrderWatch.EnteredAt} < $1 - s.allowed_minutes * interval '1 minute')::int, s.id is null
+            from orders o left join statuses s on s.id = o.status where o.open and o.status is not null group by o.status, s.id
+            """
+        );
+        command.Parameters.Add(new NpgsqlParameter { Value = now });
+        var (standing, over, strange) = (new Dictionary<string, int>(), new Dictionary<string, int>(), new List<(string, int)>());
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel))
+        {
+            if (reader.GetBoolean(3))
+            {
+                strange.Add((reader.GetString(0), reader.GetInt32(1)));
+                continue;
+            }
+
+            standing[reader.GetString(0)] = reader.GetInt32(1);
+            over[reader.GetString(0)] = reader.GetInt32(2);
+        }
+
+        return new StatusStanding(standing, over, strange);
+    }
+
+    /// <summary>How many open orders stand in a status, and how many of them since before an instant.</summary>
+    public async Task<(int All, int Over)> SinceBeforeAsync(string status, Instant since, CancellationToken cancel)
+    {
+        await using var command = source.CreateCommand(
+            $"select count(*)::int, count(*) filter (where {OrderWatch.EnteredAt} < $2)::int from orders where open and status = $1"
+        );
+        command.Parameters.AddWithValue(status);
+        command.Parameters.Add(new NpgsqlParameter { Value = since });
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        await reader.ReadAsync(cancel);
+        return (reader.GetInt32(0), reader.GetInt32(1));
     }
 
     /// <inheritdoc/>

@@ -1,3 +1,4 @@
+using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
@@ -29,11 +30,13 @@ public sealed record LedgerFilter(Instant From, Instant? To = null)
     /// <summary>A person, an order, or words of the reason or address.</summary>
     public string? Find { get; init; }
 
-    /// <summary>The statement that reads them, with its values.</summary>
-    public (string Sql, object[] Values) Select(Surroundings around)
+    /// <summary>The deliveries that it lets through.</summary>
+    public IQueryable<Delivery> In(SirenaDb db, Surroundings around)
     {
+        // The condition has the values as places only.
         var (where, values) = Where(around);
-        return ("select d.* from deliveries d where " + where, values);
+        var sql = "select d.* from deliveries d where " + where;
+        return db.Deliveries.FromSqlRaw(sql, values).AsNoTracking();
     }
 
     /// <summary>The condition on <c>deliveries d</c>, with its values as <c>{0}</c>, <c>{1}</c>, …</summary>

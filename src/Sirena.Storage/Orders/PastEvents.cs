@@ -8,6 +8,21 @@ namespace Sirena.Storage.Orders;
 /// <summary>Reads stored events one after another, without holding them: for rehearsals.</summary>
 public sealed class PastEvents(NpgsqlDataSource source)
 {
+    /// <summary>How many events of each type were received since an instant.</summary>
+    public async Task<Dictionary<string, int>> CountAsync(Instant since, CancellationToken cancel)
+    {
+        await using var command = source.CreateCommand("select type, count(*)::int from events where received >= $1 group by 1");
+        command.Parameters.Add(new NpgsqlParameter { Value = since });
+        var came = new Dictionary<string, int>();
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel))
+        {
+            came[reader.GetString(0)] = reader.GetInt32(1);
+        }
+
+        return came;
+    }
+
     /// <summary>The events received in a period, in the order of intake.</summary>
     /// <param name="from">The begin.</param>
     /// <param name="to">The end, not included.</param>

@@ -16,12 +16,6 @@ using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Connections;
 
-/// <summary>What went through a gateway since midnight.</summary>
-/// <param name="Hours">Tries by the hour.</param>
-/// <param name="LastGood">When it last took a message.</param>
-/// <param name="LastProof">When something that went through it was last confirmed by the far end.</param>
-public sealed record GatewayUse(int[] Hours, Instant? LastGood, Instant? LastProof);
-
 /// <summary>The gateways in order of use, the one that is chosen with its settings and its test.</summary>
 [Authorize(Policies.SeeAll)]
 public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataSource source, SirenaDb db) : SirenaPage
@@ -254,30 +248,7 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
 
     private async Task LoadAsync(CancellationToken cancel)
     {
-        // Plan: today's deliveries by ix_deliveries_ledger, their attempts by the primary key.
-        await using var command = source.CreateCommand(
-            """
-            select a.gateway, extract(hour from (a.at at time zone $2))::int, count(*)::int, max(a.at) filter (where a.outcome = 'accepted'), max(d.landed_at)
-            from deliveries d join attempts a on a.delivery_id = d.id where d.created_at >= $1 group by 1, 2
-            """
-        );
-        command.Parameters.Add(new NpgsqlParameter { Value = Clock.Midnight });
-        command.Parameters.Add(new NpgsqlParameter { Value = Clock.Zone.Id });
-        var use = new Dictionary<string, GatewayUse>();
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel))
-        {
-            var one = use.TryGetValue(reader.GetString(0), out var known) ? known : new GatewayUse(new int[24], null, null);
-            one.Hours[reader.GetInt32(1)] += reader.GetInt32(2);
-            Instant? Later(Instant? a, int i) =>
-                reader.IsDBNull(i) ? a
-                : a is { } x && x > reader.GetFieldValue<Instant>(i) ? a
-                : reader.GetFieldValue<Instant>(i);
-            use[reader.GetString(0)] = one with { LastGood = Later(one.LastGood, 3), LastProof = Later(one.LastProof, 4) };
-        }
-
-        await reader.DisposeAsync();
-        Use = use;
+        Use = await GatewayUse.SinceAsync(source, Clock.Midnight, Clock.Zone, cancel);
         var month = new LocalDate(Clock.Today.Year, Clock.Today.Month, 1);
         Spent = await db.GatewaySpend.AsNoTracking().Where(s => s.Month == month).ToDictionaryAsync(s => s.Gateway, cancel);
         Browsers = await db.PushSubscriptions.CountAsync(cancel);

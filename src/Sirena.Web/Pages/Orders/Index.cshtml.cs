@@ -4,6 +4,7 @@ using Npgsql;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
+using Sirena.Engine.Orders;
 using Sirena.Storage;
 using Sirena.Web.Pages.Shared;
 
@@ -34,7 +35,7 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source) : SirenaPag
     public async Task OnGetAsync(CancellationToken cancel)
     {
         Filter = Filter with { Closed = Around.Status(Filter.Status)?.Closed ?? false };
-        Counts = await OrderCounts.ReadAsync(source, Clock, cancel);
+        Counts = await OrderCounts.ReadAsync(source, OrderFilter.Spans(Clock), cancel);
         var found = await Filter.Apply(db, Clock).Take(PageSize + 1).ToListAsync(cancel);
         More = found.Count > PageSize;
         Orders = [.. found.Take(PageSize)];

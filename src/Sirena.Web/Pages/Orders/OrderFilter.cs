@@ -60,7 +60,14 @@ public sealed record OrderFilter
             + Microsoft.AspNetCore.Http.QueryString.Create(all.Where(a => !string.IsNullOrEmpty(a.Item2)).Select(a => KeyValuePair.Create(a.Item1, a.Item2)));
     }
 
-    /// <summary>The spans of due time that can be chosen, each from its begin to before its end.</summary>
+    /// <summary>The spans of due time that can be chosen, by their names in an address.</summary>
+    public static IReadOnlyList<(string Name, Instant From, Instant To)> Spans(DeskTime clock)
+    {
+        string[] names = ["over", "hour", "today", "tomorrow", "after"];
+        return [.. names.Select(n => (n, Span(n, clock).From, Span(n, clock).To))];
+    }
+
+    /// <summary>One of them, from its begin to before its end.</summary>
     public static (Instant From, Instant To) Span(string due, DeskTime clock)
     {
         var tomorrow = clock.Zone.AtStartOfDay(clock.Today.PlusDays(1)).ToInstant();

@@ -7,7 +7,6 @@ using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Core.People;
-using Sirena.Core.Rules;
 using Sirena.Engine.Trail;
 using Sirena.Storage;
 using Sirena.Web.Access;
@@ -132,7 +131,7 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
         var from = Chart.From;
         Sum = await Ledger.ReadAsync(source, filter, Around, Chart.Slot, Chart.Slots, cancel);
         Gateways = [.. Around.Gateways.Select(g => g.Name), $"mail {Around.Business.MailServer}", "ticket printers", "browser push"];
-        var which = Which(filter);
+        var which = filter.In(db, Around);
         if (Cursor.Read(After) is { } cursor)
         {
             which = which.Where(d => d.CreatedAt < cursor.At || (d.CreatedAt == cursor.At && d.Id.CompareTo(cursor.Id) < 0));
@@ -164,7 +163,7 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
         var filter = Filter();
         Response.ContentType = format == "csv" ? "text/csv; charset=utf-8" : "application/jsonl; charset=utf-8";
         Response.Headers.ContentDisposition = $"attachment; filename=\"deliveries-{Clock.Today:yyyy-MM-dd}.{(format == "csv" ? "csv" : "jsonl")}\"";
-        var rows = Which(filter).OrderByDescending(d => d.CreatedAt).ThenByDescending(d => d.Id).Take(MostExported).AsAsyncEnumerable();
+        var rows = filter.In(db, Around).OrderByDescending(d => d.CreatedAt).ThenByDescending(d => d.Id).Take(MostExported).AsAsyncEnumerable();
         await (format == "csv" ? LedgerExport.CsvAsync(rows, Response.Body, cancel) : LedgerExport.JsonLinesAsync(rows, Response.Body, cancel));
         return new EmptyResult();
     }
@@ -177,18 +176,12 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, TrailReader
             return Forbid();
         }
 
-        var ids = await Which(Filter() with { Mark = "failed" }).OrderBy(d => d.CreatedAt).Select(d => d.Id).Take(MostAgain + 1).ToListAsync(cancel);
+        var ids = await (Filter() with { Mark = "failed" }).In(db, Around).OrderBy(d => d.CreatedAt).Select(d => d.Id).Take(MostAgain + 1).ToListAsync(cancel);
         Said =
             ids.Count > MostAgain ? $"More than {MostAgain} deliveries fit; narrow the filter first. Nothing was sent."
             : ids.Count != shown ? $"Meanwhile {ids.Count} deliveries fit, not {shown}. Nothing was sent; look again."
             : $"{await again.SendAllAsync(ids, User.Name(), cancel)} messages are on their way again.";
         return Redirect(Address());
-    }
-
-    private IQueryable<Delivery> Which(LedgerFilter filter)
-    {
-        var (sql, values) = filter.Select(Around);
-        return db.Deliveries.FromSqlRaw(sql, values).AsNoTracking();
     }
 
     private LedgerFilter Filter()

@@ -68,7 +68,8 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, RuleDesk de
     public async Task OnGetAsync(CancellationToken cancel)
     {
         var versions = await db.RuleVersions.AsNoTracking().Where(v => v.BookTo == null).ToListAsync(cancel);
-        var (counts, last) = await CountAsync(cancel);
+        var use = await RuleUse.ReadAsync(source, Clock.Zone.AtStartOfDay(Clock.Today.PlusDays(1 - Days)).ToInstant(), Days, cancel);
+        missed = use.Missed;
         var sentence = Around.Sentences;
         var drafts = await db.KeptDrafts.AsNoTracking().Where(d => d.By == User.Name()).ToDictionaryAsync(d => d.RuleId, d => d.At, cancel);
         var (overlaps, floods) = await rehearsals.HintsAsync(cancel) ?? new BookHints([], []);
@@ -80,14 +81,14 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, RuleDesk de
                 .Select(v =>
                 {
                     var rule = RuleShelf.Parse(v);
-                    var (days, unanswered) = counts.GetValueOrDefault(v.RuleId, (new int[Days], new int[Days]));
+                    var (days, unanswered) = use.Counts.GetValueOrDefault(v.RuleId, (new int[Days], new int[Days]));
                     return new RuleRow(
                         rule,
                         v,
                         sentence.Of(rule),
                         days,
                         unanswered,
-                        last.TryGetValue(v.RuleId, out var at) ? at : null,
+                        use.Last.TryGetValue(v.RuleId, out var at) ? at : null,
                         HintOf(rule, v, days, drafts, overlaps, floods)
                     );
                 })
@@ -173,48 +174,8 @@ public sealed class IndexModel(SirenaDb db, NpgsqlDataSource source, RuleDesk de
         );
     }
 
-    private Dictionary<string, int> missed = [];
+    private IReadOnlyDictionary<string, int> missed = new Dictionary<string, int>();
     private IReadOnlyDictionary<string, SeenField> seen = new Dictionary<string, SeenField>();
-
-    // Three passes over narrow indexes: (rule_id, at) of matches and (rule_id, raised_at) of alerts.
-    private async Task<(Dictionary<string, (int[] Days, int[] Unanswered)> Counts, Dictionary<string, Instant> Last)> CountAsync(CancellationToken cancel)
-    {
-        var first = Clock.Zone.AtStartOfDay(Clock.Today.PlusDays(1 - Days)).ToInstant();
-        await using var command = source.CreateCommand(
-            """
-            select rule_id, floor(extract(epoch from at - $1) / 86400)::int, count(*)::int, 0, max(at) from matches where at >= $1 group by 1, 2
-            union all
-            select rule_id, floor(extract(epoch from raised_at - $1) / 86400)::int, 0, count(*)::int, null from alerts
-                where raised_at >= $1 and state = 'lapsed' group by 1, 2
-            union all
-            select rule_id, -1, count(*)::int, 0, null from alerts where raised_at >= $1 and unreached > 0 group by 1
-            """
-        );
-        command.Parameters.Add(new NpgsqlParameter { Value = first });
-        var counts = new Dictionary<string, (int[] Days, int[] Unanswered)>();
-        var last = new Dictionary<string, Instant>();
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel))
-        {
-            var id = reader.GetString(0);
-            if (reader.GetInt32(1) < 0)
-            {
-                missed[id] = reader.GetInt32(2);
-                continue;
-            }
-
-            var day = Math.Clamp(reader.GetInt32(1), 0, Days - 1);
-            var (days, unanswered) = counts.TryGetValue(id, out var known) ? known : counts[id] = (new int[Days], new int[Days]);
-            days[day] += reader.GetInt32(2);
-            unanswered[day] += reader.GetInt32(3);
-            if (!reader.IsDBNull(4) && (!last.TryGetValue(id, out var at) || reader.GetFieldValue<Instant>(4) > at))
-            {
-                last[id] = reader.GetFieldValue<Instant>(4);
-            }
-        }
-
-        return (counts, last);
-    }
 
     /// <summary>A count with thousands marks.</summary>
     public static string N(int count) => count.ToString("#,##0", CultureInfo.InvariantCulture);

@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Sirena.Engine.Rules;
 using Sirena.Formats.Rules;
+using Sirena.Storage.Rules;
 using Sirena.Web.Access;
 
 namespace Sirena.Web.Pages.Rules;
@@ -61,11 +62,15 @@ public sealed partial class RuleModel
             .ToDictionary(f => f.Key, f => f.Value.ToArray());
         var json = JsonSerializer.Serialize(fields);
         var (now, version) = (Clock.Now, Version?.Version ?? 0);
-        await db.Database.ExecuteSqlAsync(
-            $"""
-            insert into kept_drafts (rule_id, by, form, base_version, at) values ({Id}, {User.Name()}, {json}::json, {version}, {now})
-                on conflict (rule_id, by) do update set form = excluded.form, at = excluded.at
-            """,
+        await db.KeepAsync(
+            new KeptDraft
+            {
+                RuleId = Id,
+                By = User.Name(),
+                Form = json,
+                BaseVersion = version,
+                At = now,
+            },
             cancel
         );
         KeptAt = now;
@@ -82,18 +87,7 @@ public sealed partial class RuleModel
         if (Version is { } current)
         {
             InForce = RuleShelf.Parse(current);
-
-            // Plan: the block range index over a day at most; 'offset 0' keeps the planner from walking the primary key.
-            var (from, to) = (current.SavedAt - Duration.FromMinutes(1), current.SavedAt + Duration.FromDays(1));
-            var first = await db
-                .Database.SqlQuery<long?>(
-                    $"""
-                    select min(id) as "Value" from (select id from events where received >= {from} and received < {to}
-                        and book >= {current.BookFrom} offset 0) e
-                    """
-                )
-                .SingleAsync(cancel);
-            FirstUnder = first is null ? null : await db.Events.AsNoTracking().FirstOrDefaultAsync(e => e.Id == first, cancel);
+            FirstUnder = await db.FirstUnderAsync(current, cancel);
         }
     }
 

@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Mvc.Rendering;
 using Microsoft.AspNetCore.Mvc.ViewFeatures;
 using Microsoft.AspNetCore.Razor.TagHelpers;
 using Microsoft.EntityFrameworkCore;
+using Npgsql;
 using Sirena.Storage;
 using Sirena.Storage.Access;
 using Sirena.Web.Access;
@@ -14,9 +15,8 @@ namespace Sirena.Web.Pages.Shared;
 public sealed class SavesNothingAttribute : Attribute;
 
 /// <summary>
-/// The version of a saved thing is the number of its newest entry in the audit log. A page's forms carry it; while a form is saved the thing is held (an
-/// advisory lock of the
-/// session), so that of two people only one is first.
+/// The version of a saved thing is the number of its newest entry in the audit log. A page's forms carry it; while a form is saved the thing is held by
+/// a <see cref="SessionLock"/>, so that of two people only one is first.
 /// </summary>
 public sealed class SavedThings : IAsyncDisposable
 {
@@ -25,8 +25,7 @@ public sealed class SavedThings : IAsyncDisposable
 
     private const string Item = "Sirena.DrawnFrom";
     private const int MostShown = 5;
-    private SirenaDb? holding;
-    private string? thing;
+    private SessionLock? holding;
 
     private SavedThings() { }
 
@@ -63,11 +62,11 @@ public sealed class SavedThings : IAsyncDisposable
             return held;
         }
 
-        (held.holding, held.thing) = (await factory.CreateDbContextAsync(http.RequestAborted), $"saving {thing}");
-        await held.holding.Database.OpenConnectionAsync(http.RequestAborted);
-        await held.holding.Database.ExecuteSqlAsync($"select pg_advisory_lock(hashtextextended({held.thing}, 0))", http.RequestAborted);
-        held.Since = await held
-            .holding.Audit.AsNoTracking()
+        var services = http.RequestServices;
+        held.holding = await SessionLock.TakeAsync(services.GetRequiredService<NpgsqlDataSource>(), $"saving {thing}", http.RequestAborted);
+        await using var audit = await factory.CreateDbContextAsync(http.RequestAborted);
+        held.Since = await audit
+            .Audit.AsNoTracking()
             .Where(e => e.Thing == thing && e.Id > from)
             .OrderByDescending(e => e.Id)
             .Take(MostShown)
@@ -80,7 +79,6 @@ public sealed class SavedThings : IAsyncDisposable
     {
         if (holding is not null)
         {
-            await holding.Database.ExecuteSqlAsync($"select pg_advisory_unlock(hashtextextended({thing}, 0))");
             await holding.DisposeAsync();
         }
     }

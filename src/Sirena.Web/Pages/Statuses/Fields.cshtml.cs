@@ -1,12 +1,12 @@
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using NodaTime;
-using Npgsql;
 using Sirena.Core.Orders;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.Rules;
 using Sirena.Engine.Orders;
 using Sirena.Engine.Rules;
+using Sirena.Storage.Orders;
 using Sirena.Web.Access;
 using Sirena.Web.Pages.Shared;
 
@@ -20,7 +20,7 @@ public sealed record FieldRow(Field Field, FieldType Type, SeenField? Seen, int 
 
 /// <summary>The events that rules can listen to and the fields that they carry; both grow by what comes in.</summary>
 [Authorize(Policies.SeeAll)]
-public sealed class FieldsModel(StatusDesk desk, FieldWatch fields, RuleShelf shelf, NpgsqlDataSource source) : SirenaPage
+public sealed class FieldsModel(StatusDesk desk, FieldWatch fields, RuleShelf shelf, PastEvents past) : SirenaPage
 {
     /// <summary>Words to find in a field.</summary>
     [BindProperty(SupportsGet = true)]
@@ -87,17 +87,7 @@ public sealed class FieldsModel(StatusDesk desk, FieldWatch fields, RuleShelf sh
         var rules = (await shelf.CurrentAsync(cancel)).Rules.Select(r => r.Rule).ToArray();
 
         // Plan: the block range index on received, one pass over the types of 30 days.
-        await using var command = source.CreateCommand("select type, count(*)::int from events where received >= $1 group by 1");
-        command.Parameters.Add(new NpgsqlParameter { Value = Clock.Now - Duration.FromDays(30) });
-        var came = new Dictionary<string, int>();
-        await using (var reader = await command.ExecuteReaderAsync(cancel))
-        {
-            while (await reader.ReadAsync(cancel))
-            {
-                came[reader.GetString(0)] = reader.GetInt32(1);
-            }
-        }
-
+        var came = await past.CountAsync(Clock.Now - Duration.FromDays(30), cancel);
         var known = Around.EventTypesKnown.ToArray();
         Events =
         [

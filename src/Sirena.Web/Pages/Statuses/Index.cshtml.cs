@@ -1,7 +1,6 @@
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using NodaTime;
-using Npgsql;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Orders;
@@ -26,7 +25,7 @@ public sealed record CustomerLetter(string Rule, string Language, string Subject
 
 /// <summary>The statuses: how orders move through them, what each means, and the one in edit.</summary>
 [Authorize(Policies.SeeAll)]
-public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf shelf, WordingDesk wordings, NpgsqlDataSource source) : SirenaPage
+public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf shelf, WordingDesk wordings) : SirenaPage
 {
     /// <inheritdoc/>
     protected override string? Thing => Id is null or "new" ? null : $"status:{Id}";
@@ -247,14 +246,7 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
             return Content("", "text/html");
         }
 
-        await using var command = source.CreateCommand(
-            $"select count(*)::int, count(*) filter (where {OrderWatch.EnteredAt} < $2)::int from orders where open and status = $1"
-        );
-        command.Parameters.AddWithValue(id);
-        command.Parameters.Add(new NpgsqlParameter { Value = Clock.Now - Duration.FromMinutes(minutes) });
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        await reader.ReadAsync(cancel);
-        var (all, over) = (reader.GetInt32(0), reader.GetInt32(1));
+        var (all, over) = await flows.SinceBeforeAsync(id, Clock.Now - Duration.FromMinutes(minutes), cancel);
         return Content(
             over == 0
                 ? ""
@@ -267,28 +259,7 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
     private async Task LoadAsync(CancellationToken cancel)
     {
         Flow = await flows.SinceAsync(Since, cancel);
-        await using var command = source.CreateCommand(
-            $"""
-            select o.status, count(*)::int, count(*) filter (where {OrderWatch.EnteredAt} < $1 - s.allowed_minutes * interval '1 minute')::int, s.id is null
-            from orders o left join statuses s on s.id = o.status where o.open and o.status is not null group by o.status, s.id
-            """
-        );
-        command.Parameters.Add(new NpgsqlParameter { Value = Clock.Now });
-        var (standing, over, strange) = (new Dictionary<string, int>(), new Dictionary<string, int>(), new List<(string, int)>());
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel))
-        {
-            if (reader.GetBoolean(3))
-            {
-                strange.Add((reader.GetString(0), reader.GetInt32(1)));
-                continue;
-            }
-
-            standing[reader.GetString(0)] = reader.GetInt32(1);
-            over[reader.GetString(0)] = reader.GetInt32(2);
-        }
-
-        (Standing, Over, Strange) = (standing, over, strange);
+        (Standing, Over, Strange) = await flows.StandingAsync(Clock.Now, cancel);
         SetOff = (await shelf.CurrentAsync(cancel))
             .Rules.SelectMany(r =>
                 r.Rule.Leaves.Where(l => l.Is is Operator.Equal or Operator.OneOf && l.Field is "order.status" or "change.after")

@@ -1,8 +1,7 @@
 using NodaTime;
 using Npgsql;
-using Sirena.Web.Pages.Shared;
 
-namespace Sirena.Web.Pages.Orders;
+namespace Sirena.Engine.Orders;
 
 /// <summary>How many orders each filter holds, exact up to 10,000.</summary>
 public sealed record OrderCounts(IReadOnlyDictionary<string, int> ByStatus, IReadOnlyDictionary<string, int> ByDue, int Open, int Held, int Medium, int High)
@@ -16,9 +15,15 @@ public sealed record OrderCounts(IReadOnlyDictionary<string, int> ByStatus, IRea
     /// <summary>
     /// Counts. Each part is an index-only scan that stops at 10,000: ix_orders_open_due by status and by due time, two small partial indexes for the rest.
     /// </summary>
-    public static async Task<OrderCounts> ReadAsync(NpgsqlDataSource source, DeskTime clock, CancellationToken cancel)
+    /// <param name="source">The database.</param>
+    /// <param name="dues">The spans of due time that are counted, each from its begin to before its end.</param>
+    /// <param name="cancel">Breaks it off.</param>
+    public static async Task<OrderCounts> ReadAsync(
+        NpgsqlDataSource source,
+        IReadOnlyList<(string Name, Instant From, Instant To)> dues,
+        CancellationToken cancel
+    )
     {
-        string[] dues = ["over", "hour", "today", "tomorrow", "after"];
         await using var command = source.CreateCommand(
             """
             select 's', status, count(*) from (select status from orders where open limit 10001) x where status is not null group by status
@@ -29,10 +34,9 @@ public sealed record OrderCounts(IReadOnlyDictionary<string, int> ByStatus, IRea
             union all select 'r', risk::text, count(*) from (select risk from orders where open and risk >= 2 limit 10001) x group by risk
             """
         );
-        (Instant From, Instant To)[] spans = [.. dues.Select(d => OrderFilter.Span(d, clock))];
-        command.Parameters.Add(new NpgsqlParameter { Value = dues });
-        command.Parameters.Add(new NpgsqlParameter { Value = spans.Select(s => s.From).ToArray() });
-        command.Parameters.Add(new NpgsqlParameter { Value = spans.Select(s => s.To).ToArray() });
+        command.Parameters.Add(new NpgsqlParameter { Value = dues.Select(d => d.Name).ToArray() });
+        command.Parameters.Add(new NpgsqlParameter { Value = dues.Select(d => d.From).ToArray() });
+        command.Parameters.Add(new NpgsqlParameter { Value = dues.Select(d => d.To).ToArray() });
         var found = new Dictionary<(string, string), int>();
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
@@ -43,7 +47,7 @@ public sealed record OrderCounts(IReadOnlyDictionary<string, int> ByStatus, IRea
         int One(string kind, string name) => found.GetValueOrDefault((kind, name));
         return new OrderCounts(
             found.Where(f => f.Key.Item1 == "s").ToDictionary(f => f.Key.Item2, f => f.Value),
-            dues.ToDictionary(d => d, d => One("d", d)),
+            dues.ToDictionary(d => d.Name, d => One("d", d.Name)),
             One("o", ""),
             One("h", ""),
             One("r", "2"),
