@@ -159,6 +159,44 @@ public sealed class DeskFixture : IAsyncLifetime
         return found;
     }
 
+    /// <summary>Waits until something holds in the database.</summary>
+    public async Task UntilAsync(Func<SirenaDb, Task<bool>> holds, string awaited, int seconds = 40)
+    {
+        for (var end = DateTime.UtcNow.AddSeconds(seconds); DateTime.UtcNow < end; await Task.Delay(40))
+        {
+            await using var db = await DbAsync();
+            if (await holds(db))
+            {
+                return;
+            }
+        }
+
+        Assert.Fail($"Waited {seconds} s in vain until {awaited}.");
+    }
+
+    /// <summary>Every ladder is looked at once from now on: a step that is due only now fires, and those that were due before it would have.</summary>
+    public async Task LaddersAsync()
+    {
+        var order = NextOrder();
+        await RuleAsync(
+            "marks",
+            "id: marks\nname: marks\nwhen: [test.marks]\nurgency: urgent\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [screen] }\n"
+                + "ladder: [ { after: PT0.1S, tell: [ { person: odile.varga } ] } ]"
+        );
+        await PostAsync("test.marks", $$"""{"number":"{{order}}"}""");
+        await DeliveriesAsync(order, d => d.Count == 2);
+    }
+
+    /// <summary>The steps of an alert that have not fired are due by now.</summary>
+    public async Task DueAsync(Guid alert)
+    {
+        await using var db = await DbAsync();
+        await db.Database.ExecuteSqlAsync(
+            $"update alert_steps set due_at = now() - interval '1 second' where alert_id = {alert} and fired_at is null",
+            TestContext.Current.CancellationToken
+        );
+    }
+
     private async Task ExecuteAsync(string sql)
     {
         await using var connection = new NpgsqlConnection($"{server};Database=postgres;Pooling=false");

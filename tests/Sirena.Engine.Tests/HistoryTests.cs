@@ -60,7 +60,12 @@ public sealed class HistoryTests(DeskFixture desk) : IClassFixture<DeskFixture>
             }
         }
 
-        await Task.Delay(2500, TestContext.Current.CancellationToken);
+        foreach (var order in orders)
+        {
+            await desk.DueAsync((await desk.AlertAsync(order)).Id);
+        }
+
+        await desk.LaddersAsync();
         desk.StandIns.Faults.Clear();
         await using var after = await desk.DbAsync();
         var alerts = await after.Alerts.AsNoTracking().Where(a => orders.Contains(a.OrderNumber!)).ToListAsync();

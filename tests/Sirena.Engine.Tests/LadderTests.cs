@@ -41,7 +41,7 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
     [Fact]
     public async Task Whoever_has_it_stops_the_ladder_and_only_one_of_two_has_it()
     {
-        var order = await RaiseAsync("stops", "[ { after: PT2S, tell: [ { person: odile.varga } ] } ]");
+        var order = await RaiseAsync("stops", "[ { after: PT1H, tell: [ { person: odile.varga } ] } ]");
         var alert = await desk.AlertAsync(order);
         var answers = desk.Services.GetRequiredService<AnswerDesk>();
         var both = await Task.WhenAll(
@@ -49,7 +49,8 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         );
         Assert.Single(both, a => a.Problem is null);
         Assert.True(both.Single(a => a.Problem is not null).Conflict);
-        await Task.Delay(3500, TestContext.Current.CancellationToken);
+        await desk.DueAsync(alert.Id);
+        await desk.LaddersAsync();
         Assert.Single(await desk.DeliveriesAsync(order, _ => true));
     }
 
@@ -123,7 +124,7 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         }
 
         await desk.DeliveriesAsync(order, d => d.Count == 3);
-        await Task.Delay(800, TestContext.Current.CancellationToken);
+        await desk.LaddersAsync();
         var found = await desk.DeliveriesAsync(order, _ => true);
         Assert.Equal(["hugo.brandt", "ines.calder", "odile.varga"], found.Select(d => d.Person).Order());
         Assert.Equal(2, found.Single(d => d.Person == "odile.varga").Step);

@@ -45,6 +45,9 @@ internal sealed class MailFarEnd : IAsyncDisposable
 
     public int Lines;
 
+    /// <summary>How many lines it closed because nothing came.</summary>
+    public int Tired;
+
     public async ValueTask DisposeAsync()
     {
         // Not disposed of: lines that are still open look at it.
@@ -88,6 +91,7 @@ internal sealed class MailFarEnd : IAsyncDisposable
             catch (OperationCanceledException)
             {
                 await writer.WriteLineAsync("421 4.4.2 mail.known.example Error: timeout exceeded");
+                Interlocked.Increment(ref Tired);
                 return;
             }
 

@@ -1,6 +1,7 @@
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Hosting;
 using NodaTime;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
@@ -8,6 +9,7 @@ using Sirena.Core.Orders;
 using Sirena.Core.Rules;
 using Sirena.Engine.Ladders;
 using Sirena.Engine.Notices;
+using Sirena.Engine.Orders;
 using SkiaSharp;
 
 namespace Sirena.Engine.Tests;
@@ -28,6 +30,9 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
         }
     }
 
+    // The watch itself, to look once more at once.
+    private OrderWatch Watch => desk.Services.GetServices<IHostedService>().OfType<OrderWatch>().Single();
+
     private static string Time(Instant at) => at.ToString("uuuu-MM-dd'T'HH:mm:ss.fff'Z'", null);
 
     [Fact]
@@ -41,7 +46,8 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
         var found = await EventsAsync("order.overdue", late);
         Assert.Equal("due", (string)JsonNode.Parse(found[0].Data)!["overdue"]!["by"]!);
         await desk.DeliveriesAsync(late, d => d.Exists(x => x is { RuleId: "overdue", State: DeliveryState.HandedOver or DeliveryState.Landed }));
-        await Task.Delay(5000, TestContext.Current.CancellationToken);
+        Assert.Equal(0, await Watch.DueAsync(Duration.FromMinutes(15), TestContext.Current.CancellationToken));
+        await Watch.StandingAsync(Duration.FromMinutes(15), TestContext.Current.CancellationToken);
         Assert.Single(await EventsAsync("order.overdue", late));
         Assert.Empty(await EventsAsync("order.overdue", done, seconds: 0));
     }
@@ -68,7 +74,7 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
         Assert.Equal("alongside", (string)JsonNode.Parse(overdue[0].Data)!["overdue"]!["status"]!);
         var backlog = await EventsAsync("order.backlog", "alongside", seconds: 25);
         Assert.Equal((3, 2), ((int)JsonNode.Parse(backlog[0].Data)!["backlog"]!["count"]!, (int)JsonNode.Parse(backlog[0].Data)!["backlog"]!["limit"]!));
-        await Task.Delay(11_000, TestContext.Current.CancellationToken);
+        await Watch.BacklogAsync(TestContext.Current.CancellationToken);
         Assert.Single(await EventsAsync("order.backlog", "alongside"));
     }
 
@@ -159,7 +165,7 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
             "",
             Telling(),
             Urgency.Prompt,
-            SystemClock.Instance.GetCurrentInstant() + Duration.FromSeconds(2),
+            SystemClock.Instance.GetCurrentInstant() + Duration.FromSeconds(1),
             "Maren Holt",
             default
         );
@@ -169,14 +175,17 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
             "",
             Telling(),
             Urgency.Urgent,
-            SystemClock.Instance.GetCurrentInstant() + Duration.FromSeconds(1),
+            SystemClock.Instance.GetCurrentInstant() + Duration.FromSeconds(2),
             "Maren Holt",
             default
         );
+
+        // It goes after the time of the one that was called off.
         Assert.NotEmpty(await EventsAsync(EventTypes.NoticeSent, NoticeDesk.Subject(soon!)));
-        await Task.Delay(1500, TestContext.Current.CancellationToken);
-        await using var db = await desk.DbAsync();
-        Assert.Equal(AlertState.Done, (await db.Alerts.AsNoTracking().FirstAsync(a => a.Subject == NoticeDesk.Subject(soon!))).State);
+        await desk.UntilAsync(
+            db => db.Alerts.AnyAsync(a => a.Subject == NoticeDesk.Subject(soon!) && a.State == AlertState.Done),
+            "the notice that asks nothing is done"
+        );
         Assert.Empty(await EventsAsync(EventTypes.NoticeSent, NoticeDesk.Subject(planned), seconds: 0));
         Assert.Contains(await MistakesAsync(notices), p => p.Contains("in one line", StringComparison.Ordinal));
     }
