@@ -24,8 +24,27 @@ public abstract class BrowserTests : BrowserPages, IClassFixture<WorldFixture>
         // The page of the test before may still be asking for news: it is left first, or its answer could bring a cookie of its own.
         Browser.Navigate().GoToUrl("about:blank");
         Browser.ExecuteCdpCommand("Network.clearBrowserCookies", []);
+        if (World.SessionAsync(user).Result is { } session)
+        {
+            Browser.ExecuteCdpCommand(
+                "Network.setCookie",
+                new()
+                {
+                    ["name"] = WorldFixture.Cookie,
+                    ["value"] = session,
+                    ["url"] = World.Url,
+                    ["httpOnly"] = true,
+                }
+            );
+            return;
+        }
+
         var who = World.World.Demo.Users[user];
         Browser.SignIn(World.Url, who.Email, who.Password);
+        if (Browser.Manage().Cookies.GetCookieNamed(WorldFixture.Cookie) is { } begun)
+        {
+            World.Keep(user, begun.Value);
+        }
     }
 
     /// <summary>A new rule, without the draft that another test may have left.</summary>
@@ -80,7 +99,7 @@ public abstract class BrowserPages(ChromeDriver browser)
             $"{Browser.FindElements(By.Id("strip")).FirstOrDefault()?.Text} | {(Browser.FindElements(By.Id("main")).FirstOrDefault() ?? Browser.FindElements(By.TagName("body")).FirstOrDefault())?.Text}".ReplaceLineEndings(
                 " / "
             );
-        Assert.Fail($"{what}; {Browser.Url} says: {page[..Math.Min(page.Length, 900)]}");
+        Assert.Fail($"{what}; {Browser.Url} says: {(page.Length <= 900 ? page : $"{page[..400]} … {page[^500..]}")}");
     }
 
     /// <summary>Presses what a selector names and waits until the page has been drawn anew: until the element of that id is another one, or is there.</summary>

@@ -15,16 +15,19 @@ public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
         "/mine",
         "/orders",
         "/orders?open={order}",
+        "/orders?look={order}",
         "/orders/{order}",
         "/orders/fields",
         "/orders/missing",
         "/orders/statuses",
+        "/orders/statuses?id=picking",
         "/rules",
         "/rules/{rule}",
         "/rules/new",
         "/rules/ladders",
         "/people",
         "/people/{person}",
+        "/people/new",
         "/people/rota?team=kitchen",
         "/people/teams",
         "/people/who?rule={rule}",
@@ -35,9 +38,11 @@ public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
         "/sources",
         "/sources?id=new&edit=true",
         "/sources?id=ledger",
+        "/sources?id=events",
         "/sources/ledger/reading",
         "/channels",
-        "/channels?id=new",
+        "/channels?id=phone",
+        "/channels?id=new&edit=true",
         "/channels/senders",
         "/wording",
         "/proof",
@@ -58,6 +63,7 @@ public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
         "/settings/tokens",
         "/password/new",
         "/jump?to=nothing+like+this",
+        "/sign-out",
     ];
 
     private static readonly string[] Empty =
@@ -72,7 +78,7 @@ public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
     ];
 
     [Fact]
-    public void No_page_has_a_fault_in_either_light_wide_or_on_a_phone()
+    public void No_page_has_a_fault_in_either_light_wide_or_on_a_phone_or_asks_for_anything_from_elsewhere()
     {
         var faults = new List<string>();
         Browser.ExecuteCdpCommand(
@@ -271,6 +277,16 @@ public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
                 faults.Add($"{path} {width} {light}:\n    {found}");
             }
         }
+
+        var asked = (string)Browser.ExecuteScript("return performance.getEntriesByType('resource').map(e => e.name).join('\\n')")!;
+        faults.AddRange(asked.Split('\n').Where(a => a.Length > 0 && !a.StartsWith(World.Url, StringComparison.Ordinal)).Select(a => $"{path} asks for {a}"));
+        faults.AddRange(
+            Browser
+                .Manage()
+                .Logs.GetLog(LogType.Browser)
+                .Where(l => l.Message.Contains("Content Security Policy", StringComparison.Ordinal))
+                .Select(l => $"{path}: {l.Message}")
+        );
 
         // At 320 px, as at 400 % of 1280, nothing is scrolled sideways but what scrolls by itself.
         Size(320, 844);

@@ -16,7 +16,29 @@ public sealed class WorldFixture : IAsyncLifetime
 
     private readonly Lazy<OpenQA.Selenium.Chrome.ChromeDriver> browser = new(() => Shots.Browser.Start());
 
+    private readonly Dictionary<int, string> sessions = [];
+
+    /// <summary>The cookie of a session.</summary>
+    public const string Cookie = "sirena.session";
+
     public string Url => World.Url;
+
+    /// <summary>The session that a test before began for somebody, or <see langword="null"/> where there is none or it has ended.</summary>
+    public async Task<string?> SessionAsync(int user)
+    {
+        if (!sessions.TryGetValue(user, out var session))
+        {
+            return null;
+        }
+
+        using var request = new HttpRequestMessage(HttpMethod.Get, Url + "/mine");
+        request.Headers.Add("Cookie", $"{Cookie}={session}");
+        using var answer = await http.SendAsync(request, TestContext.Current.CancellationToken);
+        return answer.StatusCode == HttpStatusCode.OK ? session : null;
+    }
+
+    /// <summary>Keeps a session for the tests that follow: signing in takes two pages and the time that a password is made to take.</summary>
+    public void Keep(int user, string session) => sessions[user] = session;
 
     /// <summary>One browser for all tests of a class; each signs in anew.</summary>
     public OpenQA.Selenium.Chrome.ChromeDriver Browser => browser.Value;

@@ -1,0 +1,54 @@
+using System.Runtime.CompilerServices;
+using System.Text.RegularExpressions;
+
+namespace Sirena.Core.Tests;
+
+/// <summary>What keeps the house readable: short lines, short files, statements of the database where the database is.</summary>
+public sealed partial class HouseTests
+{
+    private const int Columns = 160;
+    private const int Lines = 300;
+
+    // Texts of other languages, paths of drawings, what a release keeps, and what comes from elsewhere.
+    private static readonly string[] Aside = ["/bin/", "/obj/", "/Migrations/", "/vendor/", "/Languages/", "/Resources/", "/img/"];
+
+    [Fact]
+    public void No_line_is_wider_and_no_file_longer_than_can_be_read()
+    {
+        var files = Sources(".cs", ".cshtml", ".js", ".css").ToArray();
+        Assert.True(files.Length > 500, $"Only {files.Length} files were found");
+        Assert.Equal(
+            [],
+            files.SelectMany(f =>
+                File.ReadLines(f)
+                    .Select((line, i) => (line, i))
+                    .Where(x => x.line.Length > Columns && !Drawn().IsMatch(x.line))
+                    .Select(x => $"{Name(f)}:{x.i + 1}")
+            )
+        );
+        Assert.Equal([], files.Where(f => File.ReadLines(f).Count() > Lines).Select(Name));
+    }
+
+    [Fact]
+    public void Pages_ask_the_engine_and_the_storage_and_write_no_statement() =>
+        Assert.Equal(
+            [],
+            Sources(".cs").Where(f => f.Contains("/Sirena.Web/Pages/", StringComparison.Ordinal) && Statement().IsMatch(File.ReadAllText(f))).Select(Name)
+        );
+
+    private static IEnumerable<string> Sources(params string[] kinds) =>
+        Directory
+            .EnumerateFiles(Root(), "*", SearchOption.AllDirectories)
+            .Select(f => f.Replace('\\', '/'))
+            .Where(f => kinds.Contains(Path.GetExtension(f)) && !Aside.Any(f.Contains));
+
+    private static string Name(string file) => Path.GetRelativePath(Root(), file);
+
+    private static string Root([CallerFilePath] string here = "") => Path.GetFullPath(Path.Combine(Path.GetDirectoryName(here)!, "../../src"));
+
+    [GeneratedRegex("data:image/svg")]
+    private static partial Regex Drawn();
+
+    [GeneratedRegex(@"\.(CreateCommand|ExecuteSql\w*|FromSql\w*|SqlQuery\w*)\b|new NpgsqlCommand")]
+    private static partial Regex Statement();
+}
