@@ -14,6 +14,10 @@ public static class Names
     public static T? Parse<T>(string? name)
         where T : struct, Enum => name is not null && Table<T>.ToValue.TryGetValue(name, out var value) ? value : null;
 
+    /// <summary>Whether a name is given and is none of the enum; nothing, or an empty text, is no name.</summary>
+    public static bool IsNone<T>(string? name)
+        where T : struct, Enum => name is { Length: > 0 } && Parse<T>(name) is null;
+
     /// <summary>All names of the enum, in its order.</summary>
     public static IReadOnlyList<string> All<T>()
         where T : struct, Enum => Table<T>.InOrder;

@@ -9,9 +9,8 @@ using Sirena.Core.Orders;
 namespace Sirena.Engine;
 
 /// <summary>
-/// What an operator would be woken for, as the meter <c>Sirena</c>: names and units by the conventions of OpenTelemetry, which the exporter turns into those of
-/// Prometheus. Counters and histograms are this node's
-/// own; gauges are of the whole installation, looked up every ten seconds.
+/// What an operator would be woken for, as the meter <c>Sirena</c>: names and units by the conventions of OpenTelemetry, which the exporter turns into
+/// those of Prometheus. Counters and histograms are this node's own; gauges are of the whole installation, looked up every ten seconds.
 /// </summary>
 public sealed class NodeFigures(NpgsqlDataSource source, SurroundingsCache surroundings, NodeClock clock, ILogger<NodeFigures> log) : Worker(log)
 {
@@ -152,11 +151,11 @@ public sealed class NodeFigures(NpgsqlDataSource source, SurroundingsCache surro
         // Plan: the partial indexes over what waits; the age of the oldest is the first of each.
         await using var command = source.CreateCommand(
             """
-            select (select count(*) from events where decided_at is null), (select extract(epoch from now() - min(received))::float8 from events
-                where decided_at is null),
+            select (select count(*) from events where decided_at is null),
+                (select extract(epoch from now() - min(received))::float8 from events where decided_at is null),
                 (select count(*) from events where set_aside_at is not null),
-                (select count(*) from deliveries where state = 'waiting' and due_at <= now()), (select extract(epoch from now() - min(due_at))::float8
-                    from deliveries where state = 'waiting' and due_at <= now()),
+                (select count(*) from deliveries where state = 'waiting' and due_at <= now()),
+                (select extract(epoch from now() - min(due_at))::float8 from deliveries where state = 'waiting' and due_at <= now()),
                 (select count(*) from alerts where state = 'open')
             """
         );

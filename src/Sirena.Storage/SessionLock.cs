@@ -16,35 +16,26 @@ public sealed class SessionLock : IAsyncDisposable
     /// <param name="database">Where.</param>
     /// <param name="name">Its name.</param>
     /// <param name="cancel">Breaks it off.</param>
-    public static async Task<SessionLock> TakeAsync(NpgsqlDataSource database, string name, CancellationToken cancel)
-    {
-        var connection = await database.OpenConnectionAsync(cancel);
-        try
-        {
-            await using var command = Command("select pg_advisory_lock(hashtextextended($1, 0))", connection, name);
-            await command.ExecuteNonQueryAsync(cancel);
-            return new SessionLock(connection, name);
-        }
-        catch
-        {
-            await connection.DisposeAsync();
-            throw;
-        }
-    }
+    public static async Task<SessionLock> TakeAsync(NpgsqlDataSource database, string name, CancellationToken cancel) =>
+        (await AskAsync(database, "select pg_advisory_lock(hashtextextended($1, 0))", name, cancel))!;
 
     /// <summary>Takes a lock, or not.</summary>
     /// <param name="database">Where.</param>
     /// <param name="name">Its name.</param>
     /// <param name="cancel">Breaks it off.</param>
     /// <returns>The lock, or <see langword="null"/> while somebody else holds it.</returns>
-    public static async Task<SessionLock?> TryAsync(NpgsqlDataSource database, string name, CancellationToken cancel)
+    public static Task<SessionLock?> TryAsync(NpgsqlDataSource database, string name, CancellationToken cancel) =>
+        AskAsync(database, "select pg_try_advisory_lock(hashtextextended($1, 0))", name, cancel);
+
+    // What asks for a lock answers with nothing once it has it, what tries with whether it has it.
+    private static async Task<SessionLock?> AskAsync(NpgsqlDataSource database, string sql, string name, CancellationToken cancel)
     {
         var connection = await database.OpenConnectionAsync(cancel);
         var held = false;
         try
         {
-            await using var command = Command("select pg_try_advisory_lock(hashtextextended($1, 0))", connection, name);
-            held = (bool)(await command.ExecuteScalarAsync(cancel))!;
+            await using var command = Command(sql, connection, name);
+            held = await command.ExecuteScalarAsync(cancel) is not false;
             return held ? new SessionLock(connection, name) : null;
         }
         finally

@@ -7,7 +7,6 @@ using Sirena.Core.People;
 using Sirena.Core.Rules;
 using Sirena.Engine.Decide;
 using Sirena.Engine.Instructions;
-using Sirena.Engine.Rules;
 using Sirena.Storage;
 using Sirena.Storage.Access;
 using Sirena.Storage.Deliveries;
@@ -215,7 +214,7 @@ public sealed class AnswerDesk(
             : $"{words}: {note}";
     }
 
-    private static IEnumerable<string> Known(StaffDirectory staff) =>
+    private static string[] Known(StaffDirectory staff) =>
         [.. staff.People.SelectMany(p => new[] { p.Id, p.Name }), .. staff.Teams.SelectMany(t => new[] { t.Id, t.Name })];
 
     // Whoever else was told has declined too, or was not reached.

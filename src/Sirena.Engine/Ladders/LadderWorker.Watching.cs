@@ -27,10 +27,11 @@ public sealed partial class LadderWorker
                 select a.* from alerts a join doubtful f on f.id = a.id join alert_steps n on n.alert_id = a.id
                 where a.state = 'open' and a.paused_by is null and n.fired_at is null and n.due_at > {now}
                   and n.index = (select min(x.index) from alert_steps x where x.alert_id = n.alert_id and x.fired_at is null)
-                  and not exists (select from deliveries d where d.alert_id = n.alert_id
+                  and not exists (
+                    select from deliveries d where d.alert_id = n.alert_id
                       and d.step = (select max(f.index) from alert_steps f where f.alert_id = n.alert_id and f.fired_at is not null)
-                    and (d.state in ('waiting', 'handed-over', 'landed') or exists (select from deliveries c
-                        where c.id = d.carried_by and c.state in ('waiting', 'handed-over', 'landed'))))
+                      and (d.state in ('waiting', 'handed-over', 'landed')
+                        or exists (select from deliveries c where c.id = d.carried_by and c.state in ('waiting', 'handed-over', 'landed'))))
                 for update of a skip locked
                 """
             )
@@ -66,8 +67,8 @@ public sealed partial class LadderWorker
             .Alerts.FromSql(
                 $"""
                 select * from alerts a where state = 'open' and paused_by is null and waits_until <= {now}
-                    and not exists (select from alert_steps s where s.alert_id = a.id and s.fired_at is null) order by waits_until limit {AtOnce}
-                    for update skip locked
+                    and not exists (select from alert_steps s where s.alert_id = a.id and s.fired_at is null)
+                order by waits_until limit {AtOnce} for update skip locked
                 """
             )
             .ToListAsync(cancel);

@@ -23,7 +23,7 @@ public sealed record StatusStanding(
     IReadOnlyList<(string Word, int Orders)> Strange
 );
 
-/// <summary>Reads the flow of orders from their stored events, at most once a minute.</summary>
+/// <summary>Reads where open orders stand now, and from their stored events, at most once a minute, how they moved.</summary>
 public sealed class StatusFlows(NpgsqlDataSource source, IClock clock) : IDisposable
 {
     private static readonly Duration Age = Duration.FromMinutes(1);

@@ -9,7 +9,6 @@ using Sirena.Channels;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.People;
-using Sirena.Core.Rules;
 using Sirena.Engine.Dispatch;
 using Sirena.Engine.Trail;
 using Sirena.Storage;
@@ -193,29 +192,17 @@ public sealed class Summaries(
 
     private static string Html(string subject, string raised, List<string[]> rows, string[][] failures, Surroundings around)
     {
-        static string Table(IEnumerable<string[]> rows, bool head) =>
-            "<table cellpadding=\"6\" style=\"border-collapse:collapse\">"
-            + string.Concat(
-                rows.Select(
-                    (r, i) =>
-                        "<tr>"
-                        + string.Concat(
-                            r.Select(
-                                (v, c) =>
-                                    "<td style=\"border-bottom:1px solid "
-                                    + $"#D9D4C7;{(c > 0 && head ? "text-align:right;" : "")}{(i == 0 && head ? "color:#5C6B73;" : "")}\">"
-                                    + $"{WebUtility.HtmlEncode(v)}</td>"
-                            )
-                        )
-                        + "</tr>"
-                )
-            )
-            + "</table>";
-        return "<!doctype html><html lang=\"en\"><body style=\"font-family:sans-serif;font-size:15px;color:#1B2B34\"><h1 "
-            + $"style=\"font-size:20px\">{WebUtility.HtmlEncode(subject)}</h1><p>{WebUtility.HtmlEncode(raised)}</p>{Table(rows, true)}<h2 "
-            + $"style=\"font-size:17px\">{(failures.Length == 0 ? "Nothing failed" : "What failed")}</h2>"
-            + $"{(failures.Length == 0 ? "" : Table(failures, false))}<p><a href=\"{WebUtility.HtmlEncode(around.Business.BaseAddress)}/proof\">The "
-            + "ledger</a></p></body></html>";
+        string Cell(string value, bool number, bool heads) =>
+            $"<td style=\"border-bottom:1px solid #D9D4C7;{(number ? "text-align:right;" : "")}{(heads ? "color:#5C6B73;" : "")}\">"
+            + $"{WebUtility.HtmlEncode(value)}</td>";
+        string Row(string[] row, bool counts, bool heads) => $"<tr>{string.Concat(row.Select((v, c) => Cell(v, counts && c > 0, heads)))}</tr>";
+        string Table(IEnumerable<string[]> rows, bool counts) =>
+            $"<table cellpadding=\"6\" style=\"border-collapse:collapse\">{string.Concat(rows.Select((r, i) => Row(r, counts, counts && i == 0)))}</table>";
+        return "<!doctype html><html lang=\"en\"><body style=\"font-family:sans-serif;font-size:15px;color:#1B2B34\">"
+            + $"<h1 style=\"font-size:20px\">{WebUtility.HtmlEncode(subject)}</h1><p>{WebUtility.HtmlEncode(raised)}</p>{Table(rows, true)}"
+            + $"<h2 style=\"font-size:17px\">{(failures.Length == 0 ? "Nothing failed" : "What failed")}</h2>"
+            + (failures.Length == 0 ? "" : Table(failures, false))
+            + $"<p><a href=\"{WebUtility.HtmlEncode(around.Business.BaseAddress)}/proof\">The ledger</a></p></body></html>";
     }
 
     private static string Many(int n) => n > Ledger.Most ? "over 10,000" : n.ToString("#,##0", CultureInfo.InvariantCulture);

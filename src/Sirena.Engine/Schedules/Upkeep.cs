@@ -21,7 +21,7 @@ public sealed class Upkeep(IDbContextFactory<SirenaDb> factory, SurroundingsCach
                 select d.id from deliveries d where d.created_at < {0} and d.state <> 'waiting'
                     and not exists (select from messages m where m.delivery_id = d.id) and not exists (select from message_files f where f.delivery_id = d.id)
                     and not exists (select from attempts a where a.delivery_id = d.id) and not exists (select from receipts r where r.delivery_id = d.id)
-                        order by d.created_at limit {1})
+                order by d.created_at limit {1})
             returning (created_at at time zone 'UTC')::date as day, rule_id, channel, state),
         counted as (
             insert into daily_figures (day, rule_id, channel, state, count) select day, rule_id, channel, state, count(*) from gone group by 1, 2, 3, 4

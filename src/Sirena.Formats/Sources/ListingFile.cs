@@ -156,7 +156,12 @@ public sealed class ListingFile
 
     private string[] CellsOf(JsonElement row)
     {
-        var cells = row.EnumerateObject().GroupBy(m => m.Name.Trim()).ToDictionary(m => m.Key, m => m.First().Value);
+        var cells = new Dictionary<string, JsonElement>();
+        foreach (var member in row.EnumerateObject())
+        {
+            cells.TryAdd(member.Name.Trim(), member.Value);
+        }
+
         return
         [
             .. Head.Select(h =>

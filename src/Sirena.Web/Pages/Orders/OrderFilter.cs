@@ -4,7 +4,6 @@ using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
-using Sirena.Core.Rules;
 using Sirena.Storage;
 using Sirena.Storage.Orders;
 using Sirena.Web.Pages.Shared;
@@ -64,7 +63,14 @@ public sealed record OrderFilter
     public static IReadOnlyList<(string Name, Instant From, Instant To)> Spans(DeskTime clock)
     {
         string[] names = ["over", "hour", "today", "tomorrow", "after"];
-        return [.. names.Select(n => (n, Span(n, clock).From, Span(n, clock).To))];
+        return
+        [
+            .. names.Select(n =>
+            {
+                var (from, to) = Span(n, clock);
+                return (n, from, to);
+            }),
+        ];
     }
 
     /// <summary>One of them, from its begin to before its end.</summary>

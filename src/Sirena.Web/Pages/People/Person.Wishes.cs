@@ -15,7 +15,7 @@ public sealed partial class PersonModel
         ChangeAsync(
             (p, _) =>
             {
-                if (channel is { Length: > 0 } && Names.Parse<Channel>(channel) is null)
+                if (Names.IsNone<Channel>(channel))
                 {
                     return "Choose a channel of the list.";
                 }
@@ -99,7 +99,7 @@ public sealed partial class PersonModel
         ChangeAsync(
             (p, _) =>
             {
-                if (new[] { routine, prompt, urgent }.Any(c => c is { Length: > 0 } && Names.Parse<Channel>(c) is null))
+                if (new[] { routine, prompt, urgent }.Any(Names.IsNone<Channel>))
                 {
                     return "Choose a channel of the list.";
                 }

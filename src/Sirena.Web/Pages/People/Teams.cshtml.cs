@@ -112,7 +112,7 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
             async () =>
             {
                 var business = await db.Businesses.SingleAsync(cancel);
-                if (passes is { Length: > 0 } && Names.Parse<Urgency>(passes) is null)
+                if (Names.IsNone<Urgency>(passes))
                 {
                     return $"What passes the quiet is one of {string.Join(", ", Names.All<Urgency>())}.";
                 }

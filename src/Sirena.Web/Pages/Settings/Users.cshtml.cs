@@ -48,7 +48,7 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
             );
         }
 
-        if (Role is { Length: > 0 } && Names.Parse<Role>(Role) is null)
+        if (Names.IsNone<Role>(Role))
         {
             return await WrongAsync($"What somebody may is one of {string.Join(", ", Names.All<Role>())}.", cancel);
         }

@@ -62,8 +62,8 @@ public sealed class SavedThings : IAsyncDisposable
             return held;
         }
 
-        var services = http.RequestServices;
-        held.holding = await SessionLock.TakeAsync(services.GetRequiredService<NpgsqlDataSource>(), $"saving {thing}", http.RequestAborted);
+        var database = http.RequestServices.GetRequiredService<NpgsqlDataSource>();
+        held.holding = await SessionLock.TakeAsync(database, $"saving {thing}", http.RequestAborted);
         await using var audit = await factory.CreateDbContextAsync(http.RequestAborted);
         held.Since = await audit
             .Audit.AsNoTracking()

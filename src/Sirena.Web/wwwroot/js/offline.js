@@ -15,10 +15,10 @@
   const age = () => {
     if (!since) return;
     const minutes = Math.round((Date.now() - since) / 60000);
-    const age = minutes < 60 ? `${minutes} min`
+    const words = minutes < 60 ? `${minutes} min`
       : minutes < 2880 ? `${Math.floor(minutes / 60)} h`
       : `${Math.floor(minutes / 1440)} ${box.dataset.days}`;
-    box.querySelector('[data-age]').textContent = say('old', clock(since), age);
+    box.querySelector('[data-age]').textContent = say('old', clock(since), words);
     box.hidden = false;
   };
   age();
