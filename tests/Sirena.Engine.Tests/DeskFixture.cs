@@ -11,7 +11,6 @@ using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Demo.StandIns;
 using Sirena.Demo.World;
-using Sirena.Engine;
 using Sirena.Engine.Intake;
 using Sirena.Engine.Rules;
 using Sirena.Storage;
@@ -84,37 +83,45 @@ public sealed class DeskFixture : IAsyncLifetime
 
     public Task<SirenaDb> DbAsync() => Services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync(TestContext.Current.CancellationToken);
 
-    /// <summary>What <paramref name="read"/> finds; null where the connection was cut under it, as the tests of faults do.</summary>
-    private async Task<T?> ReadAsync<T>(Func<SirenaDb, Task<T>> read)
-        where T : class?
+    /// <summary>Reads the database until what is found is good. A connection that is cut under it, as the tests of faults do, is one look less.</summary>
+    public async Task<T> UntilAsync<T>(Func<SirenaDb, Task<T>> read, Func<T, bool> good, Func<T, string> vain, int seconds = 40)
     {
-        try
+        T? found = default;
+        for (var end = DateTime.UtcNow.AddSeconds(seconds); DateTime.UtcNow < end; await Task.Delay(40))
         {
-            await using var db = await DbAsync();
-            return await read(db);
-        }
-        catch (Exception e) when (DatabaseFault.OfSurroundings(e))
-        {
-            return null;
-        }
-    }
-
-    public async Task<Alert> AlertAsync(string order, Func<Alert, bool>? until = null)
-    {
-        for (var end = DateTime.UtcNow.AddSeconds(45); DateTime.UtcNow < end; await Task.Delay(50))
-        {
-            if (
-                await ReadAsync(db => db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.OrderNumber == order)) is { } alert
-                && (until is null || until(alert))
-            )
+            try
             {
-                return alert;
+                await using var db = await DbAsync();
+                found = await read(db);
+            }
+            catch (Exception e) when (DatabaseFault.OfSurroundings(e))
+            {
+                continue;
+            }
+
+            if (good(found))
+            {
+                return found;
             }
         }
 
-        Assert.Fail($"The alert of {order} did not come to what was awaited.");
-        return null!;
+        Assert.Fail($"Waited {seconds} s in vain: {(found is null ? "there is nothing" : vain(found))}.");
+        return found;
     }
+
+    /// <summary>Waits until something holds in the database.</summary>
+    public Task UntilAsync(Func<SirenaDb, Task<bool>> holds, string awaited, int seconds = 40) =>
+        UntilAsync(holds, held => held, _ => $"until {awaited}", seconds);
+
+    public async Task<Alert> AlertAsync(string order, Func<Alert, bool>? until = null) =>
+        (
+            await UntilAsync(
+                db => db.Alerts.AsNoTracking().FirstOrDefaultAsync(a => a.OrderNumber == order),
+                alert => alert is not null && (until is null || until(alert)),
+                alert => $"the alert of {order} is {alert!.State}",
+                45
+            )
+        )!;
 
     public Task<string> RuleAsync(string yaml) => RuleAsync(null, yaml);
 
@@ -141,38 +148,13 @@ public sealed class DeskFixture : IAsyncLifetime
 
     public Task PostAsync(string type, string order) => PostAsync((Guid.NewGuid().ToString(), type, order, null));
 
-    public async Task<List<Delivery>> DeliveriesAsync(string order, Func<List<Delivery>, bool> until, int seconds = 40)
-    {
-        List<Delivery> found = [];
-        for (var end = DateTime.UtcNow.AddSeconds(seconds); DateTime.UtcNow < end; await Task.Delay(40))
-        {
-            found = await ReadAsync(db =>
-                db.Deliveries.AsNoTracking().Where(d => d.OrderNumber == order).OrderBy(d => d.CreatedAt).ThenBy(d => d.Id).ToListAsync()
-            ) ?? found;
-            if (found.Count > 0 && until(found))
-            {
-                return found;
-            }
-        }
-
-        Assert.Fail($"Waited {seconds} s in vain; {order} has {string.Join(", ", found.Select(d => $"{d.To} {d.State} {d.Reason}"))}");
-        return found;
-    }
-
-    /// <summary>Waits until something holds in the database.</summary>
-    public async Task UntilAsync(Func<SirenaDb, Task<bool>> holds, string awaited, int seconds = 40)
-    {
-        for (var end = DateTime.UtcNow.AddSeconds(seconds); DateTime.UtcNow < end; await Task.Delay(40))
-        {
-            await using var db = await DbAsync();
-            if (await holds(db))
-            {
-                return;
-            }
-        }
-
-        Assert.Fail($"Waited {seconds} s in vain until {awaited}.");
-    }
+    public Task<List<Delivery>> DeliveriesAsync(string order, Func<List<Delivery>, bool> until, int seconds = 40) =>
+        UntilAsync(
+            db => db.Deliveries.AsNoTracking().Where(d => d.OrderNumber == order).OrderBy(d => d.CreatedAt).ThenBy(d => d.Id).ToListAsync(),
+            found => found.Count > 0 && until(found),
+            found => $"{order} has {string.Join(", ", found.Select(d => $"{d.To} {d.State} {d.Reason}"))}",
+            seconds
+        );
 
     /// <summary>Every ladder is looked at once from now on: a step that is due only now fires, and those that were due before it would have.</summary>
     public async Task LaddersAsync()

@@ -17,20 +17,15 @@ namespace Sirena.Engine.Tests;
 /// </summary>
 public sealed class FaultsTests(DeskFixture desk) : IClassFixture<DeskFixture>
 {
-    private async Task<OrderEvent> EventAsync(string order, Func<OrderEvent, bool> until)
-    {
-        for (var end = DateTime.UtcNow.AddSeconds(60); DateTime.UtcNow < end; await Task.Delay(50))
-        {
-            await using var db = await desk.DbAsync();
-            if (await db.Events.AsNoTracking().FirstOrDefaultAsync(e => e.OrderNumber == order && e.Source == "/test") is { } found && until(found))
-            {
-                return found;
-            }
-        }
-
-        Assert.Fail($"The event of {order} did not come to what was awaited.");
-        return null!;
-    }
+    private async Task<OrderEvent> EventAsync(string order, Func<OrderEvent, bool> until) =>
+        (
+            await desk.UntilAsync(
+                db => db.Events.AsNoTracking().FirstOrDefaultAsync(e => e.OrderNumber == order && e.Source == "/test"),
+                found => found is not null && until(found),
+                _ => $"the event of {order} did not come to what was awaited",
+                60
+            )
+        )!;
 
     // The database refuses alerts of an order with an error of that class.
     private async Task RefusingAsync(string order, string code)
@@ -87,18 +82,11 @@ public sealed class FaultsTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var aside = await EventAsync(bad, e => e.SetAsideAt is not null);
         Assert.Contains("refused for the test", aside.Problem);
         await desk.PostAsync(("own-3", type, $$"""{"number":"{{bad}}","total":1}""", null));
-        await using (var db = await desk.DbAsync())
-        {
-            for (
-                var end = DateTime.UtcNow.AddSeconds(30);
-                !await db.Events.AnyAsync(e => e.Type == EventTypes.Undecided && e.OrderNumber == bad);
-                await Task.Delay(50, TestContext.Current.CancellationToken)
-            )
-            {
-                Assert.True(DateTime.UtcNow < end, "Nobody was told that an event is undecided.");
-            }
-        }
-
+        await desk.UntilAsync(
+            db => db.Events.AnyAsync(e => e.Type == EventTypes.Undecided && e.OrderNumber == bad),
+            "somebody was told that it is undecided",
+            30
+        );
         await AllowingAsync();
         Assert.True(await desk.Services.GetRequiredService<DecideWorker>().AgainAsync(aside.Id, TestContext.Current.CancellationToken) == 1);
         await using var after = await desk.DbAsync();

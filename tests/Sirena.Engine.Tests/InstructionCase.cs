@@ -69,56 +69,27 @@ public abstract class InstructionCase(DeskFixture desk) : IClassFixture<DeskFixt
             TestContext.Current.CancellationToken
         );
 
-    protected async Task<Instruction> UntilAsync(Guid id, InstructionState state, int seconds = 40)
-    {
-        Instruction? last = null;
-        for (var end = DateTime.UtcNow.AddSeconds(seconds); DateTime.UtcNow < end; await Task.Delay(40))
-        {
-            await using var db = await Quay.DbAsync();
-            last = await db.Instructions.AsNoTracking().FirstAsync(i => i.Id == id);
-            if (last.State == state)
-            {
-                return last;
-            }
-        }
+    protected Task<Instruction> UntilAsync(Guid id, InstructionState state, int seconds = 40) =>
+        Quay.UntilAsync(
+            db => db.Instructions.AsNoTracking().FirstAsync(i => i.Id == id),
+            found => found.State == state,
+            found => $"it is not {state} but {found.State}, {found.Words}",
+            seconds
+        );
 
-        Assert.Fail($"Waited for {state} in vain: it is {last!.State}, {last.Words}");
-        return last;
-    }
+    protected Task<List<Instruction>> OfAsync(string number, Func<List<Instruction>, bool> until) =>
+        Quay.UntilAsync(
+            db => db.Instructions.AsNoTracking().Where(i => i.OrderNumber == number).OrderBy(i => i.Seq).ToListAsync(),
+            until,
+            found => string.Join("; ", found.Select(i => $"{i.Kind} {i.State} {i.Waits} {i.Words}"))
+        );
 
-    protected async Task<List<Instruction>> OfAsync(string number, Func<List<Instruction>, bool> until)
-    {
-        for (var end = DateTime.UtcNow.AddSeconds(40); ; await Task.Delay(40))
-        {
-            await using var db = await Quay.DbAsync();
-            var found = await db.Instructions.AsNoTracking().Where(i => i.OrderNumber == number).OrderBy(i => i.Seq).ToListAsync();
-            if (until(found))
-            {
-                return found;
-            }
-
-            Assert.True(DateTime.UtcNow < end, string.Join("; ", found.Select(i => $"{i.Kind} {i.State} {i.Waits} {i.Words}")));
-        }
-    }
-
-    protected async Task<List<OrderEvent>> EventsAsync(string number, string type, int count = 1)
-    {
-        for (var end = DateTime.UtcNow.AddSeconds(40); ; await Task.Delay(40))
-        {
-            await using var db = await Quay.DbAsync();
-            var found = await db
-                .Events.AsNoTracking()
-                .Where(e => e.OrderNumber == number && e.Type == type && e.DecidedAt != null)
-                .OrderBy(e => e.Id)
-                .ToListAsync();
-            if (found.Count >= count)
-            {
-                return found;
-            }
-
-            Assert.True(DateTime.UtcNow < end, $"{type} of {number} did not come");
-        }
-    }
+    protected Task<List<OrderEvent>> EventsAsync(string number, string type, int count = 1) =>
+        Quay.UntilAsync(
+            db => db.Events.AsNoTracking().Where(e => e.OrderNumber == number && e.Type == type && e.DecidedAt != null).OrderBy(e => e.Id).ToListAsync(),
+            found => found.Count >= count,
+            _ => $"{type} of {number} did not come"
+        );
 
     protected static Task<FarEnd> SystemAsync(int status = 202, string body = """{ "state": "taken", "words": "accepted, 7" }""") =>
         FarEnd.StartAsync(http =>

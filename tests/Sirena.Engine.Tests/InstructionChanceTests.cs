@@ -84,20 +84,13 @@ public sealed class InstructionChanceTests(DeskFixture desk) : InstructionCase(d
         }
 
         await Task.WhenAll(Enumerable.Range(0, 5).Select(p => Task.Run(() => PlayAsync(p), cancel)));
-        for (var end = DateTime.UtcNow.AddSeconds(60); ; await Task.Delay(200, cancel))
-        {
-            await using var db = await Quay.DbAsync();
-            if (
+        await Quay.UntilAsync(
+            async db =>
                 !await db.Instructions.AnyAsync(i => i.Source == source && (i.State == InstructionState.Asked || i.State == InstructionState.Taken), cancel)
-                && !await db.Events.AnyAsync(e => e.DecidedAt == null, cancel)
-            )
-            {
-                break;
-            }
-
-            Assert.True(DateTime.UtcNow < end, "Something is under way for ever");
-        }
-
+                && !await db.Events.AnyAsync(e => e.DecidedAt == null, cancel),
+            "nothing is under way any more",
+            60
+        );
         await using var last = await Quay.DbAsync();
         var around = await Quay.Services.GetRequiredService<SurroundingsCache>().GetAsync(cancel);
         var all = await last.Instructions.AsNoTracking().Where(i => i.Source == source).OrderBy(i => i.Seq).ToListAsync(cancel);
@@ -150,22 +143,15 @@ public sealed class InstructionChanceTests(DeskFixture desk) : InstructionCase(d
             "\"intake\"",
             $$""", "intake": { "open": [ { "from": "00:00", "to": "00:00" } ], "exceptions": [ { "date": "{{today}}", "name": "Quay day" } ], "holidays": false }"""
         );
-        async Task<Instruction> LastAsync(Func<Instruction, bool> good)
-        {
-            for (var end = DateTime.UtcNow.AddSeconds(30); ; await Task.Delay(100, cancel))
-            {
-                await using var db = await Quay.DbAsync();
-                if (
-                    await db.Instructions.AsNoTracking().Where(i => i.Source == source).OrderByDescending(i => i.Seq).FirstOrDefaultAsync(cancel) is { } last
-                    && good(last)
+        async Task<Instruction> LastAsync(Func<Instruction, bool> good) =>
+            (
+                await Quay.UntilAsync(
+                    db => db.Instructions.AsNoTracking().Where(i => i.Source == source).OrderByDescending(i => i.Seq).FirstOrDefaultAsync(cancel),
+                    last => last is not null && good(last),
+                    last => $"the intake was asked last for {last!.Kind}, {last.State}",
+                    30
                 )
-                {
-                    return last;
-                }
-
-                Assert.True(DateTime.UtcNow < end, "The intake was not asked for what was awaited");
-            }
-        }
+            )!;
 
         var closing = await LastAsync(i => i.State == InstructionState.Taken);
         Assert.Equal(("closed", "Quay day"), ((string)closing.Members["state"]!, (string)closing.Members["reason"]!));

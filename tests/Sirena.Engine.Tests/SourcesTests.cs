@@ -34,19 +34,7 @@ public sealed class SourcesTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.True(saved.Source is not null, string.Join("; ", saved.Errors.Select(e => $"{e.Path} {e.Problem}")));
     }
 
-    private async Task<T> UntilAsync<T>(Func<Storage.SirenaDb, Task<T>> read, Func<T, bool> good, string what)
-    {
-        for (var end = DateTime.UtcNow.AddSeconds(60); ; await Task.Delay(100))
-        {
-            await using var db = await desk.DbAsync();
-            if (await read(db) is var found && good(found))
-            {
-                return found;
-            }
-
-            Assert.True(DateTime.UtcNow < end, what);
-        }
-    }
+    private Task<T> UntilAsync<T>(Func<Storage.SirenaDb, Task<T>> read, Func<T, bool> good, string what) => desk.UntilAsync(read, good, _ => what, 60);
 
     private Task<List<OrderEvent>> SaidAsync(string type, string subject, int count = 1) =>
         UntilAsync(

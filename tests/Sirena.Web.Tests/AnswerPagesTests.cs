@@ -127,8 +127,7 @@ public sealed class AnswerPagesTests : BrowserTests, IDisposable
         Choose(".ppass form button");
         Says("There is no person and no team 'Odile Vargas'. Did you mean 'Odile Varga'?");
         Assert.Equal("Odile Vargas", Browser.FindElement(By.Id("to")).GetAttribute("value"));
-        Browser.FindElement(By.Id("to")).Clear();
-        Browser.FindElement(By.Id("to")).SendKeys("odile");
+        Type("#to", "odile");
         Choose(".ppass form button");
         Says("Passed on");
         Go(Link("odile.varga", number));

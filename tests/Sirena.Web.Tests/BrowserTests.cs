@@ -102,6 +102,15 @@ public abstract class BrowserPages(ChromeDriver browser)
         Assert.Fail($"{what}; {Browser.Url} says: {(page.Length <= 900 ? page : $"{page[..400]} … {page[^500..]}")}");
     }
 
+    /// <summary>Types a text into the field that a selector names, in place of what stands there.</summary>
+    protected void Type(string selector, string text)
+    {
+        var field = Browser.FindElement(By.CssSelector(selector));
+        Browser.ExecuteScript("arguments[0].scrollIntoView({block:'center'})", field);
+        field.Clear();
+        field.SendKeys(text);
+    }
+
     /// <summary>Presses what a selector names and waits until the page has been drawn anew: until the element of that id is another one, or is there.</summary>
     protected void Press(string selector, string then)
     {

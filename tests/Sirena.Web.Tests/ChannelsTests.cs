@@ -49,8 +49,7 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
     public void A_test_is_shown_as_it_goes_and_hears_of_its_receipt()
     {
         Go("/channels?id=phone");
-        Browser.FindElement(By.Id("to")).Clear();
-        Browser.FindElement(By.Id("to")).SendKeys("+447700900555");
+        Type("#to", "+447700900555");
         Choose("form[action*='handler=Test'] .btn-primary");
         Until(() => Browser.FindElement(By.Id("test")).Text.Contains("The message arrived.", StringComparison.Ordinal), "The test ends with its receipt");
         Assert.Equal(5, Browser.FindElements(By.CssSelector("#test .stations .ok")).Count);
@@ -72,8 +71,7 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
         Browser.FindElement(By.Id("saddress")).SendKeys("not an address");
         Choose("form[action*='handler=Save'] .btn-primary");
         Until(() => Browser.FindElements(By.CssSelector(".said.bad")).Count > 0, "The bad address is named");
-        Browser.FindElement(By.Id("saddress")).Clear();
-        Browser.FindElement(By.Id("saddress")).SendKeys("orders@averilquay.example");
+        Type("#saddress", "orders@averilquay.example");
         Choose("form[action*='handler=Save'] .btn-primary");
         Says("It is used once its code has come back");
         await SendAsync("before", "{ role: customer }", "{ allAtOnce: [mail] }", d => d.All(i => (string)i!["state"]! == "handed-over"));

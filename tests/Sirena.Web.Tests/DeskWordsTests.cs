@@ -1,4 +1,3 @@
-using System.Globalization;
 using System.Xml.Linq;
 using NodaTime;
 using Sirena.Core.Sources;
@@ -6,6 +5,7 @@ using Sirena.Core.Wordings;
 using Sirena.Web.Pages.Orders;
 using Sirena.Web.Pages.Shared;
 using Sirena.Web.Pages.Sources;
+using static Sirena.Web.Tests.Svg;
 
 namespace Sirena.Web.Tests;
 
@@ -171,7 +171,6 @@ public sealed class DeskWordsTests
     public void Bars_stand_on_their_line_with_what_nobody_answered_on_top()
     {
         var svg = XElement.Parse(Draw.Bars([0, 3, 13], [0, 1, 20], "alerts & more").Value!);
-        double Number(XElement e, string name) => double.Parse(e.Attribute(name)!.Value, CultureInfo.InvariantCulture);
         var bars = svg.Elements("rect").Select(r => (X: Number(r, "x"), Y: Number(r, "y"), H: Number(r, "height"), Fill: r.Attribute("fill")!.Value)).ToArray();
         Assert.Equal([(4, 24, 4, "var(--bar)"), (4, 22, 2, "var(--flare)"), (8, 2, 26, "var(--flare)")], bars);
         Assert.Equal("alerts & more", svg.Attribute("aria-label")!.Value);

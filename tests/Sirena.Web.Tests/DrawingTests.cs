@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Globalization;
 using System.Xml.Linq;
 using NodaTime;
 using Sirena.Core.Insight;
@@ -13,6 +12,7 @@ using Sirena.Web.Pages.People;
 using Sirena.Web.Pages.Shared;
 using Sirena.Web.Pages.Sources;
 using Sirena.Web.Pages.Statuses;
+using static Sirena.Web.Tests.Svg;
 
 namespace Sirena.Web.Tests;
 
@@ -32,10 +32,6 @@ public sealed class DrawingTests
             Mark = "received",
             Kind = kind,
         };
-
-    private static double Number(XElement e, string name) => double.Parse(e.Attribute(name)!.Value.TrimEnd('%'), CultureInfo.InvariantCulture);
-
-    private static string[] Texts(XElement svg) => [.. svg.Descendants("text").Select(t => t.Value)];
 
     [Fact]
     public void An_orders_way_shows_what_is_passed_where_it_is_held_and_what_is_ahead()

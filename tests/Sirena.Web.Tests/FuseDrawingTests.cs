@@ -1,10 +1,10 @@
-using System.Globalization;
 using System.Xml.Linq;
 using NodaTime;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Ladders;
 using Sirena.Web.Pages.Shared;
 using Sirena.Web.Pages.Watch;
+using static Sirena.Web.Tests.Svg;
 
 namespace Sirena.Web.Tests;
 
@@ -26,10 +26,6 @@ public sealed class FuseDrawingTests
         );
 
     private static XElement Draw(Fuse fuse, string? holder = null) => XElement.Parse(Pen.Draw(fuse, "AQ-1 <held>", holder));
-
-    private static string[] Texts(XElement svg) => [.. svg.Elements("text").Select(t => t.Value)];
-
-    private static double Number(XElement e, string name) => double.Parse(e.Attribute(name)!.Value, CultureInfo.InvariantCulture);
 
     // What has burnt: the bar from the begin.
     private static XElement Burnt(XElement svg) => svg.Elements("rect").Single(r => r.Attribute("height")!.Value == "7");

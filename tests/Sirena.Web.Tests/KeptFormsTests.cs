@@ -9,13 +9,6 @@ public sealed class KeptFormsTests(WorldFixture world) : BrowserTests(world)
     private Task<(HttpStatusCode Status, System.Text.Json.Nodes.JsonNode? Body, HttpResponseMessage Answer)> ElseAsync(string path, string merge) =>
         World.SendAsync(HttpMethod.Patch, path, World.World.Demo.Token, merge, "application/merge-patch+json");
 
-    private void Type(string field, string text)
-    {
-        var input = Browser.FindElement(By.CssSelector(field));
-        input.Clear();
-        input.SendKeys(text);
-    }
-
     [Fact]
     public async Task Of_two_who_change_a_person_the_second_sees_both_and_chooses()
     {

@@ -139,8 +139,7 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
         Until(() => Browser.FindElement(By.CssSelector("#open h2")).Text.StartsWith("Finn Ashby", StringComparison.Ordinal), "It opens");
         foreach (var (id, words) in new[] { ("mv-from", "6 March 2027 9:00"), ("mv-to", "Sat 6/3/2027 11") })
         {
-            Browser.FindElement(By.Id(id)).Clear();
-            Browser.FindElement(By.Id(id)).SendKeys(words);
+            Type($"#{id}", words);
         }
 
         Until(() => Browser.FindElement(By.Id("mv-to-is")).Text == "Sat 6 Mar 2027, 11:00, Lisbon time", "What is understood stands beneath");

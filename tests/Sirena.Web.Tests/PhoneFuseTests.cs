@@ -5,6 +5,7 @@ using NodaTime;
 using Sirena.Core.Ladders;
 using Sirena.Web.Pages.Shared;
 using Sirena.Web.Pages.Watch;
+using static Sirena.Web.Tests.Svg;
 
 namespace Sirena.Web.Tests;
 
@@ -25,13 +26,11 @@ public class PhoneFuseTests
         return XElement.Parse(new PhoneFuse(new DeskTime(At(now), DateTimeZone.Utc)).Draw(fuse, "what \"it\" says <b>"));
     }
 
-    private static string[] Words(XElement svg) => [.. svg.Elements("text").Select(t => t.Value)];
-
     [Fact]
     public void Names_stand_above_and_times_below_and_the_next_step_counts_down()
     {
         var svg = Draw(6, [(0, true, "Reyle"), (5, true, "you"), (20, false, "Odile Varga"), (30, false, "Maren Holt")]);
-        Assert.Equal(["Reyle", "12:00", "you", "12:05", "Odile Varga", "in 14 min", "Maren Holt", "12:30"], Words(svg));
+        Assert.Equal(["Reyle", "12:00", "you", "12:05", "Odile Varga", "in 14 min", "Maren Holt", "12:30"], Texts(svg));
         Assert.Equal("what \"it\" says <b>", svg.Attribute("aria-label")!.Value);
         Assert.Equal(
             (Noon + Duration.FromMinutes(20)).ToUnixTimeMilliseconds().ToString(CultureInfo.InvariantCulture),
@@ -49,8 +48,8 @@ public class PhoneFuseTests
     [Fact]
     public void One_that_somebody_took_is_cut_and_one_that_burnt_out_says_so()
     {
-        Assert.Contains("taken 12:03", Words(Draw(6, [(0, true, "you"), (20, false, "Odile Varga")], cut: 3)));
-        var burnt = Words(Draw(60, [(0, true, "you"), (20, true, "Odile Varga")], burnt: 40));
+        Assert.Contains("taken 12:03", Texts(Draw(6, [(0, true, "you"), (20, false, "Odile Varga")], cut: 3)));
+        var burnt = Texts(Draw(60, [(0, true, "you"), (20, true, "Odile Varga")], burnt: 40));
         Assert.Contains("burnt out 12:40", burnt);
         Assert.DoesNotContain(burnt, w => w.StartsWith("in ", StringComparison.Ordinal));
     }

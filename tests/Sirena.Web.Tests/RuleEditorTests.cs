@@ -114,8 +114,7 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
             "application/yaml"
         );
         Press("button[value='unshare:k0']", "k0-s0-d");
-        Browser.FindElement(By.Id("k0-s0-d")).Clear();
-        Browser.FindElement(By.Id("k0-s0-d")).SendKeys("9 min");
+        Type("#k0-s0-d", "9 min");
         Browser.ExecuteScript("document.querySelector('.sharel').open = true");
         Browser.FindElement(By.Id("k0-share")).SendKeys("after HOURS");
         Choose("button[value='share:k0']");

@@ -6,14 +6,6 @@ namespace Sirena.Web.Tests;
 /// <summary>The settings of the business, its hours and what is kept: in the browser, with mistakes and what becomes of them.</summary>
 public sealed class SettingsPagesTests(WorldFixture world) : BrowserTests(world)
 {
-    private void Write(string id, string text)
-    {
-        var field = Browser.FindElement(By.Id(id));
-        Browser.ExecuteScript("arguments[0].scrollIntoView({block:'center'})", field);
-        field.Clear();
-        field.SendKeys(text);
-    }
-
     private string Value(string id) => Browser.FindElement(By.Id(id)).GetAttribute("value")!;
 
     private string Mistake(string id) => Browser.FindElement(By.CssSelector($"div:has(> #{id}) > .invalid-feedback")).Text;
@@ -34,10 +26,10 @@ public sealed class SettingsPagesTests(WorldFixture world) : BrowserTests(world)
         ];
         foreach (var (id, typed, _) in wrong)
         {
-            Write(id, typed);
+            Type($"#{id}", typed);
         }
 
-        Write("name", "Averil Quay & Daughters");
+        Type("#name", "Averil Quay & Daughters");
         Choose("main form .btn-primary");
         Until(() => Browser.FindElements(By.CssSelector(".is-invalid")).Count == wrong.Length, "Each mistake is marked");
         Assert.All(wrong, w => Assert.StartsWith(w.Problem, Mistake(w.Id)));
@@ -48,14 +40,14 @@ public sealed class SettingsPagesTests(WorldFixture world) : BrowserTests(world)
         // Nothing was saved of it, not the name either.
         Go("/settings");
         Assert.All(ids, id => Assert.Equal(before[id], Value(id)));
-        Write("name", "Averil Quay & Daughters");
-        Write("zone", "Atlantic/Madeira");
+        Type("#name", "Averil Quay & Daughters");
+        Type("#zone", "Atlantic/Madeira");
         Choose("main form .btn-primary");
         Says("Saved. In force from the next message.");
         Go("/settings");
         Assert.Equal(("Averil Quay & Daughters", "Atlantic/Madeira", before["currency"]), (Value("name"), Value("zone"), Value("currency")));
-        Write("name", before["name"]);
-        Write("zone", before["zone"]);
+        Type("#name", before["name"]);
+        Type("#zone", before["zone"]);
         Choose("main form .btn-primary");
         Says("Saved. In force from the next message.");
     }
@@ -64,14 +56,14 @@ public sealed class SettingsPagesTests(WorldFixture world) : BrowserTests(world)
     public void Hours_of_a_team_and_holidays_are_added_understood_and_taken_away()
     {
         Go("/settings/hours");
-        Write("h-f", "08:00");
-        Write("h-e", "08:00");
+        Type("#h-f", "08:00");
+        Type("#h-e", "08:00");
         Choose("form[action*='Add'] .btn");
         Says("Give the begin and the end of the hours, such as 08:00 and 18:00. They may not be the same.");
         Go("/settings/hours");
         Choose("#h-t option[value=kitchen]");
-        Write("h-f", "22:00");
-        Write("h-e", "06:00");
+        Type("#h-f", "22:00");
+        Type("#h-e", "06:00");
         Choose("input[name=days][value=Monday]");
         Choose("input[name=days][value=Tuesday]");
         Choose("form[action*='Add'] .btn");
@@ -81,20 +73,20 @@ public sealed class SettingsPagesTests(WorldFixture world) : BrowserTests(world)
         Says("Took hours of work of Kitchen away.");
         Assert.DoesNotContain("Mon, Tue 22:00", Main);
 
-        Write("h-d", "24 dec 2027");
-        Write("h-n", "Christmas Eve");
+        Type("#h-d", "24 dec 2027");
+        Type("#h-n", "Christmas Eve");
         Choose("form[action*='Holiday'] .btn");
         Says("Added the holiday Christmas Eve.");
         Assert.Contains("Fri 24 Dec 2027", Main);
 
         // The same day has one name.
-        Write("h-d", "24 dec 2027");
-        Write("h-n", "The eve");
+        Type("#h-d", "24 dec 2027");
+        Type("#h-n", "The eve");
         Choose("form[action*='Holiday'] .btn");
         Says("Added the holiday The eve.");
         Assert.DoesNotContain("Christmas Eve", Main);
-        Write("h-d", "the day after never");
-        Write("h-n", "Never");
+        Type("#h-d", "the day after never");
+        Type("#h-n", "Never");
         Choose("form[action*='Holiday'] .btn");
         Says("No day: tomorrow, Friday");
         Go("/settings/hours");
@@ -145,18 +137,18 @@ public sealed class SettingsPagesTests(WorldFixture world) : BrowserTests(world)
     public async Task How_long_things_are_kept_has_bounds_and_is_in_force_when_it_is_saved()
     {
         Go("/settings/records");
-        Write("bodyDays", "0");
-        Write("rowMonths", "241");
-        Write("arrivalDays", "a while");
+        Type("#bodyDays", "0");
+        Type("#rowMonths", "241");
+        Type("#arrivalDays", "a while");
         Choose("form[action*='Keep'] .btn-primary");
         Until(() => Browser.FindElements(By.CssSelector(".is-invalid")).Count == 3, "Each mistake is marked");
         Says("Texts are kept from 1 to 3,650 days.");
         Says("Deliveries are kept from 1 to 240 months.");
         Says("What came from sources is kept from 1 to 3,650 days.");
         Assert.Equal(("0", "241", "a while"), (Value("bodyDays"), Value("rowMonths"), Value("arrivalDays")));
-        Write("bodyDays", "45");
-        Write("rowMonths", "18");
-        Write("arrivalDays", "20");
+        Type("#bodyDays", "45");
+        Type("#rowMonths", "18");
+        Type("#arrivalDays", "20");
         Choose("form[action*='Keep'] .btn-primary");
         Says("Saved. Upkeep begins with it within minutes.");
         Assert.Equal(1, await World.World.CountAsync("select count(*) from business where body_days = 45 and row_months = 18 and arrival_days = 20"));

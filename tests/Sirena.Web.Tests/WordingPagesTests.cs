@@ -309,8 +309,7 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         Browser.FindElement(By.Id("note-text")).SendKeys("@ines.caldr is the seal whole?");
         Choose(".notes .btn-primary");
         Says("'@ines.caldr' names nobody");
-        Browser.FindElement(By.Id("note-text")).Clear();
-        Browser.FindElement(By.Id("note-text")).SendKeys("@ines.calder is the seal whole?");
+        Type("#note-text", "@ines.calder is the seal whole?");
         Choose(".notes .btn-primary");
         Says("whoever it names is told");
         Until(
