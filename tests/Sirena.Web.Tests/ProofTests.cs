@@ -41,7 +41,7 @@ public sealed class ProofTests(WorldFixture world) : BrowserTests(world)
     private async Task<string> TextAsync(string path)
     {
         using var http = new HttpClient(new HttpClientHandler { UseCookies = false }) { BaseAddress = new Uri(World.Url) };
-        http.DefaultRequestHeaders.Add("Cookie", string.Join("; ", Browser.Manage().Cookies.AllCookies.Select(c => $"{c.Name}={c.Value}")));
+        http.DefaultRequestHeaders.Add("Cookie", $"{WorldFixture.Cookie}={await World.SessionAsync(0)}");
         return await http.GetStringAsync(path);
     }
 
