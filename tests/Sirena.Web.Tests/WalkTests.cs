@@ -172,25 +172,38 @@ public sealed class WalkTests(WorldFixture world) : BrowserTests(world)
 
     private static string Row(string order) => $".board .row:has(a[href='/orders/{order}'])";
 
+    // What has the keys, where that is what is sought; else how many times Tab is pressed before looking again. The order on the page is only near
+    // that of the keys, so most of the way is gone at once and the rest step by step.
+    private const string Look = """
+        const here = document.activeElement;
+        const is = e => e.matches(arguments[0]) || e.previousElementSibling?.matches?.(arguments[0]) || e.closest('.pickb')?.previousElementSibling?.matches(arguments[0]);
+        if (here !== document.body && is(here)) return here;
+        const stops = [...document.querySelectorAll('a[href], button, input, select, textarea, summary, [tabindex="0"], [contenteditable]')]
+            .filter(e => !e.disabled && e.tabIndex >= 0 && e.checkVisibility({ visibilityProperty: true }));
+        const to = stops.findIndex(is), at = stops.indexOf(here);
+        return to < 0 ? 1 : Math.max(1, Math.floor(((to - at + stops.length) % stops.length) * .8));
+        """;
+
     // By Tab alone; whoever goes around twice without coming there has no way to it.
     private IWebElement Reach(string selector)
     {
         Until(() => Browser.FindElements(By.CssSelector(selector)).Count > 0, $"{done}: {selector} is there");
         var first = (string)Browser.ExecuteScript("return document.activeElement.outerHTML.slice(0, 200)")!;
-        for (var i = 0; i < 900; i++)
+        for (var pressed = 0; pressed < 900; )
         {
-            if (
-                Browser.ExecuteScript(
-                    "const e = document.activeElement; return e !== document.body && (e.matches(arguments[0]) || e.previousElementSibling?.matches?.(arguments[0]) || e.closest('.pickb')?.previousElementSibling?.matches(arguments[0])) ? e : null",
-                    selector
-                )
-                is IWebElement here
-            )
+            var here = Browser.ExecuteScript(Look, selector);
+            if (here is IWebElement found)
             {
-                return here;
+                return found;
             }
 
-            new Actions(Browser).SendKeys(Keys.Tab).Perform();
+            var tabs = new Actions(Browser);
+            for (var i = 0; i < (long)here!; i++, pressed++)
+            {
+                tabs.SendKeys(Keys.Tab);
+            }
+
+            tabs.Perform();
         }
 
         throw new InvalidOperationException($"{done}: the keys do not reach {selector} from {first}");
