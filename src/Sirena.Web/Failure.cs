@@ -101,7 +101,7 @@ public static class Failure
             <!doctype html><html lang="en" data-light="{{Pages.Shared.Light.Of(http)}}"><head>
             <meta charset="utf-8"><meta name="color-scheme" content="light dark"><meta name="viewport" content="width=device-width,initial-scale=1">
             <title>{{title}} – Sirena</title>
-            <link rel="stylesheet" href="/vendor/bootstrap/bootstrap.min.css">{{string.Concat(
+            <link rel="stylesheet" href="/vendor/bootstrap/bootstrap-reboot.min.css">{{string.Concat(
                 Pages.Shared.Sheets.All.Select(s => $"<link rel=\"stylesheet\" href=\"{s}\">")
             )}}</head>
             <body><main class="alone"><section class="card alone-card">
