@@ -80,7 +80,7 @@ public sealed class FuseDrawingTests
     public void One_that_burnt_out_says_so_and_asks_nobody_next()
     {
         var svg = Draw(Of([(-25, true, "Reyle"), (-15, true, "Varga"), (20, false, "Holt")], begin: -25, burnt: -5));
-        Assert.Equal(["Burnt out 11:55", "nobody answered", "Reyle", "Varga"], Texts(svg));
+        Assert.Equal(["Burnt out 11:55, nobody answered", "Reyle", "Varga"], Texts(svg));
         Assert.Equal("url(#b-hot)", Burnt(svg).Attribute("fill")!.Value);
         Assert.DoesNotContain(svg.Elements("text"), t => t.Attribute("data-until") is not null);
     }

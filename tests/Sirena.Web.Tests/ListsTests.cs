@@ -93,10 +93,7 @@ public sealed class ListsTests(WorldFixture world) : IClassFixture<WorldFixture>
         var business = around.Business;
         var matches = (await db.Matches.AsNoTracking().ToListAsync()).ToLookup(m => m.EventId);
         var events = await db.Events.AsNoTracking().Where(e => e.DecidedAt != null).ToListAsync();
-        Assert.True(
-            events.Count > 200 && matches.Count > 20,
-            $"{events.Count} events and {matches.Count} with matches are too few to say anything."
-        );
+        Assert.True(events.Count > 200 && matches.Count > 20, $"{events.Count} events and {matches.Count} with matches are too few to say anything.");
         foreach (var happened in events)
         {
             var book = await services.GetRequiredService<RuleShelf>().BookAsync(happened.Book);

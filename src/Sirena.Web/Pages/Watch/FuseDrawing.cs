@@ -133,9 +133,10 @@ public sealed class FuseDrawing(Instant now, Duration back, Duration ahead, Desk
         svg.Append(Tip(x, 31, heat));
         if (fuse.BurntAt is { } burnt)
         {
+            // In one line with the tip: the names stand above it, the marks below, and both may reach this far.
             svg.Append(
-                $"<text x=\"{N(x + 14)}\" y=\"28\" font-size=\"13\" font-weight=\"620\" fill=\"var(--flare-ink)\">Burnt out "
-                    + $"{E(clock.Short(burnt))}</text><text x=\"{N(x + 14)}\" y=\"44\" font-size=\"12\" fill=\"{Muted}\">nobody answered</text>"
+                $"<text x=\"{N(x + 14)}\" y=\"35.500\" font-size=\"13\" font-weight=\"620\" fill=\"var(--flare-ink)\">Burnt out "
+                    + $"{E(clock.Short(burnt))}<tspan font-size=\"12\" font-weight=\"400\" fill=\"{Muted}\">, nobody answered</tspan></text>"
             );
         }
     }
