@@ -21,21 +21,7 @@ public abstract class BrowserTests : BrowserPages, IClassFixture<WorldFixture>
 
     protected void SignIn(int user)
     {
-        // The page of the test before may still be asking for news: it is left first, or its answer could bring a cookie of its own.
-        // A form with changes asks before it is left; the driver answers that by itself, and now and then finds the question gone as it does.
-        for (var left = Sirena.Shots.World.Patience; left > 0; left--)
-        {
-            try
-            {
-                Browser.Navigate().GoToUrl("about:blank");
-                break;
-            }
-            catch (WebDriverArgumentException) when (left > 1)
-            {
-            }
-        }
-
-        Browser.ExecuteCdpCommand("Network.clearBrowserCookies", []);
+        SignOut();
         if (World.SessionAsync(user).Result is { } session)
         {
             Browser.ExecuteCdpCommand(
@@ -87,7 +73,30 @@ public abstract class BrowserPages(ChromeDriver browser)
     /// <summary>Waits until the page says it.</summary>
     protected void Says(string words) => Until(() => Main.Contains(words, StringComparison.Ordinal), $"The page does not say '{words}'");
 
-    protected void Go(string path) => Browser.Navigate().GoToUrl(Url + path);
+    protected void Go(string path) => Open(Url + path);
+
+    /// <summary>
+    /// Opens an address. A form with changes asks before it is left; the driver answers that by itself, and now and then finds the question gone as it does.
+    /// </summary>
+    protected void Open(string address)
+    {
+        for (var left = Sirena.Shots.World.Patience; left > 0; left--)
+        {
+            try
+            {
+                Browser.Navigate().GoToUrl(address);
+                return;
+            }
+            catch (WebDriverArgumentException) when (left > 1) { }
+        }
+    }
+
+    /// <summary>Nobody is signed in. The page that is shown may still be asking for news: it is left first, or its answer could bring a cookie of its own.</summary>
+    protected void SignOut()
+    {
+        Open("about:blank");
+        Browser.ExecuteCdpCommand("Network.clearBrowserCookies", []);
+    }
 
     protected void Until(Func<bool> good, string what)
     {

@@ -136,7 +136,7 @@ public sealed class FirstDayTests(EmptyFixture empty) : BrowserPages(empty.Brows
             "The alert arrived"
         );
         Assert.StartsWith(Url, link, StringComparison.Ordinal);
-        Browser.Navigate().GoToUrl(link!);
+        Open(link!);
         Until(() => Browser.FindElement(By.TagName("body")).Text.Contains("TRY-", StringComparison.Ordinal), "The link opens the alert");
         Browser.FindElements(By.TagName("button")).First(b => b.Text == "I have it").Click();
         inputs++;

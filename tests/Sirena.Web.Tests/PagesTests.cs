@@ -171,7 +171,7 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         var mail = World.World.StandIns.Mail.Mails.Last(m => m.To == "bram.osei@averilquay.example");
         var link = mail.Text.Split('\n').First(l => l.Contains("/password?", StringComparison.Ordinal)).Trim();
         Browser.Manage().Cookies.DeleteAllCookies();
-        Browser.Navigate().GoToUrl(link);
+        Open(link);
         Browser.FindElement(By.Id("Password")).SendKeys("a long password");
         Browser.FindElement(By.CssSelector("form .btn-primary")).Click();
         Until(() => Main.Contains("open", StringComparison.Ordinal), "The new user is not signed in");

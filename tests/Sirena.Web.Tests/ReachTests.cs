@@ -98,8 +98,7 @@ public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
                 Look(Real(path), faults);
             }
 
-            Browser.Navigate().GoToUrl("about:blank");
-            Browser.ExecuteCdpCommand("Network.clearBrowserCookies", []);
+            SignOut();
             foreach (var path in new[] { "/sign-in", "/forgot", "/a/nothing", "/u/nothing", "/password?key=nothing" })
             {
                 Look(path, faults);
@@ -195,10 +194,9 @@ public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
         await World.World.ExecuteAsync(
             $"insert into deliveries (id, alert_id, order_number, rule_id, step, person, channel, \"to\", state, created_at, due_at, deadline, tries, answered) values ('{Guid.CreateVersion7()}', '{alert}', 'AQ-90701', 'held-for-credit', 0, '{PersonOf(0)}', 'screen', '{PersonOf(0)}', 'landed', now(), now(), now() + interval '1 hour', 1, false)"
         );
-        Browser.Navigate().GoToUrl("about:blank");
-        Browser.ExecuteCdpCommand("Network.clearBrowserCookies", []);
+        SignOut();
         Browser.SignIn(line.Url, who.Email, who.Password);
-        Browser.Navigate().GoToUrl(line.Url + "/mine");
+        Open(line.Url + "/mine");
         Says("AQ-90701");
         Until(
             () =>

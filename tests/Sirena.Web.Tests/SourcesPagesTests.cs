@@ -146,7 +146,7 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
         );
 
         // An ended run opens as it was, and can be changed no more.
-        Browser.Navigate().GoToUrl(run);
+        Open(run);
         Says("1 new, 1 changed, 3 gone of 2 rows");
         Says("counts as still open");
         Assert.Empty(Browser.FindElements(By.CssSelector(".mend, .means, button[formaction*=Take]")));
@@ -283,8 +283,7 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
         await World.EventAsync("{ this is no event");
 
         // Without a user: the page of the link, and nothing else.
-        Browser.Navigate().GoToUrl("about:blank");
-        Browser.ExecuteCdpCommand("Network.clearBrowserCookies", []);
+        SignOut();
         Go(new Uri(link).AbsolutePath);
         Tells("Connect the order system of Averil Quay Provisions");
         Tells("A source key is needed.");

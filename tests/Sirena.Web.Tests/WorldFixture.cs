@@ -56,7 +56,7 @@ public sealed class WorldFixture : IAsyncLifetime
         DateTime.UtcNow.DayOfWeek switch
         {
             DayOfWeek.Saturday => 3,
-            DayOfWeek.Sunday or DayOfWeek.Monday => 4,
+            DayOfWeek.Sunday or DayOfWeek.Monday or DayOfWeek.Tuesday => 4,
             _ => 2,
         };
 
