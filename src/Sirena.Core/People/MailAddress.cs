@@ -9,6 +9,8 @@ namespace Sirena.Core.People;
 /// </summary>
 public readonly record struct MailAddress
 {
+    private static readonly IdnMapping Names = new();
+
     private MailAddress(string value) => Value = value;
 
     /// <summary>The address as it was given, without surrounding space.</summary>
@@ -57,7 +59,7 @@ public readonly record struct MailAddress
             || local[0] == '.'
             || local[^1] == '.'
             || local.Contains("..", StringComparison.Ordinal)
-            || !local.All(IsLocal)
+            || !local.EnumerateRunes().All(IsLocal)
         )
         {
             return "has a part before the @ that no mail address can have";
@@ -71,11 +73,30 @@ public readonly record struct MailAddress
         return domain.Split('.').All(IsLabel) ? null : "has a domain that cannot exist";
     }
 
-    private static bool IsLocal(char c) =>
-        char.IsLetterOrDigit(c)
-        || char.GetUnicodeCategory(c) is UnicodeCategory.NonSpacingMark or UnicodeCategory.SpacingCombiningMark
-        || "!#$%&'*+-/=?^_`{|}~.".Contains(c, StringComparison.Ordinal);
+    private static bool IsLocal(Rune r) => IsLetter(r) || (r.IsAscii && "!#$%&'*+-/=?^_`{|}~.".Contains((char)r.Value, StringComparison.Ordinal));
 
+    // What stands in a domain's part may be long in letters and short in what is asked of a name server, or the other way.
     private static bool IsLabel(string label) =>
-        label.Length is > 0 and <= 63 && label[0] != '-' && label[^1] != '-' && label.All(c => char.IsLetterOrDigit(c) || c == '-');
+        label.Length > 0
+        && label[0] != '-'
+        && label[^1] != '-'
+        && label.EnumerateRunes().All(r => IsLetter(r) || r.Value == '-')
+        && Asked(label) is { Length: <= 63 };
+
+    // Letters of some scripts stand with marks of their own: vowels, tones.
+    private static bool IsLetter(Rune r) =>
+        Rune.IsLetterOrDigit(r) || Rune.GetUnicodeCategory(r) is UnicodeCategory.NonSpacingMark or UnicodeCategory.SpacingCombiningMark;
+
+    // As RFC 5891 asks for it; nothing for what it forbids.
+    private static string? Asked(string label)
+    {
+        try
+        {
+            return Ascii.IsValid(label) ? label : Names.GetAscii(label);
+        }
+        catch (ArgumentException)
+        {
+            return null;
+        }
+    }
 }

@@ -46,6 +46,15 @@ public class AddressesTests
     [InlineData("a@xn--bcher-kva.example", true)]
     [InlineData("bjørk@mail.example", true)]
     [InlineData("山田@mail.example", true)]
+    [InlineData("संपर्क@उदाहरण.परीक्षा", true)]
+    [InlineData("ติดต่อ@ตัวอย่าง.ไทย", true)]
+    [InlineData("𠮷田@mail.example", true)]
+    [InlineData("a@𠮷田.example", true)]
+    [InlineData("a@bücher.example", true)]
+    [InlineData("a@☃.example", false)]
+    [InlineData("a@b\u0301.example", true)]
+    [InlineData("a@\u0301b.example", false)]
+    [InlineData("\ud842@mail.example", false)]
     [InlineData("a\u202Eb@mail.example", false)]
     [InlineData(".a@mail.example", false)]
     [InlineData("a..b@mail.example", false)]
@@ -61,10 +70,17 @@ public class AddressesTests
         Assert.True(MailAddress.TryParse(new string('a', 64) + "@mail.example", out _, out _));
         Assert.False(MailAddress.TryParse(new string('ø', 33) + "@mail.example", out _, out _));
         Assert.False(MailAddress.TryParse(new string('a', 65) + "@mail.example", out _, out _));
+        Assert.True(MailAddress.TryParse("a@" + new string('b', 63) + ".example", out _, out _));
         Assert.False(MailAddress.TryParse("a@" + new string('b', 64) + ".example", out _, out _));
+        Assert.True(MailAddress.TryParse("a@" + new string('ü', 40) + ".example", out _, out _));
+        Assert.False(MailAddress.TryParse("a@" + new string('ü', 63) + ".example", out _, out _));
+        Assert.True(MailAddress.TryParse(OfLength(254), out _, out _));
+        Assert.False(MailAddress.TryParse(OfLength(255), out _, out _));
         Assert.False(MailAddress.TryParse("a@" + string.Join('.', Enumerable.Repeat("label", 50)), out _, out var problem));
         Assert.Contains("254", problem);
     }
+
+    private static string OfLength(int length) => $"a@{string.Concat(Enumerable.Repeat("label.", 40))}{new string('x', length - 242)}";
 
     [Theory]
     [InlineData("+44 7700 900123, 00447700900124", "+447700900123|+447700900124")]
