@@ -296,6 +296,17 @@ public class AlertLifeTests
         Assert.Equal([(1, 10d), (2, 60d), (3, 120d)], one.Ahead);
     }
 
+    [Theory]
+    [InlineData(AlertState.Taken)]
+    [InlineData(AlertState.Done)]
+    [InlineData(AlertState.Withdrawn)]
+    public void A_new_due_time_moves_nothing_while_the_clock_stands_or_after_the_end(AlertState state)
+    {
+        var one = new Case().In(state);
+        one.Alert.Time(one.Steps, one.Facts with { Due = Noon + (8 * Minute) }, Noon + (2 * Minute));
+        Assert.Equal([(1, 10d), (2, 60d), (3, 300d)], one.Ahead);
+    }
+
     [Fact]
     public void A_step_before_the_due_time_is_skipped_once_that_has_passed()
     {

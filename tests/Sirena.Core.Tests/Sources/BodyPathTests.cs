@@ -48,6 +48,9 @@ public sealed class BodyPathTests
         using var body = JsonDocument.Parse("""{"o":[{"n":1},{"n":2},{}],"x":{"n":3}}""");
         Assert.Equal(["$.o[0].n", "$.o[1].n"], BodyPath.Parse("$.o[*].n").Path!.In(body.RootElement).Select(f => f.At.Text));
         Assert.Equal(["3"], BodyPath.Parse("$.x[*].n").Path!.In(body.RootElement).Select(f => f.Value.ToString()));
-        Assert.Equal(JsonValueKind.Undefined, BodyPath.Parse("$.o[7].n").Path!.FirstIn(body.RootElement).ValueKind);
+        Assert.Equal("2", BodyPath.Parse("$.o[1].n").Path!.FirstIn(body.RootElement).ToString());
+        Assert.All(["$.o[2].n", "$.o[3].n", "$.o[7].n", "$.x[0].n"], p =>
+            Assert.Equal(JsonValueKind.Undefined, BodyPath.Parse(p).Path!.FirstIn(body.RootElement).ValueKind)
+        );
     }
 }

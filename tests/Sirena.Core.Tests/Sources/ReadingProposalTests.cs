@@ -97,6 +97,18 @@ public sealed class ReadingProposalTests
     }
 
     [Fact]
+    public void What_stands_beside_a_list_of_orders_says_what_happened_and_when()
+    {
+        const string Batch =
+            """{"message":"ORD_HOLD","sentAt":"2026-11-24T10:15:00Z","orders":[{"number":"B-1","status":"Picking"},{"number":"B-2","status":"Received"}]}""";
+        var proposal = Propose(Batch);
+        Assert.Equal(("$.message", "$.sentAt"), (proposal.Reading.Event!.Path!.Text, proposal.Reading.Time!.Path!.Text));
+        var read = new BodyReader(proposal.Reading, Lisbon).Read(new Body(Parse(Batch), _ => null));
+        Assert.Equal(["order.held", "order.held"], read.Events.Select(e => e.Type));
+        Assert.All(read.Events, e => Assert.Equal(Instant.FromUtc(2026, 11, 24, 10, 15), e.Time));
+    }
+
+    [Fact]
     public void Words_of_another_language()
     {
         var proposal = Propose(
