@@ -22,9 +22,13 @@ public static partial class Durations
             : null;
     }
 
-    /// <summary>Writes it as ISO 8601: <c>PT5M</c>, <c>PT0S</c>.</summary>
+    /// <summary>
+    /// Writes it as ISO 8601: <c>PT5M</c>, <c>PT0S</c>; what is below zero with one sign before it, as RFC 5545 and XML Schema do: <c>-PT1M30S</c>.
+    /// </summary>
     public static string Iso(this Duration duration) =>
-        duration == Duration.Zero ? "PT0S" : PeriodPattern.NormalizingIso.Format(Period.FromNanoseconds(duration.ToInt64Nanoseconds()));
+        duration == Duration.Zero ? "PT0S"
+        : duration < Duration.Zero ? "-" + (-duration).Iso()
+        : PeriodPattern.NormalizingIso.Format(Period.FromNanoseconds(duration.ToInt64Nanoseconds()));
 
     /// <summary>
     /// Reads a length of time as a person types it: <c>5 min</c>, <c>1 h 30 min</c>, <c>2 days</c>, a bare number for minutes, or ISO 8601;

@@ -52,8 +52,18 @@ public class DurationsTests
             .Sample(span =>
             {
                 Assert.Equal(span, Durations.Parse(span.Iso()));
+                Assert.Equal(-span, Durations.Parse((-span).Iso()));
                 Assert.Equal(span, Durations.ParseWords(span.ExactWords()));
             });
+
+    [Theory]
+    [InlineData("PT0S", "PT0S")]
+    [InlineData("-PT90S", "-PT1M30S")]
+    [InlineData("PT0.5S", "PT0.5S")]
+    [InlineData("PT1S", "1 s")]
+    [InlineData("P1DT1H1M1S", "1 d 1 h 1 min 1 s")]
+    public void What_words_cannot_say_exactly_is_written_as_ISO_8601_does(string iso, string words) =>
+        Assert.Equal(words, Durations.Parse(iso)!.Value.ExactWords());
 
     [Theory]
     [InlineData(40, "40 s")]

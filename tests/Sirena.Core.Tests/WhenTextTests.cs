@@ -84,6 +84,15 @@ public sealed class WhenTextTests
         }
     }
 
+    [Fact]
+    public void Sixty_characters_are_read_and_more_are_not()
+    {
+        var most = "in 1 minutes" + string.Concat(Enumerable.Repeat(" 1 min", 8));
+        Assert.Equal(60, most.Length);
+        Assert.Equal(Now.PlusMinutes(9).Date.At(new LocalTime(13, 45)), WhenText.Read(most, Now));
+        Assert.Null(WhenText.Read("in 1 minutes 1 mins" + string.Concat(Enumerable.Repeat(" 1 min", 7)), Now));
+    }
+
     [Theory]
     [InlineData("today", "2026-11-28")]
     [InlineData("Friday", "2026-12-04")]

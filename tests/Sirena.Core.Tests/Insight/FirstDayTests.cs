@@ -53,6 +53,7 @@ public sealed class FirstDayTests
             var now = Instant.FromUtc(2026, 11, 24, 9, 0);
             var made = MadeUpOrder.Event(3, ready.Type, "Maren Holt", "EUR", "received", now);
             Assert.Equal("TRY-3", made.OrderNumber);
+            Assert.Equal(ready.Type == "order.held", made.Data["order"]!["hold"] is not null);
             var (_, problem) = IncomingEvent.Check(
                 name =>
                     name switch

@@ -47,6 +47,24 @@ public class WhyNotTests
         Assert.Equal("It did not fit: the total is at least 500.00 – missing here.", Ask(Tells(), "{}").Because);
     }
 
+    // A rule names somebody when one of its cases or steps does, however many others do not.
+    [Fact]
+    public void A_rule_names_whom_any_of_its_cases_or_steps_names()
+    {
+        RuleCase Case(string name, Recipient tell, params Recipient[] later) =>
+            new()
+            {
+                Name = name,
+                Tell = [tell],
+                Ladder = [.. later.Select(l => new Core.Ladders.LadderStep(Core.Ladders.StepClock.After, NodaTime.Duration.FromMinutes(5), [l], null, null))],
+            };
+        bool Named(params RuleCase[] cases) => Ask(Rule("r", Leaf("order.total", "at-least", "500"), cases: cases), """{"total":1}""").Names;
+        var (ines, odile) = (new PersonRecipient("ines.calder"), new PersonRecipient("odile.varga"));
+        Assert.True(Named(Case("one", ines), Case("two", odile)));
+        Assert.True(Named(Case("one", ines, ines, new TeamRecipient("desk"))));
+        Assert.False(Named(Case("one", ines), Case("two", ines, ines)));
+    }
+
     [Theory]
     [InlineData(Outcome.TooLate, Standing.Silent, "came too late")]
     [InlineData(Outcome.Resting, Standing.Silent, "rest period")]

@@ -114,6 +114,21 @@ public sealed class InstructionLifeTests
     }
 
     [Theory]
+    [InlineData("2026-12-24T21:59:00Z", false, "early closing", "2026-12-24T22:00:00Z")]
+    [InlineData("2026-12-24T23:00:00Z", true, null, "2026-12-25T02:00:00Z")]
+    [InlineData("2026-12-25T01:59:00Z", true, null, "2026-12-25T02:00:00Z")]
+    [InlineData("2026-12-25T02:00:00Z", false, "outside its hours", null)]
+    public void An_exception_may_end_on_the_next_day(string at, bool open, string? because, string? until)
+    {
+        var hours = new IntakeHours
+        {
+            Exceptions = [new IntakeException(new LocalDate(2026, 12, 24), new LocalTime(22, 0), new LocalTime(2, 0), "early closing")],
+        };
+        Instant Parse(string text) => NodaTime.Text.InstantPattern.ExtendedIso.Parse(text).Value;
+        Assert.Equal((open, because, until is null ? null : Parse(until)), hours.At(Parse(at), DateTimeZone.Utc, []));
+    }
+
+    [Theory]
     [InlineData("2026-11-24T10:00:00Z", true, null, "2026-11-24T18:00:00Z")]
     [InlineData("2026-11-24T19:00:00Z", false, "outside its hours", "2026-11-25T08:00:00Z")]
     [InlineData("2026-11-25T13:30:00Z", false, "early closing", "2026-11-27T08:00:00Z")]

@@ -294,6 +294,7 @@ public class AlertLifeTests
         one.Facts = one.Facts with { Due = Noon + (3 * Hour) };
         one.Alert.Time(one.Steps, one.Facts, Noon + Minute);
         Assert.Equal([(1, 10d), (2, 60d), (3, 120d)], one.Ahead);
+        Assert.Equal(one.Steps.Count, one.Steps.Select(s => s.Index).Distinct().Count());
     }
 
     [Theory]

@@ -67,6 +67,15 @@ public sealed class FuseTests
     public void It_grows_hotter_as_the_next_step_comes(int minute, FuseHeat heat) =>
         Assert.Equal(heat, Make(AlertState.Open, steps: [(0, 0, true), (1, 10, false)]).Heat(Noon + Duration.FromMinutes(minute)));
 
+    [Theory]
+    [InlineData(301, FuseHeat.Far)]
+    [InlineData(300, FuseHeat.Near)]
+    [InlineData(91, FuseHeat.Near)]
+    [InlineData(90, FuseHeat.Hot)]
+    [InlineData(-5, FuseHeat.Hot)]
+    public void It_is_near_from_five_minutes_and_hot_from_ninety_seconds_on(int left, FuseHeat heat) =>
+        Assert.Equal(heat, Make(AlertState.Open, steps: [(0, 0, true), (1, 10, false)]).Heat(Noon + Duration.FromSeconds(600 - left)));
+
     [Fact]
     public void Whoever_takes_it_cuts_it_and_a_lapsed_one_is_burnt_out()
     {

@@ -25,6 +25,8 @@ public class PauseTests
     [InlineData("rule:other", false)]
     [InlineData("team:kitchen", true)]
     [InlineData("team:desk", false)]
+    [InlineData("team:k", false)]
+    [InlineData("rule:r", false)]
     public void It_holds_what_its_scope_says(string scope, bool holds)
     {
         Assert.Equal(holds, Over(scope).Holds("risky-order", Tell));

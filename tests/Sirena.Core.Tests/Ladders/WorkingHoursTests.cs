@@ -41,6 +41,14 @@ public class WorkingHoursTests
         Assert.Equal(At("2026-11-24T13:00"), two.After(At("2026-11-24T08:00"), Duration.FromHours(5)));
     }
 
+    // Ten hours each working day: 260 of them come within the days that are looked at, 300 do not.
+    [Theory]
+    [InlineData("2026-11-23T08:00", 10, "2026-11-23T18:00")]
+    [InlineData("2026-11-23T08:00", 260 * 10, "2027-11-19T18:00")]
+    [InlineData("2026-11-23T08:00", 300 * 10, null)]
+    public void Working_time_over_a_year_never_comes(string since, int hours, string? until) =>
+        Assert.Equal(until is null ? null : At(until), Hours([WorkingHours.Usual]).After(At(since), Duration.FromHours(hours)));
+
     [Fact]
     public void Without_hours_the_time_never_comes() => Assert.Null(Hours([]).After(Noon, Duration.FromMinutes(1)));
 

@@ -108,6 +108,24 @@ public class DutyTests
     }
 
     [Fact]
+    public void Who_left_is_not_said_to_be_off_duty()
+    {
+        var gone = P("joost", "credit");
+        gone.ArchivedAt = At(0);
+        var who = Ask([P("farah", "credit"), gone], [Shift("credit", "farah", 7, 15)], At(8), new DutyRecipient("credit"));
+        Assert.Equal(["farah"], who.Told.Select(t => t.Person));
+        Assert.Empty(who.Left);
+    }
+
+    [Theory]
+    [InlineData(7, 1)]
+    [InlineData(14, 1)]
+    [InlineData(15, 0)]
+    [InlineData(6, 0)]
+    public void One_shift_is_served_from_its_begin_to_its_last_minute(int hour, int told) =>
+        Assert.Equal(told, Ask([P("farah", "credit")], [Shift("credit", "farah", 7, 15)], At(hour), new DutyRecipient("credit")).Told.Count);
+
+    [Fact]
     public void A_dark_hour_is_an_answer_of_its_own()
     {
         var who = Ask([P("farah", "credit")], [Shift("credit", "farah", 7, 15)], At(3), new DutyRecipient("credit"));
@@ -192,6 +210,23 @@ public class DutyTests
         );
     }
 
+    // Upon its first second it is quiet, upon its end no longer; what the business lets pass may be less than urgent, or nothing at all.
+    [Theory]
+    [InlineData(-1, Urgency.Prompt, Urgency.Urgent, false)]
+    [InlineData(0, Urgency.Prompt, Urgency.Urgent, true)]
+    [InlineData((8 * 3600) - 1, Urgency.Routine, Urgency.Urgent, true)]
+    [InlineData(8 * 3600, Urgency.Routine, Urgency.Urgent, false)]
+    [InlineData(60, Urgency.Urgent, Urgency.Urgent, false)]
+    [InlineData(60, Urgency.Prompt, Urgency.Prompt, false)]
+    [InlineData(60, Urgency.Routine, Urgency.Prompt, true)]
+    public void Quiet_begins_and_ends_to_the_second_and_the_business_says_what_passes(int second, Urgency urgency, Urgency passes, bool held)
+    {
+        var business = new Business { QuietPasses = passes, Quiet = [new WeeklySpan([], new LocalTime(22, 0), new LocalTime(6, 0))] };
+        var who = Ask([P("noor")], [], At(22) + Duration.FromSeconds(second), new PersonRecipient("noor"), urgency: urgency, business: business);
+        Assert.Equal(held, who.Held.Count == 1);
+        Assert.Equal(held, who.Told.Count == 0);
+    }
+
     [Fact]
     public void The_first_verified_address_in_the_list_is_used_and_one_that_waits_for_its_code_is_not()
     {
@@ -250,6 +285,31 @@ public class DutyTests
             Ask([], [], Noon, new RoleRecipient(OrderRole.Customer), Ways.AllAtOnce(Channel.Mail, Channel.Sms), order: order).Told.Select(t => t.Contact)
         );
         Assert.True(Assert.Single(Ask([], [], Noon, new RoleRecipient(OrderRole.Customer), order: "{}").Left).Nobody);
+    }
+
+    [Fact]
+    public void A_customer_who_wants_nothing_more_by_a_channel_is_left_out_there_alone()
+    {
+        const string order = """{"customer":{"name":"MV Corvane","email":"Purser@corvane.example","phone":"+44 7700 900123"}}""";
+        Resolution Of(params string[] refused) =>
+            new WhoIsTold(new StaffDirectory([], [], []) { Refused = refused.ToHashSet() }, new Business(), Facts(order)).Resolve(
+                new TellQuestion(
+                    [new RoleRecipient(OrderRole.Customer)],
+                    Ways.AllAtOnce(Channel.Mail, Channel.Sms),
+                    Urgency.Prompt,
+                    "order.held",
+                    "held",
+                    true,
+                    Noon
+                )
+            );
+        var one = Of("mail purser@corvane.example");
+        Assert.Equal([Channel.Sms], one.Told.Select(t => t.Channel));
+        Assert.Equal("the customer wants nothing more by mail at Purser@corvane.example", Assert.Single(one.Left).Because);
+        Assert.Equal(2, Of("mail other@corvane.example", "sms purser@corvane.example").Told.Count);
+        var both = Of("mail purser@corvane.example", "sms +447700900123");
+        Assert.Empty(both.Told);
+        Assert.Equal(1, both.Unreached);
     }
 
     [Fact]

@@ -124,6 +124,29 @@ public class RotaTests
         Assert.Equal((I(begins), I(ends)), (duty.From, duty.To));
     }
 
+    // The first night of the series is an hour short: whoever looks for duty in the last hour of a later one finds it all the same.
+    [Theory]
+    [InlineData(22, 6, "2026-03-28", "2026-03-31T04:30:00Z")]
+    [InlineData(22, 6, "2026-10-24", "2026-10-27T05:30:00Z")]
+    public void A_series_that_begins_in_the_night_of_a_change_is_on_duty_to_the_end_of_every_other(int from, int to, string first, string at)
+    {
+        var day = NodaTime.Text.LocalDatePattern.Iso.Parse(first).Value;
+        IsoDayOfWeek[] all = [.. Enum.GetValues<IsoDayOfWeek>().Where(d => d != IsoDayOfWeek.None)];
+        var shift = ShiftText.Make(
+            "desk",
+            ("a", "A", "a@a.example"),
+            day.At(new LocalTime(from, 0)),
+            day.PlusDays(1).At(new LocalTime(to, 0)),
+            all,
+            Lisbon,
+            null,
+            Noon
+        );
+        var rota = new Rota([shift], Lisbon);
+        Assert.Equal("a", Assert.Single(rota.OnDuty("desk", I(at), null)).Person);
+        Assert.Empty(rota.OnDuty("desk", I(at) + Duration.FromHours(1), null));
+    }
+
     [Fact]
     public void A_shift_that_the_clocks_skip_as_a_whole_is_none_that_night()
     {

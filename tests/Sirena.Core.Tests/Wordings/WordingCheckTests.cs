@@ -27,6 +27,14 @@ public class WordingCheckTests
     }
 
     [Fact]
+    public void A_text_of_64_KB_is_read_and_a_longer_one_is_said_to_be_so_at_its_begin()
+    {
+        var most = new string('a', ParsedText.MostLength);
+        Assert.Empty(WordingCheck.Of(most, Audience.Staff, html: false));
+        Assert.Equal(new TextMistake(1, 1, 1, "The text is longer than 64 KB."), Only(most + "a"));
+    }
+
+    [Fact]
     public void Half_a_character_is_found_where_it_stands() =>
         Assert.Equal(
             (1, 3),
