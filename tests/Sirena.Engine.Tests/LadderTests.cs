@@ -92,15 +92,7 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         }
 
         await desk.AlertAsync(order, a => a.State == AlertState.Lapsed);
-        var told = false;
-        for (var tries = 0; !told && tries < 50; tries++)
-        {
-            await Task.Delay(100, TestContext.Current.CancellationToken);
-            await using var after = await desk.DbAsync();
-            told = await after.Events.AnyAsync(e => e.Type == "alert.lapsed" && e.OrderNumber == order);
-        }
-
-        Assert.True(told);
+        await desk.UntilAsync(after => after.Events.AnyAsync(e => e.Type == "alert.lapsed" && e.OrderNumber == order), "it was told that the alert lapsed");
 
         // Somebody may still take it.
         Assert.Null(
@@ -315,11 +307,7 @@ public sealed class LadderTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.True((await answers.AnswerAsync(alert.Id, "odile.varga", AnswerKind.Taken, "api", "Maren Holt", null, null, default)).Conflict);
         var found = await desk.DeliveriesAsync(order, d => d.Exists(x => x.RuleId == "hears-taken"));
         await using var db = await desk.DbAsync();
-        for (var i = 0; i < 200 && await db.Events.CountAsync(e => e.OrderNumber == order && e.Source == "/sirena") < 2; i++)
-        {
-            await Task.Delay(100, TestContext.Current.CancellationToken);
-        }
-
+        await desk.UntilAsync(async now => await now.Events.CountAsync(e => e.OrderNumber == order && e.Source == "/sirena") >= 2, "both answers are events");
         Assert.Equal(
             ["alert.done", "alert.taken"],
             await db.Events.Where(e => e.OrderNumber == order && e.Source == "/sirena").Select(e => e.Type).OrderBy(t => t).ToListAsync()

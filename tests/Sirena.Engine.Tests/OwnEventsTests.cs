@@ -17,17 +17,17 @@ namespace Sirena.Engine.Tests;
 /// <summary>What Sirena tells by itself: overdue orders, backlogs, notes that name somebody, notices; and what goes with mails.</summary>
 public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture>
 {
-    private async Task<List<OrderEvent>> EventsAsync(string type, string subject, int count = 1, int seconds = 20)
+    private Task<List<OrderEvent>> EventsAsync(string type, string subject, int count = 1) =>
+        desk.UntilAsync(
+            db => db.Events.AsNoTracking().Where(e => e.Type == type && e.Subject == subject).ToListAsync(),
+            found => found.Count >= count,
+            found => $"{found.Count} events {type} of {subject}"
+        );
+
+    private async Task NoneAsync(string type, string subject)
     {
-        for (var end = DateTime.UtcNow.AddSeconds(seconds); ; await Task.Delay(100))
-        {
-            await using var db = await desk.DbAsync();
-            var found = await db.Events.AsNoTracking().Where(e => e.Type == type && e.Subject == subject).ToListAsync();
-            if (found.Count >= count || DateTime.UtcNow > end)
-            {
-                return found;
-            }
-        }
+        await using var db = await desk.DbAsync();
+        Assert.False(await db.Events.AnyAsync(e => e.Type == type && e.Subject == subject));
     }
 
     // The watch itself, to look once more at once.
@@ -49,7 +49,7 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
         Assert.Equal(0, await Watch.DueAsync(Duration.FromMinutes(15), TestContext.Current.CancellationToken));
         await Watch.StandingAsync(Duration.FromMinutes(15), TestContext.Current.CancellationToken);
         Assert.Single(await EventsAsync("order.overdue", late));
-        Assert.Empty(await EventsAsync("order.overdue", done, seconds: 0));
+        await NoneAsync("order.overdue", done);
     }
 
     [Fact]
@@ -70,9 +70,9 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
             await desk.PostAsync((Guid.NewGuid().ToString(), "order.status-changed", $$"""{"number":"{{order}}","status":"alongside"}""", since));
         }
 
-        var overdue = await EventsAsync("order.overdue", orders[0], seconds: 25);
+        var overdue = await EventsAsync("order.overdue", orders[0]);
         Assert.Equal("alongside", (string)JsonNode.Parse(overdue[0].Data)!["overdue"]!["status"]!);
-        var backlog = await EventsAsync("order.backlog", "alongside", seconds: 25);
+        var backlog = await EventsAsync("order.backlog", "alongside");
         Assert.Equal((3, 2), ((int)JsonNode.Parse(backlog[0].Data)!["backlog"]!["count"]!, (int)JsonNode.Parse(backlog[0].Data)!["backlog"]!["limit"]!));
         await Watch.BacklogAsync(TestContext.Current.CancellationToken);
         Assert.Single(await EventsAsync("order.backlog", "alongside"));
@@ -104,13 +104,12 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
         );
 
         Assert.Null(await notes.AddAsync(order, "maren.holt", "We deliver at four.", true, null, default));
-        for (var i = 0; i < 100 && !desk.StandIns.Mail.Mails.Any(m => m.To == $"purser-{order.ToLowerInvariant()}@corvane.example"); i++)
-        {
-            await Task.Delay(100, TestContext.Current.CancellationToken);
-        }
-
-        var outside = desk.StandIns.Mail.Mails.Last(m => m.To == $"purser-{order.ToLowerInvariant()}@corvane.example");
-        Assert.Contains("We deliver at four.", outside.Text);
+        var outside = await desk.UntilAsync(
+            _ => Task.FromResult(desk.StandIns.Mail.Mails.LastOrDefault(m => m.To == $"purser-{order.ToLowerInvariant()}@corvane.example")),
+            mail => mail is not null,
+            _ => "the customer got no mail"
+        );
+        Assert.Contains("We deliver at four.", outside!.Text);
         Assert.DoesNotContain("the seal", outside.Raw);
     }
 
@@ -135,14 +134,11 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
         var subject = NoticeDesk.Subject(made!);
         var events = await EventsAsync(EventTypes.NoticeSent, subject, 2);
         Assert.True(events.Count >= 2);
-        Alert[] alerts = [];
-        for (var i = 0; i < 100 && alerts.Length < events.Count; i++)
-        {
-            await Task.Delay(50, TestContext.Current.CancellationToken);
-            await using var db = await desk.DbAsync();
-            alerts = await db.Alerts.AsNoTracking().Where(a => a.Subject == subject).ToArrayAsync();
-        }
-
+        var alerts = await desk.UntilAsync(
+            db => db.Alerts.AsNoTracking().Where(a => a.Subject == subject).ToArrayAsync(),
+            found => found.Length >= events.Count,
+            found => $"{found.Length} alerts for {events.Count} events"
+        );
         Assert.Equal(events.Count, alerts.Length);
         await desk
             .Services.GetRequiredService<AnswerDesk>()
@@ -186,7 +182,7 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
             db => db.Alerts.AnyAsync(a => a.Subject == NoticeDesk.Subject(soon!) && a.State == AlertState.Done),
             "the notice that asks nothing is done"
         );
-        Assert.Empty(await EventsAsync(EventTypes.NoticeSent, NoticeDesk.Subject(planned), seconds: 0));
+        await NoneAsync(EventTypes.NoticeSent, NoticeDesk.Subject(planned));
         Assert.Contains(await MistakesAsync(notices), p => p.Contains("in one line", StringComparison.Ordinal));
     }
 
@@ -220,7 +216,7 @@ public sealed class OwnEventsTests(DeskFixture desk) : IClassFixture<DeskFixture
         await desk.PostAsync("order.shipped", Doc(4));
         var found = await desk.DeliveriesAsync(order, d => d.Count == 2 && d.TrueForAll(x => x.State is DeliveryState.HandedOver or DeliveryState.Landed), 20);
         var outside = desk.StandIns.Mail.Mails.Last(m => m.To == to);
-        Assert.Contains("4 now, 8 to follow", outside.Text);
+        Assert.Contains("4 now, 8 to follow", outside!.Text);
         Assert.Contains($"shipping-note-{order}.pdf", outside.Raw);
         var inside = desk.StandIns.Mail.Mails.Last(m =>
             m.To.StartsWith("ines.calder", StringComparison.Ordinal) && m.Raw.Contains(order, StringComparison.Ordinal)

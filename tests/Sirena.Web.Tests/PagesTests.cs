@@ -145,7 +145,7 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
                 if (Browser.FindElements(By.CssSelector("tr.opn")).Count == 0)
                 {
                     Browser.FindElement(By.CssSelector("a[data-look]")).SendKeys(Keys.Enter);
-                    Task.Delay(1_500).Wait();
+                    SpinWait.SpinUntil(() => Browser.FindElements(By.CssSelector("tr.opn")).Count > 0, 1_500);
                 }
 
                 return Browser.FindElement(By.CssSelector("tr.opn")).Text.Contains("Next try", StringComparison.Ordinal);
