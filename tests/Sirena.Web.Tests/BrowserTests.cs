@@ -124,6 +124,9 @@ public abstract class BrowserPages(ChromeDriver browser)
     }
 
     /// <summary>Types a text into the field that a selector names, in place of what stands there.</summary>
+    /// <summary>What stands in a field.</summary>
+    protected string? ValueOf(string id) => Browser.FindElement(By.Id(id)).GetAttribute("value");
+
     protected void Type(string selector, string text)
     {
         var field = Browser.FindElement(By.CssSelector(selector));

@@ -56,15 +56,18 @@ public sealed class SettingsPagesTests(WorldFixture world) : BrowserTests(world)
     public void Hours_of_a_team_and_holidays_are_added_understood_and_taken_away()
     {
         Go("/settings/hours");
+        Choose("#h-t option[value=kitchen]");
         Type("#h-f", "08:00");
         Type("#h-e", "08:00");
+        Choose("input[name=days][value=Monday]");
         Choose("form[action*='Add'] .btn");
         Says("Give the begin and the end of the hours, such as 08:00 and 18:00. They may not be the same.");
-        Go("/settings/hours");
-        Choose("#h-t option[value=kitchen]");
+
+        // What was typed stands there again, and only what was wrong is typed anew.
+        Assert.Equal(("kitchen", "08:00", "08:00"), (ValueOf("h-t"), ValueOf("h-f"), ValueOf("h-e")));
+        Assert.Equal(["Monday"], Browser.FindElements(By.CssSelector("input[name=days]:checked")).Select(b => b.GetAttribute("value")));
         Type("#h-f", "22:00");
         Type("#h-e", "06:00");
-        Choose("input[name=days][value=Monday]");
         Choose("input[name=days][value=Tuesday]");
         Choose("form[action*='Add'] .btn");
         Says("Added hours of work of Kitchen. It holds for alerts that are raised from now on.");
@@ -87,8 +90,11 @@ public sealed class SettingsPagesTests(WorldFixture world) : BrowserTests(world)
         Assert.DoesNotContain("Christmas Eve", Main);
         Type("#h-d", "the day after never");
         Type("#h-n", "Never");
-        Choose("form[action*='Holiday'] .btn");
         Says("No day: tomorrow, Friday");
+        Browser.ExecuteScript("document.getElementById('h-d').form.noValidate = true");
+        Choose("form[action*='Holiday'] .btn");
+        Says("'the day after never' is no day: tomorrow, Friday");
+        Assert.Equal(("the day after never", "Never"), (ValueOf("h-d"), ValueOf("h-n")));
         Go("/settings/hours");
         PressIn("form", "The eve", ".links");
         Says("Took the holiday of 2027-12-24 away.");

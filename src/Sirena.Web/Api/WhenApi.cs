@@ -1,5 +1,6 @@
 using NodaTime;
 using Sirena.Core;
+using Sirena.Core.Deliveries;
 using Sirena.Engine;
 using Sirena.Web.Pages.Shared;
 
@@ -25,6 +26,9 @@ public static class WhenApi
             })
             .RequireAuthorization()
             .ExcludeFromDescription();
+
+    /// <summary>What is said of a text that was sent all the same.</summary>
+    public static string Refusal(string kind, string? text) => $"'{FarText.Clean(text, 40)}' is n{Problem(kind)[1..]}";
 
     /// <summary>What is said of a text that is no day or time.</summary>
     public static string Problem(string? kind) =>

@@ -10,6 +10,7 @@ using Sirena.Engine;
 using Sirena.Storage;
 using Sirena.Storage.Access;
 using Sirena.Web.Access;
+using Sirena.Web.Api;
 using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Settings;
@@ -82,9 +83,14 @@ public sealed class HoursModel(SirenaDb db, Signals signals) : SirenaPage
         SaveAsync(
             async () =>
             {
-                if (Clock.ReadTyped(date) is not { } day || string.IsNullOrWhiteSpace(name) || name.Length > 60)
+                if (Clock.ReadTyped(date) is not { } day)
                 {
-                    return "Give the day and a name of at most 60 characters.";
+                    return WhenApi.Refusal("day", date);
+                }
+
+                if (string.IsNullOrWhiteSpace(name) || name.Trim().Length > 60)
+                {
+                    return "Give the holiday a name of at most 60 characters.";
                 }
 
                 var business = await db.Businesses.SingleAsync(cancel);

@@ -1,6 +1,7 @@
 using System.Net;
 using System.Text;
 using Microsoft.AspNetCore.Razor.TagHelpers;
+using Microsoft.Extensions.Primitives;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.People;
@@ -105,6 +106,7 @@ public sealed class PickTagHelper : TagHelper
     /// <inheritdoc/>
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
+        var chosen = context.Items.TryGetValue(typeof(FilledSelectTagHelper), out var found) && found is StringValues said ? said.ToString() : Chosen;
         var all = Pick.Of(Staff).ToList();
         var many = all.Count > PeoplePick.Most;
         if (many)
@@ -113,12 +115,12 @@ public sealed class PickTagHelper : TagHelper
         }
 
         var options = new StringBuilder();
-        foreach (var option in many ? all.Where(o => o.Value == Chosen) : all)
+        foreach (var option in many ? all.Where(o => o.Value == chosen) : all)
         {
             options
                 .Append("<option value=\"")
                 .Append(WebUtility.HtmlEncode(option.Value))
-                .Append(option.Value == Chosen ? "\" selected>" : "\">")
+                .Append(option.Value == chosen ? "\" selected>" : "\">")
                 .Append(WebUtility.HtmlEncode(option.Text))
                 .Append("</option>");
         }

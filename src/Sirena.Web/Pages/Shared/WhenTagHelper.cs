@@ -49,7 +49,9 @@ public sealed class WhenTagHelper : TagHelper
         );
         output.Attributes.SetAttribute("aria-describedby", id + "-is");
         output.Attributes.SetAttribute("list", id + "-of");
-        output.Attributes.SetAttribute("value", Words(Value));
+        var typed =
+            context.Items.TryGetValue(typeof(FilledForm), out var found) && found is FilledForm filled && filled.Of(name) is [var text, ..] ? text : null;
+        output.Attributes.SetAttribute("value", Words(typed ?? Value));
         output.PreElement.AppendHtml($"<span class=\"when when-{Kind}\">");
         output.PostElement.AppendHtml(
             $"<datalist id=\"{Draw.E(id)}-of\">{string.Concat(Choices(clock).Select(c => $"<option value=\"{Draw.E(c)}\"></option>"))}</datalist>"
