@@ -121,7 +121,7 @@ internal sealed class MailFarEnd : IAsyncDisposable
                 case "DATA":
                     await writer.WriteLineAsync("354 End data with <CR><LF>.<CR><LF>");
                     var length = 0;
-                    for (string? text; (text = await reader.ReadLineAsync(stop.Token)) is not null and not "."; )
+                    for (string? text; (text = await reader.ReadLineAsync(stop.Token)) is not null and not ".";)
                     {
                         length += text.Length + 2;
                     }

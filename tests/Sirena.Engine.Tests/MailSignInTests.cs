@@ -260,7 +260,7 @@ public sealed class MailSignInTests
             using var reader = new StreamReader(stream, Encoding.ASCII, leaveOpen: true);
             async Task Say(string line) => await stream.WriteAsync(Encoding.ASCII.GetBytes(line + "\r\n"));
             await Say("220 bearer.example");
-            for (var data = false; await reader.ReadLineAsync() is { } line; )
+            for (var data = false; await reader.ReadLineAsync() is { } line;)
             {
                 if (data)
                 {

@@ -111,7 +111,7 @@ public sealed class Rhythm
     public Instant? SaidAt(Instant since, double threshold)
     {
         var (wanted, sum, at) = (Threshold(threshold) * Dispersion, 0.0, since);
-        for (var end = since + Duration.FromDays(28); at < end; )
+        for (var end = since + Duration.FromDays(28); at < end;)
         {
             var next = at.Hour() + Duration.FromHours(1);
             var here = Usual(at) * (next - at).TotalHours;

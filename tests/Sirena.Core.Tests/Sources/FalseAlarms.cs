@@ -11,7 +11,7 @@ public static class FalseAlarms
     {
         var (counts, times) = (new Dictionary<Instant, int>(), new List<Instant>());
         var end = begin + Duration.FromDays(7 * (8 + weeks));
-        for (var at = begin; at < end; )
+        for (var at = begin; at < end;)
         {
             // Thinning: candidates at the highest rate, kept by the rate of their hour.
             at += Duration.FromSeconds(-Math.Log(1 - chance.NextDouble()) * 3600 / (30 * scale / burst));

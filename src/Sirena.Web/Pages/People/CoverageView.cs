@@ -121,7 +121,7 @@ public sealed record CoverageView(string Name, string? Team, Coverage Coverage, 
     {
         // Quarters of one kind stand together; whole dark hours in a row are one run with its length between strokes.
         var quarters = Coverage.Quarters.Skip(day * 96).Take(96).ToArray();
-        for (var i = 0; i < 96; )
+        for (var i = 0; i < 96;)
         {
             var kind = Kind(quarters[i]);
             var j = i + 1;
