@@ -66,8 +66,8 @@ public sealed class FaultsTests(DeskFixture desk) : IClassFixture<DeskFixture>
         await RefusingAsync(order, code);
         await desk.PostAsync(type, $$"""{"number":"{{order}}"}""");
         await desk.UntilAsync(
-            async db => await db.Database.SqlQueryRaw<bool>("select last_value >= 4 as \"Value\" from refused").SingleAsync(),
-            "it was tried four times"
+            async db => await db.Database.SqlQueryRaw<bool>("select last_value >= 2 as \"Value\" from refused").SingleAsync(),
+            "it was tried twice"
         );
         var waiting = await EventAsync(order, _ => true);
         Assert.Equal((null, null), (waiting.DecidedAt, waiting.SetAsideAt));

@@ -46,9 +46,19 @@ public sealed class PauseTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.Equal(2, await Pauses.ReleaseAsync(pause.Id, null, send: true, "Maren Holt", default));
         await desk.DeliveriesAsync(within, d => d.Count >= 1 && d[0].State == DeliveryState.HandedOver);
 
-        // The ladder goes on with what was left of its time.
-        await desk.DeliveriesAsync(within, d => d.Exists(x => x.Person == "odile.varga"));
-        await desk.DeliveriesAsync(before, d => d.Exists(x => x.Person == "odile.varga"));
+        // The ladder goes on with what was left of its time: its hour ends later by as long as it stood.
+        foreach (var order in new[] { before, within })
+        {
+            var alert = await desk.AlertAsync(order, a => a.StoppedAt is null);
+            var due = await desk.UntilAsync(
+                db => db.AlertSteps.Where(s => s.AlertId == alert.Id && s.Index == 1).Select(s => s.DueAt).SingleAsync(),
+                at => at > alert.RaisedAt + Duration.FromHours(1),
+                at => $"the step of {order} is due at {at}"
+            );
+            Assert.True(due < alert.RaisedAt + Duration.FromHours(1) + Duration.FromMinutes(5), $"{due}");
+            await desk.DueAsync(alert.Id);
+            await desk.DeliveriesAsync(order, d => d.Exists(x => x.Person == "odile.varga"));
+        }
     }
 
     [Fact]

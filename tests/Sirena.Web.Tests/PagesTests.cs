@@ -145,7 +145,10 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
                 if (Browser.FindElements(By.CssSelector("tr.opn")).Count == 0)
                 {
                     Browser.FindElement(By.CssSelector("a[data-look]")).SendKeys(Keys.Enter);
-                    SpinWait.SpinUntil(() => Browser.FindElements(By.CssSelector("tr.opn")).Count > 0, 1_500);
+                    for (var left = 30; left > 0 && Browser.FindElements(By.CssSelector("tr.opn")).Count == 0; left--)
+                    {
+                        Task.Delay(100).Wait();
+                    }
                 }
 
                 return Browser.FindElement(By.CssSelector("tr.opn")).Text.Contains("Next try", StringComparison.Ordinal);
