@@ -166,10 +166,10 @@ public sealed partial class Alert
         Hurry(steps, StepCause.Declined, now);
     }
 
-    /// <summary>The next step fires at once.</summary>
+    /// <summary>The next step fires at once. One that does so already keeps the cause that it has, also for whoever looked at the clock before.</summary>
     public static void Hurry(List<AlertStep> steps, StepCause cause, Instant now)
     {
-        if (steps.Where(s => s.FiredAt is null).MinBy(s => s.Index) is { } next && next.DueAt > now)
+        if (steps.Where(s => s.FiredAt is null).MinBy(s => s.Index) is { Cause: StepCause.Due or StepCause.OrderDue } next && next.DueAt > now)
         {
             (next.DueAt, next.Cause) = (now, cause);
         }

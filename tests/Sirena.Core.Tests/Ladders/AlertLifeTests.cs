@@ -297,6 +297,18 @@ public class AlertLifeTests
         Assert.Equal(one.Steps.Count, one.Steps.Select(s => s.Index).Distinct().Count());
     }
 
+    // Two look at one alert, and the second read the clock before the first wrote down that everybody declined.
+    [Fact]
+    public void A_step_that_fires_at_once_keeps_its_cause()
+    {
+        var one = new Case();
+        one.Say(AnswerKind.Declined, "me", Noon + Minute, nobodyLeft: true);
+        var next = one.Steps.First(s => s.FiredAt is null);
+        Assert.Equal((StepCause.Declined, Noon + Minute), (next.Cause, next.DueAt));
+        Alert.Hurry(one.Steps, StepCause.Failed, Noon + Minute - Duration.FromMilliseconds(1));
+        Assert.Equal((StepCause.Declined, Noon + Minute), (next.Cause, next.DueAt));
+    }
+
     [Theory]
     [InlineData(AlertState.Taken)]
     [InlineData(AlertState.Done)]
