@@ -120,7 +120,7 @@ public sealed class InstructionReader : DocumentReader
 
     private InstructionAsk Read(MapNode map, string path, InstructionKind kind, bool offered, string[]? others = null)
     {
-        var with = new JsonObject();
+        var (with, before) = (new JsonObject(), Errors.Count);
         foreach (var member in kind.Members.Where(m => others?.Contains(m.Name) != true))
         {
             var node = map[member.Name];
@@ -140,7 +140,7 @@ public sealed class InstructionReader : DocumentReader
             }
         }
 
-        if (kind.Name == "tag" && !offered && with["add"] is null && with["remove"] is null)
+        if (kind.Name == "tag" && !offered && with["add"] is null && with["remove"] is null && Errors.Count == before)
         {
             Wrong(path, map, "'tag' needs 'add' or 'remove': lists of tags.");
         }
