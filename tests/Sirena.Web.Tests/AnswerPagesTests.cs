@@ -126,7 +126,7 @@ public sealed class AnswerPagesTests : BrowserTests, IDisposable
         Browser.FindElement(By.Id("to")).SendKeys("Odile Vargas");
         Choose(".ppass form button");
         Says("There is no person and no team 'Odile Vargas'. Did you mean 'Odile Varga'?");
-        Assert.Equal("Odile Vargas", Browser.FindElement(By.Id("to")).GetAttribute("value"));
+        Assert.Equal("Odile Vargas", ValueOf("to"));
         Type("#to", "odile");
         Choose(".ppass form button");
         Says("Passed on");
@@ -188,7 +188,7 @@ public sealed class AnswerPagesTests : BrowserTests, IDisposable
         SignIn(1);
         Go("/mine");
         var number = await RaiseAsync("own", "{ person: ines.calder }, { person: odile.varga }", "screen");
-        string Card() => Browser.FindElements(By.CssSelector(".mc")).FirstOrDefault(c => c.Text.Contains(number, StringComparison.Ordinal))?.Text ?? "";
+        string Card() => TextsOf(".mc").FirstOrDefault(c => c.Contains(number, StringComparison.Ordinal)) ?? "";
         Until(() => Card().Contains("I have it", StringComparison.Ordinal), "The new alert appears by itself");
         Assert.Contains("SY Little Auk", Card());
         Assert.Contains("Hugo Brandt", Card());
@@ -208,13 +208,7 @@ public sealed class AnswerPagesTests : BrowserTests, IDisposable
             World.World.Demo.Token,
             """{"person":"odile.varga","answer":"taken"}"""
         );
-        Until(
-            () => Browser.FindElement(By.CssSelector(".over")).Text.Contains("Odile Varga has it", StringComparison.Ordinal),
-            "What a colleague took stands below"
-        );
-        Assert.Equal(
-            ["Alerts", "Orders", "My hours", "How I am reached"],
-            Browser.FindElements(By.CssSelector(".tabbar > a")).Select(a => a.Text.ReplaceLineEndings(" "))
-        );
+        Until(() => TextOf(By.CssSelector(".over")).Contains("Odile Varga has it", StringComparison.Ordinal), "What a colleague took stands below");
+        Assert.Equal(["Alerts", "Orders", "My hours", "How I am reached"], TextsOf(".tabbar > a").Select(a => a.ReplaceLineEndings(" ")));
     }
 }

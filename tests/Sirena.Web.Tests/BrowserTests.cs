@@ -125,7 +125,26 @@ public abstract class BrowserPages(ChromeDriver browser)
 
     /// <summary>Types a text into the field that a selector names, in place of what stands there.</summary>
     /// <summary>What stands in a field.</summary>
-    protected string? ValueOf(string id) => Browser.FindElement(By.Id(id)).GetAttribute("value");
+    protected string? ValueOf(string id) => Steady(() => Browser.FindElement(By.Id(id)).GetAttribute("value"));
+
+    /// <summary>What an element says.</summary>
+    protected string TextOf(By by) => Steady(() => Browser.FindElement(by).Text);
+
+    /// <summary>What each of some elements says.</summary>
+    protected string[] TextsOf(string selector) => Steady(() => Browser.FindElements(By.CssSelector(selector)).Select(e => e.Text).ToArray());
+
+    /// <summary>Reads from the page, and once more what was drawn anew between finding and reading it: lists follow the news by themselves.</summary>
+    protected static T Steady<T>(Func<T> read)
+    {
+        for (var left = 10; ; left--)
+        {
+            try
+            {
+                return read();
+            }
+            catch (StaleElementReferenceException) when (left > 1) { }
+        }
+    }
 
     protected void Type(string selector, string text)
     {

@@ -51,15 +51,12 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
         Go("/channels?id=phone");
         Type("#to", "+447700900555");
         Choose("form[action*='handler=Test'] .btn-primary");
-        Until(() => Browser.FindElement(By.Id("test")).Text.Contains("The message arrived.", StringComparison.Ordinal), "The test ends with its receipt");
+        Until(() => TextOf(By.Id("test")).Contains("The message arrived.", StringComparison.Ordinal), "The test ends with its receipt");
         Assert.Equal(5, Browser.FindElements(By.CssSelector("#test .stations .ok")).Count);
         Assert.Single(World.World.StandIns.Phone.Messages, m => m.To == "+447700900555");
         World.World.StandIns.Faults.Add(new Demo.StandIns.Fault("phone", "*", "down", 0) { TimesLeft = 1 });
         Choose("form[action*='handler=Test'] .btn-primary");
-        Until(
-            () => Browser.FindElement(By.Id("test")).Text.Contains("The gateway does not know us.", StringComparison.Ordinal),
-            "A refused account has its own advice"
-        );
+        Until(() => TextOf(By.Id("test")).Contains("The gateway does not know us.", StringComparison.Ordinal), "A refused account has its own advice");
         NoSeriousFault();
     }
 
@@ -302,14 +299,14 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
             SignIn(1);
             Go("/mine");
             Choose("[data-sound]");
-            Assert.Equal("Turn off", Browser.FindElement(By.CssSelector("[data-sound]")).Text);
+            Assert.Equal("Turn off", TextOf(By.CssSelector("[data-sound]")));
             var before = Convert.ToInt32(
                 Browser.ExecuteScript("return Number(document.body.dataset.sounded)"),
                 System.Globalization.CultureInfo.InvariantCulture
             );
             var items = await SendAsync("sound", "{ person: ines.calder }", "{ allAtOnce: [screen] }", d => d.Count == 1);
             var number = (string)items[0]!["order"]!;
-            Until(() => Browser.FindElement(By.Id("mine-list")).Text.Contains(number, StringComparison.Ordinal), "The new alert is drawn");
+            Until(() => TextOf(By.Id("mine-list")).Contains(number, StringComparison.Ordinal), "The new alert is drawn");
             Until(
                 () =>
                     Convert.ToInt32(Browser.ExecuteScript("return Number(document.body.dataset.sounded)"), System.Globalization.CultureInfo.InvariantCulture)
@@ -318,7 +315,7 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
             );
             await World.UntilAsync($"/api/deliveries?order={number}", d => (string)d["items"]![0]!["state"]! == "landed");
             Go("/mine?wall=true");
-            Assert.Contains(number, Browser.FindElement(By.CssSelector(".wall")).Text);
+            Assert.Contains(number, TextOf(By.CssSelector(".wall")));
             Assert.False(Browser.FindElement(By.CssSelector("header.top")).Displayed);
         }
         finally

@@ -47,8 +47,7 @@ public sealed class FirstDayTests(EmptyFixture empty) : BrowserPages(empty.Brows
         inputs++;
     }
 
-    private void Heads(string words) =>
-        Until(() => Browser.FindElement(By.TagName("h1")).Text.Contains(words, StringComparison.Ordinal), $"The heading does not say '{words}'");
+    private void Heads(string words) => Until(() => TextOf(By.TagName("h1")).Contains(words, StringComparison.Ordinal), $"The heading does not say '{words}'");
 
     [Fact]
     public async Task From_an_empty_database_to_the_first_answered_alert_in_at_most_forty_inputs()
@@ -56,7 +55,7 @@ public sealed class FirstDayTests(EmptyFixture empty) : BrowserPages(empty.Brows
         empty.World.StandIns.Names.Services["_submission._tcp.averilquay.example"] = ("localhost", (ushort)empty.World.StandIns.SmtpPort);
         await empty.World.ExecuteAsync("insert into one_time_links (hash, expires_at) values (sha256('the-first-day'), now() + interval '1 hour')");
         Go("/set-up/the-first-day");
-        Assert.NotNull(NodaTime.DateTimeZoneProviders.Tzdb.GetZoneOrNull(Browser.FindElement(By.Id("Zone")).GetAttribute("value")!));
+        Assert.NotNull(NodaTime.DateTimeZoneProviders.Tzdb.GetZoneOrNull(ValueOf("Zone")!));
         TypeOnce("Business", "Averil Quay");
         TypeOnce("Name", "Maren Holt");
         TypeOnce("Email", "maren.holt@averilquay.example");
@@ -70,7 +69,7 @@ public sealed class FirstDayTests(EmptyFixture empty) : BrowserPages(empty.Brows
         TypeOnce("address", "sirena@averilquay.example");
         PressOnce("form[action*=Find] button");
         Says("averilquay.example publishes it");
-        Assert.Equal($"localhost:{empty.World.StandIns.SmtpPort}", Browser.FindElement(By.Id("server")).GetAttribute("value"));
+        Assert.Equal($"localhost:{empty.World.StandIns.SmtpPort}", ValueOf("server"));
         NoSeriousFault();
         PressOnce("form[action*=Mail] .btn-primary");
         Says("The message was taken.");
@@ -95,7 +94,7 @@ public sealed class FirstDayTests(EmptyFixture empty) : BrowserPages(empty.Brows
         Heads("2 of 5 are proved");
         PressOnce("form[action*=Key] button");
         Says("It is shown only now");
-        var curl = Browser.FindElement(By.CssSelector(".curl")).Text;
+        var curl = TextOf(By.CssSelector(".curl"));
         var key = Regex.Match(curl, "Bearer ([^']+)'").Groups[1].Value;
         using var http = new HttpClient();
         using var request = new HttpRequestMessage(HttpMethod.Post, Regex.Match(curl, "curl -sS (\\S+)").Groups[1].Value)
@@ -137,10 +136,10 @@ public sealed class FirstDayTests(EmptyFixture empty) : BrowserPages(empty.Brows
         );
         Assert.StartsWith(Url, link, StringComparison.Ordinal);
         Open(link!);
-        Until(() => Browser.FindElement(By.TagName("body")).Text.Contains("TRY-", StringComparison.Ordinal), "The link opens the alert");
+        Until(() => TextOf(By.TagName("body")).Contains("TRY-", StringComparison.Ordinal), "The link opens the alert");
         Browser.FindElements(By.TagName("button")).First(b => b.Text == "I have it").Click();
         inputs++;
-        Until(() => Browser.FindElement(By.TagName("body")).Text.Contains("You have it", StringComparison.Ordinal), "It is answered");
+        Until(() => TextOf(By.TagName("body")).Contains("You have it", StringComparison.Ordinal), "It is answered");
         Go("/first-day");
         Heads("All five are proved");
         NoSeriousFault();

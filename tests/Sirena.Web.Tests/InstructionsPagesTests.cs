@@ -66,19 +66,13 @@ public sealed class InstructionsPagesTests(WorldFixture world) : BrowserTests(wo
         NoSeriousFault();
         Choose("#do details:has(#do-status) summary");
         Choose("#do-status input[value=alongside] + span");
-        Until(
-            () => Browser.FindElement(By.Id("weigh-status")).Text.Contains("Move to Alongside, tell both", StringComparison.Ordinal),
-            "The button repeats the choice"
-        );
+        Until(() => TextOf(By.Id("weigh-status")).Contains("Move to Alongside, tell both", StringComparison.Ordinal), "The button repeats the choice");
         Choose("#do-status input[name=tell][value=nobody]");
-        Until(
-            () => Browser.FindElement(By.Id("weigh-status")).Text.Contains("Move to Alongside, tell nobody", StringComparison.Ordinal),
-            "The button repeats whom it tells"
-        );
+        Until(() => TextOf(By.Id("weigh-status")).Contains("Move to Alongside, tell nobody", StringComparison.Ordinal), "The button repeats whom it tells");
         Choose("#weigh-status button");
         Says("Asked. It is done when the order itself shows it.");
         await StandsAsync(order, "status", "seen");
-        Until(() => Browser.FindElement(By.Id("done")).Text.Contains("Shown by the order", StringComparison.Ordinal), "The page fills it in by itself");
+        Until(() => TextOf(By.Id("done")).Contains("Shown by the order", StringComparison.Ordinal), "The page fills it in by itself");
         Says("Nobody is told of it, chosen by Maren Holt.");
         Assert.DoesNotContain(World.World.StandIns.Mail.Mails, m =>
             m.Subject.Contains(order, StringComparison.Ordinal) && m.Subject.Contains("longside", StringComparison.Ordinal)
@@ -112,10 +106,7 @@ public sealed class InstructionsPagesTests(WorldFixture world) : BrowserTests(wo
         Browser.FindElement(By.Id("d-hold-reason")).SendKeys("papers");
         Choose("#weigh-hold button");
         await StandsAsync(order, "hold", "refused");
-        Until(
-            () => Browser.FindElement(By.Id("done")).Text.Contains("The ledger's day is closed for this order.", StringComparison.Ordinal),
-            "The refusal is shown"
-        );
+        Until(() => TextOf(By.Id("done")).Contains("The ledger's day is closed for this order.", StringComparison.Ordinal), "The refusal is shown");
     }
 
     [Fact]
@@ -192,7 +183,7 @@ public sealed class InstructionsPagesTests(WorldFixture world) : BrowserTests(wo
 
         // The editor shows what it saved.
         Go($"/rules/holds-{order.ToLowerInvariant()}");
-        Assert.Equal("payment of {{order.total}} failed", Browser.FindElement(By.Id("k0-dv0")).GetAttribute("value"));
+        Assert.Equal("payment of {{order.total}} failed", ValueOf("k0-dv0"));
     }
 
     [Fact]

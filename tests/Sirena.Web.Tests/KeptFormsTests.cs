@@ -19,7 +19,7 @@ public sealed class KeptFormsTests(WorldFixture world) : BrowserTests(world)
         Says("saved this at");
         Until(
             () =>
-                Browser.FindElement(By.CssSelector("tr[data-field=post]")).Text is var row
+                TextOf(By.CssSelector("tr[data-field=post]")) is var row
                 && row.Contains("Crane driver", StringComparison.Ordinal)
                 && row.Contains("Night driver", StringComparison.Ordinal),
             "Both versions stand beside each other"
@@ -76,7 +76,7 @@ public sealed class KeptFormsTests(WorldFixture world) : BrowserTests(world)
         Browser.ExecuteCdpCommand("Network.clearBrowserCookies", []);
         Browser.FindElement(By.CssSelector("form[action*=Save] .btn-primary")).Click();
         Until(
-            () => Browser.FindElement(By.TagName("main")).Text.Contains("Your session has ended. What you filled in is kept", StringComparison.Ordinal),
+            () => TextOf(By.TagName("main")).Contains("Your session has ended. What you filled in is kept", StringComparison.Ordinal),
             "The sign-in says that the form is kept"
         );
         var who = World.World.Demo.Users[0];
@@ -86,7 +86,7 @@ public sealed class KeptFormsTests(WorldFixture world) : BrowserTests(world)
         Until(() => Browser.FindElement(By.Id("problem")).Displayed, "A wrong password is said");
         Browser.FindElement(By.Id("Password")).SendKeys(who.Password);
         Browser.FindElement(By.CssSelector("main .btn-primary")).Click();
-        Until(() => Browser.FindElement(By.Id("restored")).Text.Contains("Ferry driver", StringComparison.Ordinal), "What was typed is there");
+        Until(() => TextOf(By.Id("restored")).Contains("Ferry driver", StringComparison.Ordinal), "What was typed is there");
         NoSeriousFault();
         Browser.FindElement(By.CssSelector("#restored .btn-primary")).Click();
         Until(() => Browser.FindElement(By.CssSelector("form[action*=Save] input[name=post]")).GetAttribute("value") == "Ferry driver", "And is saved");

@@ -25,9 +25,9 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         Until(() => Main.Contains("Held in", StringComparison.Ordinal) || Main.Contains("AQ-90001", StringComparison.Ordinal), "The order did not open");
         Says("mail server accepted, 250");
         Browser.FindElement(By.CssSelector(".trail a[data-node='rule-costly-holds']")).SendKeys(Keys.Enter);
-        Until(() => Browser.FindElement(By.Id("node")).Text.Contains("here 6,200.00", StringComparison.Ordinal), "The rule's details did not open");
+        Until(() => TextOf(By.Id("node")).Contains("here 6,200.00", StringComparison.Ordinal), "The rule's details did not open");
         Browser.FindElement(By.CssSelector(".trail a[data-node^='delivery-']")).SendKeys(Keys.Enter);
-        Until(() => Browser.FindElement(By.Id("node")).Text.Contains("2.0.0 Taken as", StringComparison.Ordinal), "The delivery's details did not open");
+        Until(() => TextOf(By.Id("node")).Contains("2.0.0 Taken as", StringComparison.Ordinal), "The delivery's details did not open");
     }
 
     [Fact]
@@ -37,7 +37,7 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         var rows = Browser.FindElements(By.CssSelector("tr[data-open]")).Count;
         Assert.True(rows > 3, "The demo has open orders.");
         Browser.FindElement(By.CssSelector("a[data-look]")).SendKeys(Keys.Enter);
-        Until(() => Browser.FindElement(By.CssSelector("tr.opn")).Text.Contains("Who was told", StringComparison.Ordinal), "The quick look did not open");
+        Until(() => TextOf(By.CssSelector("tr.opn")).Contains("Who was told", StringComparison.Ordinal), "The quick look did not open");
         Browser.FindElement(By.Name("q")).SendKeys("no such vessel" + Keys.Enter);
         Until(() => Main.Contains("No order fits these filters.", StringComparison.Ordinal), "The search did not empty the list");
         Browser.FindElement(By.TagName("body")).SendKeys("/");
@@ -59,7 +59,7 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         Assert.Equal($"berth {berth}", field.GetAttribute("value"));
         Assert.Equal("q", Browser.SwitchTo().ActiveElement().GetAttribute("name"));
         Until(
-            () => Browser.FindElements(By.CssSelector("#orders tbody td:nth-child(2) .muted")) is { Count: > 0 } places && places.All(p => p.Text == berth),
+            () => TextsOf("#orders tbody td:nth-child(2) .muted") is { Length: > 0 } places && places.All(p => p == berth),
             $"Only orders of berth {berth} are listed"
         );
         NoSeriousFault();
@@ -88,10 +88,7 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
 
         NoSeriousFault();
         Go("/guide/no-such-page");
-        Until(
-            () => Browser.FindElement(By.TagName("h1")).Text.Length > 0 && Browser.FindElements(By.CssSelector(".gd-t")).Count == 0,
-            "A page that is not there is said so"
-        );
+        Until(() => TextOf(By.TagName("h1")).Length > 0 && Browser.FindElements(By.CssSelector(".gd-t")).Count == 0, "A page that is not there is said so");
     }
 
     [Fact]
@@ -103,8 +100,8 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         Press("button[value='group:c']", "c-1-0-v0");
         Browser.FindElement(By.Id("c-1-0-v0")).SendKeys("much");
         Press("button[value=save].btn-primary", "c-1-0-v0");
-        Assert.Contains("'much' is not an amount such as 500", Browser.FindElement(By.CssSelector(".grp .grp .invalid-feedback")).Text);
-        Assert.Equal("much", Browser.FindElement(By.Id("c-1-0-v0")).GetAttribute("value"));
+        Assert.Contains("'much' is not an amount such as 500", TextOf(By.CssSelector(".grp .grp .invalid-feedback")));
+        Assert.Equal("much", ValueOf("c-1-0-v0"));
         Assert.Equal("Mistaken", Browser.FindElement(By.Name("name")).GetAttribute("value"));
     }
 
@@ -151,7 +148,7 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
                     }
                 }
 
-                return Browser.FindElement(By.CssSelector("tr.opn")).Text.Contains("Next try", StringComparison.Ordinal);
+                return TextOf(By.CssSelector("tr.opn")).Contains("Next try", StringComparison.Ordinal);
             },
             "The details did not open"
         );
@@ -178,7 +175,7 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         Browser.FindElement(By.Id("Password")).SendKeys("a long password");
         Browser.FindElement(By.CssSelector("form .btn-primary")).Click();
         Until(() => Main.Contains("open", StringComparison.Ordinal), "The new user is not signed in");
-        Assert.DoesNotContain("Rules", Browser.FindElement(By.CssSelector("nav.nav")).Text);
+        Assert.DoesNotContain("Rules", TextOf(By.CssSelector("nav.nav")));
         Go("/rules");
         Says("Your role does not allow this");
     }
@@ -190,8 +187,8 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         Browser.FindElement(By.Id("sname")).SendKeys("Second till");
         Browser.FindElement(By.CssSelector("#kind option[value=events]")).Click();
         Choose("form.ef .btn-primary");
-        Until(() => Browser.FindElement(By.Id("secret")).Text.Length > 0, "The key is shown");
-        var key = Browser.FindElement(By.Id("secret")).Text;
+        Until(() => TextOf(By.Id("secret")).Length > 0, "The key is shown");
+        var key = TextOf(By.Id("secret"));
         Assert.StartsWith("sk-", key);
         var sent = World.SendAsync(HttpMethod.Post, "/api/events", key, WorldFixture.Event("till-1", "AQ-90003"), "application/cloudevents+json").Result;
         Assert.Equal(System.Net.HttpStatusCode.Accepted, sent.Status);
@@ -207,8 +204,8 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         value.Clear();
         value.SendKeys("1 s");
         Browser.FindElement(By.CssSelector("button[value=rehearse]")).Click();
-        Until(() => Browser.FindElement(By.Id("rehearsal")).Text.Contains("This draft 0", StringComparison.Ordinal), "The draft is rehearsed");
-        Assert.Contains("would lose theirs", Browser.FindElement(By.Id("rehearsal")).Text);
+        Until(() => TextOf(By.Id("rehearsal")).Contains("This draft 0", StringComparison.Ordinal), "The draft is rehearsed");
+        Assert.Contains("would lose theirs", TextOf(By.Id("rehearsal")));
         Says("A draft of version 2, kept since");
         NoSeriousFault();
         Browser.ExecuteScript("document.querySelector('form[data-guard]').removeAttribute('data-guard'); window.onbeforeunload = null");

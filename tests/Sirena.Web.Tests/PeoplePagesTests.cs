@@ -15,7 +15,7 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
         Says("Sun 23:00 to 24:00");
         Says("Nobody of Credit control is on duty until Mon 07:00.");
         Browser.FindElements(By.LinkText("Add a shift there")).Last().Click();
-        Until(() => Browser.FindElement(By.Id("ad-from")).GetAttribute("value") == "Sun 10 Jan 2027, 23:00", "The form holds the dark hour");
+        Until(() => ValueOf("ad-from") == "Sun 10 Jan 2027, 23:00", "The form holds the dark hour");
         Browser.FindElement(By.CssSelector("#ad-who option[value='farah.mensah']")).Click();
         Browser.FindElement(By.CssSelector("#add .btn-primary")).Click();
         Until(
@@ -87,7 +87,7 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
     public void The_time_is_moved_and_the_answer_follows()
     {
         Go("/people/who?rule=held-for-credit&at=2027-02-01T10:00");
-        Assert.Contains("Farah Mensah", Browser.FindElement(By.Id("answer")).Text);
+        Assert.Contains("Farah Mensah", TextOf(By.Id("answer")));
         int Place() => int.Parse(Browser.FindElement(By.Id("slide")).GetDomProperty("value")!, System.Globalization.CultureInfo.InvariantCulture);
         var afternoon = Place() + (6 * 4);
         Until(
@@ -105,8 +105,8 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
         );
         Until(
             () =>
-                Browser.FindElement(By.TagName("h1")).Text.EndsWith("Mon 1 Feb, 16:00", StringComparison.Ordinal)
-                && Browser.FindElement(By.CssSelector("#answer tbody tr")).Text.Contains("Joost Hale", StringComparison.Ordinal),
+                TextOf(By.TagName("h1")).EndsWith("Mon 1 Feb, 16:00", StringComparison.Ordinal)
+                && TextOf(By.CssSelector("#answer tbody tr")).Contains("Joost Hale", StringComparison.Ordinal),
             "Joost is on duty in the afternoon"
         );
     }
@@ -136,13 +136,13 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
         Until(() => Main.Contains("Finn Ashby: Tue 2 Mar 13:15 to 21:15.", StringComparison.Ordinal), "It moved by an hour and a quarter");
         Assert.Equal("2027-03-03T20:00", Shift("2027-03-03T12:00").GetAttribute("data-to"));
         Shift("2027-03-02T13:15").SendKeys(Keys.Enter);
-        Until(() => Browser.FindElement(By.CssSelector("#open h2")).Text.StartsWith("Finn Ashby", StringComparison.Ordinal), "It opens");
+        Until(() => TextOf(By.CssSelector("#open h2")).StartsWith("Finn Ashby", StringComparison.Ordinal), "It opens");
         foreach (var (id, words) in new[] { ("mv-from", "6 March 2027 9:00"), ("mv-to", "Sat 6/3/2027 11") })
         {
             Type($"#{id}", words);
         }
 
-        Until(() => Browser.FindElement(By.Id("mv-to-is")).Text == "Sat 6 Mar 2027, 11:00, Lisbon time", "What is understood stands beneath");
+        Until(() => TextOf(By.Id("mv-to-is")) == "Sat 6 Mar 2027, 11:00, Lisbon time", "What is understood stands beneath");
         Browser.FindElement(By.XPath("//button[text()='Copy it there']")).Click();
         Until(() => Main.Contains("Finn Ashby is on duty for Desk, Sat 6 Mar 09:00 to 11:00.", StringComparison.Ordinal), "It is copied");
         Shift("2027-03-06T09:00").SendKeys(Keys.Enter);
@@ -181,9 +181,9 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
     {
         SignIn(2);
         Go("/people/ines.calder");
-        Assert.Contains("role does not allow", Browser.FindElement(By.TagName("body")).Text);
+        Assert.Contains("role does not allow", TextOf(By.TagName("body")));
         Go("/people");
-        Assert.Contains("role does not allow", Browser.FindElement(By.TagName("body")).Text);
+        Assert.Contains("role does not allow", TextOf(By.TagName("body")));
         Go("/people/tomas.reyle");
         Browser.FindElement(By.CssSelector("form[action*=Contact] input[name=address]")).SendKeys("tomas.private@a.example");
         Browser.FindElement(By.CssSelector("form[action*=Contact] .btn")).Click();
@@ -243,11 +243,8 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
         Until(() => Main.Contains("None: only each person's own hold.", StringComparison.Ordinal), "They are taken away");
         Go("/people/finn.ashby");
         Browser.FindElement(By.CssSelector("form[action*=Feed] .links")).Click();
-        Until(
-            () => Browser.FindElement(By.CssSelector(".secret")).Text.Contains("/rota/people/finn.ashby.ics?key=ck-", StringComparison.Ordinal),
-            "The address is shown"
-        );
-        var path = new Uri(Browser.FindElement(By.CssSelector(".secret")).Text).PathAndQuery;
+        Until(() => TextOf(By.CssSelector(".secret")).Contains("/rota/people/finn.ashby.ics?key=ck-", StringComparison.Ordinal), "The address is shown");
+        var path = new Uri(TextOf(By.CssSelector(".secret"))).PathAndQuery;
         Assert.Equal(System.Net.HttpStatusCode.OK, World.SendAsync(HttpMethod.Get, path, null).Result.Status);
         Assert.Equal(
             System.Net.HttpStatusCode.NotFound,

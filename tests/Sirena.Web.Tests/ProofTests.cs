@@ -188,7 +188,7 @@ public sealed class ProofTests(WorldFixture world) : BrowserTests(world)
             Go("/channels?id=settings");
             Says("does not work");
             Says("4.3.2 Not today");
-            Assert.Matches(@"mail \S+ does not work", Browser.FindElement(By.CssSelector(".strip")).Text);
+            Assert.Matches(@"mail \S+ does not work", TextOf(By.CssSelector(".strip")));
         }
         finally
         {

@@ -159,7 +159,7 @@ public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
         {
             Assert.False(Browser.FindElement(By.CssSelector("header.top")).Displayed);
             Assert.False(Browser.FindElement(By.Id("strip")).Displayed);
-            Assert.Contains($"by {World.World.Demo.Users[0].Name}", Browser.FindElement(By.CssSelector(".printed")).Text);
+            Assert.Contains($"by {World.World.Demo.Users[0].Name}", TextOf(By.CssSelector(".printed")));
             Assert.DoesNotContain(Browser.FindElements(By.CssSelector("main .btn")), b => b.Displayed);
         }
         finally
@@ -175,7 +175,7 @@ public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
         Go("/mine");
         Assert.Equal("pt", Browser.FindElement(By.TagName("html")).GetAttribute("lang"));
         Says("Neste aparelho");
-        Assert.Contains("Os meus alertas", Browser.FindElement(By.CssSelector("nav.nav")).Text);
+        Assert.Contains("Os meus alertas", TextOf(By.CssSelector("nav.nav")));
         Go($"/people/{PersonOf(4)}");
         Says("Horas de sossego");
         Browser.FindElement(By.CssSelector("input[name=address].f")).SendKeys("nobody at all");

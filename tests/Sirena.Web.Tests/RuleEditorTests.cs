@@ -4,7 +4,7 @@ namespace Sirena.Web.Tests;
 
 public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
 {
-    private string Sentence => Browser.FindElement(By.CssSelector("#live .sentence")).Text;
+    private string Sentence => TextOf(By.CssSelector("#live .sentence"));
 
     [Fact]
     public void The_keys_stay_near_what_was_removed()
@@ -51,19 +51,19 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
         NoSeriousFault();
 
         Choose("button[value=rehearse]");
-        Until(() => Browser.FindElement(By.Id("rehearsal")).Text.Contains("would gain an alert", StringComparison.Ordinal), "The draft is rehearsed");
+        Until(() => TextOf(By.Id("rehearsal")).Contains("would gain an alert", StringComparison.Ordinal), "The draft is rehearsed");
         Browser.ExecuteScript("document.querySelectorAll('#rehearsal details').forEach(d => d.open = true)");
         Choose("#rehearsal button[value^='trace:']");
-        Until(() => Browser.FindElement(By.Id("trial")).Text.Contains("the risk is", StringComparison.Ordinal), "The opened order shows its trace");
+        Until(() => TextOf(By.Id("trial")).Contains("the risk is", StringComparison.Ordinal), "The opened order shows its trace");
 
         Browser.ExecuteScript(
             "document.getElementById('pasted').value = arguments[0]",
             """{ "type": "order.risk-flagged", "data": { "order": { "number": "AQ-80000", "salesperson": "odile.varga", "risk": { "level": "high" } } } }"""
         );
         Choose("button[value=try]");
-        Until(() => Browser.FindElement(By.Id("trial")).Text.Contains("AQ-80000", StringComparison.Ordinal), "The pasted event is tried");
-        Assert.Contains("case first", Browser.FindElement(By.Id("trial")).Text);
-        Assert.Contains("Odile Varga", Browser.FindElement(By.Id("trial")).Text);
+        Until(() => TextOf(By.Id("trial")).Contains("AQ-80000", StringComparison.Ordinal), "The pasted event is tried");
+        Assert.Contains("case first", TextOf(By.Id("trial")));
+        Assert.Contains("Odile Varga", TextOf(By.Id("trial")));
 
         Browser.FindElement(By.Id("note")).SendKeys("asked for by finance");
         Choose("button[value=save].btn-primary");
@@ -133,21 +133,18 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
         var name = Browser.FindElement(By.Id("name"));
         name.Clear();
         name.SendKeys("Stock under water");
-        Until(
-            () => Browser.FindElement(By.CssSelector(".kept")).Text.Contains("A draft of version", StringComparison.Ordinal),
-            "The draft is kept while typing"
-        );
+        Until(() => TextOf(By.CssSelector(".kept")).Contains("A draft of version", StringComparison.Ordinal), "The draft is kept while typing");
         Assert.Equal("name", Browser.SwitchTo().ActiveElement().GetAttribute("id"));
         Browser.ExecuteScript("window.stop(); document.querySelector('form[data-guard]').dispatchEvent(new Event('submit'))");
         Go("/orders");
         Go("/rules");
         Says("Draft of version 2 waits");
         Go("/rules/stock-below-zero");
-        Assert.Equal("Stock under water", Browser.FindElement(By.Id("name")).GetAttribute("value"));
+        Assert.Equal("Stock under water", ValueOf("name"));
         Choose("button[value='drop-draft']");
         Browser.SwitchTo().Alert().Accept();
         Until(() => Main.Contains("The draft is dropped.", StringComparison.Ordinal), "The draft is dropped");
-        Assert.Equal("Stock below zero", Browser.FindElement(By.Id("name")).GetAttribute("value"));
+        Assert.Equal("Stock below zero", ValueOf("name"));
     }
 
     [Fact]
@@ -167,7 +164,7 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
         Go("/rules/compared?compare=1");
         Assert.Equal(
             "Urgency\nprompt\nurgent\nOnly if\nthe total is at least 500.00 EUR\nthe total is at least 900.00 EUR",
-            Browser.FindElement(By.CssSelector(".diff")).Text.ReplaceLineEndings("\n")
+            TextOf(By.CssSelector(".diff")).ReplaceLineEndings("\n")
         );
         Choose("button[value='restore:1']");
         Browser.SwitchTo().Alert().Accept();
@@ -179,7 +176,7 @@ public sealed class RuleEditorTests(WorldFixture world) : BrowserTests(world)
     public async Task A_rule_is_copied_and_turned_off_until_a_time_with_a_reason()
     {
         Go("/rules/new?from=alongside");
-        Assert.EndsWith(", copy", Browser.FindElement(By.Id("name")).GetAttribute("value"));
+        Assert.EndsWith(", copy", ValueOf("name"));
         Choose("button[value=save].btn-primary");
         Until(() => Main.Contains("Saved as version 1", StringComparison.Ordinal), "The copy is saved");
         Browser.FindElement(By.Id("note")).SendKeys("by hand this week");

@@ -48,7 +48,7 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
             "The field waits for its value"
         );
         Press("button[value='value:$.kind']", "map");
-        Until(() => Browser.FindElement(By.Id("row-order-via")).Text.Contains("NEW", StringComparison.Ordinal), "What comes out is shown");
+        Until(() => TextOf(By.Id("row-order-via")).Contains("NEW", StringComparison.Ordinal), "What comes out is shown");
         Press("#row-order-via button[value='drop:order.via']", "map");
         Choose(".head .btn-primary");
         Says("Reading 1 is in force");
@@ -216,7 +216,7 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
         Choose("details.more-f summary");
         Browser.FindElement(By.Id("key")).SendKeys("Nr");
         Choose("form.ef .btn-primary");
-        Until(() => Browser.FindElement(By.Id("secret")).Text.Length > 0, "It is connected");
+        Until(() => TextOf(By.Id("secret")).Length > 0, "It is connected");
         Go("/sources/yacht-book/listing");
         Hand("Nr;Stand;Liefertermin;Betrag\nY1;received;24.12.2026;1.284,50\nY2;picking;03.12.2026;7,00\n");
         Says("say which column is what");
@@ -278,7 +278,7 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
         Go("/first-day?at=Orders&keep=true");
         Choose("button[formaction*='handler=Link']");
         var link = "";
-        Until(() => (link = Browser.FindElement(By.Id("given")).Text).Contains("/first-day/orders/", StringComparison.Ordinal), "The link is shown");
+        Until(() => (link = TextOf(By.Id("given"))).Contains("/first-day/orders/", StringComparison.Ordinal), "The link is shown");
         await World.SendAsync(HttpMethod.Post, "/api/events", "no-key-of-ours", "{}", "application/cloudevents+json");
         await World.EventAsync("{ this is no event");
 
@@ -289,10 +289,7 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
         Tells("A source key is needed.");
         Tells("The body cannot be read.");
         Browser.FindElement(By.CssSelector(".fd-r summary")).Click();
-        Until(
-            () => Browser.FindElement(By.CssSelector(".fd-r pre")).Text.Contains("this is no event", StringComparison.Ordinal),
-            "It stands there word for word"
-        );
+        Until(() => TextOf(By.CssSelector(".fd-r pre")).Contains("this is no event", StringComparison.Ordinal), "It stands there word for word");
         // What is being read stays as it is; once the keys are elsewhere, the page goes on.
         Browser.FindElement(By.TagName("h1")).Click();
         await World.EventAsync("[]", "text/plain");
@@ -307,7 +304,6 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
         Tells("This link does not work");
 
         // A page without the frame of those that are signed in.
-        void Tells(string words) =>
-            Until(() => Browser.FindElement(By.TagName("body")).Text.Contains(words, StringComparison.Ordinal), $"The page does not say '{words}'");
+        void Tells(string words) => Until(() => TextOf(By.TagName("body")).Contains(words, StringComparison.Ordinal), $"The page does not say '{words}'");
     }
 }

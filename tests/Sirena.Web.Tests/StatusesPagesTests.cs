@@ -11,7 +11,7 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
         Go("/orders/statuses");
         Says("part-loaded belongs to no status here; 1 open order stands under it.");
         Choose(".odd a.btn");
-        Until(() => Browser.FindElement(By.Id("name")).GetAttribute("value") == "Part loaded", "The form proposes a name");
+        Until(() => ValueOf("name") == "Part loaded", "The form proposes a name");
         Choose("form.ef .btn-primary");
         Until(() => Main.Contains("'Part loaded' is saved, in force from the next event.", StringComparison.Ordinal), "The status is saved");
         Assert.DoesNotContain("belongs to no status", Main);
@@ -56,10 +56,10 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
         Until(() => Order().IndexOf("picking") == 2, "Its button puts it back");
 
         Choose("a.btn[href*='entered=']");
-        Until(() => Browser.FindElement(By.Id("name")).GetAttribute("value") == "Picking", "The new rule begins with the status");
+        Until(() => ValueOf("name") == "Picking", "The new rule begins with the status");
         Says("the value after is Picking");
 
-        List<string> Order() => [.. Browser.FindElements(By.CssSelector("tr[data-status]")).Select(r => r.GetAttribute("data-status")!)];
+        List<string> Order() => Steady(() => Browser.FindElements(By.CssSelector("tr[data-status]")).Select(r => r.GetAttribute("data-status")!).ToList());
     }
 
     [Fact]
@@ -82,7 +82,7 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
         Assert.Equal(System.Net.HttpStatusCode.Created, status);
         Go("/orders/statuses?id=alongside");
         Says("At the berth");
-        string[] said = [.. Browser.FindElements(By.CssSelector(".goes-w dd")).Select(d => d.Text)];
+        var said = TextsOf(".goes-w dd");
         Assert.Equal(2, said.Length);
         Assert.Matches("^Your order AQ-\\d+: At your berth\\s+Dear ", said[0]);
         Assert.Matches("^A sua encomenda AQ-\\d+: At your berth\\s+Olá ", said[1]);
@@ -103,7 +103,7 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
         Choose("form.ef .btn-primary");
         Until(() => Main.Contains("'kitchen' means 'In the galley' already.", StringComparison.Ordinal), "The mistakes are said");
         Says("'soon' is no number of minutes.");
-        Assert.Equal("soon", Browser.FindElement(By.Id("allowed")).GetAttribute("value"));
+        Assert.Equal("soon", ValueOf("allowed"));
     }
 
     [Fact]
@@ -148,8 +148,8 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
         Browser.FindElement(By.Id("ask-order")).SendKeys(number);
         Choose("select[name=person] option[value='jonas.weil']");
         Choose(".ask button");
-        Until(() => Browser.FindElement(By.Id("why")).Text.Contains("Jonas Weil", StringComparison.Ordinal), "The order answers");
-        Assert.Contains("and would tell others:", Browser.FindElement(By.Id("why")).Text);
+        Until(() => TextOf(By.Id("why")).Contains("Jonas Weil", StringComparison.Ordinal), "The order answers");
+        Assert.Contains("and would tell others:", TextOf(By.Id("why")));
     }
 
     [Fact]
@@ -165,10 +165,7 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
         await World.EventAsync(WorldFixture.Event("scr-1", "AQ-70010", type: "test.screen", more: ",\"customer\":{\"name\":\"MV Corvane\"}"));
         await World.UntilAsync("/api/deliveries?order=AQ-70010", d => d["items"]!.AsArray().Count == 1);
         Go("/mine");
-        Until(
-            () => Browser.FindElements(By.CssSelector(".mc.waits")).Any(c => c.Text.Contains("AQ-70010", StringComparison.Ordinal)),
-            "The alert is on the page"
-        );
+        Until(() => TextsOf(".mc.waits").Any(c => c.Contains("AQ-70010", StringComparison.Ordinal)), "The alert is on the page");
         NoSeriousFault();
         await World.UntilAsync("/api/deliveries?order=AQ-70010", d => (string)d["items"]![0]!["state"]! == "landed");
         // Other alerts may wait for her too.

@@ -76,8 +76,8 @@ public sealed class WalkTests(WorldFixture world) : BrowserTests(world)
         Key("button[value=rehearse]");
         Until(
             () =>
-                Browser.FindElement(By.Id("rehearsal")).Text.Contains("30 days", StringComparison.Ordinal)
-                || Browser.FindElement(By.Id("rehearsal")).Text.Contains("This draft", StringComparison.Ordinal),
+                TextOf(By.Id("rehearsal")).Contains("30 days", StringComparison.Ordinal)
+                || TextOf(By.Id("rehearsal")).Contains("This draft", StringComparison.Ordinal),
             "It is rehearsed"
         );
         Key("button[value=save].btn-primary");

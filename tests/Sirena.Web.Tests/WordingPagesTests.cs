@@ -13,7 +13,7 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
             $"const r = document.querySelector(\"[data-part='{part}'] + .rich\"); {script}; r.focus(); getSelection().selectAllChildren(r); getSelection().collapseToEnd(); r.dispatchEvent(new Event('input', {{ bubbles: true }}));"
         );
 
-    private string Shown => Browser.FindElement(By.Id("preview")).Text;
+    private string Shown => TextOf(By.Id("preview"));
 
     [Fact]
     public void A_field_is_put_into_a_text_by_writing_its_name()
@@ -47,12 +47,12 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         Browser.FindElement(By.Id("field-find")).SendKeys(Keys.Enter);
         Until(() => Rich("sms").FindElements(By.CssSelector("[data-tag='order.dueAt.time']")).Count == 1, "Enter puts the field at the cursor");
         Until(
-            () => Shown.Contains("’ forces the costly encoding", StringComparison.Ordinal) && Browser.FindElement(By.CssSelector("#sms-count dd")).Text == "2",
+            () => Shown.Contains("’ forces the costly encoding", StringComparison.Ordinal) && TextOf(By.CssSelector("#sms-count dd")) == "2",
             "A curly quote costs a second part"
         );
         NoSeriousFault();
         Edit("sms", "r.firstChild.data = r.firstChild.data.replace('’', \"'\")");
-        Until(() => Browser.FindElement(By.CssSelector("#sms-count dd")).Text == "1", "Without it one part is enough");
+        Until(() => TextOf(By.CssSelector("#sms-count dd")) == "1", "Without it one part is enough");
         Choose("button[value=me]");
         Says("Sent to +44");
         Assert.Contains(World.World.StandIns.Phone.Messages, m => m.Text.StartsWith("Kitchen's list", StringComparison.Ordinal));
@@ -94,14 +94,14 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         );
         Go("/wording?id=order-shipped&audience=customer&tab=sms&order=PV-1");
         Until(() => Shown.Contains("Your order PV-1: 12 on the way.", StringComparison.Ordinal), "An imagined shipment takes all that is left");
-        Assert.Contains("has not happened to PV-1", Browser.FindElement(By.Id("when")).Text);
+        Assert.Contains("has not happened to PV-1", TextOf(By.Id("when")));
         Assert.Equal(["mail", "sms"], Browser.FindElements(By.CssSelector("[data-tab]")).Select(t => t.GetAttribute("data-tab")!));
         Edit("sms", "r.replaceChildren('News: {{event.name}} {{order.number}} {{order.extra.gate}}')");
         Until(() => Shown.Contains("News: Shipped PV-1", StringComparison.Ordinal), "The preview follows what is typed");
         Until(() => Shown.Contains("Missing in this order, so left out: gate", StringComparison.Ordinal), "What the order lacks is said");
         Choose("select[name=event] option[value='order.placed']");
         Until(() => Shown.Contains("News: Placed PV-1", StringComparison.Ordinal), "Another event, the same unsaved words");
-        Assert.Contains("as it was told of PV-1", Browser.FindElement(By.Id("when")).Text);
+        Assert.Contains("as it was told of PV-1", TextOf(By.Id("when")));
         NoSeriousFault();
     }
 
@@ -173,7 +173,7 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         Browser.SwitchTo().Frame(name);
         try
         {
-            return Browser.FindElement(By.TagName("body")).Text.Contains(text, StringComparison.Ordinal);
+            return TextOf(By.TagName("body")).Contains(text, StringComparison.Ordinal);
         }
         finally
         {
@@ -209,7 +209,7 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         Browser.ExecuteScript("document.getElementById('accent').value = '#0a7a3c'");
         Choose("form .btn-primary");
         Says("Saved. In force from the next message on.");
-        Assert.Equal("#0a7a3c", Browser.FindElement(By.Id("accent")).GetAttribute("value"), ignoreCase: true);
+        Assert.Equal("#0a7a3c", ValueOf("accent"), ignoreCase: true);
     }
 
     [Fact]
@@ -256,7 +256,7 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), "PZ-1", "test.pz"));
         await World.UntilAsync("/api/alerts?order=PZ-1", a => a["items"]!.AsArray().Count == 1);
         Go("/orders");
-        Until(() => Browser.FindElement(By.Id("strip")).Text.Contains("stocktaking, 1 held back", StringComparison.Ordinal), "The strip says it on every page");
+        Until(() => TextOf(By.Id("strip")).Contains("stocktaking, 1 held back", StringComparison.Ordinal), "The strip says it on every page");
         Go("/pauses");
         Says("PZ-1");
         Choose("button[value=send]");
@@ -272,7 +272,7 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         Choose("#n-t0 option[value='team:kitchen']");
         Until(
             () =>
-                Browser.FindElement(By.Id("readers")).Text.Contains("would be told", StringComparison.Ordinal)
+                TextOf(By.Id("readers")).Contains("would be told", StringComparison.Ordinal)
                 && Browser.FindElements(By.CssSelector("#readers tbody tr")).Count > 0,
             "The readers appear"
         );
