@@ -10,16 +10,24 @@ public static partial class Durations
 {
     /// <summary>
     /// Reads <c>PT5M</c>, <c>P1DT2H</c>, with or without a sign before it (ISO 8601-2); <see langword="null"/> when it is none, or has months or years, which
-    /// have no fixed length.
+    /// have no fixed length, or is more than 292 years.
     /// </summary>
     public static Duration? Parse(string text)
     {
         var (body, negative) = text.Trim() is ['-', .. var rest] ? (rest, true) : (text.Trim().TrimStart('+'), false);
-        return PeriodPattern.NormalizingIso.Parse(body) is { Success: true } parsed && parsed.Value is { Months: 0, Years: 0 } period
-            ? negative
-                ? -period.ToDuration()
-                : period.ToDuration()
-            : null;
+        try
+        {
+            return PeriodPattern.NormalizingIso.Parse(body) is { Success: true } parsed && parsed.Value is { Months: 0, Years: 0 } period
+                ? negative
+                    ? -period.ToDuration()
+                    : period.ToDuration()
+                : null;
+        }
+        catch (OverflowException)
+        {
+            // More nanoseconds than 64 bits hold.
+            return null;
+        }
     }
 
     /// <summary>
@@ -36,7 +44,7 @@ public static partial class Durations
     /// </summary>
     public static Duration? ParseWords(string text)
     {
-        text = text.Trim().ToLowerInvariant();
+        text = Digits.Plain(text).Trim().ToLowerInvariant();
         if (decimal.TryParse(text, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var bare))
         {
             return bare <= MostMinutes ? Duration.FromSeconds((long)(bare * 60)) : null;

@@ -91,7 +91,7 @@ public static partial class WhenText
         return hour < 24 && minute < 60 ? new LocalTime(hour, minute) : null;
     }
 
-    private static string Plain(string? text) => Blanks().Replace((text ?? "").Trim().ToLowerInvariant().Replace(',', ' '), " ");
+    private static string Plain(string? text) => Blanks().Replace(Digits.Plain(text ?? "").Trim().ToLowerInvariant().Replace(',', ' '), " ");
 
     private static int Number(string digits) => int.Parse(digits, NumberStyles.None, CultureInfo.InvariantCulture);
 

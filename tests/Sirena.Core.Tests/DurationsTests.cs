@@ -19,6 +19,10 @@ public class DurationsTests
     [InlineData("5 minutes")]
     [InlineData("")]
     [InlineData("PT")]
+    [InlineData("PT2147483648M")]
+    [InlineData("-PT2147483648M")]
+    [InlineData("P106752D")]
+    [InlineData("P99999999999999999999D")]
     public void One_without_a_fixed_length_or_none_at_all_is_not(string text) => Assert.Null(Durations.Parse(text));
 
     [Theory]
@@ -31,6 +35,9 @@ public class DurationsTests
     [InlineData("90 s", 90)]
     [InlineData("1 week", 604_800)]
     [InlineData("pt5m", 300)]
+    [InlineData("٥ min", 300)]
+    [InlineData("１０", 600)]
+    [InlineData("१ h ३० min", 5_400)]
     [InlineData("5256000 min", 315_360_000)]
     [InlineData("315360000 s", 315_360_000)]
     public void What_a_person_types_is_read(string text, int seconds) => Assert.Equal(Duration.FromSeconds(seconds), Durations.ParseWords(text));

@@ -1,3 +1,4 @@
+using CsCheck;
 using NodaTime;
 using NodaTime.Text;
 
@@ -83,6 +84,29 @@ public sealed class WhenTextTests
             Assert.Equal(at.Date, WhenText.ReadDay(WhenText.Write(at.Date), Now));
         }
     }
+
+    // Arabic, Persian, Devanagari and wide digits mean the same as ours.
+    [Theory]
+    [InlineData("٣:٣٠", "03:30")]
+    [InlineData("۱۸", "18:00")]
+    [InlineData("１４：３０", null)]
+    [InlineData("１４:３０", "14:30")]
+    [InlineData("०८३०", "08:30")]
+    [InlineData("٩٩", null)]
+    public void Digits_of_any_script_are_digits(string typed, string? meant) =>
+        Assert.Equal(meant, WhenText.ReadTime(typed)?.ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture));
+
+    [Fact]
+    public void Whatever_is_typed_is_read_or_not_and_never_more_than_that() =>
+        Gen.String[Gen.OneOf(Gen.Char["0123456789 :./hdmwin,-+T"], Gen.Char["٣۹०９²½Ⅳ\ud800\u0000İß"]), 0, 14]
+            .Sample(typed =>
+            {
+                WhenText.Read(typed, Now);
+                WhenText.ReadDay(typed, Now);
+                WhenText.ReadTime(typed);
+                Durations.ParseWords(typed);
+                return true;
+            });
 
     [Fact]
     public void Sixty_characters_are_read_and_more_are_not()

@@ -15,7 +15,9 @@ public static class TextFolding
         }
 
         var folded = new StringBuilder(text.Length);
-        foreach (var c in text.Normalize(NormalizationForm.FormD))
+        // Halves of characters, which no form of Unicode takes, become the replacement character.
+        var whole = text.Any(char.IsSurrogate) ? string.Concat(text.EnumerateRunes()) : text;
+        foreach (var c in whole.Normalize(NormalizationForm.FormD))
         {
             if (CharUnicodeInfo.GetUnicodeCategory(c) != UnicodeCategory.NonSpacingMark)
             {

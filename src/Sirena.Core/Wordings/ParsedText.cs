@@ -37,6 +37,7 @@ public sealed class ParsedText
     public const int MostLength = 64 * 1024;
 
     private static readonly ConcurrentDictionary<string, ParsedText> Kept = new(StringComparer.Ordinal);
+    private const string Unclosed = "Unclosed Tag";
     private static readonly InstanceMustacheParser Parser = new();
     private readonly MustacheTemplate? template;
 
@@ -63,6 +64,12 @@ public sealed class ParsedText
         catch (StubbleException e)
         {
             Mistakes = [Explain(e.Message)];
+            return;
+        }
+        catch (Exception e) when (e is IndexOutOfRangeException or ArgumentException)
+        {
+            // The package's parser looks beyond the end of a text that ends within braces.
+            Mistakes = [Explain(Unclosed)];
             return;
         }
 
@@ -216,7 +223,7 @@ public sealed class ParsedText
         var at =
             digits >= 0 && int.TryParse(new string([.. message[(digits + 4)..].TakeWhile(char.IsAsciiDigit)]), out var p) ? Math.Clamp(p, 0, Source.Length) : 0;
         string Name() => message.Split('\'') is { Length: > 1 } parts ? parts[1] : "";
-        if (message.StartsWith("Unclosed Tag", StringComparison.Ordinal))
+        if (message.StartsWith(Unclosed, StringComparison.Ordinal))
         {
             var open = Source.LastIndexOf("{{", StringComparison.Ordinal);
             return At(Math.Max(0, open), 2, "These braces are not closed. Write }} after the field's name.");

@@ -185,7 +185,7 @@ internal static partial class ShiftCheck
     }
 
     private static bool Within(int number, (int Least, int Most, bool FromEnd) range) =>
-        (range.FromEnd ? Math.Abs(number) : number) is var n && n >= range.Least && n <= range.Most;
+        (number >= range.Least && number <= range.Most) || (range.FromEnd && number >= -range.Most && number <= -range.Least);
 
     [GeneratedRegex("^[+]?P(?:([0-9]{1,4})W|(?:([0-9]{1,4})D)?(?:T(?:([0-9]{1,5})H)?(?:([0-9]{1,6})M)?(?:([0-9]{1,7})S)?)?)$", RegexOptions.NonBacktracking)]
     private static partial Regex LengthText();

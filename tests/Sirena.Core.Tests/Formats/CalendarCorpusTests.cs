@@ -97,7 +97,7 @@ public sealed class CalendarCorpusTests
     [InlineData("BYSETPOS", 1, 366, true)]
     public void Every_number_of_a_repetition_is_read_up_to_its_ends_and_no_further(string part, int least, int most, bool fromEnd)
     {
-        foreach (var n in new[] { least - 1, least, most, most + 1, -least, -most, -most - 1 }.Distinct())
+        foreach (var n in new long[] { least - 1, least, most, most + 1, -least, -most, -most - 1, int.MinValue, int.MaxValue, long.MinValue }.Distinct())
         {
             var read = Calendars.Read(
                 Of(With($"DTSTART:20260601T080000\nDURATION:PT1H\nRRULE:FREQ=YEARLY;{part}={n}{(part == "BYSETPOS" ? ";BYMONTH=6" : "")}"))

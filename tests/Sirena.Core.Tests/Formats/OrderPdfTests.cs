@@ -37,6 +37,25 @@ public class OrderPdfTests
         );
     }
 
+    /// <summary>Each document of an order, whatever it holds.</summary>
+    internal static void MakeOf(string order)
+    {
+        foreach (var kind in Enum.GetValues<DocumentKind>())
+        {
+            var happened = new OrderEvent
+            {
+                EventId = "e",
+                Source = "/t",
+                Type = "order.shipped",
+                OrderNumber = "AQ-1",
+                OrderBefore = order,
+                OrderAfter = order,
+                Data = "{}",
+            };
+            OrderPdf.Make(new DocumentFacts(kind, happened, "Averil Quay Provisions", "Quay 4", TextLanguage.En, Lisbon, "EUR", id => id, []));
+        }
+    }
+
     private static string Line(string sku, int quantity, int shipped, string site = "cold-store") =>
         $$"""{"sku":"{{sku}}","title":"Article {{sku}}","quantity":{{quantity}},"shipped":{{shipped}},"unitPrice":38.5,"site":"{{site}}"}""";
 

@@ -162,9 +162,11 @@ public sealed partial class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf s
         return new NoContentResult();
     }
 
+    private const long Week = 7 * 86_400_000L;
+
     // The trail says of an answer that came late when it was given; a browser's clock that is wrong by more than a week is not believed.
     private string? KeptNote(long? kept) =>
-        kept is not { } at || Math.Abs(at - Clock.Now.ToUnixTimeMilliseconds()) > 7 * 86_400_000L
+        kept is not { } at || at < Clock.Now.ToUnixTimeMilliseconds() - Week || at > Clock.Now.ToUnixTimeMilliseconds() + Week
             ? null
             : $"given at {(Clock with { Language = TextLanguage.En }).Short(Instant.FromUnixTimeMilliseconds(at))} without a line, sent now";
 
