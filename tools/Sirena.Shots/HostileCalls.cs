@@ -58,8 +58,45 @@ public static class HostileCalls
         "\"{{#a}}{{#a}}\"",
     ];
 
+    private static readonly string[] Odds =
+    [
+        "-2147483648",
+        "2147483648",
+        "9223372036854775808",
+        "79228162514264337593543950336",
+        "0",
+        "-1",
+        "1e999",
+        "0.00000000000000000000000000001",
+        "٣",
+        "９",
+        "²",
+        "\u202e",
+        "\u2028",
+        "\ufeff",
+        "\u0301",
+        "𠮷",
+        "{{{",
+        "}}",
+        "%00",
+        "*x",
+        "&x",
+        "!!x",
+        "\t",
+        "'",
+        "\\",
+    ];
+
     private static readonly string[] Queries =
     [
+        "/when?kind=time&text=%D9%A3",
+        "/when?text=in%20%D9%A3%20h",
+        "/when?kind=day&text=99999999999%20days",
+        "/pick/people?by=odd&first=odd",
+        "/api/instructions?wait=99999999999",
+        "/api/instructions?wait=-1&state=sung",
+        "/api/deliveries?order=%EF%BF%BD",
+        "/orders?q=%D9%A3%CC%81",
         "/api/alerts?cursor=zzz",
         "/api/alerts?limit=-5",
         "/api/alerts?state=sung",
@@ -235,6 +272,33 @@ public static class HostileCalls
             ("POST", "/api/sources/odd-source/arrivals/again", "application/json", """{"state":"not-understood"}"""),
             (
                 "POST",
+                "/api/instructions",
+                "application/json",
+                """{"order":"ODD-1","kind":"refund","amount":20.50,"reason":"late","because":"the boat waits","tell":{"customer":false,"staff":true,"by":["mail"]}}"""
+            ),
+            ("POST", "/api/instructions/00000000-0000-0000-0000-000000000000/result", "application/json", """{"state":"seen","words":"done","code":200}"""),
+            (
+                "PUT",
+                "/api/instructions/rights",
+                "application/yaml",
+                "- { kind: cancel, roles: [supervisor], teams: [desk], secondYes: true }\n- { kind: note, roles: [staff, supervisor] }\n"
+            ),
+            (
+                "PUT",
+                "/api/people/odd.eight",
+                "application/json",
+                """{"name":"Odd Eight","contacts":[{"channel":"mail","address":"odd8@a.example"}],"away":[{"from":"2026-12-24","to":"2026-12-26","cover":"ines.calder"}],"quiet":[{"days":["mon"],"from":"22:00","to":"06:00"}]}"""
+            ),
+            ("PATCH", "/api/people/odd.eight", "application/merge-patch+json", """{"post":"7","codes":["O8"],"first":{"urgent":"sms"}}"""),
+            ("PUT", "/api/statuses/odd-status", "application/json", """{"name":"Odd","mark":"picking","words":["90","ODD"],"position":3}"""),
+            (
+                "PUT",
+                "/api/rules/odd-ladder",
+                "application/yaml",
+                "name: Odd ladder\nwhen: [order.odd]\ntell: [ { team: desk } ]\nby: { firstThatLands: [push, sms], wait: PT2M }\nladder:\n  - { after: PT5M, tell: [ { team: desk } ], repeat: { times: 3, every: PT5M } }\n  - { beforeDue: PT1H, do: [ { hold: { reason: \"late {{order.number}}\" } } ] }\nstorm: { alerts: 20, within: PT10M }\ndoneWithin: PT2H\nnotOlderThan: PT1H\n"
+            ),
+            (
+                "POST",
                 "/api/push/subscriptions",
                 "application/json",
                 """{"endpoint":"https://push.example/x","keys":{"p256dh":"AAAA","auth":"AAAA"},"name":"odd"}"""
@@ -254,12 +318,13 @@ public static class HostileCalls
                 method,
                 path,
                 chance.Next(40) == 0 ? type + "; charset=" + new[] { "utf-16", "iso-8859-1", "martian", "utf-7" }[chance.Next(4)] : type,
-                chance.Next(7) switch
+                chance.Next(9) switch
                 {
                     0 => bytes[..chance.Next(bytes.Length)],
                     1 or 2 => Flipped(bytes, chance),
                     3 => Encoding.UTF8.GetBytes(Lines(body, chance)),
                     4 => Bomb(type, chance),
+                    5 or 6 => Encoding.UTF8.GetBytes(Odd(body, chance)),
                     _ => Encoding.UTF8.GetBytes(Replaced(body, chance)),
                 }
             );
@@ -308,6 +373,32 @@ public static class HostileCalls
         var from = colons[chance.Next(colons.Count)] + 1;
         var to = body.IndexOfAny([',', '}', '\n', '\r'], from) is >= 0 and var end ? end : body.Length;
         return body[..from] + " " + Extremes[chance.Next(Extremes.Length)] + body[to..];
+    }
+
+    // Odd words put in, or in place of a number: also within texts, where a span or a time stands.
+    private static string Odd(string body, Random chance)
+    {
+        for (var n = chance.Next(1, 4); n > 0; n--)
+        {
+            var odd = Odds[chance.Next(Odds.Length)];
+            var digits = Enumerable.Range(0, body.Length).Where(i => char.IsAsciiDigit(body[i]) && (i == 0 || !char.IsAsciiDigit(body[i - 1]))).ToArray();
+            if (digits.Length == 0 || chance.Next(3) == 0)
+            {
+                body = body.Insert(chance.Next(body.Length + 1), odd);
+                continue;
+            }
+
+            var from = digits[chance.Next(digits.Length)];
+            var to = from;
+            while (to < body.Length && char.IsAsciiDigit(body[to]))
+            {
+                to++;
+            }
+
+            body = body[..from] + odd + body[to..];
+        }
+
+        return body;
     }
 
     private static byte[] Bomb(string type, Random chance) =>
