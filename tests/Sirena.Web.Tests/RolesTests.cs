@@ -27,7 +27,7 @@ public sealed partial class RolesTests(WorldFixture world) : IClassFixture<World
         var clients = new Dictionary<string, (HttpClient Client, string Form)>();
         foreach (var (role, user) in new[] { ("supervisor", 0), ("staff", 1), ("reader", 3) })
         {
-            clients[role] = await SignInAsync(user);
+            clients[role] = await world.SignInAsync(user);
         }
 
         using var nobody = new HttpClient(new HttpClientHandler { AllowAutoRedirect = false, UseCookies = false });
@@ -114,28 +114,6 @@ public sealed partial class RolesTests(WorldFixture world) : IClassFixture<World
             .. ways.DistinctBy(w => w.Item1).OrderBy(w => w.Item1.Contains("/sign-out", StringComparison.Ordinal)).ThenBy(w => w.Item1, StringComparer.Ordinal),
         ];
     }
-
-    private async Task<(HttpClient Client, string Form)> SignInAsync(int user)
-    {
-        var http = new HttpClient(new HttpClientHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false });
-        var who = world.World.Demo.Users[user];
-        using var signedIn = await http.PostAsync(
-            world.Url + "/sign-in",
-            new FormUrlEncodedContent([
-                new("Email", who.Email),
-                new("Password", who.Password),
-                new("__RequestVerificationToken", Form(await http.GetStringAsync(world.Url + "/sign-in", TestContext.Current.CancellationToken))),
-            ]),
-            TestContext.Current.CancellationToken
-        );
-        Assert.Equal(HttpStatusCode.Redirect, signedIn.StatusCode);
-        return (http, Form(await http.GetStringAsync(world.Url + "/orders", TestContext.Current.CancellationToken)));
-    }
-
-    private static string Form(string page) => FormToken().Match(page).Groups[1].Value;
-
-    [GeneratedRegex("__RequestVerificationToken[^>]*value=\"([^\"]+)\"")]
-    private static partial Regex FormToken();
 
     [GeneratedRegex(@"\{[^}]*\}")]
     private static partial Regex Part();

@@ -3,6 +3,7 @@ using System.Net.Http.Headers;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using System.Text.RegularExpressions;
 using Sirena.Shots;
 
 namespace Sirena.Web.Tests;
@@ -39,6 +40,25 @@ public sealed class WorldFixture : IAsyncLifetime
 
     /// <summary>Keeps a session for the tests that follow: signing in takes two pages and the time that a password is made to take.</summary>
     public void Keep(int user, string session) => sessions[user] = session;
+
+    /// <summary>Somebody signed in without a browser, and the token that their forms carry.</summary>
+    public async Task<(HttpClient Client, string Form)> SignInAsync(int user)
+    {
+        var client = new HttpClient(new HttpClientHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false });
+        async Task<string> FormAsync(string page) =>
+            Regex
+                .Match(await client.GetStringAsync(Url + page, TestContext.Current.CancellationToken), "__RequestVerificationToken[^>]*value=\"([^\"]+)\"")
+                .Groups[1]
+                .Value;
+        var who = World.Demo.Users[user];
+        using var signedIn = await client.PostAsync(
+            Url + "/sign-in",
+            new FormUrlEncodedContent([new("Email", who.Email), new("Password", who.Password), new("__RequestVerificationToken", await FormAsync("/sign-in"))]),
+            TestContext.Current.CancellationToken
+        );
+        Assert.Equal(HttpStatusCode.Redirect, signedIn.StatusCode);
+        return (client, await FormAsync("/orders"));
+    }
 
     /// <summary>One browser for all tests of a class; each signs in anew.</summary>
     public OpenQA.Selenium.Chrome.ChromeDriver Browser => browser.Value;

@@ -97,6 +97,14 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
         }
 
         var chosen = Around.Gateways.FirstOrDefault(g => g.Id == Id);
+        var channel = chosen?.Channel ?? Channel.Mail;
+        var (good, problems) = channel is Channel.Mail or Channel.Sms ? Core.People.Addresses.Read(channel, to) : ([to], []);
+        if (problems.Count > 0 || good.Count != 1)
+        {
+            Said = $"Nothing was sent: {(problems.Count > 0 ? problems[0] : "give one address.")}";
+            return Redirect("/channels?id=" + Uri.EscapeDataString(Id ?? ""));
+        }
+
         return Redirect($"/channels?id={Uri.EscapeDataString(Id ?? "")}&test={tests.Begin(chosen, to.Trim())}");
     }
 

@@ -65,6 +65,13 @@ public abstract class SirenaPage : PageModel
             return;
         }
 
+        // A page that nothing was asked of has read nothing that it could show.
+        if (context.HandlerMethod is null && !HttpMethods.IsGet(Request.Method) && !HttpMethods.IsHead(Request.Method))
+        {
+            context.Result = NotFound();
+            return;
+        }
+
         await using (
             var held = await SavedThings.HoldAsync(
                 Thing,

@@ -1,0 +1,157 @@
+using System.Net;
+using System.Text.RegularExpressions;
+using Sirena.Shots;
+
+namespace Sirena.Web.Tests;
+
+/// <summary>Every form of every page, filled in with what nobody means: each is answered with a page or a sentence, and nothing that was there is gone.</summary>
+public sealed partial class HostileFormsTests(WorldFixture world) : IClassFixture<WorldFixture>
+{
+    private static readonly string[] Pages =
+    [
+        "/watch",
+        "/mine",
+        "/orders",
+        "/orders/{order}",
+        "/orders/fields",
+        "/orders/missing",
+        "/orders/statuses?id=picking",
+        "/rules",
+        "/rules/{rule}",
+        "/rules/new",
+        "/rules/ladders",
+        "/people/ines.calder",
+        "/people/new",
+        "/people/rota?team=kitchen",
+        "/people/teams",
+        "/people/who",
+        "/people/coverage",
+        "/people/files",
+        "/people/notices",
+        "/pauses",
+        "/sources?id=new&edit=true",
+        "/sources?id=ledger",
+        "/sources/ledger/reading",
+        "/channels?id=phone",
+        "/channels?id=new&edit=true",
+        "/channels/senders",
+        "/wording",
+        "/proof",
+        "/proof/instructions",
+        "/first-day",
+        "/settings",
+        "/settings/users",
+        "/settings/branding",
+        "/settings/hours",
+        "/settings/fields",
+        "/settings/instructions",
+        "/settings/records",
+        "/settings/tokens",
+    ];
+
+    private static readonly string[] Odd =
+    [
+        "",
+        " ",
+        "-1",
+        "9223372036854775808",
+        "1e999",
+        "PT2147483648M",
+        "P99999999D",
+        "٣",
+        "９:３０",
+        "in 9999 days",
+        "31/12/9999",
+        "0001-01-01",
+        "{{{",
+        "{{#a}}",
+        "a@☃.example",
+        "../../etc/passwd",
+        "<script>alert(1)</script>",
+        "'; drop table orders; --",
+        "\u202e\u0301",
+        "[[[[",
+        "- - - {",
+        "{\"a\":1,\"a\":2}",
+        "(a+)+$",
+        "person:",
+        "nothing-that-exists",
+    ];
+
+    [Fact]
+    public async Task No_form_breaks_anything_whatever_it_holds()
+    {
+        var (http, _) = await world.SignInAsync(0);
+        using var client = http;
+        var order = await world.OrderAsync();
+        var rule = (string)(await world.GetAsync("/api/rules")).Body!["items"]![0]!["id"]!;
+        var (chance, wrong, sent) = (new Random(11), new List<string>(), 0);
+        foreach (var page in Pages)
+        {
+            var path = page.Replace("{order}", order, StringComparison.Ordinal).Replace("{rule}", rule, StringComparison.Ordinal);
+            var html = await client.GetStringAsync(world.Url + path, TestContext.Current.CancellationToken);
+            foreach (
+                var form in Form()
+                    .Matches(html)
+                    .DistinctBy(f => Attribute(f.Groups[1].Value, "action"))
+                    .Select(f => (Tag: f.Groups[1].Value, Inside: f.Groups[2].Value))
+            )
+            {
+                var action = Attribute(form.Tag, "action") ?? path;
+                if (!form.Tag.Contains("post", StringComparison.OrdinalIgnoreCase) || action.Contains("sign-out", StringComparison.Ordinal))
+                {
+                    continue;
+                }
+
+                foreach (var unseen in new[] { false, false, true })
+                {
+                    var fields = Fields(form.Inside, unseen, chance).ToArray();
+                    using var body = new FormUrlEncodedContent(fields);
+                    using var answer = await client.PostAsync(new Uri(new Uri(world.Url + path), action), body, TestContext.Current.CancellationToken);
+                    sent++;
+                    if ((int)answer.StatusCode >= 500)
+                    {
+                        wrong.Add(
+                            $"{action} answers {(int)answer.StatusCode} to {string.Join(", ", fields.Where(f => f.Key[0] != '_').Select(f => $"{f.Key}={f.Value[..Math.Min(f.Value.Length, 60)]}"))}"
+                        );
+                    }
+                }
+            }
+        }
+
+        Assert.True(wrong.Count == 0, string.Join('\n', wrong));
+        Assert.True(sent > 100, $"{sent} forms were found");
+        Assert.Equal(HttpStatusCode.OK, (await world.SendAsync(HttpMethod.Get, "/health/ready", null)).Status);
+        foreach (var page in Pages)
+        {
+            var path = page.Replace("{order}", order, StringComparison.Ordinal).Replace("{rule}", rule, StringComparison.Ordinal);
+            Assert.Equal((path, HttpStatusCode.OK), (path, (await client.GetAsync(world.Url + path, TestContext.Current.CancellationToken)).StatusCode));
+        }
+    }
+
+    // What a browser would send of it, with odd words where somebody types or chooses; sometimes also where nobody sees it.
+    private static IEnumerable<KeyValuePair<string, string>> Fields(string inside, bool unseen, Random chance)
+    {
+        foreach (Match field in Field().Matches(inside))
+        {
+            var (tag, name) = (field.Value, WebUtility.HtmlDecode(Attribute(field.Value, "name") ?? ""));
+            var type = Attribute(tag, "type") ?? "text";
+            if (name.Length == 0 || type is "file" || (type is "checkbox" or "radio" && chance.Next(2) == 0))
+            {
+                continue;
+            }
+
+            var stays = name.StartsWith("__", StringComparison.Ordinal) || (type == "hidden" && !unseen) || chance.Next(4) == 0;
+            yield return new(name, stays ? WebUtility.HtmlDecode(Attribute(tag, "value") ?? "") : Odd[chance.Next(Odd.Length)]);
+        }
+    }
+
+    private static string? Attribute(string tag, string name) =>
+        Regex.Match(tag, $"\\s{name}=\"([^\"]*)\"") is { Success: true } found ? WebUtility.HtmlDecode(found.Groups[1].Value) : null;
+
+    [GeneratedRegex("<form\\b([^>]*)>(.*?)</form>", RegexOptions.Singleline)]
+    private static partial Regex Form();
+
+    [GeneratedRegex("<(?:input|select|textarea|button)\\b[^>]*>")]
+    private static partial Regex Field();
+}
