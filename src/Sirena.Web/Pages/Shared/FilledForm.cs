@@ -12,17 +12,37 @@ namespace Sirena.Web.Pages.Shared;
 /// <param name="posted">What was posted.</param>
 public sealed class FilledForm(IFormCollection posted)
 {
-    // Rows of a list have a form each, to the same handler: the one that was sent is the one whose hidden fields say the same.
-    private bool meant = true;
+    // Rows of a list have a form each, to the same handler, and a new row one more: which one was sent is seen by all that it would send.
+    private readonly HashSet<string> names = [];
+    private bool same = true;
+    private bool filling;
 
-    /// <summary>What was posted by a name; <see langword="null"/> where the form is another.</summary>
-    public StringValues? Of(string? name) => meant && name is not null && posted.TryGetValue(name, out var values) ? (StringValues?)values : null;
+    /// <summary>Notes a field while the form is looked at.</summary>
+    /// <param name="name">Its name.</param>
+    /// <param name="always">A browser sends it whatever it holds.</param>
+    /// <param name="holds">What it holds, where nobody can change that; <see langword="null"/> where somebody can.</param>
+    public void See(string? name, bool always, string? holds = null)
+    {
+        if (filling || name is not { Length: > 0 } || OfEveryForm(name))
+        {
+            return;
+        }
+
+        names.Add(name);
+        same &= posted.TryGetValue(name, out var values) ? holds is null || values.Contains(holds) : !always;
+    }
+
+    /// <summary>Everything was looked at: from here on it is filled, if it is the form that was sent.</summary>
+    public void Fill() => filling = same && posted.Keys.All(k => OfEveryForm(k) || names.Contains(k));
+
+    // What the application itself puts into every form.
+    private static bool OfEveryForm(string name) => name == SavedThings.Field || name.StartsWith("__", StringComparison.Ordinal);
+
+    /// <summary>What was posted by a name; <see langword="null"/> where the form is another, or is still looked at.</summary>
+    public StringValues? Of(string? name) => filling && name is not null && posted.TryGetValue(name, out var values) ? (StringValues?)values : null;
 
     /// <summary>What was posted by the name of a box that is ticked or not: nothing when it was not.</summary>
-    public StringValues? Ticked(string? name) => meant && name is not null ? (StringValues?)posted[name] : null;
-
-    /// <summary>A field that nobody sees says which form this is.</summary>
-    public void Hidden(string? name, string? value) => meant &= name is null || !posted.TryGetValue(name, out var values) || values.Contains(value ?? "");
+    public StringValues? Ticked(string? name) => filling && name is not null ? (StringValues?)posted[name] : null;
 }
 
 /// <summary>Knows the form that was sent and refused.</summary>
@@ -50,6 +70,31 @@ public sealed class FilledFormTagHelper : TagHelper
             context.Items[typeof(FilledForm)] = new FilledForm(request.Form);
         }
     }
+
+    /// <inheritdoc/>
+    public override async Task ProcessAsync(TagHelperContext context, TagHelperOutput output)
+    {
+        if (context.Items.TryGetValue(typeof(FilledForm), out var found) && found is FilledForm filled)
+        {
+            await output.GetChildContentAsync(useCachedResult: false);
+            filled.Fill();
+            output.Content.SetHtmlContent(await output.GetChildContentAsync(useCachedResult: false));
+        }
+    }
+}
+
+/// <summary>A button that sends its name is one of a form's.</summary>
+[HtmlTargetElement("button", Attributes = "name")]
+public sealed class FilledButtonTagHelper : TagHelper
+{
+    /// <inheritdoc/>
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        if (context.Items.TryGetValue(typeof(FilledForm), out var found) && found is FilledForm filled)
+        {
+            filled.See(output.Attributes["name"]?.Value?.ToString(), always: false);
+        }
+    }
 }
 
 /// <summary>Fills a field anew.</summary>
@@ -68,11 +113,15 @@ public sealed class FilledInputTagHelper : TagHelper
         }
 
         string? Said(string attribute) => output.Attributes[attribute]?.Value?.ToString();
-        var name = Said("name");
-        switch (Said("type"))
+        var (name, type) = (Said("name"), Said("type"));
+        filled.See(
+            name,
+            type is not ("checkbox" or "radio" or "submit" or "button" or "image" or "file") && !output.Attributes.ContainsName("disabled"),
+            type == "hidden" ? Said("value") ?? "" : null
+        );
+        switch (type)
         {
             case "hidden":
-                filled.Hidden(name, Said("value"));
                 break;
             case "password" or "file" or "submit" or "button" or "image":
                 break;
@@ -110,11 +159,14 @@ public sealed class FilledTextTagHelper : TagHelper
     /// <inheritdoc/>
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
-        if (
-            context.Items.TryGetValue(typeof(FilledForm), out var found)
-            && found is FilledForm filled
-            && filled.Of(output.Attributes["name"]?.Value?.ToString()) is [var text, ..]
-        )
+        if (!context.Items.TryGetValue(typeof(FilledForm), out var found) || found is not FilledForm filled)
+        {
+            return;
+        }
+
+        var name = output.Attributes["name"]?.Value?.ToString();
+        filled.See(name, always: !output.Attributes.ContainsName("disabled"));
+        if (filled.Of(name) is [var text, ..])
         {
             // The first line end within the element is none of its text.
             output.Content.SetContent("\n" + text);
@@ -130,11 +182,14 @@ public sealed class FilledSelectTagHelper : TagHelper
     public override void Init(TagHelperContext context)
     {
         context.Items.Remove(typeof(FilledSelectTagHelper));
-        if (
-            context.Items.TryGetValue(typeof(FilledForm), out var found)
-            && found is FilledForm filled
-            && filled.Of(context.AllAttributes["name"]?.Value?.ToString()) is { } chosen
-        )
+        if (!context.Items.TryGetValue(typeof(FilledForm), out var found) || found is not FilledForm filled)
+        {
+            return;
+        }
+
+        var name = context.AllAttributes["name"]?.Value?.ToString();
+        filled.See(name, always: false);
+        if (filled.Of(name) is { } chosen)
         {
             context.Items[typeof(FilledSelectTagHelper)] = chosen;
         }

@@ -49,8 +49,9 @@ public sealed class WhenTagHelper : TagHelper
         );
         output.Attributes.SetAttribute("aria-describedby", id + "-is");
         output.Attributes.SetAttribute("list", id + "-of");
-        var typed =
-            context.Items.TryGetValue(typeof(FilledForm), out var found) && found is FilledForm filled && filled.Of(name) is [var text, ..] ? text : null;
+        var filled = context.Items.TryGetValue(typeof(FilledForm), out var found) ? found as FilledForm : null;
+        filled?.See(name, always: true);
+        var typed = filled?.Of(name) is [var text, ..] ? text : null;
         output.Attributes.SetAttribute("value", Words(typed ?? Value));
         output.PreElement.AppendHtml($"<span class=\"when when-{Kind}\">");
         output.PostElement.AppendHtml(
