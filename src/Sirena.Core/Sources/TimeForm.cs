@@ -82,8 +82,8 @@ public sealed class TimeForm
 
     private static Instant? Epoch(string text, int milliseconds) =>
         decimal.TryParse(text, System.Globalization.NumberStyles.AllowDecimalPoint, System.Globalization.CultureInfo.InvariantCulture, out var number)
-        && number is > 0 and < 7_300_000_000_000
-        && number * milliseconds < 7_300_000_000_000
+        && number > 0
+        && number < 7_300_000_000_000m / milliseconds
             ? Instant.FromUnixTimeMilliseconds((long)(number * milliseconds))
             : null;
 

@@ -17,6 +17,9 @@ public sealed class FilledForm(IFormCollection posted)
     private bool same = true;
     private bool filling;
 
+    /// <summary>The refused form around an element, where it may be the one that was sent.</summary>
+    public static FilledForm? Around(TagHelperContext context) => context.Items.TryGetValue(typeof(FilledForm), out var found) ? found as FilledForm : null;
+
     /// <summary>Notes a field while the form is looked at.</summary>
     /// <param name="name">Its name.</param>
     /// <param name="always">A browser sends it whatever it holds.</param>
@@ -35,14 +38,14 @@ public sealed class FilledForm(IFormCollection posted)
     /// <summary>Everything was looked at: from here on it is filled, if it is the form that was sent.</summary>
     public void Fill() => filling = same && posted.Keys.All(k => OfEveryForm(k) || names.Contains(k));
 
-    // What the application itself puts into every form.
-    private static bool OfEveryForm(string name) => name == SavedThings.Field || name.StartsWith("__", StringComparison.Ordinal);
-
     /// <summary>What was posted by a name; <see langword="null"/> where the form is another, or is still looked at.</summary>
     public StringValues? Of(string? name) => filling && name is not null && posted.TryGetValue(name, out var values) ? (StringValues?)values : null;
 
     /// <summary>What was posted by the name of a box that is ticked or not: nothing when it was not.</summary>
     public StringValues? Ticked(string? name) => filling && name is not null ? (StringValues?)posted[name] : null;
+
+    // What the application itself puts into every form.
+    private static bool OfEveryForm(string name) => name == SavedThings.Field || name.StartsWith("__", StringComparison.Ordinal);
 }
 
 /// <summary>Knows the form that was sent and refused.</summary>
@@ -74,7 +77,7 @@ public sealed class FilledFormTagHelper : TagHelper
     /// <inheritdoc/>
     public override async Task ProcessAsync(TagHelperContext context, TagHelperOutput output)
     {
-        if (context.Items.TryGetValue(typeof(FilledForm), out var found) && found is FilledForm filled)
+        if (FilledForm.Around(context) is { } filled)
         {
             await output.GetChildContentAsync(useCachedResult: false);
             filled.Fill();
@@ -90,10 +93,7 @@ public sealed class FilledButtonTagHelper : TagHelper
     /// <inheritdoc/>
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
-        if (context.Items.TryGetValue(typeof(FilledForm), out var found) && found is FilledForm filled)
-        {
-            filled.See(output.Attributes["name"]?.Value?.ToString(), always: false);
-        }
+        FilledForm.Around(context)?.See(output.Attributes["name"]?.Value?.ToString(), always: false);
     }
 }
 
@@ -107,7 +107,7 @@ public sealed class FilledInputTagHelper : TagHelper
     /// <inheritdoc/>
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
-        if (!context.Items.TryGetValue(typeof(FilledForm), out var found) || found is not FilledForm filled)
+        if (FilledForm.Around(context) is not { } filled)
         {
             return;
         }
@@ -121,9 +121,7 @@ public sealed class FilledInputTagHelper : TagHelper
         );
         switch (type)
         {
-            case "hidden":
-                break;
-            case "password" or "file" or "submit" or "button" or "image":
+            case "hidden" or "password" or "file" or "submit" or "button" or "image":
                 break;
             case not ("checkbox" or "radio") when Said("autocomplete") == "one-time-code":
                 break;
@@ -159,7 +157,7 @@ public sealed class FilledTextTagHelper : TagHelper
     /// <inheritdoc/>
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
-        if (!context.Items.TryGetValue(typeof(FilledForm), out var found) || found is not FilledForm filled)
+        if (FilledForm.Around(context) is not { } filled)
         {
             return;
         }
@@ -178,11 +176,15 @@ public sealed class FilledTextTagHelper : TagHelper
 [HtmlTargetElement("select", Attributes = "name")]
 public sealed class FilledSelectTagHelper : TagHelper
 {
+    /// <summary>What was chosen of the list around an element; <see langword="null"/> where nothing was sent.</summary>
+    public static StringValues? Chosen(TagHelperContext context) =>
+        context.Items.TryGetValue(typeof(FilledSelectTagHelper), out var found) ? found as StringValues? : null;
+
     /// <inheritdoc/>
     public override void Init(TagHelperContext context)
     {
         context.Items.Remove(typeof(FilledSelectTagHelper));
-        if (!context.Items.TryGetValue(typeof(FilledForm), out var found) || found is not FilledForm filled)
+        if (FilledForm.Around(context) is not { } filled)
         {
             return;
         }
@@ -203,7 +205,7 @@ public sealed class FilledOptionTagHelper : TagHelper
     /// <inheritdoc/>
     public override async Task ProcessAsync(TagHelperContext context, TagHelperOutput output)
     {
-        if (context.Items.TryGetValue(typeof(FilledSelectTagHelper), out var found) && found is StringValues chosen)
+        if (FilledSelectTagHelper.Chosen(context) is { } chosen)
         {
             var value = output.Attributes["value"]?.Value?.ToString() ?? (await output.GetChildContentAsync()).GetContent().Trim();
             output.Attributes.RemoveAll("selected");

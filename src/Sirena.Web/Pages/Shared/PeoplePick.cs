@@ -1,7 +1,6 @@
 using System.Net;
 using System.Text;
 using Microsoft.AspNetCore.Razor.TagHelpers;
-using Microsoft.Extensions.Primitives;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.People;
@@ -106,7 +105,7 @@ public sealed class PickTagHelper : TagHelper
     /// <inheritdoc/>
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
-        var chosen = context.Items.TryGetValue(typeof(FilledSelectTagHelper), out var found) && found is StringValues said ? said.ToString() : Chosen;
+        var chosen = FilledSelectTagHelper.Chosen(context)?.ToString() ?? Chosen;
         var all = Pick.Of(Staff).ToList();
         var many = all.Count > PeoplePick.Most;
         if (many)

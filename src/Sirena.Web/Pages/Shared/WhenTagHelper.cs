@@ -49,7 +49,7 @@ public sealed class WhenTagHelper : TagHelper
         );
         output.Attributes.SetAttribute("aria-describedby", id + "-is");
         output.Attributes.SetAttribute("list", id + "-of");
-        var filled = context.Items.TryGetValue(typeof(FilledForm), out var found) ? found as FilledForm : null;
+        var filled = FilledForm.Around(context);
         filled?.See(name, always: true);
         var typed = filled?.Of(name) is [var text, ..] ? text : null;
         output.Attributes.SetAttribute("value", Words(typed ?? Value));
