@@ -46,8 +46,7 @@ public static class HostileBench
 
         // What was taken works: every event is decided, and no rule or person that was taken stands in its way.
         await world.UntilAsync("select not exists (select from events where decided_at is null and set_aside_at is null)", 60);
-        await using var source = Npgsql.NpgsqlDataSource.Create(world.Database);
-        var aside = (long)(await source.CreateCommand("select count(*) from events where set_aside_at is not null").ExecuteScalarAsync())!;
+        var aside = await world.CountAsync("select count(*) from events where set_aside_at is not null");
         var after = await CountAsync("/api/people") + await CountAsync("/api/rules") + await CountAsync("/api/teams");
         return
         [

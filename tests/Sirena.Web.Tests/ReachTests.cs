@@ -9,7 +9,7 @@ namespace Sirena.Web.Tests;
 public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
 {
     // The pages of a supervisor, filled and empty. {order}, {alert} and {delivery} are looked up.
-    private static readonly string[] Filled =
+    internal static readonly string[] Filled =
     [
         "/watch",
         "/mine",

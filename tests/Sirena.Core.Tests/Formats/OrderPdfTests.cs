@@ -10,7 +10,16 @@ namespace Sirena.Core.Tests.Formats;
 
 public class OrderPdfTests
 {
-    private static byte[] Make(DocumentKind kind, string lines, string? before = null, string[]? sites = null, TextLanguage? language = null)
+    private static byte[] Make(DocumentKind kind, string lines, string? before = null, string[]? sites = null, TextLanguage? language = null) =>
+        Draw(
+            kind,
+            $$"""{"lines":[{{before ?? lines}}]}""",
+            $$"""{"number":"AQ-1","currency":"EUR","total":1284.5,"site":"galley","customer":{"name":"MV Corvane"},"lines":[{{lines}}]}""",
+            sites ?? [],
+            language ?? TextLanguage.En
+        );
+
+    private static byte[] Draw(DocumentKind kind, string before, string after, string[] sites, TextLanguage language)
     {
         var happened = new OrderEvent
         {
@@ -18,22 +27,12 @@ public class OrderPdfTests
             Source = "/t",
             Type = "order.shipped",
             OrderNumber = "AQ-1",
-            OrderBefore = $$"""{"lines":[{{before ?? lines}}]}""",
-            OrderAfter = $$"""{"number":"AQ-1","currency":"EUR","total":1284.5,"site":"galley","customer":{"name":"MV Corvane"},"lines":[{{lines}}]}""",
+            OrderBefore = before,
+            OrderAfter = after,
             Data = "{}",
         };
         return OrderPdf.Make(
-            new DocumentFacts(
-                kind,
-                happened,
-                "Averil Quay Provisions",
-                "Quay 4",
-                language ?? TextLanguage.En,
-                Lisbon,
-                "EUR",
-                id => id == "cold-store" ? "Cold store" : id,
-                sites ?? []
-            )
+            new DocumentFacts(kind, happened, "Averil Quay Provisions", "Quay 4", language, Lisbon, "EUR", id => id == "cold-store" ? "Cold store" : id, sites)
         );
     }
 
@@ -42,17 +41,7 @@ public class OrderPdfTests
     {
         foreach (var kind in Enum.GetValues<DocumentKind>())
         {
-            var happened = new OrderEvent
-            {
-                EventId = "e",
-                Source = "/t",
-                Type = "order.shipped",
-                OrderNumber = "AQ-1",
-                OrderBefore = order,
-                OrderAfter = order,
-                Data = "{}",
-            };
-            OrderPdf.Make(new DocumentFacts(kind, happened, "Averil Quay Provisions", "Quay 4", TextLanguage.En, Lisbon, "EUR", id => id, []));
+            Draw(kind, order, order, [], TextLanguage.En);
         }
     }
 
