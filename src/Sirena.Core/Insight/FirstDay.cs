@@ -91,7 +91,7 @@ public sealed record ReadyRule(string Id, string Name, string Type, Rules.Urgenc
     /// <summary>The one of an id, or <see langword="null"/>.</summary>
     public static ReadyRule? Find(string? id) => All.FirstOrDefault(r => r.Id == id);
 
-    /// <summary>As a rule's document: it tells one person by mail, and again after a quarter of an hour.</summary>
+    /// <summary>As a rule's document: it tells one person by mail.</summary>
     /// <param name="person">Whom it tells.</param>
     public JsonObject Document(string person)
     {

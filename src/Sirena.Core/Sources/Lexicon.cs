@@ -24,6 +24,9 @@ internal sealed class Lexicon
     public static Lexicon NotNumber { get; } =
         new("phone tel zip postcode sku customer cust kunde cliente client user quantity qty vat tax delivery event message msg request");
 
+    public static Lexicon NotStatus { get; } =
+        new("payment pay zahlung pagamento risk fraud customer cust kunde client cliente buyer klant address addr billing account user");
+
     public static Lexicon Status { get; } = new("status state orderstatus estado zustand etat stato stand situacao", "st stat stage phase");
 
     public static Lexicon Event { get; } =
@@ -75,8 +78,8 @@ internal sealed class Lexicon
         (
             "order.customer.name",
             new Lexicon(
-                "customername customer kunde cliente client buyer klant kundenname",
-                "name company firma",
+                "customername customer kunde cliente client buyer klant kundenname company firma",
+                "name",
                 "customer cust kunde client cliente buyer klant account konto conta"
             )
         ),
@@ -120,6 +123,9 @@ internal sealed class Lexicon
         (["new", "created", "create", "placed", "neu", "nova", "novo", "criada", "insert", "add"], "order.placed"),
         (["change", "changed", "update", "updated", "upd", "chg", "edit", "edited", "modified", "geaendert", "alterada", "alterado"], "order.changed"),
     ];
+
+    /// <summary>How well a text's names must fit: where a name above decides, its own alone (an id, a type, a reason) says nothing.</summary>
+    public double Enough => above.Count > 0 ? 2 : 1;
 
     /// <summary>How well a value's names fit: its own first, the one above it for what a name alone does not say.</summary>
     public double Score(string[][] names)

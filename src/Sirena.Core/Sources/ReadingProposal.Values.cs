@@ -62,7 +62,7 @@ public sealed partial class ReadingProposal
                 inside
                     .Where(l => !l.Used && l.Texts.Count > 0)
                     .Select(l => (Leaf: l, Hint: Hint(l, lexicon)))
-                    .Where(x => x.Hint > 0)
+                    .Where(x => x.Hint >= lexicon.Enough)
                     .OrderByDescending(x => x.Hint)
                     .ThenBy(x => x.Leaf.Path.Steps.Length)
                     .FirstOrDefault() is

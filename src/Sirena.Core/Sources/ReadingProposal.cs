@@ -96,7 +96,7 @@ public sealed partial class ReadingProposal
     private (ValueReading? Event, string Otherwise) EventOf(List<BodyLeaf> all, BodyPath? each)
     {
         var best = all.Select(l => (Leaf: l, Words: Lexicon.Events(l.Texts), Hint: Hint(l, Lexicon.Event)))
-            .Where(x => x.Words.Count > 0 && x.Leaf.Distinct.Count <= 30 && (x.Hint > 0 || x.Words.Count == x.Leaf.Distinct.Count))
+            .Where(x => x.Words.Count > 0 && x.Leaf.Distinct.Count <= 30 && (x.Hint > 0 || SpeaksOfEvents(x.Leaf, x.Words.Count)))
             .Select(x => (x.Leaf, x.Words, Score: (x.Hint * 2) + (2.0 * x.Words.Count / x.Leaf.Distinct.Count) - (statuses.Fits(x.Leaf.Distinct) ? 2 : 0)))
             .OrderByDescending(x => x.Score)
             .FirstOrDefault();
@@ -113,6 +113,9 @@ public sealed partial class ReadingProposal
             + $"{string.Join(", ", best.Words.Select(w => $"{w.Key} is {w.Value}"))}.{(open.Length > 0 ? $" Not known: {string.Join(", ", open)}." : "")}";
         return (ValueOf(best.Leaf, each) with { Words = best.Words.ToFrozenDictionary() }, Reading.NotUnderstood);
     }
+
+    // What is called like nothing in particular says what happened only by several words, all of them known; a status says how things stand.
+    private static bool SpeaksOfEvents(BodyLeaf leaf, int known) => known > 1 && known == leaf.Distinct.Count && Hint(leaf, Lexicon.Status) == 0;
 
     private void Number(List<BodyLeaf> inside, BodyPath? each)
     {
@@ -131,8 +134,10 @@ public sealed partial class ReadingProposal
                 "order.number",
                 leaf,
                 ValueOf(leaf, each),
-                $"It is called '{leaf.Path.LastName}', is there in {Of(leaf)}, and "
-                    + $"{(leaf.Distinct.Count == leaf.Values.Count ? "is never the same twice" : $"has {leaf.Distinct.Count} values")}: {Quoted(leaf)}."
+                leaf.Values.Count == 1
+                    ? $"It is called '{leaf.Path.LastName}': {Quoted(leaf)}."
+                    : $"It is called '{leaf.Path.LastName}', is there in {Of(leaf)}, and "
+                        + $"{(leaf.Distinct.Count == leaf.Values.Count ? "is never the same twice" : $"has {leaf.Distinct.Count} values")}: {Quoted(leaf)}."
             );
         }
     }
@@ -151,8 +156,7 @@ public sealed partial class ReadingProposal
         }
 
         var hint = Hint(l, Lexicon.Number);
-        var taken = Hint(l, Lexicon.NotNumber);
-        return hint == 0 || taken > 0 && hint < 2
+        return hint == 0 || hint < 2 && SpeaksOf(l, Lexicon.NotNumber)
             ? 0
             : (hint * 2)
                 + (l.Distinct.Count > l.Values.Count * 0.5 ? 1 : 0)
@@ -163,21 +167,24 @@ public sealed partial class ReadingProposal
     private void Status(List<BodyLeaf> inside, BodyPath? each)
     {
         var found = inside
-            .Where(l => !l.Used && l.Texts.Count > 0 && l.Distinct.Count <= 40 && !l.Texts.All(t => t.All(char.IsDigit)))
+            .Where(l => !l.Used && l.Texts.Count > 0 && l.Distinct.Count <= 40 && !SpeaksOf(l, Lexicon.NotStatus))
             .Select(l => (Leaf: l, Known: l.Distinct.Count(statuses.Knows), Hint: Hint(l, Lexicon.Status)))
-            .Where(x => x.Hint > 0 || (x.Known > 0 && x.Known == x.Leaf.Distinct.Count && x.Leaf.Distinct.Count > 1))
+            .Where(x => x.Hint >= 3 || !x.Leaf.Texts.All(t => t.All(char.IsDigit)))
+            .Where(x => x.Hint > 0 || (x.Known > 1 && x.Known == x.Leaf.Distinct.Count))
             .OrderByDescending(x => (x.Hint * 2) + (3.0 * x.Known / x.Leaf.Distinct.Count))
             .FirstOrDefault();
         if (found.Leaf is { } leaf)
         {
             var strange = leaf.Distinct.Where(w => !statuses.Knows(w)).Take(6).ToArray();
+            var missing = $"o status has the word{(strange.Length == 1 ? "" : "s")} {string.Join(", ", strange)} yet";
+            var known = leaf.Distinct.Count == 1 ? "Its one word is a status's" : $"{found.Known} of its {leaf.Distinct.Count} words are a status's";
             Take(
                 "order.status",
                 leaf,
                 ValueOf(leaf, each),
-                $"{found.Known} of its {leaf.Distinct.Count} "
-                    + $"{(leaf.Distinct.Count == 1 ? "word is a status's" : "words are a status's")}"
-                    + $"{(strange.Length > 0 ? $"; no status has the word{(strange.Length == 1 ? "" : "s")} {string.Join(", ", strange)} yet" : "")}."
+                found.Known == 0 ? $"N{missing}."
+                    : strange.Length > 0 ? $"{known}; n{missing}."
+                    : $"{known}."
             );
         }
     }
@@ -239,4 +246,7 @@ public sealed partial class ReadingProposal
     private static string Quoted(BodyLeaf leaf) => string.Join(", ", leaf.Distinct.Take(2).Select(t => $"'{Deliveries.FarText.Clean(t, 40)}'"));
 
     private static double Hint(BodyLeaf leaf, Lexicon lexicon) => lexicon.Score(leaf.Names);
+
+    // By its own name, or by the one above it.
+    private static bool SpeaksOf(BodyLeaf leaf, Lexicon lexicon) => leaf.Names.Any(n => lexicon.Score([n]) > 0);
 }

@@ -139,7 +139,7 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
     private TextMap Salesperson(string code)
     {
         var person = names.Person(code);
-        string Contact(Deliveries.Channel channel) => person?.Contacts.FirstOrDefault(c => c.Channel == channel)?.Address ?? "";
+        string Contact(Deliveries.Channel channel) => person?.Contacts.FirstOrDefault(c => c.Channel == channel && c.Usable)?.Address ?? "";
         return new TextMap(
             part =>
                 part switch
@@ -200,7 +200,7 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
             );
         if (!html)
         {
-            return MessageWriter.Raw(string.Join("\n", rows.Take(500).Select(l => $"{language.Number(count(l)),4} x {Title(l)}")));
+            return MessageWriter.Raw(string.Join("\n", rows.Take(500).Select(l => $"{language.Number(count(l)), 4} x {Title(l)}")));
         }
 
         var table = new StringBuilder(

@@ -69,9 +69,19 @@ public sealed class FirstDayTests
             );
             Assert.Null(problem);
             Assert.Contains(ready.Type, rule!.When);
+            var order = made.Data["order"]!;
+            Assert.Equal(ready.Type == "order.risk-flagged", order["risk"] is not null);
+            Assert.Equal(Outcome.Matched, new CompiledRule(rule, 1).Decide(Build.Facts(order.ToJsonString(), type: ready.Type, time: now)).Outcome);
+            var calm = Build.Facts("""{"number":"TRY-3","dueAt":"2026-11-24T14:00:01Z","risk":{"level":"low"}}""", type: ready.Type, time: now);
+            Assert.Equal(ready.If is null ? Outcome.Matched : Outcome.NotMatched, new CompiledRule(rule, 1).Decide(calm).Outcome);
         }
     }
 
     [Fact]
-    public void There_is_no_ready_rule_of_another_name() => Assert.Null(ReadyRule.Find("no-such"));
+    public void A_ready_rule_is_found_by_its_id_and_there_is_none_of_another()
+    {
+        Assert.All(ReadyRule.All, r => Assert.Same(r, ReadyRule.Find(r.Id)));
+        Assert.Null(ReadyRule.Find("no-such"));
+        Assert.Null(ReadyRule.Find(null));
+    }
 }
