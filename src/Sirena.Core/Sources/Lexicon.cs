@@ -25,7 +25,10 @@ internal sealed class Lexicon
         new("phone tel zip postcode sku customer cust kunde cliente client user quantity qty vat tax delivery event message msg request");
 
     public static Lexicon NotStatus { get; } =
-        new("payment pay zahlung pagamento risk fraud customer cust kunde client cliente buyer klant address addr billing account user");
+        new(
+            "payment pay financial zahlung pagamento pago betaling paiement risk fraud customer cust kunde client cliente buyer klant address addr "
+                + "billing account user"
+        );
 
     public static Lexicon Status { get; } = new("status state orderstatus estado zustand etat stato stand situacao", "st stat stage phase");
 
@@ -34,23 +37,35 @@ internal sealed class Lexicon
 
     public static Lexicon Due { get; } =
         new(
-            "due dueat duedate deliverby deliverydate requireddate liefertermin lieferdatum faellig entrega prazo echeance livraison consegna leverdatum eta",
-            "deliver delivery required needed until sailing pickup"
+            "due dueat duedate deliverby deliverydate requireddate liefertermin lieferdatum faellig entrega prazo echeance livraison consegna "
+                + "leverdatum fechaentrega eta",
+            "deliver delivery required needed promised until sailing pickup"
         );
 
     public static Lexicon Placed { get; } =
-        new("placedat placed ordered orderedat orderdate createdat created bestelldatum data criado erstellt", "date datum when day", "order ord");
+        new(
+            "placedat placed ordered orderedat orderdate createdat created bestelldatum data fecha criado erstellt angelegt",
+            "date datum when " + "day",
+            "order ord"
+        );
 
     public static Lexicon Sent { get; } = new("sent sentat timestamp ts occurredat time zeit hora", "at date when created updated modified changed");
 
     public static Lexicon Total { get; } =
-        new("total sum amount grandtotal summe betrag gesamt valor montante montant importe totale bedrag", "value price net gross cents");
+        new("total sum amount grandtotal summe betrag gesamt valor montante montant importe totale totaal bedrag", "value price net gross cents");
+
+    public static Lexicon Currency { get; } = new("currency currencycode cur curr waehrung moeda moneda devise valuta");
 
     public static Lexicon RiskScore { get; } = new("riskscore score", "", "risk fraud");
 
     public static Lexicon OnHand { get; } = new("onhand stock available bestand existencias estoque voorraad", "balance level");
 
     public static Lexicon Threshold { get; } = new("threshold minimum reorder reorderpoint mindestbestand", "min safety");
+
+    public static Lexicon FirstName { get; } = new("firstname forename givenname vorname voornaam prenom primeironome");
+
+    public static Lexicon LastName { get; } =
+        new("lastname surname familyname nachname familienname achternaam nomdefamille apelido apellido " + "apellidos cognome");
 
     public static Lexicon Customer { get; } = new("customer cust kunde client cliente buyer klant", "", "customer cust kunde client cliente buyer klant");
 
@@ -60,7 +75,8 @@ internal sealed class Lexicon
     /// <summary>What speaks of a line.</summary>
     public static Lexicon LineOnly { get; } =
         new(
-            "sku article artikel artikelnr qty quantity menge quantidade unitprice art item product produkt produto aantal quantite quantita",
+            "sku article artikel artikelnr artigo articulo articolo qty quantity menge quantidade cantidad unitprice art item product produkt produto aantal "
+                + "quantite quantita",
             "pos line price pcs"
         );
 
@@ -70,8 +86,8 @@ internal sealed class Lexicon
         (
             "order.customer.code",
             new Lexicon(
-                "customercode customerid customerno kundennummer kundennr customernumber",
-                "code id no nr number",
+                "customercode customerid customerno kundennummer kundennr customernumber klantnummer",
+                "code id no nr number codigo codice numero nummer",
                 "customer cust kunde client cliente buyer klant account konto conta"
             )
         ),
@@ -79,15 +95,15 @@ internal sealed class Lexicon
             "order.customer.name",
             new Lexicon(
                 "customername customer kunde cliente client buyer klant kundenname company firma",
-                "name",
+                "name nome nom nombre naam",
                 "customer cust kunde client cliente buyer klant account konto conta"
             )
         ),
         ("order.customer.group", new Lexicon("customergroup kundengruppe", "group segment", "customer cust kunde client cliente buyer klant")),
         ("order.customer.language", new Lexicon("language lang locale sprache idioma")),
         ("order.salesperson", new Lexicon("salesperson salesrep seller rep verkaeufer vendedor sachbearbeiter owner")),
-        ("order.payment.method", new Lexicon("paymentmethod zahlungsart", "method type", "payment pay zahlung pagamento")),
-        ("order.payment.state", new Lexicon("paymentstate paymentstatus", "state status", "payment pay zahlung pagamento")),
+        ("order.payment.method", new Lexicon("paymentmethod zahlungsart", "method type", "payment pay zahlung pagamento pago betaling paiement")),
+        ("order.payment.state", new Lexicon("paymentstate paymentstatus", "state status", "payment pay financial zahlung pagamento pago betaling paiement")),
         ("order.risk.level", new Lexicon("risklevel risk risiko", "level", "risk fraud")),
         ("order.hold.reason", new Lexicon("holdreason sperrgrund", "reason grund", "hold block")),
         ("order.via", new Lexicon("via origin herkunft canal", "source channel")),
@@ -97,11 +113,17 @@ internal sealed class Lexicon
     /// <summary>The members of a line.</summary>
     public static IReadOnlyList<(string Member, Lexicon Words)> Lines { get; } =
     [
-        ("sku", new Lexicon("sku article artikel artikelnr art articleno productcode itemno ean", "code id no nr number ref")),
-        ("title", new Lexicon("title name description bezeichnung descricao text txt omschrijving", "desc product item")),
+        (
+            "sku",
+            new Lexicon(
+                "sku article artikel artikelnr artigo articulo articolo art articleno productcode itemno ean",
+                "code id no nr number ref " + "item product"
+            )
+        ),
+        ("title", new Lexicon("title name description desc bezeichnung descricao descripcion descrizione designation text txt omschrijving", "product item")),
         ("shipped", new Lexicon("shipped delivered geliefert enviado")),
-        ("quantity", new Lexicon("quantity qty menge quantidade anzahl aantal quantite quantita pcs", "count ordered amount")),
-        ("unitPrice", new Lexicon("unitprice price preis einzelpreis preco prix prezzo prijs", "amount net")),
+        ("quantity", new Lexicon("quantity qty menge quantidade cantidad anzahl aantal quantite quantita pcs", "count ordered amount")),
+        ("unitPrice", new Lexicon("unitprice price preis einzelpreis preco precio prix prezzo prijs", "amount net")),
         ("site", new Lexicon("site warehouse lager loc location armazem")),
     ];
 

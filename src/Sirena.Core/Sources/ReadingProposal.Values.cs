@@ -4,9 +4,11 @@ namespace Sirena.Core.Sources;
 
 public sealed partial class ReadingProposal
 {
+    private const string CustomerName = "order.customer.name";
+
     private void Amounts(List<BodyLeaf> inside, BodyPath? each)
     {
-        if (inside.FirstOrDefault(l => !l.Used && l.Texts.Count > 0 && l.Texts.All(t => Currencies.Known.Contains(t))) is { } currency)
+        if (inside.FirstOrDefault(l => !l.Used && l.Texts.Count > 0 && IsCurrency(l)) is { } currency)
         {
             Take("order.currency", currency, ValueOf(currency, each), $"Every value is a code of ISO 4217: {Quoted(currency)}.");
         }
@@ -16,6 +18,10 @@ public sealed partial class ReadingProposal
         Amount("stock.onHand", inside, Lexicon.OnHand, each);
         Amount("stock.threshold", inside, Lexicon.Threshold, each);
     }
+
+    // Small letters are taken where the value is called a currency: 'all' and 'top' are codes, too.
+    private static bool IsCurrency(BodyLeaf leaf) =>
+        leaf.Texts.All(Currencies.Known.Contains) || (Hint(leaf, Lexicon.Currency) > 0 && leaf.Texts.All(t => Currencies.Known.Contains(t.ToUpperInvariant())));
 
     private void Amount(string path, List<BodyLeaf> inside, Lexicon lexicon, BodyPath? each)
     {
@@ -62,7 +68,7 @@ public sealed partial class ReadingProposal
                 inside
                     .Where(l => !l.Used && l.Texts.Count > 0)
                     .Select(l => (Leaf: l, Hint: Hint(l, lexicon)))
-                    .Where(x => x.Hint >= lexicon.Enough)
+                    .Where(x => x.Hint >= lexicon.Enough && (path != CustomerName || Part(x.Leaf) is null))
                     .OrderByDescending(x => x.Hint)
                     .ThenBy(x => x.Leaf.Path.Steps.Length)
                     .FirstOrDefault() is
@@ -76,8 +82,41 @@ public sealed partial class ReadingProposal
                     $"It is called '{leaf.Path.LastName}'{(leaf.Path.Steps.Length > 1 ? $" in {leaf.Path.Text}" : "")}: {Quoted(leaf)}."
                 );
             }
+            else if (path == CustomerName)
+            {
+                NameInParts(inside, each);
+            }
         }
     }
+
+    // No article number has a space; what is called a number or a code alone and is a small one is the line's place.
+    private static bool IsArticle(BodyLeaf leaf, double hint) =>
+        !leaf.Texts.Any(t => t.Contains(' ', StringComparison.Ordinal)) && (hint >= 3 || !leaf.Texts.All(t => t.Length <= 3 && t.All(char.IsAsciiDigit)));
+
+    // A first name and a family name that stand together are one name.
+    private void NameInParts(List<BodyLeaf> inside, BodyPath? each)
+    {
+        if (
+            inside.Where(l => !l.Used && l.Texts.Count > 0 && Part(l) is not null).GroupBy(Above).FirstOrDefault(g => g.DistinctBy(Part).Count() == 2) is
+            { } parts
+        )
+        {
+            var (first, last) = (parts.First(l => Part(l) == 0), parts.First(l => Part(l) == 1));
+            last.Used = true;
+            Take(
+                CustomerName,
+                first,
+                new ValueReading { Join = [ValueOf(first, each), ValueOf(last, each)], Between = " " },
+                $"'{first.Path.LastName}' and '{last.Path.LastName}' stand together: {Quoted(first)} and {Quoted(last)}."
+            );
+        }
+    }
+
+    // Which part of a person's name it is by its own name: 0 the first, 1 the last.
+    private static int? Part(BodyLeaf leaf) =>
+        Lexicon.FirstName.Score([.. leaf.Names.Take(1)]) > 0 ? 0
+        : Lexicon.LastName.Score([.. leaf.Names.Take(1)]) > 0 ? 1
+        : null;
 
     private LinesReading? LinesOf(BodyPath? each)
     {
@@ -105,6 +144,7 @@ public sealed partial class ReadingProposal
                     .Inner.Where(l => !l.Used)
                     .Select(l => (Leaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l)))
                     .Where(x => x.Hint > 0 && (field.As != ReadAs.Number || x.How is not null))
+                    .Where(x => member != "sku" || IsArticle(x.Leaf, x.Hint))
                     .OrderByDescending(x => x.Hint)
                     .FirstOrDefault() is
                 { Leaf: { } leaf } best

@@ -12,6 +12,9 @@ namespace Sirena.Core.Sources;
 public sealed partial class ReadingProposal
 {
     private const int MostBodies = 50;
+
+    // From here on a score says that a value is the order's number.
+    private const double Enough = 2.2;
     private readonly StatusWords statuses;
     private readonly DateTimeZone zone;
     private readonly List<BodyLeaf> leaves = [];
@@ -19,6 +22,7 @@ public sealed partial class ReadingProposal
     private readonly Dictionary<string, string> because = [];
     private readonly int bodies;
     private readonly bool columns;
+    private Dictionary<BodyPath, int>? speaking;
 
     private ReadingProposal(IReadOnlyList<JsonElement> all, StatusWords statuses, DateTimeZone zone, bool columns)
     {
@@ -66,7 +70,8 @@ public sealed partial class ReadingProposal
 
     private static int Place(string path) => ReadingField.All.Select((f, i) => (f, i)).FirstOrDefault(f => f.f.Path == path, (null!, 1_000)).Item2;
 
-    // A list of objects is a list of orders when what identifies an order stands in it and nowhere beside it.
+    // A list of objects is a list of orders when what identifies an order stands in it and nowhere beside it; a number that is called so by itself alone
+    // counts where nothing beside the list could be one.
     private BodyPath? EachOf()
     {
         var lists = leaves.Where(l => l.Path.IsMany).Select(l => l.Path.First(FirstAll(l.Path) + 1)).Distinct().ToList();
@@ -79,10 +84,10 @@ public sealed partial class ReadingProposal
                     Numbers: x.Inner.Select(NumberScore).DefaultIfEmpty().Max()
                 )
             )
-            .Where(x => x.Score > 0 && x.Numbers >= 4)
+            .Where(x => x.Score > 0 && x.Numbers >= Enough)
             .OrderByDescending(x => x.Score)
             .FirstOrDefault();
-        if (best.Path is null || leaves.Any(l => !l.Path.IsMany && NumberScore(l) >= best.Numbers + 2))
+        if (best.Path is null || leaves.Any(l => !l.Path.IsMany && NumberScore(l) >= (best.Numbers >= 4 ? best.Numbers + 2 : Enough)))
         {
             return null;
         }
@@ -107,10 +112,10 @@ public sealed partial class ReadingProposal
         }
 
         best.Leaf.Used = true;
-        var open = best.Leaf.Distinct.Where(w => !best.Words.ContainsKey(w)).Take(5).ToArray();
+        var open = best.Leaf.Distinct.Where(w => !best.Words.ContainsKey(w)).Take(5).Select(Short).ToArray();
         because["event"] =
-            $"'{best.Leaf.Path.LastName}' says what happened: "
-            + $"{string.Join(", ", best.Words.Select(w => $"{w.Key} is {w.Value}"))}.{(open.Length > 0 ? $" Not known: {string.Join(", ", open)}." : "")}";
+            $"'{best.Leaf.Path.LastName}' says what happened: {string.Join(", ", best.Words.Select(w => $"{Short(w.Key)} is {w.Value}"))}."
+            + (open.Length > 0 ? $" Not known: {string.Join(", ", open)}." : "");
         return (ValueOf(best.Leaf, each) with { Words = best.Words.ToFrozenDictionary() }, Reading.NotUnderstood);
     }
 
@@ -123,7 +128,7 @@ public sealed partial class ReadingProposal
             inside
                 .Where(l => !l.Used)
                 .Select(l => (Leaf: l, Score: NumberScore(l)))
-                .Where(x => x.Score >= 2.2)
+                .Where(x => x.Score >= Enough)
                 .OrderByDescending(x => x.Score)
                 .ThenBy(x => x.Leaf.Path.Steps.Length)
                 .FirstOrDefault() is
@@ -142,7 +147,7 @@ public sealed partial class ReadingProposal
         }
     }
 
-    private static double NumberScore(BodyLeaf l)
+    private double NumberScore(BodyLeaf l)
     {
         if (
             l.Texts.Count == 0
@@ -161,8 +166,18 @@ public sealed partial class ReadingProposal
             : (hint * 2)
                 + (l.Distinct.Count > l.Values.Count * 0.5 ? 1 : 0)
                 + (l.Texts.All(t => t.Any(char.IsLetter) && t.Any(char.IsDigit)) ? 1 : 0)
+                + (hint < 2 && StandsInAnOrder(l) ? 1 : 0)
                 - (l.Path.Steps.Length * 0.1);
     }
+
+    // Something else in the same object speaks of an order.
+    private bool StandsInAnOrder(BodyLeaf leaf)
+    {
+        speaking ??= leaves.Where(l => Hint(l, Lexicon.Order) > 0).GroupBy(Above).ToDictionary(g => g.Key, g => g.Count());
+        return speaking.GetValueOrDefault(Above(leaf)) > (Hint(leaf, Lexicon.Order) > 0 ? 1 : 0);
+    }
+
+    private static BodyPath Above(BodyLeaf leaf) => leaf.Path.First(leaf.Path.Steps.Length - 1);
 
     private void Status(List<BodyLeaf> inside, BodyPath? each)
     {
@@ -176,7 +191,7 @@ public sealed partial class ReadingProposal
         if (found.Leaf is { } leaf)
         {
             var strange = leaf.Distinct.Where(w => !statuses.Knows(w)).Take(6).ToArray();
-            var missing = $"o status has the word{(strange.Length == 1 ? "" : "s")} {string.Join(", ", strange)} yet";
+            var missing = $"o status has the word{(strange.Length == 1 ? "" : "s")} {Quoted(strange)} yet";
             var known = leaf.Distinct.Count == 1 ? "Its one word is a status's" : $"{found.Known} of its {leaf.Distinct.Count} words are a status's";
             Take(
                 "order.status",
@@ -243,7 +258,11 @@ public sealed partial class ReadingProposal
 
     private string Of(BodyLeaf leaf) => bodies == 1 ? "the body" : $"{leaf.Bodies} of {bodies} bodies";
 
-    private static string Quoted(BodyLeaf leaf) => string.Join(", ", leaf.Distinct.Take(2).Select(t => $"'{Deliveries.FarText.Clean(t, 40)}'"));
+    private static string Quoted(BodyLeaf leaf) => Quoted(leaf.Distinct.Take(2));
+
+    private static string Quoted(IEnumerable<string> words) => string.Join(", ", words.Select(w => $"'{Short(w)}'"));
+
+    private static string Short(string word) => Deliveries.FarText.Clean(word, 40);
 
     private static double Hint(BodyLeaf leaf, Lexicon lexicon) => lexicon.Score(leaf.Names);
 

@@ -102,7 +102,7 @@ public sealed class ProposalBookTests
                 false,
                 """
                     order.number <- $.orderNo | It is called 'orderNo', is there in 2 of 2 bodies, and is never the same twice: '1', '2'.
-                    order.status <- $.status | 1 of its 2 words are a status's; no status has the word Dreaming yet.
+                    order.status <- $.status | 1 of its 2 words are a status's; no status has the word 'Dreaming' yet.
                     """
             },
             {
@@ -111,7 +111,7 @@ public sealed class ProposalBookTests
                 false,
                 """
                     order.number <- $.orderNo | It is called 'orderNo', is there in 8 of 8 bodies, and is never the same twice: '1', '2'.
-                    order.status <- $.state | 1 of its 8 words are a status's; no status has the words Wordc, Wordd, Worde, Wordf, Wordg, Wordh yet.
+                    order.status <- $.state | 1 of its 8 words are a status's; no status has the words 'Wordc', 'Wordd', 'Worde', 'Wordf', 'Wordg', 'Wordh' yet.
                     """
             },
             {
@@ -342,7 +342,7 @@ public sealed class ProposalBookTests
                 false,
                 """
                     order.number <- $.no | It is called 'no': '17'.
-                    order.status <- $.status | No status has the word packing yet.
+                    order.status <- $.status | No status has the word 'packing' yet.
                     order.payment.state <- $.payment.status | It is called 'status' in $.payment.status: 'unpaid'.
                     """
             },
@@ -352,7 +352,7 @@ public sealed class ProposalBookTests
                 false,
                 """
                     order.number <- $.no | It is called 'no', is there in 2 of 2 bodies, and is never the same twice: '17', '18'.
-                    order.status <- $.status | 1 of its 2 words are a status's; no status has the word 99 yet.
+                    order.status <- $.status | 1 of its 2 words are a status's; no status has the word '99' yet.
                     """
             },
             {
@@ -361,7 +361,7 @@ public sealed class ProposalBookTests
                 false,
                 """
                     order.number <- $.no | It is called 'no', is there in 2 of 2 bodies, and is never the same twice: '17', '18'.
-                    order.status <- $.status | No status has the words new, shipped yet.
+                    order.status <- $.status | No status has the words 'new', 'shipped' yet.
                     """
             },
             {
@@ -370,6 +370,235 @@ public sealed class ProposalBookTests
                 false,
                 """
                     order.number <- $.id | It is called 'id': 'S1'.
+                    """
+            },
+            {
+                "an order in Portuguese",
+                [
+                    """{"encomenda":{"numero":"E-1","estado":"Em preparação","cliente":{"codigo":"C1","nome":"Tarn","telefone":"+351912345678"},"entrega":"30/05/2026 09:30","data":"24/05/2026","valor":"1.076,00","moeda":"EUR","linhas":[{"artigo":"A","quantidade":"2","preco":"3,5","descricao":"Corda"}]}}""",
+                ],
+                false,
+                """
+                    order.number <- $.encomenda.numero | It is called 'numero': 'E-1'.
+                    order.status <- $.encomenda.estado | No status has the word 'Em preparação' yet.
+                    order.placedAt <- $.encomenda.data as dd/MM/uuuu in Europe/Lisbon | It is called 'data', and the day stands first: '24/05/2026' leaves no other way.
+                    order.dueAt <- $.encomenda.entrega as dd/MM/uuuu HH:mm in Europe/Lisbon | It is called 'entrega', and the day stands first: '30/05/2026 09:30' leaves no other way.
+                    order.total <- $.encomenda.valor with , | It is called 'valor', and its decimals stand behind a comma, as in '1.076,00'.
+                    order.currency <- $.encomenda.moeda | Every value is a code of ISO 4217: 'EUR'.
+                    order.customer.code <- $.encomenda.cliente.codigo | It is called 'codigo' in $.encomenda.cliente.codigo: 'C1'.
+                    order.customer.name <- $.encomenda.cliente.nome | It is called 'nome' in $.encomenda.cliente.nome: 'Tarn'.
+                    order.customer.phone <- $.encomenda.cliente.telefone | Every value is a phone number with its country: '+351912345678'.
+                    lines <- $.encomenda.linhas[*] | $.encomenda.linhas[*] is a list with 'artigo' as article number, 'descricao' as title, 'quantidade' as quantity, 'preco' as unit price.
+                      sku <- $.artigo
+                      title <- $.descricao
+                      quantity <- $.quantidade
+                      unitPrice <- $.preco with ,
+                    """
+            },
+            {
+                "an order in Dutch",
+                [
+                    """{"bestelling":{"nummer":"B-1","status":"in behandeling","klant":{"naam":"Tarn","klantnummer":"K1"},"leverdatum":"30-05-2026","totaal":"1076,50","valuta":"EUR","regels":[{"artikel":"A","aantal":2,"prijs":"3,50","omschrijving":"Touw"}]}}""",
+                ],
+                false,
+                """
+                    order.number <- $.bestelling.nummer | It is called 'nummer': 'B-1'.
+                    order.status <- $.bestelling.status | No status has the word 'in behandeling' yet.
+                    order.dueAt <- $.bestelling.leverdatum as dd-MM-uuuu in Europe/Lisbon | It is called 'leverdatum', and the day stands first: '30-05-2026' leaves no other way.
+                    order.total <- $.bestelling.totaal with , | It is called 'totaal', and its decimals stand behind a comma, as in '1076,50'.
+                    order.currency <- $.bestelling.valuta | Every value is a code of ISO 4217: 'EUR'.
+                    order.customer.code <- $.bestelling.klant.klantnummer | It is called 'klantnummer' in $.bestelling.klant.klantnummer: 'K1'.
+                    order.customer.name <- $.bestelling.klant.naam | It is called 'naam' in $.bestelling.klant.naam: 'Tarn'.
+                    lines <- $.bestelling.regels[*] | $.bestelling.regels[*] is a list with 'artikel' as article number, 'omschrijving' as title, 'aantal' as quantity, 'prijs' as unit price.
+                      sku <- $.artikel
+                      title <- $.omschrijving
+                      quantity <- $.aantal
+                      unitPrice <- $.prijs with ,
+                    """
+            },
+            {
+                "an order in French",
+                [
+                    """{"commande":{"numero":"C-1","etat":"expédiée","client":{"nom":"Tarn","code":"K1"},"livraison":"30/05/2026","montant":"1 076,50","devise":"EUR","lignes":[{"article":"A","quantite":2,"prix":"3,50","designation":"Corde"}]}}""",
+                ],
+                false,
+                """
+                    order.number <- $.commande.numero | It is called 'numero': 'C-1'.
+                    order.status <- $.commande.etat | No status has the word 'expédiée' yet.
+                    order.dueAt <- $.commande.livraison as dd/MM/uuuu in Europe/Lisbon | It is called 'livraison', and the day stands first: '30/05/2026' leaves no other way.
+                    order.total <- $.commande.montant with , | It is called 'montant', and its decimals stand behind a comma, as in '1 076,50'.
+                    order.currency <- $.commande.devise | Every value is a code of ISO 4217: 'EUR'.
+                    order.customer.code <- $.commande.client.code | It is called 'code' in $.commande.client.code: 'K1'.
+                    order.customer.name <- $.commande.client.nom | It is called 'nom' in $.commande.client.nom: 'Tarn'.
+                    lines <- $.commande.lignes[*] | $.commande.lignes[*] is a list with 'article' as article number, 'designation' as title, 'quantite' as quantity, 'prix' as unit price.
+                      sku <- $.article
+                      title <- $.designation
+                      quantity <- $.quantite
+                      unitPrice <- $.prix with ,
+                    """
+            },
+            {
+                "an order in Spanish",
+                [
+                    """{"pedido":{"numero":"P-1","estado":"retenido","cliente":{"nombre":"Tarn","codigo":"K1"},"fechaEntrega":"30/05/2026","importe":"1.076,50","moneda":"EUR","lineas":[{"articulo":"A","cantidad":2,"precio":"3,50","descripcion":"Cuerda"}]}}""",
+                ],
+                false,
+                """
+                    order.number <- $.pedido.numero | It is called 'numero': 'P-1'.
+                    order.status <- $.pedido.estado | No status has the word 'retenido' yet.
+                    order.dueAt <- $.pedido.fechaEntrega as dd/MM/uuuu in Europe/Lisbon | It is called 'fechaEntrega', and the day stands first: '30/05/2026' leaves no other way.
+                    order.total <- $.pedido.importe with , | It is called 'importe', and its decimals stand behind a comma, as in '1.076,50'.
+                    order.currency <- $.pedido.moneda | Every value is a code of ISO 4217: 'EUR'.
+                    order.customer.code <- $.pedido.cliente.codigo | It is called 'codigo' in $.pedido.cliente.codigo: 'K1'.
+                    order.customer.name <- $.pedido.cliente.nombre | It is called 'nombre' in $.pedido.cliente.nombre: 'Tarn'.
+                    lines <- $.pedido.lineas[*] | $.pedido.lineas[*] is a list with 'articulo' as article number, 'descripcion' as title, 'cantidad' as quantity, 'precio' as unit price.
+                      sku <- $.articulo
+                      title <- $.descripcion
+                      quantity <- $.cantidad
+                      unitPrice <- $.precio with ,
+                    """
+            },
+            {
+                "an order in Italian",
+                [
+                    """{"ordine":{"numero":"O-1","stato":"sospeso","cliente":{"nome":"Tarn"},"consegna":"30/05/2026","totale":"1.076,50","valuta":"EUR","righe":[{"articolo":"A","quantita":2,"prezzo":"3,50","descrizione":"Corda"}]}}""",
+                ],
+                false,
+                """
+                    order.number <- $.ordine.numero | It is called 'numero': 'O-1'.
+                    order.status <- $.ordine.stato | No status has the word 'sospeso' yet.
+                    order.dueAt <- $.ordine.consegna as dd/MM/uuuu in Europe/Lisbon | It is called 'consegna', and the day stands first: '30/05/2026' leaves no other way.
+                    order.total <- $.ordine.totale with , | It is called 'totale', and its decimals stand behind a comma, as in '1.076,50'.
+                    order.currency <- $.ordine.valuta | Every value is a code of ISO 4217: 'EUR'.
+                    order.customer.name <- $.ordine.cliente.nome | It is called 'nome' in $.ordine.cliente.nome: 'Tarn'.
+                    lines <- $.ordine.righe[*] | $.ordine.righe[*] is a list with 'articolo' as article number, 'descrizione' as title, 'quantita' as quantity, 'prezzo' as unit price.
+                      sku <- $.articolo
+                      title <- $.descrizione
+                      quantity <- $.quantita
+                      unitPrice <- $.prezzo with ,
+                    """
+            },
+            {
+                "an order in German, in capitals",
+                [
+                    """{"BELEGNR":"4500012","KUNDENNR":"C7","LIEFERDATUM":"20261130","ANGELEGT":"20261124","STAT":"REL","BETRAG":"1076.00","WAEHRUNG":"EUR","POSITIONEN":[{"ARTIKELNR":"X1","MENGE":"2.000","EINHEIT":"ST","BEZEICHNUNG":"Tau"}]}""",
+                ],
+                false,
+                """
+                    order.number <- $.BELEGNR | It is called 'BELEGNR': '4500012'.
+                    order.status <- $.STAT | No status has the word 'REL' yet.
+                    order.placedAt <- $.ANGELEGT as uuuuMMdd in Europe/Lisbon | It is called 'ANGELEGT', and its values have the form uuuuMMdd.
+                    order.dueAt <- $.LIEFERDATUM as uuuuMMdd in Europe/Lisbon | It is called 'LIEFERDATUM', and its values have the form uuuuMMdd.
+                    order.total <- $.BETRAG | It is called 'BETRAG', and its values are numbers.
+                    order.currency <- $.WAEHRUNG | Every value is a code of ISO 4217: 'EUR'.
+                    order.customer.code <- $.KUNDENNR | It is called 'KUNDENNR': 'C7'.
+                    lines <- $.POSITIONEN[*] | $.POSITIONEN[*] is a list with 'ARTIKELNR' as article number, 'BEZEICHNUNG' as title, 'MENGE' as quantity.
+                      sku <- $.ARTIKELNR
+                      title <- $.BEZEICHNUNG
+                      quantity <- $.MENGE
+                    """
+            },
+            {
+                "an event around it has an id of its own",
+                [
+                    """{"id":"evt_77","type":"order","action":"update","created":1795534200,"data":{"object":{"id":"A-1","status":"open","amount_total":128450,"currency":"eur","customer_details":{"email":"a@b.example","name":"Tarn"}}}}""",
+                ],
+                false,
+                """
+                    event <- $.action update=order.changed | 'action' says what happened: update is order.changed.
+                    order.number <- $.data.object.id | It is called 'id': 'A-1'.
+                    order.status <- $.data.object.status | No status has the word 'open' yet.
+                    order.placedAt <- $.created as epoch-seconds | It is called 'created', and its values are seconds since 1970.
+                    order.total <- $.data.object.amount_total | It is called 'amount_total', and its values are numbers.
+                    order.currency <- $.data.object.currency | Every value is a code of ISO 4217: 'eur'.
+                    order.customer.name <- $.data.object.customer_details.name | It is called 'name' in $.data.object.customer_details.name: 'Tarn'.
+                    order.customer.email <- $.data.object.customer_details.email | Every value is a mail address: 'a@b.example'.
+                    """
+            },
+            {
+                "a list of nodes",
+                [
+                    """{"orders":{"edges":[{"node":{"number":"A-1","status":"Received","customer":{"name":"Tarn"}}},{"node":{"number":"A-2","status":"Picking","customer":{"name":"Corvane"}}}]}}""",
+                ],
+                false,
+                """
+                    each <- $.orders.edges[*] | $.orders.edges[*] is a list whose items carry what tells one order from another.
+                    order.number <- $.node.number | It is called 'number', is there in the body, and is never the same twice: 'A-1', 'A-2'.
+                    order.status <- $.node.status | 2 of its 2 words are a status's.
+                    order.customer.name <- $.node.customer.name | It is called 'name' in $.orders.edges[*].node.customer.name: 'Tarn', 'Corvane'.
+                    """
+            },
+            {
+                "a body that is a list",
+                ["""[{"number":"A-1","status":"Received"},{"number":"A-2","status":"Picking"}]"""],
+                false,
+                """
+                    each <- $[*] | $[*] is a list whose items carry what tells one order from another.
+                    order.number <- $.number | It is called 'number', is there in the body, and is never the same twice: 'A-1', 'A-2'.
+                    order.status <- $.status | 2 of its 2 words are a status's.
+                    """
+            },
+            {
+                "a list within a member, and articles called items",
+                ["""{"order":{"no":"A-1","lines":{"line":[{"item":"S1","qty":"2","desc":"Rope"},{"item":"S2","qty":"1","desc":"Tar"}]}}}"""],
+                false,
+                """
+                    order.number <- $.order.no | It is called 'no': 'A-1'.
+                    lines <- $.order.lines.line[*] | $.order.lines.line[*] is a list with 'item' as article number, 'desc' as title, 'qty' as quantity.
+                      sku <- $.item
+                      title <- $.desc
+                      quantity <- $.qty
+                    """
+            },
+            {
+                "an amount with its currency",
+                [
+                    """{"orderRef":"A-1","total":{"amount":"128.40","currencyCode":"EUR"},"shipping":{"method":"van","address":{"name":"Tarn","phone":"+447700900123","state":"CA"}},"promisedFor":"2026-11-24T15:30:00Z"}""",
+                ],
+                false,
+                """
+                    order.number <- $.orderRef | It is called 'orderRef': 'A-1'.
+                    order.dueAt <- $.promisedFor | It is called 'promisedFor', and its values are times of RFC 3339.
+                    order.total <- $.total.amount | It is called 'amount', and its values are numbers.
+                    order.currency <- $.total.currencyCode | Every value is a code of ISO 4217: 'EUR'.
+                    order.customer.phone <- $.shipping.address.phone | Every value is a phone number with its country: '+447700900123'.
+                    """
+            },
+            {
+                "words with what they are about",
+                [
+                    """{"event_type":"ORDER_PLACED","occurred_at":"2026-11-24T10:00:00Z","payload":{"order":{"id":"A-1","state":"NEW","deliver_by":"2026-11-24T15:30:00Z","grand_total":12.5}}}""",
+                    """{"event_type":"ORDER_CANCELLED","occurred_at":"2026-11-24T11:00:00Z","payload":{"order":{"id":"A-2","state":"CANCELLED","deliver_by":"2026-11-25T15:30:00Z","grand_total":13.5}}}""",
+                ],
+                false,
+                """
+                    event <- $.event_type ORDER_CANCELLED=order.cancelled, ORDER_PLACED=order.placed | 'event_type' says what happened: ORDER_PLACED is order.placed, ORDER_CANCELLED is order.cancelled.
+                    time <- $.occurred_at | It is called 'occurred_at', and its values are times of RFC 3339.
+                    order.number <- $.payload.order.id | It is called 'id', is there in 2 of 2 bodies, and is never the same twice: 'A-1', 'A-2'.
+                    order.status <- $.payload.order.state | 1 of its 2 words are a status's; no status has the word 'NEW' yet.
+                    order.dueAt <- $.payload.order.deliver_by | It is called 'deliver_by', and its values are times of RFC 3339.
+                    order.total <- $.payload.order.grand_total | It is called 'grand_total', and its values are numbers.
+                    """
+            },
+            {
+                "a name in two parts, beside bodies that are something else",
+                ["""["a1","b2"]""", """{"firstName":"Ana"}""", """[{"customer":{"vorname":"Ana","nachname":"Tarn","id":"7"},"orderId":"A-1"}]"""],
+                false,
+                """
+                    each <- $[*] | $[*] is a list whose items carry what tells one order from another.
+                    order.number <- $.orderId | It is called 'orderId': 'A-1'.
+                    order.customer.code <- $.customer.id | It is called 'id' in $[*].customer.id: '7'.
+                    order.customer.name <- $.customer.vorname + $.customer.nachname | 'vorname' and 'nachname' stand together: 'Ana' and 'Tarn'.
+                    """
+            },
+            {
+                "a line's place is no article",
+                ["""{"id":"A-1","items":[{"no":1,"price":"3.00"},{"no":2,"price":"4.00"}]}"""],
+                false,
+                """
+                    order.number <- $.id | It is called 'id': 'A-1'.
+                    lines <- $.items[*] | $.items[*] is a list with 'price' as unit price.
+                      unitPrice <- $.price
                     """
             },
             { "nothing at all", ["{}"], false, "" },
@@ -423,7 +652,9 @@ public sealed class ProposalBookTests
             ' ',
             new[]
             {
-                value.Column is null ? value.Path?.Text : $"column {value.Column}",
+                value.Join.Count > 0 ? value.From
+                : value.Column is null ? value.Path?.Text
+                : $"column {value.Column}",
                 value.Forms.Count == 0 ? null : $"as {string.Join(" or ", value.Forms.Select(f => f.Text))}",
                 value.Zone is null ? null : $"in {value.Zone.Id}",
                 value.Decimal is null ? null : $"with {value.Decimal}",
