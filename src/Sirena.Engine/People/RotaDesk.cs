@@ -58,7 +58,12 @@ public sealed record RotaDifference(IReadOnlyList<string> Gone, int Stays, int N
     // The common repetitions in words; any other as such.
     private static string Again(string line)
     {
-        var parts = line.Split(':')[^1].Split(';').Select(p => p.Split('=', 2)).Where(p => p.Length == 2).ToDictionary(p => p[0], p => p[1]);
+        var parts = line.Split(':')[^1]
+            .Split(';')
+            .Select(p => p.Split('=', 2))
+            .Where(p => p.Length == 2)
+            .DistinctBy(p => p[0])
+            .ToDictionary(p => p[0], p => p[1]);
         var days = (parts.GetValueOrDefault("BYDAY") ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries).Select(d => Days.GetValueOrDefault(d)).ToArray();
         return (parts.GetValueOrDefault("FREQ"), parts.ContainsKey("INTERVAL") || days.Contains(null)) switch
         {

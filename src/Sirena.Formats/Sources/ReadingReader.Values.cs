@@ -179,7 +179,14 @@ public sealed partial class ReadingReader
             }
         }
 
-        return words.Members.Where(m => m.Value is ScalarNode { IsNull: false }).ToFrozenDictionary(m => m.Name.Trim(), m => Plain((ScalarNode)m.Value));
+        // Space around a word is none of it.
+        var known = words.Members.Where(m => m.Value is ScalarNode { IsNull: false }).ToLookup(m => m.Name.Trim());
+        foreach (var (name, line, column, _) in known.SelectMany(same => same.Skip(1)))
+        {
+            Errors.Add(new DocumentError(At(path, $"words.{name}"), line, column, $"The word '{name.Trim()}' stands here a second time."));
+        }
+
+        return known.ToFrozenDictionary(same => same.Key, same => Plain((ScalarNode)same.First().Value));
     }
 
     private string[] YesWords(MapNode map, string path) =>

@@ -192,6 +192,11 @@ public sealed class BodyReaderTests
     [InlineData("event: { always: order.placed }\norder: { total: { path: $.n } }", "order.number", "number")]
     [InlineData("event: { path: $.k, words: { A: order.plced } }\norder: { number: { path: $.n } }", "order.number", null)]
     [InlineData("event: { path: $.k, words: { A: gateway.failing } }\norder: { number: { path: $.n } }", "event.words.A", "no event that can come in")]
+    [InlineData(
+        "event: { path: $.k, words: { A: order.placed, \"A \": order.held } }\norder: { number: { path: $.n } }",
+        "event.words.A ",
+        "The word 'A' stands here a second time."
+    )]
     [InlineData("event: { always: order.placed }\norder: { nummer: { path: $.n } }", "order.nummer", "Did you mean 'number'")]
     [InlineData("event: { always: order.placed }\norder: { number: { path: n } }", "order.number.path", "begins with $")]
     [InlineData("event: { always: order.placed }\norder: { number: { path: $..n } }", "order.number.path", "RFC 9535")]

@@ -30,10 +30,10 @@ public sealed class ReadingDraft(JsonObject document)
     }
 
     /// <summary>The path that fills a field, or <see langword="null"/>.</summary>
-    public BodyPath? PathOf(string field) =>
-        Get(field)?["path"]?.ToString() is { } text ? BodyPath.Parse(text).Path
-        : Get(field)?["column"]?.ToString() is { } column ? BodyPath.Of(column)
-        : null;
+    public BodyPath? PathOf(string field) => PathIn(Get(field) as JsonObject);
+
+    /// <summary>Where the value of a field is taken from, to be read; empty for a field that is not filled.</summary>
+    public string FromOf(string field) => From(Get(field));
 
     /// <summary>Fills a field.</summary>
     public void Set(string field, JsonNode value)
@@ -105,12 +105,13 @@ public sealed class ReadingDraft(JsonObject document)
     /// <summary>The fields that a place of a body fills.</summary>
     public IReadOnlyList<string> UsedBy(BodyPath place) => [.. Filled().Where(f => Matches(f.Path, f.InLines, place)).Select(f => f.Field)];
 
-    /// <summary>Each field that is filled by a path.</summary>
+    /// <summary>Each field that is filled by a path; by each of several that are joined.</summary>
     public IEnumerable<(string Field, BodyPath Path, bool InLines)> Filled()
     {
         foreach (var field in Fields.Concat(Extras))
         {
-            if (PathOf(field) is { } path)
+            var value = Get(field) as JsonObject;
+            foreach (var path in (value?["join"] is JsonArray joined ? joined.Select(PathIn) : [PathIn(value)]).OfType<BodyPath>())
             {
                 yield return (field, path, field.StartsWith("order.lines.", StringComparison.Ordinal));
             }
@@ -149,10 +150,31 @@ public sealed class ReadingDraft(JsonObject document)
             _ => ReadingField.Find(field)?.As ?? ReadAs.Text,
         };
 
+    // A part of what is joined may be the path alone.
+    private static BodyPath? PathIn(JsonNode? value) =>
+        value switch
+        {
+            JsonObject map when map["path"]?.ToString() is { } path => BodyPath.Parse(path).Path,
+            JsonObject map when map["column"]?.ToString() is { } column => BodyPath.Of(column),
+            JsonValue text => text.ToString() is ['$', ..] path ? BodyPath.Parse(path).Path : BodyPath.Of(text.ToString()),
+            _ => null,
+        };
+
+    private static string From(JsonNode? value) =>
+        value switch
+        {
+            JsonObject map when (map["path"] ?? map["column"]) is { } place => place.ToString(),
+            JsonObject map when map["header"] is { } header => $"header {header}",
+            JsonObject map when map["always"] is { } always => $"always {always}",
+            JsonObject map when map["join"] is JsonArray parts => string.Join(" + ", parts.Select(From)),
+            JsonValue text => text.ToString(),
+            _ => "",
+        };
+
     private void Put(string field, BodyPath path)
     {
         var value = Get(field) as JsonObject ?? [];
-        foreach (var other in new[] { "column", "header", "always", "join" })
+        foreach (var other in new[] { "column", "header", "always", "join", "between" })
         {
             value.Remove(other);
         }
