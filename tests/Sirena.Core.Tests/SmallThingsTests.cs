@@ -186,4 +186,18 @@ public sealed class SmallThingsTests
         Assert.Equal(1, Id(Audience.Customer, "relay"));
         Assert.Null(Id(Audience.Outside, "relay"));
     }
+
+    [Theory]
+    [InlineData("Fish dock", true)]
+    [InlineData("  Fish  ", true)]
+    [InlineData("1234567890", true)]
+    [InlineData(" 1234567890 ", true)]
+    [InlineData("12345678901", false)]
+    [InlineData("Fish\ndock", false)]
+    [InlineData("Fish\tdock", false)]
+    [InlineData("Fi\u0085sh", false)]
+    [InlineData("   ", false)]
+    [InlineData("", false)]
+    [InlineData(null, false)]
+    public void A_name_is_one_line_that_says_something(string? text, bool fits) => Assert.Equal(fits, NameText.Fits(text, 10));
 }

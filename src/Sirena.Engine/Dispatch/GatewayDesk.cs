@@ -133,7 +133,12 @@ public sealed partial class GatewayDesk(
             };
         var (address, wasOn, way) = (gateway.Address, gateway.On, Way(gateway));
         var before = known is null ? null : SettingsOf(gateway);
-        gateway.Name = Text("name", gateway.Name) is { Length: > 0 and <= 60 } name ? name : id;
+        gateway.Name = Filled("name", gateway.Name) ?? id;
+        if (!NameText.Fits(gateway.Name, 60))
+        {
+            Wrong("name", "A gateway's name is one line of at most 60 characters.");
+        }
+
         gateway.Position = Number("position", gateway.Position);
         gateway.On = document["on"] is JsonValue on && on.TryGetValue<bool>(out var yes) ? yes : gateway.On;
         gateway.Address = Text("address", gateway.Address) ?? "";

@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Sirena.Channels;
 using Sirena.Channels.Mail;
+using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.People;
 using Sirena.Storage;
@@ -57,7 +58,7 @@ public sealed class SenderDesk(
             }
         }
 
-        if (string.IsNullOrWhiteSpace(name) || name.Length > 80 || name.Any(char.IsControl))
+        if (!NameText.Fits(name, 80))
         {
             errors["name"] = "A name of at most 80 characters stands beside the address.";
         }

@@ -1,4 +1,5 @@
 using Microsoft.EntityFrameworkCore;
+using Sirena.Core;
 using Sirena.Core.Orders;
 
 namespace Sirena.Engine.Orders;
@@ -20,7 +21,7 @@ public sealed partial class StatusDesk
             return $"Sirena knows '{type}' already: {EventTypes.Phrase(type)}.";
         }
 
-        if (name.Length is 0 or > 40 || phrase.Length is 0 or > 80)
+        if (!NameText.Fits(name, 40) || !NameText.Fits(phrase, 80))
         {
             return "An event needs a name of at most 40 characters and the words after 'When' of at most 80, such as: an order's seal is broken.";
         }

@@ -168,9 +168,9 @@ public sealed partial class StatusDesk(IDbContextFactory<SirenaDb> factory, Rule
     {
         var problems = new Dictionary<string, string>();
         var others = all.Where(s => s.Id != edit.Id).ToArray();
-        if (name.Length is 0 or > 40)
+        if (!NameText.Fits(name, 40))
         {
-            problems["name"] = name.Length == 0 ? "A status needs a name." : "The name is longer than 40 characters.";
+            problems["name"] = name.Length == 0 ? "A status needs a name." : "A name is one line of at most 40 characters.";
         }
         else if (Array.Find(others, s => s.Id == id || TextFolding.Fold(s.Name) == TextFolding.Fold(name)) is { } same)
         {

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using Sirena.Core;
 using Sirena.Core.Ladders;
 using Sirena.Core.Rules;
 using Sirena.Formats.Documents;
@@ -53,7 +54,7 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
     )
     {
         var (read, errors) = LadderReader.ReadLadder(steps, yaml, await rules.NamesAsync(cancel));
-        if (name.Trim().Length is 0 or > 80)
+        if (!NameText.Fits(name, 80))
         {
             errors = [.. errors, new DocumentError("name", null, null, "Give the ladder a name of at most 80 characters.")];
         }

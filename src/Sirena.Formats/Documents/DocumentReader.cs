@@ -58,6 +58,18 @@ public abstract class DocumentReader
         }
     }
 
+    /// <summary>A member's text that is one line: a name.</summary>
+    protected string? Line(MapNode map, string name, string path, bool required = false)
+    {
+        var text = Text(map, name, path, required);
+        if (text is not null && !NameText.IsLine(text))
+        {
+            Wrong(At(path, name), map[name]!, $"'{name}' is one line: a line break or another control character stands in it.");
+        }
+
+        return text;
+    }
+
     /// <summary>A member's yes or no.</summary>
     protected bool? Bool(MapNode map, string name, string path)
     {

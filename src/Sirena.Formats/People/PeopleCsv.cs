@@ -195,7 +195,7 @@ public static class PeopleCsv
             var person = new Person
             {
                 Id = id,
-                Name = Cell("name") is { Length: > 0 } name ? name : id,
+                Name = NameText.Line(Cell("name")) is { Length: > 0 } name ? name : id,
                 Email = email.Length > 0 ? email : null,
                 Language = Cell("language") is { Length: > 0 } language ? language : "en",
                 Post = Cell("post") is { Length: > 0 } post ? post : null,

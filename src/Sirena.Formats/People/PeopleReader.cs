@@ -168,7 +168,7 @@ public sealed partial class PeopleReader : DocumentReader
             Wrong(At(path, "id"), map["id"]!, "An id is made of lower-case letters, digits, dots, hyphens and underscores, 60 at most: first.last.");
         }
 
-        var name = Text(map, "name", path) ?? id;
+        var name = Line(map, "name", path) ?? id;
         var email = Text(map, "email", path);
         if (email is not null && !MailAddress.TryParse(email, out _, out var bad))
         {

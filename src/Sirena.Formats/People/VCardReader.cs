@@ -99,7 +99,7 @@ public static class VCardReader
             return null;
         }
 
-        var name = Value("FN") is { Length: > 0 } full ? full : NameOf(First("N"), errors);
+        var name = NameText.Line(Value("FN") is { Length: > 0 } full ? full : NameOf(First("N"), errors));
         if (name.Length == 0)
         {
             errors.Add(new DocumentError("FN", line, 1, "The card has no name (FN)."));

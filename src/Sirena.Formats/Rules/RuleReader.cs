@@ -79,7 +79,7 @@ public sealed class RuleReader : LadderReader
             return null;
         }
 
-        var name = Text(map, "name", "", required: true) ?? "";
+        var name = Line(map, "name", "", required: true) ?? "";
         if (name.Length > 120)
         {
             Wrong("name", map["name"]!, "The name is longer than 120 characters.");
@@ -235,7 +235,7 @@ public sealed class RuleReader : LadderReader
         return new RuleCase
         {
             SharedLadder = shared,
-            Name = top ? name : Text(map, "name", path) ?? name,
+            Name = top ? name : Line(map, "name", path) ?? name,
             OnlyIf = !top && map["onlyIf"] is { } only ? ReadCondition(only, At(path, "onlyIf"), 1) : null,
             Tell = Recipients(map, path),
             By = map["by"] is { } by ? ReadWays(by, At(path, "by")) : null,

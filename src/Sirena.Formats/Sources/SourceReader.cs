@@ -153,7 +153,7 @@ public sealed partial class SourceReader : DocumentReader
 
     private string Name(MapNode map, string id, Source? there)
     {
-        var name = Text(map, "name", "") ?? there?.Name ?? id;
+        var name = Line(map, "name", "") ?? there?.Name ?? id;
         if (name.Length is 0 or > 80)
         {
             Wrong("name", map["name"] ?? map, "A name has 1 to 80 characters.");

@@ -212,7 +212,7 @@ internal sealed class TakingReader : DocumentReader
             date.Value,
             map["from"] is null ? null : Clock(map, "from", path),
             map["to"] is null ? null : Clock(map, "to", path),
-            Text(map, "name", path)
+            Line(map, "name", path)
         );
     }
 }

@@ -56,7 +56,7 @@ public sealed class WordingReader : DocumentReader
             return null;
         }
 
-        var name = Text(map, "name", path) ?? "";
+        var name = Line(map, "name", path) ?? "";
         id = Text(map, "id", path) ?? id ?? (name.Length > 0 ? RuleReader.IdFrom(name) : null);
         if (id is null)
         {

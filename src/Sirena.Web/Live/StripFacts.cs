@@ -1,3 +1,4 @@
+using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
 using NodaTime;
 using Npgsql;
@@ -107,6 +108,13 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
     /// <inheritdoc/>
     public void Dispose() => one.Dispose();
 
+    private static IEnumerable<(string Id, string Name, Instant? At)> Sources(string? rows) =>
+        JsonSerializer
+            .Deserialize<JsonElement[]>(rows ?? "[]")!
+            .Select(r =>
+                (r[0].GetString()!, r[1].GetString()!, r[2].ValueKind == JsonValueKind.Number ? Instant.FromUnixTimeSeconds(r[2].GetInt64()) : (Instant?)null)
+            );
+
     private async Task<StripFacts> FactsAsync(Instant now, CancellationToken cancel)
     {
         var around = await surroundings.GetAsync(cancel);
@@ -135,9 +143,9 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
               (select count(*) from (select from arrivals where state = 'not-understood' limit 10000) x),
               (select count(*) from (select from missed_orders where counts and aside is null limit 10000) x),
               (select count(*) from (select from listing_runs where state = 'waits' limit 10000) x),
-              (select array_agg(id || chr(10) || name || chr(10) || extract(epoch from silent_since)::bigint order by silent_since) from sources
+              (select json_agg(json_build_array(id, name, extract(epoch from silent_since)::bigint) order by silent_since)::text from sources
                   where silent_since is not null and removed_at is null and "on" and coalesce((silence->>'notBefore')::timestamptz <= $2, true)),
-              (select array_agg(id || chr(10) || name || chr(10) || coalesce(extract(epoch from intake_until)::bigint::text, '') order by intake_since)
+              (select json_agg(json_build_array(id, name, extract(epoch from intake_until)::bigint) order by intake_since)::text
                   from sources where intake_closed and removed_at is null and "on"),
               (select count(*) from (select from orders where open and status = (select id from statuses order by position limit 1)
                   and exists (select from sources where intake_closed and removed_at is null) limit 10000) x),
@@ -175,24 +183,8 @@ public sealed class StripReader(LiveFeed feed, NpgsqlDataSource source, Engine.L
             NotUnderstood = (int)reader.GetInt64(13),
             Missed = (int)reader.GetInt64(14),
             Doubtful = (int)reader.GetInt64(15),
-            Silent =
-            [
-                .. (Get<string[]>(16) ?? [])
-                    .Select(s => s.Split('\n'))
-                    .Select(p => (p[0], p[1], Instant.FromUnixTimeSeconds(long.Parse(p[2], System.Globalization.CultureInfo.InvariantCulture)))),
-            ],
-            Closed =
-            [
-                .. (Get<string[]>(17) ?? [])
-                    .Select(s => s.Split('\n'))
-                    .Select(p =>
-                        (
-                            p[0],
-                            p[1],
-                            p[2].Length == 0 ? (Instant?)null : Instant.FromUnixTimeSeconds(long.Parse(p[2], System.Globalization.CultureInfo.InvariantCulture))
-                        )
-                    ),
-            ],
+            Silent = [.. Sources(Get<string>(16)).Select(s => (s.Id, s.Name, s.At!.Value))],
+            Closed = [.. Sources(Get<string>(17))],
             Unaccepted = (int)reader.GetInt64(18),
             ToApprove = (int)reader.GetInt64(19),
             NotDone = (int)reader.GetInt64(20),

@@ -130,6 +130,7 @@ public class PeopleDocumentTests
     )]
     [InlineData("- { id: a, quiet: [ { from: '25:00', to: '06:00' } ] }", "'25:00' is no time of day, such as \"22:00\".", 1)]
     [InlineData("- { id: a, away: [ { from: 2026-12-24, to: 2026-12-20 } ] }", "The leave ends (2026-12-20) before it begins (2026-12-24).", 1)]
+    [InlineData("- { id: a, name: \"Ana\\nTarn\" }", "'name' is one line: a line break or another control character stands in it.", 1)]
     [InlineData("- { id: a, nam: x }", "A person has no member 'nam'. Did you mean 'name'?", 1)]
     [InlineData("x: 1", "A list of people is expected.", 1)]
     public void A_mistake_is_one_sentence_at_its_line(string yaml, string problem, int line)

@@ -47,6 +47,12 @@ public sealed class PeopleFilesTests
     }
 
     [Theory]
+    [InlineData("BEGIN:VCARD\r\nVERSION:4.0\r\nUID:1\r\nFN:Ana\\nTarn\\, Desk\r\nEND:VCARD\r\n", "vcf", "Ana Tarn, Desk")]
+    [InlineData("id,name\nana,\"Ana\r\nTarn\"\n", "csv", "Ana Tarn")]
+    public void A_name_on_several_lines_of_another_program_s_file_is_one_line(string text, string kind, string name) =>
+        Assert.Equal(name, Assert.Single(Read(text, kind).Good).Person.Name);
+
+    [Theory]
     [InlineData("BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Ann\r\n", "no END:VCARD")]
     [InlineData("<html><body>\r\n</body></html>", "BEGIN:VCARD is expected")]
     [InlineData("BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Ann\r\nEND:VCARD\r\nBEGIN:VCARD\r\nFN:Ben", "no END:VCARD")]

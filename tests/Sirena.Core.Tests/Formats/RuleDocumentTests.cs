@@ -157,6 +157,8 @@ public class RuleDocumentTests
 
     [Theory]
     [InlineData("name: x\nwhen: [order.held]", "tell", "either 'tell' or 'cases'")]
+    [InlineData("name: \"x\\ny\"\nwhen: [order.held]\ntell: [ { team: desk } ]", "name", "'name' is one line")]
+    [InlineData("name: x\nwhen: [order.held]\ncases: [ { name: \"a\\tb\", tell: [ { team: desk } ] } ]", "cases[0].name", "'name' is one line")]
     [InlineData("name: x\nwhen: [order.held]\ntell: []\ncases:\n  - name: a", "tell", "beside 'cases'")]
     [InlineData("name: x\ntell: []", "when", "needs 'when'")]
     [InlineData("name: x\nwhen: [order.held]\ntell: [ { person: nobody } ]", "tell[0].person", "no person 'nobody'")]

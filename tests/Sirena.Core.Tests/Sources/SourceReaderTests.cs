@@ -89,6 +89,8 @@ public sealed class SourceReaderTests
         "intake.exceptions[0]",
         "both 'from' and 'to', or neither"
     )]
+    [InlineData("""{"kind":"calls","name":"Fish\ndock"}""", "name", "'name' is one line")]
+    [InlineData("""{"kind":"calls","name":"Bell\u0007"}""", "name", "a line break or another control character stands in it")]
     [InlineData("""["a"]""", "", "A source")]
     public void Each_mistake_is_named_with_its_place(string json, string path, string problem)
     {

@@ -4,6 +4,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.RateLimiting;
 using Microsoft.EntityFrameworkCore;
+using Sirena.Core;
 using Sirena.Core.People;
 using Sirena.Engine;
 using Sirena.Storage;
@@ -67,9 +68,9 @@ public sealed class SetUpModel(SirenaDb db, UserManager<User> users, SignInManag
             return Page();
         }
 
-        if (string.IsNullOrWhiteSpace(Business) || string.IsNullOrWhiteSpace(Name) || !MailAddress.TryParse(Email, out var address, out _))
+        if (!NameText.Fits(Business, 100) || !NameText.Fits(Name, 100) || !MailAddress.TryParse(Email, out var address, out _))
         {
-            return Wrong("Give the business's name, your name and a mail address.");
+            return Wrong("Give the business's name and yours, each in one line of at most 100 characters, and a mail address.");
         }
 
         if (NodaTime.DateTimeZoneProviders.Tzdb.GetZoneOrNull(Zone?.Trim() ?? "") is null)

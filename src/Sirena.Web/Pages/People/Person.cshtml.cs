@@ -90,7 +90,7 @@ public sealed partial class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMa
         }
 
         Problem =
-            string.IsNullOrWhiteSpace(name) || name.Length > 120 ? "Give a name of at most 120 characters."
+            !NameText.Fits(name, 120) ? "Give a name of at most 120 characters."
             : !string.IsNullOrWhiteSpace(email) && !MailAddress.TryParse(email, out _, out var bad) ? $"'{email}' {bad}."
             : null;
         if (Problem is not null)

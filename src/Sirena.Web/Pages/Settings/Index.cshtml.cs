@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Sirena.Channels.Mail;
+using Sirena.Core;
 using Sirena.Core.Orders;
 using Sirena.Core.People;
 using Sirena.Engine;
@@ -50,7 +51,7 @@ public sealed class IndexModel(SirenaDb db, Signals signals) : SirenaPage
         var form = await Request.ReadFormAsync(cancel);
         given = form.ToDictionary(f => f.Key, f => f.Value.ToString().Trim());
         string Get(string name) => given.GetValueOrDefault(name, "");
-        Check("name", Get("name").Length is > 0 and <= 100, "Give a name of at most 100 characters.");
+        Check("name", NameText.Fits(Get("name"), 100), "Give a name of at most 100 characters.");
         Check(
             "base",
             Uri.TryCreate(Get("base"), UriKind.Absolute, out var address) && address.Scheme is "http" or "https",

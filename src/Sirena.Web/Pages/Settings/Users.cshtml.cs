@@ -40,10 +40,12 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
     /// <summary>Invites somebody.</summary>
     public async Task<IActionResult> OnPostInviteAsync(CancellationToken cancel)
     {
-        if (string.IsNullOrWhiteSpace(Name) || !MailAddress.TryParse(Email, out var address, out var bad))
+        if (!NameText.Fits(Name, 120) || !MailAddress.TryParse(Email, out var address, out var bad))
         {
             return await WrongAsync(
-                string.IsNullOrWhiteSpace(Name) ? "Give a name." : $"The address {Email} has a mistake. Give one such as name@firm.example.",
+                !NameText.Fits(Name, 120)
+                    ? "Give a name of at most 120 characters."
+                    : $"The address {Email} has a mistake. Give one such as name@firm.example.",
                 cancel
             );
         }

@@ -15,7 +15,7 @@ public sealed partial class IndexModel
     private async Task<bool> SaveAsync(CancellationToken cancel)
     {
         var isNew = Id == "new";
-        if (isNew && Name.Trim().Length is 0 or > 80)
+        if (isNew && !NameText.Fits(Name, 80))
         {
             Problem = "Give the wording a name of at most 80 characters.";
         }
