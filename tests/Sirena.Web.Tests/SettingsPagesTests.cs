@@ -61,7 +61,7 @@ public sealed class SettingsPagesTests(WorldFixture world) : BrowserTests(world)
         Type("#h-e", "08:00");
         Choose("input[name=days][value=Monday]");
         Choose("form[action*='Add'] .btn");
-        Says("Give the begin and the end of the hours, such as 08:00 and 18:00. They may not be the same.");
+        Says("The begin and the end of the hours are the same. Put one of them elsewhere.");
 
         // What was typed stands there again, and only what was wrong is typed anew.
         Assert.Equal(("kitchen", "08:00", "08:00"), (ValueOf("h-t"), ValueOf("h-f"), ValueOf("h-e")));
@@ -90,10 +90,10 @@ public sealed class SettingsPagesTests(WorldFixture world) : BrowserTests(world)
         Assert.DoesNotContain("Christmas Eve", Main);
         Type("#h-d", "the day after never");
         Type("#h-n", "Never");
-        Says("No day: tomorrow, Friday");
+        Says("No day. Write one such as tomorrow, Friday");
         Browser.ExecuteScript("document.getElementById('h-d').form.noValidate = true");
         Choose("form[action*='Holiday'] .btn");
-        Says("'the day after never' is no day: tomorrow, Friday");
+        Says("'the day after never' is no day. Write one such as tomorrow, Friday, 28 Nov or 28/11/2026.");
         Assert.Equal(("the day after never", "Never"), (ValueOf("h-d"), ValueOf("h-n")));
         Go("/settings/hours");
         PressIn("form", "The eve", ".links");

@@ -16,21 +16,13 @@ public sealed record WeeklySpan(ImmutableArray<IsoDayOfWeek> Days, LocalTime Fro
     /// <summary>Reads a span as a form gives it.</summary>
     /// <param name="from">Its begin, <c>22:00</c>.</param>
     /// <param name="to">Its end; not the same.</param>
-    /// <param name="days">The names of the days on which it begins; what is none is passed over.</param>
-    /// <returns>The span, or <see langword="null"/> when a time cannot be read.</returns>
+    /// <param name="days">The names of the days on which it begins; none for every day.</param>
+    /// <returns>The span, or <see langword="null"/> when a time or a day cannot be read.</returns>
     public static WeeklySpan? Read(string? from, string? to, IEnumerable<string> days)
     {
-        return WhenText.ReadTime(from) is { } begin && WhenText.ReadTime(to) is { } end && begin != end
-            ? new WeeklySpan(
-                [
-                    .. days.Select(d => Enum.TryParse<IsoDayOfWeek>(d, out var day) ? day : IsoDayOfWeek.None)
-                        .Where(d => d != IsoDayOfWeek.None)
-                        .Distinct()
-                        .Order(),
-                ],
-                begin,
-                end
-            )
+        IsoDayOfWeek[] begins = [.. days.Select(d => Enum.GetValues<IsoDayOfWeek>().FirstOrDefault(day => day.ToString() == d)).Distinct().Order()];
+        return WhenText.ReadTime(from) is { } begin && WhenText.ReadTime(to) is { } end && begin != end && !begins.Contains(IsoDayOfWeek.None)
+            ? new WeeklySpan([.. begins], begin, end)
             : null;
     }
 

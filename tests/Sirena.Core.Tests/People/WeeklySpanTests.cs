@@ -15,9 +15,12 @@ public sealed class WeeklySpanTests
     [Fact]
     public void A_form_s_times_and_days_are_read()
     {
-        var read = WeeklySpan.Read("22:00", "06:00", ["Saturday", "Friday", "Friday", "Someday", "None"])!;
+        var read = WeeklySpan.Read("22:00", "06:00", ["Saturday", "Friday", "Friday"])!;
         Assert.Equal(new WeeklySpan([IsoDayOfWeek.Friday, IsoDayOfWeek.Saturday], new LocalTime(22, 0), new LocalTime(6, 0)), read);
         Assert.Empty(WeeklySpan.Read("8:00", "18:00", [])!.Days);
+
+        // A day that is none would leave a span of every day.
+        Assert.All(["Someday", "None", "", "3", "8", "friday"], day => Assert.Null(WeeklySpan.Read("8:00", "18:00", ["Friday", day])));
     }
 
     [Theory]

@@ -6,6 +6,7 @@ using Sirena.Core.Ladders;
 using Sirena.Engine.Ladders;
 using Sirena.Storage;
 using Sirena.Web.Access;
+using Sirena.Web.Api;
 using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.Pauses;
@@ -53,7 +54,7 @@ public sealed class IndexModel(SirenaDb db, PauseDesk desk) : SirenaPage
 
         var (pause, problem) = Clock.Read(until) is { } end
             ? await desk.BeginAsync(scope ?? "", end, reason ?? "", asks, User.Name(), cancel)
-            : (null, "Give the day and time at which the pause ends.");
+            : (null, WhenApi.Refusal("moment", until, "The end of the pause"));
         if (pause is not null)
         {
             Said = $"{Core.Sentences.Capital(PauseDesk.Words(pause.Scope, Around))} is paused until {Clock.Short(pause.Until)}.";

@@ -4,6 +4,8 @@ using Sirena.Core.Deliveries;
 using Sirena.Core.Orders;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
+using Sirena.Web.Api;
+using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.People;
 
@@ -51,13 +53,13 @@ public sealed partial class PersonModel
         ChangeAsync(
             (p, _) =>
             {
-                if (WeeklySpan.Read(from, to, days) is not { } span)
+                var (span, problem) = SpanForm.Read(from, to, days, "quiet");
+                if (span is not null)
                 {
-                    return "Give the begin and the end of the quiet, such as 22:00 and 06:00.";
+                    p.Quiet.Add(span);
                 }
 
-                p.Quiet.Add(span);
-                return null;
+                return problem;
             },
             "Quiet hours added.",
             cancel
@@ -72,9 +74,19 @@ public sealed partial class PersonModel
         ChangeAsync(
             (p, _) =>
             {
-                if (Clock.ReadTyped(from) is not { } first || Clock.ReadTyped(to) is not { } last || last < first)
+                if (Clock.ReadTyped(from) is not { } first)
                 {
-                    return "Give the first and the last day of the leave.";
+                    return WhenApi.Refusal("day", from, "The first day of the leave");
+                }
+
+                if (Clock.ReadTyped(to) is not { } last)
+                {
+                    return WhenApi.Refusal("day", to, "The last day of the leave");
+                }
+
+                if (last < first)
+                {
+                    return "The leave ends before it begins.";
                 }
 
                 if (cover == Id || (Some(cover) is { } id && Around.Staff.Person(id) is not { ArchivedAt: null }))

@@ -8,6 +8,7 @@ using Sirena.Formats.Calendars;
 using Sirena.Storage;
 using Sirena.Storage.Access;
 using Sirena.Web.Access;
+using Sirena.Web.Api;
 using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.People;
@@ -168,8 +169,8 @@ public sealed partial class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
     {
         Problem =
             Person is not { Length: > 0 } || Around.Staff.Person(Person) is not { ArchivedAt: null } ? "Choose who is on duty."
-            : Clock.ReadLocal(Add) is not { } from ? "Give the begin as a day and a time."
-            : Clock.ReadLocal(Until) is not { } to ? "Give the end as a day and a time."
+            : Clock.ReadLocal(Add) is not { } from ? WhenApi.Refusal("moment", Add, "The begin of the shift")
+            : Clock.ReadLocal(Until) is not { } to ? WhenApi.Refusal("moment", Until, "The end of the shift")
             : to <= from ? "The shift ends before it begins. Put the end after the begin; a night shift ends on the next day."
             : Period.Between(from, to, PeriodUnits.Hours).Hours > 72 ? "A shift lasts at most 72 hours. Add several."
             : null;

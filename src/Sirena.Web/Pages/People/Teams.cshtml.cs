@@ -10,6 +10,7 @@ using Sirena.Formats.Rules;
 using Sirena.Storage;
 using Sirena.Storage.Access;
 using Sirena.Web.Access;
+using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web.Pages.People;
 
@@ -123,13 +124,13 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
                     return null;
                 }
 
-                if (WeeklySpan.Read(from, to, days) is not { } span)
+                var (span, problem) = SpanForm.Read(from, to, days, "quiet");
+                if (span is not null)
                 {
-                    return "Give the begin and the end of the quiet, such as 22:00 and 06:00.";
+                    business.Quiet.Add(span);
                 }
 
-                business.Quiet.Add(span);
-                return null;
+                return problem;
             },
             "Saved the quiet hours of the business.",
             cancel
@@ -161,7 +162,7 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
             return Forbid();
         }
 
-        Problem = string.IsNullOrWhiteSpace(name) || name.Length > 120 ? "Give a name of at most 120 characters." : await change();
+        Problem = !NameText.Fits(name, 120) ? "Give a name of at most 120 characters." : await change();
         if (Problem is not null)
         {
             Response.StatusCode = 422;

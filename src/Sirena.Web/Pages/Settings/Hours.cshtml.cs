@@ -43,9 +43,10 @@ public sealed class HoursModel(SirenaDb db, Signals signals) : SirenaPage
         SaveAsync(
             async () =>
             {
-                if (WeeklySpan.Read(from, to, days) is not { } span)
+                var (span, problem) = SpanForm.Read(from, to, days, "hours");
+                if (span is null)
                 {
-                    return "Give the begin and the end of the hours, such as 08:00 and 18:00. They may not be the same.";
+                    return problem;
                 }
 
                 if (await HoursAsync(team, cancel) is not { } hours)
@@ -85,10 +86,10 @@ public sealed class HoursModel(SirenaDb db, Signals signals) : SirenaPage
             {
                 if (Clock.ReadTyped(date) is not { } day)
                 {
-                    return WhenApi.Refusal("day", date);
+                    return WhenApi.Refusal("day", date, "The day");
                 }
 
-                if (string.IsNullOrWhiteSpace(name) || name.Trim().Length > 60)
+                if (!NameText.Fits(name, 60))
                 {
                     return "Give the holiday a name of at most 60 characters.";
                 }

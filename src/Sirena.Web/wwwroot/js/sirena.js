@@ -95,7 +95,7 @@
     is.dataset.zone ??= is.textContent;
     if (!text) { is.textContent = is.dataset.zone; is.className = 'when-is'; field.setCustomValidity(''); return; }
     try {
-      const answer = await fetch(`/when?${new URLSearchParams({ text, kind: field.dataset.when })}`);
+      const answer = await fetch(`/when?${new URLSearchParams({ text, kind: field.dataset.when, lang: document.documentElement.lang })}`);
       if (!answer.ok || field.value.trim() !== text) return;
       const said = await answer.json();
       is.textContent = said.words;
