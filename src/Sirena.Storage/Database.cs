@@ -26,6 +26,7 @@ public static class Database
         "-c idle_in_transaction_session_timeout=5s -c statement_timeout=30s -c tcp_keepalives_idle=5 -c tcp_keepalives_interval=5 -c "
         + "tcp_keepalives_count=2 -c tcp_user_timeout=15s";
     private const long MigrationLock = 0x51_72_65_6E_61;
+    private static readonly AfterFailure Failures = new();
 
     /// <summary>Registers one data source, used by EF Core and by the hand-written statements alike, and that of the queues.</summary>
     public static IServiceCollection AddSirenaDatabase(this IServiceCollection services, string connectionString)
@@ -52,7 +53,7 @@ public static class Database
 
     /// <summary>EF Core over a data source.</summary>
     public static DbContextOptionsBuilder Configure(DbContextOptionsBuilder options, NpgsqlDataSource source) =>
-        options.UseNpgsql(source, npgsql => npgsql.UseNodaTime()).UseSnakeCaseNamingConvention();
+        options.UseNpgsql(source, npgsql => npgsql.UseNodaTime()).UseSnakeCaseNamingConvention().AddInterceptors(Failures);
 
     /// <summary>Brings the database to the current version; one node at a time, under an advisory lock.</summary>
     public static async Task MigrateAsync(IServiceProvider services, CancellationToken cancel = default)

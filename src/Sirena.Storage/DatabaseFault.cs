@@ -19,6 +19,8 @@ public static class DatabaseFault
                     PostgresException said => Surroundings.Contains(said.SqlState[..2]),
                     NpgsqlException or TimeoutException or IOException or SocketException or OperationCanceledException => true,
                     ObjectDisposedException => true,
+                    // 'Received unexpected backend message': what was left of a statement that failed before (AfterFailure); the line is closed with it.
+                    { Source: "Npgsql" } => e.GetType() == typeof(Exception),
                     _ => false,
                 }
             );
