@@ -108,7 +108,7 @@ public static class SirenaApp
             options.Cookie.Name = "sirena.form";
             options.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
         });
-        services.AddRazorPages();
+        services.AddRazorPages().AddMvcOptions(o => o.ModelMetadataDetailsProviders.Add(new EmptyTexts()));
         services.AddSingleton(new KnownHosts(settings.Hosts));
         services.Configure<ForwardedHeadersOptions>(options =>
         {

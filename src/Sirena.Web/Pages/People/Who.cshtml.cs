@@ -139,5 +139,5 @@ public sealed class WhoModel(RuleShelf shelf, WhoDesk desk) : PeoplePage
         return (one.Tell, one.By);
     }
 
-    private static Recipient? Read(string text) => text.Split(':', 2) is [var member, var id] ? RecipientKinds.Find(member)?.Make(id, true) : null;
+    private static Recipient? Read(string? text) => text?.Split(':', 2) is [var member, var id] ? RecipientKinds.Find(member)?.Make(id, true) : null;
 }
