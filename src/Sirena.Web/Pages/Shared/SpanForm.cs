@@ -5,7 +5,7 @@ using Sirena.Web.Api;
 namespace Sirena.Web.Pages.Shared;
 
 /// <summary>A span of every week as a form gives it: quiet hours, hours of work.</summary>
-internal static class SpanForm
+public static class SpanForm
 {
     /// <summary>Reads it.</summary>
     /// <param name="from">Its begin, as it was typed.</param>
