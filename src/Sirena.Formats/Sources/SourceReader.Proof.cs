@@ -45,6 +45,11 @@ public sealed partial class SourceReader
                 },
             },
         };
+        if (kinds[0] is not ("basic" or "signature") && said[kinds[0]] is not ScalarNode { Value.ValueKind: JsonValueKind.True })
+        {
+            Wrong($"proof.{kinds[0]}", said[kinds[0]]!, $"'{kinds[0]}' is true{(proof.Kind == ProofKind.Key ? "" : "; its secret stands in 'secret'")}.");
+        }
+
         var secret = Text(said, "secret", "proof");
         if (secret is { Length: < 8 or > 500 })
         {
