@@ -9,7 +9,7 @@ public static class NameText
     /// <summary>Whether a text can be a name: it says something, is no longer than may be, and holds no line break or other control character.</summary>
     /// <param name="text">The text; space around it counts for nothing.</param>
     /// <param name="most">How many characters it may have.</param>
-    public static bool Fits([NotNullWhen(true)] string? text, int most) => text?.Trim() is { Length: > 0 } name && name.Length <= most && IsLine(name);
+    public static bool Fits([NotNullWhen(true)] string? text, int most) => text?.Trim() is { Length: > 0 } name && name.Length <= most && IsLine(text);
 
     /// <summary>Whether a text is one line, without control characters.</summary>
     public static bool IsLine(string text) => !text.Any(char.IsControl);

@@ -194,6 +194,7 @@ public sealed class SmallThingsTests
     [InlineData(" 1234567890 ", true)]
     [InlineData("12345678901", false)]
     [InlineData("Fish\ndock", false)]
+    [InlineData("Fish\n", false)]
     [InlineData("Fish\tdock", false)]
     [InlineData("Fi\u0085sh", false)]
     [InlineData("   ", false)]

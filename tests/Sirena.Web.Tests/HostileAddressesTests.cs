@@ -3,9 +3,6 @@ using System.Reflection;
 using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.AspNetCore.Mvc.RazorPages.Infrastructure;
-using Microsoft.AspNetCore.Routing;
-using Microsoft.Extensions.DependencyInjection;
 
 namespace Sirena.Web.Tests;
 
@@ -25,12 +22,7 @@ public sealed partial class HostileAddressesTests(WorldFixture world) : IClassFi
         var order = await world.OrderAsync();
         string[] real =
         [
-            .. ReachTests.Filled.Select(p =>
-                p.Split('?')[0]
-                    .Replace("{order}", order, StringComparison.Ordinal)
-                    .Replace("{rule}", "held-for-credit", StringComparison.Ordinal)
-                    .Replace("{person}", "ines.calder", StringComparison.Ordinal)
-            ),
+            .. ReachTests.Filled.Select(p => ReachTests.Real(p.Split('?')[0], order, "ines.calder")),
             "/api/orders/" + order,
             "/api/people/ines.calder",
             "/api/rules/held-for-credit",
@@ -68,23 +60,19 @@ public sealed partial class HostileAddressesTests(WorldFixture world) : IClassFi
     // Every way that reads, by its pattern, with the names that its address takes.
     private async Task<List<(string Pattern, string[] Names)>> WaysAsync()
     {
-        var services = world.World.Nodes[0].Services;
-        var loader = services.GetRequiredService<PageLoader>();
         var ways = new List<(string, string[])>();
-        foreach (var endpoint in services.GetRequiredService<IEnumerable<EndpointDataSource>>().SelectMany(s => s.Endpoints).OfType<RouteEndpoint>())
+        foreach (var (pattern, endpoint, page) in await world.EndpointsAsync())
         {
-            var pattern = "/" + endpoint.RoutePattern.RawText!.TrimStart('/');
             if (pattern.Contains("sign-out", StringComparison.Ordinal))
             {
                 continue;
             }
 
-            if (endpoint.Metadata.GetMetadata<PageActionDescriptor>() is { } descriptor)
+            if (page is not null)
             {
-                var page = await loader.LoadAsync(descriptor, endpoint.Metadata);
                 ways.Add((pattern, [.. Bound(page), "handler"]));
             }
-            else if ((endpoint.Metadata.GetMetadata<HttpMethodMetadata>()?.HttpMethods ?? ["GET"]).Contains("GET"))
+            else if (WorldFixture.MethodsOf(endpoint).Contains("GET"))
             {
                 var taken = endpoint.Metadata.GetMetadata<MethodInfo>()?.GetParameters().Where(p => IsPlain(p.ParameterType)).Select(p => p.Name!) ?? [];
                 ways.Add((pattern, [.. taken, "limit", "cursor"]));

@@ -13,7 +13,6 @@ public sealed partial class HostileFormsTests(WorldFixture world) : IClassFixtur
         var (http, _) = await world.SignInAsync(0);
         using var client = http;
         var order = await world.OrderAsync();
-        var rule = (string)(await world.GetAsync("/api/rules")).Body!["items"]![0]!["id"]!;
 
         // Two lead elsewhere, and whoever signs out fills in no more.
         string[] paths =
@@ -22,11 +21,7 @@ public sealed partial class HostileFormsTests(WorldFixture world) : IClassFixtur
                 .Filled.Where(p =>
                     p != "/sign-out" && !p.StartsWith("/jump", StringComparison.Ordinal) && !p.StartsWith("/proof/why", StringComparison.Ordinal)
                 )
-                .Select(p =>
-                    p.Replace("{order}", order, StringComparison.Ordinal)
-                        .Replace("{rule}", rule, StringComparison.Ordinal)
-                        .Replace("{person}", "ines.calder", StringComparison.Ordinal)
-                ),
+                .Select(p => ReachTests.Real(p, order, "ines.calder")),
         ];
         var (chance, wrong, sent) = (new Random(11), new List<string>(), 0);
         foreach (var path in paths)

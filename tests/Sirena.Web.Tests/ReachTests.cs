@@ -243,18 +243,13 @@ public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
 
     private string Ground() => (string)Browser.ExecuteScript("return getComputedStyle(document.body).backgroundColor")!;
 
-    private string Real(string path)
-    {
-        if (path.Contains('{', StringComparison.Ordinal))
-        {
-            var order = World.OrderAsync().Result;
-            path = path.Replace("{order}", order, StringComparison.Ordinal)
-                .Replace("{rule}", "held-for-credit", StringComparison.Ordinal)
-                .Replace("{person}", PersonOf(0), StringComparison.Ordinal);
-        }
+    private string Real(string path) => path.Contains('{', StringComparison.Ordinal) ? Real(path, World.OrderAsync().Result, PersonOf(0)) : path;
 
-        return path;
-    }
+    /// <summary>A page of <see cref="Filled"/> with an order, a rule and a person that there are.</summary>
+    internal static string Real(string path, string order, string person) =>
+        path.Replace("{order}", order, StringComparison.Ordinal)
+            .Replace("{rule}", "held-for-credit", StringComparison.Ordinal)
+            .Replace("{person}", person, StringComparison.Ordinal);
 
     // Loaded once; by day wide and on a phone, at night in both what only colours decide, and at 320 px whether it fits.
     private void Look(string path, List<string> faults)

@@ -1,10 +1,6 @@
 using System.Net;
 using System.Text;
 using System.Text.RegularExpressions;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.AspNetCore.Mvc.RazorPages.Infrastructure;
-using Microsoft.AspNetCore.Routing;
-using Microsoft.Extensions.DependencyInjection;
 
 namespace Sirena.Web.Tests;
 
@@ -84,19 +80,16 @@ public sealed partial class RolesTests(WorldFixture world) : IClassFixture<World
     // Every page handler and every call, with an address that names nothing that exists.
     private async Task<List<(string Name, string Method, string Path)>> WaysAsync()
     {
-        var services = world.World.Nodes[0].Services;
-        var loader = services.GetRequiredService<PageLoader>();
         var ways = new List<(string, string, string)>();
-        foreach (var endpoint in services.GetRequiredService<IEnumerable<EndpointDataSource>>().SelectMany(s => s.Endpoints).OfType<RouteEndpoint>())
+        foreach (var (pattern, endpoint, page) in await world.EndpointsAsync())
         {
-            var pattern = "/" + endpoint.RoutePattern.RawText!.TrimStart('/');
             var path = Part()
                 .Replace(pattern, m => m.Value.Contains("guid", StringComparison.Ordinal) ? Guid.Empty.ToString()
                     : m.Value.Contains("int", StringComparison.Ordinal) || m.Value.Contains("long", StringComparison.Ordinal) ? "0"
                     : "nothing");
-            if (endpoint.Metadata.GetMetadata<PageActionDescriptor>() is { } page)
+            if (page is not null)
             {
-                foreach (var handler in (await loader.LoadAsync(page, endpoint.Metadata)).HandlerMethods)
+                foreach (var handler in page.HandlerMethods)
                 {
                     var name = handler.Name is { Length: > 0 } n ? $"?handler={n}" : "";
                     ways.Add(($"{handler.HttpMethod.ToUpperInvariant()} {pattern}{name}", handler.HttpMethod.ToUpperInvariant(), path + name));
@@ -104,7 +97,7 @@ public sealed partial class RolesTests(WorldFixture world) : IClassFixture<World
             }
             else
             {
-                ways.AddRange((endpoint.Metadata.GetMetadata<HttpMethodMetadata>()?.HttpMethods ?? ["GET"]).Select(m => ($"{m} {pattern}", m, path)));
+                ways.AddRange(WorldFixture.MethodsOf(endpoint).Select(m => ($"{m} {pattern}", m, path)));
             }
         }
 

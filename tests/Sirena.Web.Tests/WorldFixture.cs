@@ -4,6 +4,10 @@ using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Mvc.RazorPages.Infrastructure;
+using Microsoft.AspNetCore.Routing;
+using Microsoft.Extensions.DependencyInjection;
 using Sirena.Shots;
 
 namespace Sirena.Web.Tests;
@@ -124,6 +128,24 @@ public sealed class WorldFixture : IAsyncLifetime
     }
 
     public Task<(HttpStatusCode Status, JsonNode? Body, HttpResponseMessage Answer)> GetAsync(string path) => SendAsync(HttpMethod.Get, path, World.Demo.Token);
+
+    /// <summary>The application's own endpoints, each by its pattern; of a page with its handlers and properties.</summary>
+    public async Task<List<(string Pattern, RouteEndpoint Endpoint, CompiledPageActionDescriptor? Page)>> EndpointsAsync()
+    {
+        var services = World.Nodes[0].Services;
+        var loader = services.GetRequiredService<PageLoader>();
+        var all = new List<(string, RouteEndpoint, CompiledPageActionDescriptor?)>();
+        foreach (var endpoint in services.GetRequiredService<IEnumerable<EndpointDataSource>>().SelectMany(s => s.Endpoints).OfType<RouteEndpoint>())
+        {
+            var page = endpoint.Metadata.GetMetadata<PageActionDescriptor>() is { } descriptor ? await loader.LoadAsync(descriptor, endpoint.Metadata) : null;
+            all.Add(("/" + endpoint.RoutePattern.RawText!.TrimStart('/'), endpoint, page));
+        }
+
+        return all;
+    }
+
+    /// <summary>The methods that an endpoint takes; GET where it names none.</summary>
+    public static IReadOnlyList<string> MethodsOf(RouteEndpoint endpoint) => endpoint.Metadata.GetMetadata<HttpMethodMetadata>()?.HttpMethods ?? ["GET"];
 
     /// <summary>The order of the newest alert that has one: alerts of Sirena's own have none.</summary>
     public async Task<string> OrderAsync() =>

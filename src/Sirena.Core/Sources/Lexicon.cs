@@ -45,7 +45,7 @@ internal sealed class Lexicon
     public static Lexicon Placed { get; } =
         new(
             "placedat placed ordered orderedat orderdate createdat created bestelldatum data fecha criado erstellt angelegt",
-            "date datum when " + "day",
+            "date datum when day",
             "order ord"
         );
 
@@ -65,7 +65,7 @@ internal sealed class Lexicon
     public static Lexicon FirstName { get; } = new("firstname forename givenname vorname voornaam prenom primeironome");
 
     public static Lexicon LastName { get; } =
-        new("lastname surname familyname nachname familienname achternaam nomdefamille apelido apellido " + "apellidos cognome");
+        new("lastname surname familyname nachname familienname achternaam nomdefamille apelido apellido apellidos cognome");
 
     public static Lexicon Customer { get; } = new("customer cust kunde client cliente buyer klant", "", "customer cust kunde client cliente buyer klant");
 

@@ -191,14 +191,14 @@ public sealed partial class ReadingProposal
         if (found.Leaf is { } leaf)
         {
             var strange = leaf.Distinct.Where(w => !statuses.Knows(w)).Take(6).ToArray();
-            var missing = $"o status has the word{(strange.Length == 1 ? "" : "s")} {Quoted(strange)} yet";
+            var missing = $"no status has the word{(strange.Length == 1 ? "" : "s")} {Quoted(strange)} yet";
             var known = leaf.Distinct.Count == 1 ? "Its one word is a status's" : $"{found.Known} of its {leaf.Distinct.Count} words are a status's";
             Take(
                 "order.status",
                 leaf,
                 ValueOf(leaf, each),
-                found.Known == 0 ? $"N{missing}."
-                    : strange.Length > 0 ? $"{known}; n{missing}."
+                found.Known == 0 ? $"{Sentences.Capital(missing)}."
+                    : strange.Length > 0 ? $"{known}; {missing}."
                     : $"{known}."
             );
         }

@@ -1,38 +1,11 @@
-using System.Text.Json;
-using NodaTime;
-using Sirena.Core.Orders;
 using Sirena.Core.Sources;
+using static Sirena.Core.Tests.Build;
 
 namespace Sirena.Core.Tests.Sources;
 
 /// <summary>What is proposed for bodies at the edges of what decides: the whole proposal, with its reasons.</summary>
 public sealed class ProposalBookTests
 {
-    private static readonly DateTimeZone Lisbon = DateTimeZoneProviders.Tzdb["Europe/Lisbon"];
-
-    private static readonly StatusWords Words = new([
-        new Status
-        {
-            Id = "received",
-            Name = "Received",
-            Mark = "received",
-            Words = ["10"],
-        },
-        new Status
-        {
-            Id = "picking",
-            Name = "Picking",
-            Mark = "picking",
-            Words = ["30", "KOMM"],
-        },
-        new Status
-        {
-            Id = "cancelled",
-            Name = "Cancelled",
-            Mark = "cancelled",
-        },
-    ]);
-
     /// <summary>What it is about; the bodies; whether they are rows; what is proposed, a line each.</summary>
     public static TheoryData<string, string[], bool, string> Book =>
         new()
@@ -608,7 +581,7 @@ public sealed class ProposalBookTests
     [MemberData(nameof(Book))]
     public void A_proposal_is_whole_and_says_why(string about, string[] bodies, bool rows, string proposed)
     {
-        var proposal = ReadingProposal.Of([.. bodies.Select(b => JsonDocument.Parse(b).RootElement)], Words, Lisbon, rows);
+        var proposal = ReadingProposal.Of([.. bodies.Select(Element)], ReadingProposalTests.Words, Lisbon, rows);
         Assert.True(proposed.ReplaceLineEndings("\n") == Told(proposal), $"{about}:\n{Told(proposal)}");
     }
 

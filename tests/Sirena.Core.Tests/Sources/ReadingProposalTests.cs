@@ -1,16 +1,14 @@
-using System.Text.Json;
 using NodaTime;
 using Sirena.Core.Orders;
 using Sirena.Core.Sources;
+using static Sirena.Core.Tests.Build;
 
 namespace Sirena.Core.Tests.Sources;
 
 /// <summary>Readings proposed from bodies of many shapes: what is found, why, and that what is proposed reads the very bodies.</summary>
 public sealed class ReadingProposalTests
 {
-    private static readonly DateTimeZone Lisbon = DateTimeZoneProviders.Tzdb["Europe/Lisbon"];
-
-    private static readonly StatusWords Words = new([
+    internal static readonly StatusWords Words = new([
         new Status
         {
             Id = "received",
@@ -35,16 +33,10 @@ public sealed class ReadingProposalTests
 
     private static Proposal Propose(params string[] bodies)
     {
-        var proposal = ReadingProposal.Of([.. bodies.Select(Parse)], Words, Lisbon);
+        var proposal = ReadingProposal.Of([.. bodies.Select(Element)], Words, Lisbon);
         var reader = new BodyReader(proposal.Reading, Lisbon);
-        Assert.All(bodies, b => Assert.Empty(reader.Read(new Body(Parse(b), _ => null)).Problems));
+        Assert.All(bodies, b => Assert.Empty(reader.Read(new Body(Element(b), _ => null)).Problems));
         return proposal;
-    }
-
-    private static JsonElement Parse(string body)
-    {
-        using var document = JsonDocument.Parse(body);
-        return document.RootElement.Clone();
     }
 
     [Fact]
@@ -103,7 +95,7 @@ public sealed class ReadingProposalTests
             """{"message":"ORD_HOLD","sentAt":"2026-11-24T10:15:00Z","orders":[{"number":"B-1","status":"Picking"},{"number":"B-2","status":"Received"}]}""";
         var proposal = Propose(Batch);
         Assert.Equal(("$.message", "$.sentAt"), (proposal.Reading.Event!.Path!.Text, proposal.Reading.Time!.Path!.Text));
-        var read = new BodyReader(proposal.Reading, Lisbon).Read(new Body(Parse(Batch), _ => null));
+        var read = new BodyReader(proposal.Reading, Lisbon).Read(new Body(Element(Batch), _ => null));
         Assert.Equal(["order.held", "order.held"], read.Events.Select(e => e.Type));
         Assert.All(read.Events, e => Assert.Equal(Instant.FromUtc(2026, 11, 24, 10, 15), e.Time));
     }
@@ -127,20 +119,20 @@ public sealed class ReadingProposalTests
     [InlineData("11/04/2026", "11/24/2026", "MM/dd/uuuu")]
     public void An_impossible_month_decides_the_order_of_day_and_month(string first, string second, string? form)
     {
-        var proposal = ReadingProposal.Of([Parse($"{{\"no\":\"1\",\"due\":\"{first}\"}}"), Parse($"{{\"no\":\"2\",\"due\":\"{second}\"}}")], Words, Lisbon);
+        var proposal = ReadingProposal.Of([Element($"{{\"no\":\"1\",\"due\":\"{first}\"}}"), Element($"{{\"no\":\"2\",\"due\":\"{second}\"}}")], Words, Lisbon);
         Assert.Equal(form, proposal.Reading.Of("order.dueAt")?.Forms[0].Text);
     }
 
     [Fact]
     public void What_nothing_decides_is_said() =>
-        Assert.Contains("not decided", ReadingProposal.Of([Parse("""{"no":"1","due":"04/05/2026"}""")], Words, Lisbon).Because["order.dueAt"]);
+        Assert.Contains("not decided", ReadingProposal.Of([Element("""{"no":"1","due":"04/05/2026"}""")], Words, Lisbon).Because["order.dueAt"]);
 
     [Fact]
     public void The_same_bodies_give_the_same_proposal_and_strange_ones_do_no_harm()
     {
         foreach (var body in new[] { "[]", "{}", "null", "\"x\"", "[[[1]]]", """{"a":{"b":[{"c":null}]}}""" })
         {
-            var (one, two) = (ReadingProposal.Of([Parse(body)], Words, Lisbon), ReadingProposal.Of([Parse(body)], Words, Lisbon));
+            var (one, two) = (ReadingProposal.Of([Element(body)], Words, Lisbon), ReadingProposal.Of([Element(body)], Words, Lisbon));
             Assert.Equal(one.Because, two.Because);
         }
     }
