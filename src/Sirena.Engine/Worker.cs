@@ -7,8 +7,7 @@ namespace Sirena.Engine;
 
 /// <summary>
 /// Work that goes on as long as the node does. Whatever breaks it off, it is begun again with a growing pause: no fault of it ends the node. One that keeps
-/// breaking off for a minute makes the
-/// node not ready.
+/// breaking off for a minute makes the node not ready.
 /// </summary>
 public abstract class Worker(ILogger log) : BackgroundService
 {
@@ -20,6 +19,9 @@ public abstract class Worker(ILogger log) : BackgroundService
         TimeSpan.FromSeconds(15),
         TimeSpan.FromSeconds(30),
     ];
+
+    // A database that is back is worked with soon: to look for it costs nothing.
+    private static readonly TimeSpan LongestForSurroundings = TimeSpan.FromSeconds(5);
     private static readonly TimeSpan Steady = TimeSpan.FromSeconds(35);
     private static readonly TimeSpan TooLong = TimeSpan.FromMinutes(1);
     private readonly Lock gate = new();
@@ -107,15 +109,14 @@ public abstract class Worker(ILogger log) : BackgroundService
 
         NodeFigures.Broken(Name);
 
+        var pause = Pauses[Math.Min(turn, Pauses.Length - 1)];
         if (DatabaseFault.OfSurroundings(problem))
         {
             log.LogWarning("{Worker} waits for the database and goes on: {Problem}", Name, problem.GetBaseException().Message);
-        }
-        else
-        {
-            log.LogError(problem, "{Worker} broke off and is begun again.", Name);
+            return pause < LongestForSurroundings ? pause : LongestForSurroundings;
         }
 
-        return Pauses[Math.Min(turn, Pauses.Length - 1)];
+        log.LogError(problem, "{Worker} broke off and is begun again.", Name);
+        return pause;
     }
 }

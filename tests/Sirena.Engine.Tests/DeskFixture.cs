@@ -16,6 +16,9 @@ using Sirena.Engine.Rules;
 using Sirena.Storage;
 using Sirena.Storage.Orders;
 
+// What is tested here mostly waits, for clocks and far ends: more classes at a time than there are cores.
+[assembly: Xunit.v3.Parallelization(MaxThreads = 6)]
+
 namespace Sirena.Engine.Tests;
 
 /// <summary>Averil Quay in a database of its own, with the stand-ins and one node at work.</summary>
