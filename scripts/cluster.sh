@@ -48,7 +48,7 @@ cluster_start() { # sets PG_PORT
     { [ -n "$PG_PORT" ] && port_is_free "$PG_PORT"; } || PG_PORT=$(free_port)
     echo "$PG_PORT" >"$PG_ROOT/port"
     if as_postgres "$(postgres_bin)/pg_ctl" -D "$PG_ROOT/data" -l "$PG_ROOT/log" -w -t 60 \
-      -o "-p $PG_PORT -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=200 -c shared_buffers=512MB -c max_wal_size=4GB -c wal_compression=on -c random_page_cost=1.1" start >/dev/null 2>&1 </dev/null; then
+      -o "-p $PG_PORT -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=200 -c shared_buffers=512MB -c max_wal_size=4GB -c wal_compression=on -c random_page_cost=1.1 ${PG_MORE:-}" start >/dev/null 2>&1 </dev/null; then
       cluster_running && return
     fi
     rm -f "$PG_ROOT/port"

@@ -48,15 +48,16 @@ public sealed class World : IAsyncDisposable
     /// <param name="at">A fixed clock, or <see langword="null"/> for the real one.</param>
     public static async Task<World> MakeAsync(string server, int days, int aDay, Instant? at = null, bool reports = false)
     {
-        var world = await BeginAsync(server, reports);
         IClock clock = at is { } fixedAt ? new StillClock(fixedAt) : SystemClock.Instance;
+        var settled = at is null ? await SettledWorld.OfAsync(server, days, aDay) : null;
+        var world = await BeginAsync(server, reports, settled?.Name);
         var port = StandInHost.FreePort();
         var url = $"http://127.0.0.1:{port}";
         await using (var services = Settlement.Services(world.Database, clock))
         {
             var settlement = new Settlement(services, clock);
-            await settlement.SettleAsync(url, $"127.0.0.1:{world.StandIns.SmtpPort}", days, aDay, seed: 20_418);
-            world.Demo = await settlement.OpenAsync(null, url, "", $"127.0.0.1:{world.StandIns.SmtpPort}", world.Database);
+            await settlement.SettleAsync(url, $"127.0.0.1:{world.StandIns.SmtpPort}", days, aDay, SettledWorld.Seed);
+            world.Demo = await settlement.OpenAsync(settled?.Demo, url, "", $"127.0.0.1:{world.StandIns.SmtpPort}", world.Database);
         }
 
         await world.StartNodeAsync(port, clock);
@@ -73,18 +74,18 @@ public sealed class World : IAsyncDisposable
     /// <summary>Makes an installation of which nobody has set anything up: an empty database, one node, the stand-ins beside it.</summary>
     public static async Task<World> EmptyAsync(string server)
     {
-        var world = await BeginAsync(server, reports: false);
+        var world = await BeginAsync(server, reports: false, template: null);
         await world.StartNodeAsync(StandInHost.FreePort());
         return world;
     }
 
-    // An empty database, a key, the stand-ins.
-    private static async Task<World> BeginAsync(string server, bool reports)
+    // An empty database or a copy of one, a key, the stand-ins.
+    private static async Task<World> BeginAsync(string server, bool reports, string? template)
     {
         var keyFile = Path.GetTempFileName();
         await File.WriteAllTextAsync(keyFile, Convert.ToBase64String(System.Security.Cryptography.RandomNumberGenerator.GetBytes(32)));
         var world = new World(server, $"w_{Guid.NewGuid():N}", keyFile) { Reports = reports };
-        await world.ExecuteAsync("postgres", $"create database {world.Name}");
+        await world.ExecuteAsync("postgres", $"create database {world.Name} template {template ?? "template1"}");
         world.StandIns = await StandInHost.StartAsync(0, 0);
         return world;
     }
@@ -163,7 +164,9 @@ public sealed class World : IAsyncDisposable
         File.Delete(KeyFile);
     }
 
-    private async Task ExecuteAsync(string database, string sql)
+    private Task ExecuteAsync(string database, string sql) => ExecuteAsync(server, database, sql);
+
+    internal static async Task ExecuteAsync(string server, string database, string sql)
     {
         await using var connection = new NpgsqlConnection($"{server};Database={database};Pooling=false");
         await connection.OpenAsync();

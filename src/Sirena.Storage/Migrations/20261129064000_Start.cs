@@ -1,5 +1,7 @@
 ﻿using System;
 using System.Collections.Generic;
+using Microsoft.EntityFrameworkCore.Infrastructure;
+using Microsoft.EntityFrameworkCore.Metadata;
 using Microsoft.EntityFrameworkCore.Migrations;
 using NodaTime;
 using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
@@ -8,9 +10,14 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 
 namespace Sirena.Storage.Migrations
 {
-    /// <inheritdoc />
-    public partial class Start : Migration
+    /// <summary>The whole schema.</summary>
+    [DbContext(typeof(SirenaDb))]
+    [Migration("20261129064000_Start")]
+    public class Start : Migration
     {
+        /// <summary>The model that it leads to: as long as there is no later one, it is the snapshot's, and is not written a second time.</summary>
+        public override IModel TargetModel => new SirenaDbModelSnapshot().Model;
+
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
         {
