@@ -7,8 +7,7 @@ namespace Sirena.Core;
 
 /// <summary>
 /// Days and times as people type them: <c>14:30</c>, <c>tomorrow 8</c>, <c>Fri 14:30</c>, <c>28 Nov 13:36</c>, <c>28/11/2026</c>, <c>in 2 h</c>, and ISO 8601.
-/// Days run before months, hours to 24. A time alone is the next one; a day of
-/// the week is the next one; a day without its year is the nearest.
+/// Days run before months, hours to 24. A time alone is the next one; a day of the week is the next one; a day without its year is the nearest.
 /// </summary>
 public static partial class WhenText
 {
@@ -119,7 +118,7 @@ public static partial class WhenText
             {
                 'm' => at.PlusMinutes(n),
                 'h' => at.PlusHours(n),
-                'w' => at.PlusWeeks(Math.Min(n, 2_000)),
+                'w' => at.PlusWeeks(n),
                 _ => at.PlusDays(n),
             };
         }

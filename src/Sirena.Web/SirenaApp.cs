@@ -174,6 +174,9 @@ public static class SirenaApp
                     options.Password.RequireNonAlphanumeric =
                         false;
                 options.User.RequireUniqueEmail = true;
+
+                // Names are mail addresses, of which many hold more than the letters and signs that are usual here.
+                options.User.AllowedUserNameCharacters = "";
                 options.Lockout.MaxFailedAccessAttempts = 8;
                 options.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
             })
@@ -182,9 +185,7 @@ public static class SirenaApp
             .AddDefaultTokenProviders()
             .AddPasswordValidator<PasswordRule>()
             .AddClaimsPrincipalFactory<SessionClaims>();
-        services.AddSingleton<DatabaseSessions>();
-        services.AddSingleton<KeptForms>();
-        services.AddSingleton<DeveloperLinks>();
+        services.AddSingleton<DatabaseSessions>().AddSingleton<KeptForms>().AddSingleton<DeveloperLinks>();
         services
             .AddOptions<Microsoft.AspNetCore.Authentication.Cookies.CookieAuthenticationOptions>(IdentityConstants.ApplicationScheme)
             .Configure<DatabaseSessions>((options, sessions) => options.SessionStore = sessions);

@@ -40,6 +40,13 @@ public class DurationsTests
     [InlineData("१ h ३० min", 5_400)]
     [InlineData("5256000 min", 315_360_000)]
     [InlineData("315360000 s", 315_360_000)]
+    [InlineData("5256000", 315_360_000)]
+    [InlineData("1.5", 90)]
+    [InlineData("0", 0)]
+    [InlineData("2 w", 1_209_600)]
+    [InlineData("2w 1d", 1_296_000)]
+    [InlineData("1 min 1 sec", 61)]
+    [InlineData("0.25 h", 900)]
     public void What_a_person_types_is_read(string text, int seconds) => Assert.Equal(Duration.FromSeconds(seconds), Durations.ParseWords(text));
 
     [Theory]
@@ -47,6 +54,11 @@ public class DurationsTests
     [InlineData("5 parsecs")]
     [InlineData("315360001 s")]
     [InlineData("5256001 min")]
+    [InlineData("5256001")]
+    [InlineData("-5")]
+    [InlineData("1e3")]
+    [InlineData("1.23456 h")]
+    [InlineData("1234567890 s")]
     [InlineData("99999999999")]
     [InlineData("5 min later")]
     [InlineData("")]
@@ -80,5 +92,39 @@ public class DurationsTests
     [InlineData(90_000, "25 h")]
     [InlineData(-90, "1 min")]
     [InlineData(259_200, "3 days")]
+    [InlineData(0, "0 s")]
+    [InlineData(59, "59 s")]
+    [InlineData(60, "1 min")]
+    [InlineData(3_599, "59 min")]
+    [InlineData(3_600, "1 h")]
+    [InlineData(3_660, "1 h 01")]
+    [InlineData(172_799, "47 h 59")]
+    [InlineData(172_800, "2 days")]
     public void In_words_the_largest_parts_are_enough(int seconds, string words) => Assert.Equal(words, Duration.FromSeconds(seconds).InWords());
+
+    [Theory]
+    [InlineData(0, "0.0 s")]
+    [InlineData(1_240, "1.2 s")]
+    [InlineData(59_900, "59.9 s")]
+    [InlineData(60_000, "1 min")]
+    [InlineData(null, "–")]
+    public void What_something_took_is_said_in_tenths_below_a_minute(int? milliseconds, string words) =>
+        Assert.Equal(words, (milliseconds is { } ms ? Duration.FromMilliseconds(ms) : (Duration?)null).Took());
+
+    [Theory]
+    [InlineData(0, 0)]
+    [InlineData(3_599, 0)]
+    [InlineData(3_600, 3_600)]
+    [InlineData(90_061, 90_000)]
+    public void An_hour_begins_with_its_first_second(long seconds, long hour) =>
+        Assert.Equal(Instant.FromUnixTimeSeconds(hour), Instant.FromUnixTimeSeconds(seconds).Hour());
+
+    [Fact]
+    public void What_the_database_keeps_is_whole_microseconds()
+    {
+        var at = Instant.FromUnixTimeTicks(17_000_000_000_000_000);
+        Assert.Equal(at, at.Micros());
+        Assert.Equal(at, at.PlusTicks(9).Micros());
+        Assert.Equal(at.PlusTicks(10), at.PlusTicks(10).Micros());
+    }
 }

@@ -53,6 +53,38 @@ public sealed class WhenTextTests
     [InlineData("in 3 days", "2026-12-01 13:36")]
     [InlineData("in 2 weeks", "2026-12-12 13:36")]
     [InlineData("29 Feb 2028 10:00", "2028-02-29 10:00")]
+    [InlineData("13:37", "2026-11-28 13:37")]
+    [InlineData("0", "2026-11-29 00:00")]
+    [InlineData("23:59", "2026-11-28 23:59")]
+    [InlineData("midday", "2026-11-29 12:00")]
+    [InlineData("sun", "2026-11-29 00:00")]
+    [InlineData("mon", "2026-11-30 00:00")]
+    [InlineData("tue", "2026-12-01 00:00")]
+    [InlineData("wed", "2026-12-02 00:00")]
+    [InlineData("thu", "2026-12-03 00:00")]
+    [InlineData("sat 13:36", "2026-12-05 13:36")]
+    [InlineData("sat 13:37", "2026-11-28 13:37")]
+    [InlineData("28 Nov 8:00", "2026-11-28 08:00")]
+    [InlineData("Sat 28 Nov 8:00", "2026-11-28 08:00")]
+    [InlineData("28 May", "2027-05-28 00:00")]
+    [InlineData("31 May", "2026-05-31 00:00")]
+    [InlineData("31/1", "2027-01-31 00:00")]
+    [InlineData("30/4", "2027-04-30 00:00")]
+    [InlineData("1/12", "2026-12-01 00:00")]
+    [InlineData("24.12.99", "2099-12-24 00:00")]
+    [InlineData("24.12.00", "2000-12-24 00:00")]
+    [InlineData("1/1/1970", "1970-01-01 00:00")]
+    [InlineData("31 Dec 2199", "2199-12-31 00:00")]
+    [InlineData("2199-12-31", "2199-12-31 00:00")]
+    [InlineData("12 decem 2026 7", "2026-12-12 07:00")]
+    [InlineData("1 Sept. 2027", "2027-09-01 00:00")]
+    [InlineData("2026-11-28T13:36:59", "2026-11-28 13:36")]
+    [InlineData("in 9999 days", "2054-04-14 13:36")]
+    [InlineData("in 2001 weeks", "2065-04-04 13:36")]
+    [InlineData("in 9999 min", "2026-12-05 12:15")]
+    [InlineData("in 1 week 2 days 3 h 4 min", "2026-12-07 16:40")]
+    [InlineData("2 h", "2026-11-28 15:36")]
+    [InlineData("2h", "2026-11-29 02:00")]
     public void It_is_understood(string typed, string meant) => Assert.Equal(meant, Read(typed));
 
     [Theory]
@@ -72,6 +104,22 @@ public sealed class WhenTextTests
     [InlineData("1/1/1969")]
     [InlineData("in 9999999 days")]
     [InlineData("at")]
+    [InlineData("24:00")]
+    [InlineData("23:60")]
+    [InlineData("fr 14:30")]
+    [InlineData("5 no")]
+    [InlineData("31/4")]
+    [InlineData("1/13")]
+    [InlineData("1/0")]
+    [InlineData("0/5")]
+    [InlineData("0 May")]
+    [InlineData("100th May")]
+    [InlineData("2200-01-01")]
+    [InlineData("1969-12-31")]
+    [InlineData("in 10000 min")]
+    [InlineData("in 9999 weeks")]
+    [InlineData("fri fri")]
+    [InlineData("5 May 27 8:00 more")]
     public void It_is_refused_and_not_guessed(string? typed) => Assert.Null(Read(typed));
 
     [Fact]
@@ -115,6 +163,10 @@ public sealed class WhenTextTests
         Assert.Equal(60, most.Length);
         Assert.Equal(Now.PlusMinutes(9).Date.At(new LocalTime(13, 45)), WhenText.Read(most, Now));
         Assert.Null(WhenText.Read("in 1 minutes 1 mins" + string.Concat(Enumerable.Repeat(" 1 min", 7)), Now));
+        var days = "in 1 days 1 d" + string.Concat(Enumerable.Repeat(" 1 d", 11)) + " 1 w";
+        Assert.Equal(61, days.Length);
+        Assert.Null(WhenText.ReadDay(days, Now));
+        Assert.Equal(Now.Date.PlusDays(20), WhenText.ReadDay(days.Replace("days", "day", StringComparison.Ordinal), Now));
     }
 
     [Theory]
@@ -124,6 +176,16 @@ public sealed class WhenTextTests
     [InlineData("24/12/2026", "2026-12-24")]
     [InlineData("2026-12-24", "2026-12-24")]
     [InlineData("in 7 days", "2026-12-05")]
+    [InlineData("in 1 week", "2026-12-05")]
+    [InlineData("2 weeks 1 day", "2026-12-13")]
+    [InlineData("Sat 28 Nov 2026", "2026-11-28")]
+    [InlineData("31 Dec 2199", "2199-12-31")]
+    [InlineData("yesterday", "2026-11-27")]
+    [InlineData("in 2 h", null)]
+    [InlineData("in 1 day 2 h", null)]
+    [InlineData("2200-01-01", null)]
+    [InlineData("now", null)]
+    [InlineData("", null)]
     [InlineData("tomorrow 8", null)]
     [InlineData("8:00", null)]
     public void A_day_has_no_time_of_day(string typed, string? meant) =>

@@ -4,13 +4,13 @@ using System.Xml.Linq;
 using Sirena.Mutations;
 
 // Changes the core on purpose, one place at a time, and counts how many changes its tests notice. The choice is the same for the same seed.
-//   Sirena.Mutations [how many] [seed] [part of a file's name]
+//   Sirena.Mutations [how many] [seed] [parts of files' names, with commas between them]
 // With none at all it names what no test comes by, which is quick.
 var here = Environment.GetEnvironmentVariable("HERE") ?? Directory.GetCurrentDirectory();
-var (many, seed, only) = (args.Length > 0 ? int.Parse(args[0]) : 200, args.Length > 1 ? int.Parse(args[1]) : 1, args.Length > 2 ? args[2] : "");
+var (many, seed, only) = (args.Length > 0 ? int.Parse(args[0]) : 200, args.Length > 1 ? int.Parse(args[1]) : 1, args.Length > 2 ? args[2].Split(',') : [""]);
 var tests = Path.Combine(here, "tests/Sirena.Core.Tests/bin/Release/net10.0");
 var core = new CoreBuild(Path.Combine(here, "src/Sirena.Core"), Path.Combine(here, ".sirena/mutations/generated"), tests);
-var places = core.Mutations.Where(m => m.File.Contains(only, StringComparison.OrdinalIgnoreCase)).ToArray();
+var places = core.Mutations.Where(m => only.Any(o => m.File.Contains(o, StringComparison.OrdinalIgnoreCase))).ToArray();
 new Random(seed).Shuffle(places);
 Console.Error.WriteLine($"{places.Length} changes could be made; {Math.Min(many, places.Length)} are.");
 

@@ -24,18 +24,17 @@ public sealed class ForgotModel(UserManager<User> users, SettingsMail mail) : Si
     public void OnGet() { }
 
     /// <summary>Sends the link.</summary>
-    public async Task OnPostAsync(CancellationToken cancel)
+    public async Task OnPostAsync()
     {
         Done = true;
         if (await users.FindByEmailAsync(Email?.Trim() ?? "") is { RemovedAt: null } user)
         {
             var token = await users.GeneratePasswordResetTokenAsync(user);
-            await mail.SendAsync(
+            mail.Begin(
                 user.Email!,
                 "Set a new password",
                 "Somebody, probably you, asked for a new password. Open this link within a day to set "
-                    + $"it:\r\n{PasswordModel.Link(Around.Business.BaseAddress, user, token)}\r\n\r\nIf it was not you, leave it: nothing has changed.",
-                cancel
+                    + $"it:\r\n{PasswordModel.Link(Around.Business.BaseAddress, user, token)}\r\n\r\nIf it was not you, leave it: nothing has changed."
             );
         }
     }

@@ -15,12 +15,18 @@ public sealed class UndecidedModel(SirenaDb db, DecideWorker worker) : SirenaPag
 {
     private const int Most = 200;
 
-    /// <summary>Those events, newest first.</summary>
+    /// <summary>Those events, newest first; the newest 200.</summary>
     public IReadOnlyList<OrderEvent> Events { get; private set; } = [];
 
+    /// <summary>How many there are.</summary>
+    public int All { get; private set; }
+
     /// <summary>Shows them.</summary>
-    public async Task OnGetAsync(CancellationToken cancel) =>
+    public async Task OnGetAsync(CancellationToken cancel)
+    {
         Events = await db.Events.AsNoTracking().Where(e => e.SetAsideAt != null).OrderByDescending(e => e.Id).Take(Most).ToListAsync(cancel);
+        All = Events.Count < Most ? Events.Count : await db.Events.CountAsync(e => e.SetAsideAt != null, cancel);
+    }
 
     /// <summary>Decides one anew, or all.</summary>
     public async Task<IActionResult> OnPostAsync(long? id, CancellationToken cancel)

@@ -9,14 +9,30 @@ namespace Sirena.Web.Pages.Settings;
 /// Sends what is about signing in and about addresses: invitations, new passwords, codes. They are not deliveries; whoever asked sees at once whether they
 /// went.
 /// </summary>
-public sealed class SettingsMail(Gateways gateways, SurroundingsCache surroundings)
+public sealed class SettingsMail(Gateways gateways, SurroundingsCache surroundings, ILogger<SettingsMail> log)
 {
     /// <summary>Sends a link.</summary>
     /// <returns><see langword="null"/> when the mail server took it, else its words.</returns>
-    public async Task<string?> SendAsync(string to, string subject, string text, CancellationToken cancel)
-    {
-        return await SendAsync(Channel.Mail, to, subject, text, cancel);
-    }
+    public Task<string?> SendAsync(string to, string subject, string text, CancellationToken cancel) => SendAsync(Channel.Mail, to, subject, text, cancel);
+
+    /// <summary>Begins to send a link and waits for nothing: how long an answer takes tells nobody whether an address is known.</summary>
+    public void Begin(string to, string subject, string text) =>
+        Task.Run(async () =>
+        {
+            try
+            {
+                if (await SendAsync(to, subject, text, CancellationToken.None) is { } problem)
+                {
+                    NotSent(subject, problem);
+                }
+            }
+            catch (Exception e)
+            {
+                NotSent(subject, e.Message);
+            }
+        });
+
+    private void NotSent(string subject, string problem) => log.LogWarning("The mail '{Subject}' was not sent: {Problem}", subject, problem);
 
     /// <summary>Sends a short text by any channel that has a gateway.</summary>
     /// <returns><see langword="null"/> when the gateway took it, else what is in the way.</returns>

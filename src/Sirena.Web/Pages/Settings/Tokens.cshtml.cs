@@ -1,6 +1,7 @@
 using System.Security.Claims;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
+using Sirena.Core;
 using Sirena.Storage;
 using Sirena.Storage.Access;
 using Sirena.Web.Access;
@@ -17,6 +18,12 @@ public sealed class TokensModel(SirenaDb db) : SirenaPage
     /// <summary>A token that was made just now; it is shown once and never again.</summary>
     public string? Made { get; private set; }
 
+    /// <summary>What is wrong, or <see langword="null"/>.</summary>
+    public string? Problem { get; private set; }
+
+    /// <summary>How long a name may be, in characters.</summary>
+    public const int MostName = 80;
+
     /// <summary>What a new one is for.</summary>
     [BindProperty]
     public string? Name { get; set; }
@@ -29,13 +36,21 @@ public sealed class TokensModel(SirenaDb db) : SirenaPage
     /// <summary>Makes one.</summary>
     public async Task<IActionResult> OnPostMakeAsync(CancellationToken cancel)
     {
+        if (!NameText.Fits(Name, MostName))
+        {
+            Problem = $"Say in one line of at most {MostName} characters what it is for: a token that nobody can place is never revoked.";
+            Response.StatusCode = 422;
+            await LoadAsync(cancel);
+            return Page();
+        }
+
         Made = Secrets.New(TokenScheme.Start);
         db.ApiTokens.Add(
             new ApiToken
             {
                 Id = Guid.CreateVersion7(),
                 UserId = Me,
-                Name = string.IsNullOrWhiteSpace(Name) ? "a program" : Name.Trim(),
+                Name = Name.Trim(),
                 Hash = Secrets.Hash(Made),
                 CreatedAt = Clock.Now,
             }
@@ -45,7 +60,7 @@ public sealed class TokensModel(SirenaDb db) : SirenaPage
             {
                 At = Clock.Now,
                 By = User.Name(),
-                What = $"Made a token for '{Name}'.",
+                What = $"Made a token for '{Name.Trim()}'.",
             }
         );
         await db.SaveChangesAsync(cancel);

@@ -72,7 +72,13 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
                 UserName = address.Value,
                 Person = person,
             };
-            await manager.CreateAsync(user);
+            if (await manager.CreateAsync(user) is { Succeeded: false })
+            {
+                return await WrongAsync(
+                    $"{address} was invited by somebody else in this moment. Look at the list, and invite again if it is not there.",
+                    cancel
+                );
+            }
         }
 
         // Whoever was removed comes back as somebody new: no old password, token, link or session with them.
@@ -115,39 +121,85 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
         return RedirectToPage();
     }
 
-    /// <summary>Removes somebody; the last supervisor stays.</summary>
-    public async Task<IActionResult> OnPostRemoveAsync(Guid id, CancellationToken cancel)
-    {
-        var user = await db.Users.FirstOrDefaultAsync(u => u.Id == id && u.RemovedAt == null, cancel);
-        if (
-            user is { Role: Storage.Access.Role.Supervisor }
-            && await db.Users.CountAsync(u => u.Role == Storage.Access.Role.Supervisor && u.RemovedAt == null, cancel) == 1
-        )
-        {
-            return await WrongAsync($"{user.Name} is the only supervisor. Invite another first.", cancel);
-        }
+    /// <summary>Removes somebody, or takes an invitation back; the last supervisor stays.</summary>
+    public Task<IActionResult> OnPostRemoveAsync(Guid id, CancellationToken cancel) =>
+        ChangeAsync(
+            id,
+            _ => true,
+            async user =>
+            {
+                (user.RemovedAt, user.SecurityStamp, user.PasswordHash) = (Clock.Now, Guid.NewGuid().ToString("N"), null);
+                await EndAllAsync(user.Id, cancel);
+                return user.EmailConfirmed
+                    ? ($"Removed {user.Name} ({user.Email}).", $"{user.Name} can no longer sign in.")
+                    : ($"Took the invitation of {user.Name} ({user.Email}) back.", $"The invitation of {user.Name} is taken back: its link works no longer.");
+            },
+            cancel
+        );
 
-        if (user is null)
+    /// <summary>Says what somebody may; the last supervisor stays one. Their sessions end, since those may what they might before.</summary>
+    public async Task<IActionResult> OnPostRoleAsync(Guid id, string? may, CancellationToken cancel) =>
+        Names.Parse<Role>(may) is not { } role
+            ? await WrongAsync($"What somebody may is one of {string.Join(", ", Names.All<Role>())}.", cancel)
+            : await ChangeAsync(
+                id,
+                user => user.Role != role && role != Storage.Access.Role.Supervisor,
+                async user =>
+                {
+                    var before = user.Role;
+                    if (before == role)
+                    {
+                        return (null, $"{user.Name} is {role.Name()} already.");
+                    }
+
+                    (user.Role, user.SecurityStamp) = (role, Guid.NewGuid().ToString("N"));
+                    await DatabaseSessions.EndAsync(db, user.Id, cancel);
+                    return (
+                        $"{user.Name} ({user.Email}) is {role.Name()}, was {before.Name()}.",
+                        $"{user.Name} is {role.Name()} from now on{(user.EmailConfirmed ? " and signs in anew" : "")}."
+                    );
+                },
+                cancel
+            );
+
+    // Changes somebody who is there, unless that would take the last supervisor away.
+    private async Task<IActionResult> ChangeAsync(
+        Guid id,
+        Func<User, bool> takesSupervisor,
+        Func<User, Task<(string? Happened, string Said)>> change,
+        CancellationToken cancel
+    )
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        var another = await db.AnotherSupervisorAsync(id, cancel);
+        if (await db.Users.FirstOrDefaultAsync(u => u.Id == id && u.RemovedAt == null, cancel) is not { } user)
         {
             Said = "That user was removed already.";
+            return RedirectToPage();
         }
-        else
+
+        if (!another && user is { Role: Storage.Access.Role.Supervisor, EmailConfirmed: true } && takesSupervisor(user))
         {
-            (user.RemovedAt, user.SecurityStamp, user.PasswordHash) = (Clock.Now, Guid.NewGuid().ToString("N"), null);
-            await EndAllAsync(user.Id, cancel);
+            return await WrongAsync($"{user.Name} is the only supervisor who can sign in. Invite another, and wait until they have.", cancel);
+        }
+
+        var (happened, said) = await change(user);
+        if (happened is not null)
+        {
             db.Audit.Add(
                 new AuditEntry
                 {
                     At = Clock.Now,
                     By = User.Name(),
                     Thing = "users",
-                    What = $"Removed {user.Name} ({user.Email}).",
+                    What = happened,
                 }
             );
-            await db.SaveChangesAsync(cancel);
-            Said = $"{user.Name} can no longer sign in.";
         }
 
+        await db.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        Said = said;
         return RedirectToPage();
     }
 
