@@ -230,6 +230,23 @@ public sealed class GatewaysTests(WorldFixture world) : IClassFixture<WorldFixtu
         );
         Assert.Equal(HttpStatusCode.UnprocessableEntity, bad);
         Assert.Equal(["address", "body", "colour", "width"], mistakes!["errors"]!.AsArray().Select(e => (string)e!["path"]!).Order());
+
+        // What would be left out in silence, or keep every message from going, is refused.
+        foreach (
+            var (member, value) in new[]
+            {
+                ("headers", """{"Bad Name":"x"}"""),
+                ("headers", """{"Content-Length":"5"}"""),
+                ("headers", """{"X-Key":"two\nlines"}"""),
+                ("headers", "\"Authorization: x\""),
+                ("on", "\"no\""),
+            }
+        )
+        {
+            var (refused, why, _) = await world.SendAsync(HttpMethod.Put, "/api/gateways/second", Token, $$"""{"{{member}}":{{value}}}""");
+            Assert.Equal((HttpStatusCode.UnprocessableEntity, member), (refused, (string)why!["errors"]![0]!["path"]!));
+        }
+
         Assert.Equal(HttpStatusCode.NoContent, (await world.SendAsync(HttpMethod.Delete, "/api/gateways/second", Token)).Status);
     }
 

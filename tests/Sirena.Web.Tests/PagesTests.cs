@@ -138,14 +138,12 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         Until(
             () =>
             {
-                // The list follows the news: a key that is pressed while it is drawn anew is pressed again, and not while its answer comes.
+                // The list follows the news: a key that is pressed while it is drawn anew is pressed again, and not while its answer comes, for which the
+                // driver waits five seconds each time it looks.
                 if (Browser.FindElements(By.CssSelector("tr.opn")).Count == 0)
                 {
                     Browser.FindElement(By.CssSelector("a[data-look]")).SendKeys(Keys.Enter);
-                    for (var left = 30; left > 0 && Browser.FindElements(By.CssSelector("tr.opn")).Count == 0; left--)
-                    {
-                        Task.Delay(100).Wait();
-                    }
+                    _ = Browser.FindElements(By.CssSelector("tr.opn")).Count;
                 }
 
                 return TextOf(By.CssSelector("tr.opn")).Contains("Next try", StringComparison.Ordinal);
@@ -221,7 +219,7 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
-    public void A_gateway_is_made_with_the_fields_of_its_channel_and_what_was_typed_stays_after_a_mistake()
+    public async Task A_gateway_is_made_with_the_fields_of_its_channel_and_what_was_typed_stays_after_a_mistake()
     {
         Go("/channels");
         Assert.NotEmpty(Browser.FindElements(By.CssSelector("tr.sel")));
@@ -249,5 +247,23 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
             )
         );
         NoSeriousFault();
+
+        // Neither is another gateway's place taken, nor a line left out that is no header; 0,07 is seven hundredths.
+        var phone = (await World.GetAsync("/api/gateways/phone")).Body!.ToJsonString();
+        Type("#newId", "phone");
+        Type("#address", "https://sms.example/send");
+        Type("#segmentCost", "0,07");
+        Type("#headers", "X-Key: one\nBearer abc");
+        Choose("form.ef .btn-primary");
+        Says("There is a gateway 'phone' already. Give this one another id.");
+        Says("'Bearer abc' is no header: write its name, a colon and its value.");
+        Assert.Equal(phone, (await World.GetAsync("/api/gateways/phone")).Body!.ToJsonString());
+        Type("#newId", "third-sms");
+        Type("#headers", "X-Key: one");
+        Choose("form.ef .btn-primary");
+        Says("'Third line' is saved");
+        var saved = (await World.GetAsync("/api/gateways/third-sms")).Body!;
+        Assert.Equal((0.07m, """["X-Key"]"""), ((decimal)saved["segmentCost"]!, saved["headers"]!.ToJsonString()));
+        await World.SendAsync(HttpMethod.Delete, "/api/gateways/third-sms", World.World.Demo.Token);
     }
 }

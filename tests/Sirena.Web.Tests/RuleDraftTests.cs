@@ -339,6 +339,37 @@ public class RuleDraftTests
         );
     }
 
+    // An amount that is a hundred times as much is a rule that tells nobody.
+    [Theory]
+    [InlineData("order.total", "9,99", "9.99")]
+    [InlineData("order.total", "0,5", "0.5")]
+    [InlineData("order.total", "1,284.50", "1284.50")]
+    [InlineData("order.total", "1.284,50 eur", """{"amount":1284.50,"currency":"EUR"}""")]
+    [InlineData("order.total", "1 500 EUR", """{"amount":1500,"currency":"EUR"}""")]
+    [InlineData("order.total", "9,99 EUR", """{"amount":9.99,"currency":"EUR"}""")]
+    [InlineData("order.total", "EUR 5", "\"EUR 5\"")]
+    [InlineData("order.total", "five", "\"five\"")]
+    [InlineData("order.extra.crew", "7", "7")]
+    [InlineData("order.extra.crew", "1,284", "1284")]
+    [InlineData("order.extra.crew", "1,5", "\"1,5\"")]
+    [InlineData("order.extra.crew", "\"7\"", "\"7\"")]
+    public void A_number_is_read_with_the_comma_or_the_point_that_was_typed(string field, string typed, string value)
+    {
+        var draft = RuleDraft.Read(
+            new FormCollection(
+                new Dictionary<string, StringValues>
+                {
+                    ["c.group"] = "all",
+                    ["k0.name"] = "always",
+                    ["c.0.field"] = field,
+                    ["c.0.is"] = "equal",
+                    ["c.0.value"] = typed,
+                }
+            )
+        );
+        Assert.Equal(value, draft.Document(null)["onlyIf"]!["value"]!.ToJsonString());
+    }
+
     [Fact]
     public void Values_of_a_document_are_shown_as_they_are_typed()
     {

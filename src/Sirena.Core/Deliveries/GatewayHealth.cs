@@ -126,7 +126,7 @@ public sealed record GatewayHealth
         }
 
         // It broke off while the message went over: whether it arrived is not known.
-        return Works && Breaks + 1 < BrokenOff ? this with { Breaks = Breaks + 1 } : (this with { Breaks = Breaks + 1 }).Fails(result.Reply, now);
+        return Works && Breaks + 1 < BrokenOff ? this with { Breaks = Breaks + 1 } : Fails(result.Reply, now);
     }
 
     private GatewayHealth Fails(string because, Instant now)

@@ -41,6 +41,13 @@ public static class DecimalText
         );
     }
 
+    /// <summary>
+    /// Reads a number as a person types it into a form, with the point or the comma before its decimals: <c>1284.5</c>, <c>1,284.50</c>, <c>9,99</c>,
+    /// <c>1.284,50</c>. Where both could be meant the point is: <c>1,284</c> has groups.
+    /// </summary>
+    /// <returns>The number, or <see langword="null"/> where it is none.</returns>
+    public static decimal? Typed(string text) => Read(text, '.') ?? Read(text, ',');
+
     // Digits, perhaps with a sign before and one point between: nearly every number is that.
     private static bool Plain(string text, char point)
     {

@@ -182,7 +182,7 @@ public static partial class MessageWriter
     /// <summary>Escapes what HTML would take for more than text.</summary>
     public static string Escape(string value)
     {
-        var written = new StringBuilder(value.Length + 8);
+        var written = new StringBuilder(value.Length);
         Escape(value, written);
         return written.ToString();
     }

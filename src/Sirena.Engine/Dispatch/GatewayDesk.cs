@@ -140,7 +140,7 @@ public sealed partial class GatewayDesk(
         }
 
         gateway.Position = Number("position", gateway.Position);
-        gateway.On = document["on"] is JsonValue on && on.TryGetValue<bool>(out var yes) ? yes : gateway.On;
+        gateway.On = Maybe<bool>("on", gateway.On, _ => true, "'on' is true or false.") ?? gateway.On;
         gateway.Address = Text("address", gateway.Address) ?? "";
         if (gateway.Address != address || gateway.On != wasOn)
         {
@@ -190,7 +190,16 @@ public sealed partial class GatewayDesk(
         gateway.ErrorAt = Text("errorAt", gateway.ErrorAt);
         if (document["headers"] is JsonObject headers)
         {
+            foreach (var problem in headers.Select(h => RequestHeader.Problem(h.Key, h.Value?.ToString() ?? "")).OfType<string>())
+            {
+                Wrong("headers", problem);
+            }
+
             gateway.Headers = headers.ToDictionary(h => h.Key, h => gateways.CloseHeader(h.Value?.ToString() ?? ""));
+        }
+        else if (document["headers"] is not null)
+        {
+            Wrong("headers", "'headers' is an object of names with their values.");
         }
 
         Check(gateway, Wrong);

@@ -53,10 +53,16 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
         CancellationToken cancel
     )
     {
-        var (read, errors) = LadderReader.ReadLadder(steps, yaml, await rules.NamesAsync(cancel));
+        var names = await rules.NamesAsync(cancel);
+        var (read, errors) = LadderReader.ReadLadder(steps, yaml, names);
         if (!NameText.Fits(name, 80))
         {
             errors = [.. errors, new DocumentError("name", null, null, "Give the ladder a name of at most 80 characters.")];
+        }
+
+        if (id is null && names.Ladders.ContainsKey(RuleReader.IdFrom(name)))
+        {
+            errors = [.. errors, new DocumentError("name", null, null, $"There is a shared ladder '{RuleReader.IdFrom(name)}' already. Choose another name.")];
         }
 
         if (errors.Count > 0)
@@ -66,6 +72,21 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
 
         var now = clock.GetCurrentInstant();
         id ??= RuleReader.IdFrom(name);
+        var users = await UsersAsync(id, cancel);
+        var with = names with { Ladders = new Dictionary<string, ImmutableArray<LadderStep>>(names.Ladders) { [id] = read } };
+        DocumentError[] behind =
+        [
+            .. users
+                .Select(r => (Rule: r, RuleReader.Read(RuleWriter.Write(r).ToJsonString(), yaml: false, with, r.Id).Errors))
+                .Where(r => r.Errors.Count > 0)
+                .Select(r => $"The rule '{r.Rule.Name}' uses it and cannot follow: {r.Errors[0].Problem} Mend that rule first.")
+                .Select(problem => new DocumentError("rules", null, null, problem)),
+        ];
+        if (behind.Length > 0)
+        {
+            return (null, 0, behind);
+        }
+
         await using var db = await factory.CreateDbContextAsync(cancel);
         var ladder = await db.Ladders.FirstOrDefaultAsync(l => l.Id == id, cancel);
         var document = RuleWriter.Write(read).ToJsonString();
@@ -96,7 +117,6 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
             }
         );
         await db.SaveChangesAsync(cancel);
-        var users = await UsersAsync(id, cancel);
         foreach (var rule in users)
         {
             // The reader puts the ladder's new steps into the document.

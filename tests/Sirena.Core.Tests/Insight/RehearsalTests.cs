@@ -2,6 +2,8 @@ using CsCheck;
 using NodaTime;
 using Sirena.Core.Deliveries;
 using Sirena.Core.Insight;
+using Sirena.Core.Instructions;
+using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
@@ -36,7 +38,7 @@ public class RehearsalTests
         []
     );
 
-    private static OrderEvent At(int minutes, string order, string after, string type = "order.held") =>
+    private static OrderEvent At(int minutes, string? order, string after, string type = "order.held") =>
         new()
         {
             EventId = $"{order}-{minutes}",
@@ -208,6 +210,119 @@ public class RehearsalTests
                     Run(r.Rule, events).Select(a => (a.Subject, a.At, a.Case)).SequenceEqual(book.Alerts[r.Rule.Id].Select(a => (a.Subject, a.At, a.Case)))
                 );
             });
+
+    [Fact]
+    public void What_would_be_asked_stands_at_its_step_and_time_and_a_match_that_joins_asks_nothing()
+    {
+        var (hold, release) = (new InstructionAsk("hold", "{}"), new InstructionAsk("release", "{}"));
+        var one = new RuleCase
+        {
+            Name = "always",
+            Tell = [new PersonRecipient("ines.calder")],
+            Do = [hold, release],
+            Ladder =
+            [
+                new LadderStep(StepClock.After, Duration.FromMinutes(10), [new PersonRecipient("odile.varga")], null, null),
+                new LadderStep(StepClock.After, Duration.FromMinutes(25), [], null, null) { Do = [hold, release] },
+            ],
+        };
+        var run = new RehearsalRun(new CompiledRule(Rule("r", cases: one), 1), Staff, new Business());
+        run.Take(At(0, "A", "{}"));
+        run.Take(At(5, "A", "{}"));
+        Assert.Equal(
+            [("hold", "A", 0, 0), ("hold", "A", 25, 2), ("release", "A", 25, 2)],
+            run.Asks.Select(a => (a.Kind, a.Subject!, (int)(a.At - Noon).TotalMinutes, a.Step))
+        );
+        Assert.Single(run.Alerts);
+    }
+
+    [Fact]
+    public void A_case_that_tells_nobody_raises_none_and_one_that_only_has_steps_does()
+    {
+        var step = new LadderStep(StepClock.After, Duration.FromMinutes(10), [new PersonRecipient("odile.varga")], null, null);
+        Assert.Empty(Run(Rule("r", cases: new RuleCase { Name = "quiet" }), At(0, "A", "{}")));
+        var raised = Run(Rule("r", cases: new RuleCase { Name = "later", Ladder = [step] }), At(0, "A", "{}")).Single();
+        Assert.Equal(("A", "later", 0, 0), (raised.Subject, raised.Case, raised.People.Count, raised.Unreached));
+    }
+
+    // Prompt alerts lapse after four hours: what comes in that very moment raises another.
+    [Theory]
+    [InlineData(239, 1)]
+    [InlineData(240, 2)]
+    [InlineData(241, 2)]
+    public void An_alert_counts_as_open_until_the_deadline_of_its_urgency(int minutes, int alerts) =>
+        Assert.Equal(alerts, Run(Rule("r"), At(0, "A", "{}"), At(minutes, "A", "{}")).Count);
+
+    [Theory]
+    [InlineData("""{"status":"loaded"}""", 2)]
+    [InlineData("""{"status":"picking"}""", 1)]
+    [InlineData("""{"status":7}""", 1)]
+    [InlineData("{}", 1)]
+    public void Only_a_status_that_ends_alerts_ends_one(string after, int alerts) =>
+        Assert.Equal(
+            alerts,
+            Run(Rule("r") with { WithdrawAt = ["loaded"] }, At(0, "A", "{}"), At(5, "A", after, "order.status-changed"), At(10, "A", "{}")).Count
+        );
+
+    [Fact]
+    public void A_rule_wants_what_it_listens_to_and_what_may_end_its_alerts()
+    {
+        var run = new RehearsalRun(new CompiledRule(Rule("r") with { WithdrawAt = ["loaded"] }, 1), Staff, new Business());
+        Assert.True(run.Wants("order.held", null));
+        Assert.False(run.Wants("order.status-changed", "A"));
+        run.Take(At(0, "A", "{}"));
+        Assert.True(run.Wants("order.status-changed", "A"));
+        Assert.False(run.Wants("order.status-changed", "B"));
+        Assert.False(run.Wants("order.status-changed", null));
+        var never = new RehearsalRun(new CompiledRule(Rule("r"), 1), Staff, new Business());
+        never.Take(At(0, "A", "{}"));
+        Assert.False(never.Wants("order.status-changed", "A"));
+    }
+
+    [Fact]
+    public void Events_of_no_order_are_each_a_thing_of_their_own()
+    {
+        OrderEvent[] events = [At(0, null, "{}"), At(1, null, "{}"), At(2, null, "{}")];
+        Assert.Equal(3, Run(Rule("r"), events).Count);
+        var found = new Rehearsal(3, Run(Rule("r"), events), []);
+        Assert.Equal((0, 0, 0), (found.Difference().Gained.Count, found.Difference().Lost.Count, found.Difference().Changed.Count));
+    }
+
+    [Fact]
+    public void Days_without_an_alert_stand_between_those_with_some()
+    {
+        static RehearsedAlert On(int day, params string[] people) => new("A", "c", Noon + Duration.FromDays(day), people, 0);
+        var found = new Rehearsal(9, [On(0), On(0), On(2)], [On(1)]);
+        Assert.Equal([(24, 2, 0), (25, 0, 1), (26, 1, 0)], found.ByDay(Noon, Noon + Duration.FromDays(2), Lisbon).Select(d => (d.Day.Day, d.Draft, d.InForce)));
+        Assert.Equal(2, found.ByDay(Noon - Duration.FromHours(13), Noon, Lisbon).Count);
+        Assert.Equal((3, 1), (found.ByHour(Lisbon).Draft[12], found.ByHour(Lisbon).InForce[12]));
+    }
+
+    [Fact]
+    public void Whoever_the_draft_tells_most_stands_first_then_whom_the_version_in_force_does_then_by_name()
+    {
+        static RehearsedAlert To(int minutes, params string[] people) => new($"O{minutes}", "c", Noon + Duration.FromMinutes(minutes), people, 0);
+        var found = new Rehearsal(9, [To(0, "b", "d"), To(70, "b", "c", "a")], [To(0, "c"), To(1, "e")]);
+        Assert.Equal([("b", 2, 0), ("c", 1, 1), ("a", 1, 0), ("d", 1, 0), ("e", 0, 1)], found.ByPerson().Select(p => (p.Person, p.Draft, p.InForce)));
+
+        // Of two hours with as many the first is the busiest; whoever the draft tells of nothing has none.
+        Assert.Equal((Noon, 1), (found.ByPerson()[0].BusiestHour, found.ByPerson()[0].InBusiestHour));
+        Assert.Equal((null, 0), (found.ByPerson()[4].BusiestHour, found.ByPerson()[4].InBusiestHour));
+        Assert.Equal((Noon, 1), (found.Busiest!.Value.From, found.Busiest.Value.Alerts));
+    }
+
+    [Fact]
+    public void An_order_has_changed_when_its_case_or_its_people_differ_and_not_when_they_come_in_another_order()
+    {
+        static RehearsedAlert Of(string order, string @case, params string[] people) => new(order, @case, Noon, people, 0);
+        var found = new Rehearsal(
+            9,
+            [Of("same", "c", "a", "b"), Of("case", "c", "a"), Of("people", "c", "a"), Of("twice", "c", "a"), Of("twice", "c", "a")],
+            [Of("same", "c", "b", "a"), Of("case", "d", "a"), Of("people", "c", "b"), Of("twice", "c", "a")]
+        );
+        Assert.Equal(["case", "people", "twice"], found.Difference().Changed);
+        Assert.Empty(found.Difference().Gained.Concat(found.Difference().Lost));
+    }
 
     [Fact]
     public void A_recipient_that_would_be_nobody_is_counted() =>

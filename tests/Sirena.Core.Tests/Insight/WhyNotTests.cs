@@ -91,5 +91,37 @@ public class WhyNotTests
         Assert.Contains("reached nobody: Desk, nobody is on duty", Ask(Tells(new DutyRecipient("desk")), order, left: [("desk", "nobody is on duty")]).Because);
     }
 
+    [Fact]
+    public void Of_several_ways_the_first_is_said_and_of_several_causes_each_once()
+    {
+        const string order = """{"total":900}""";
+        (string, string)[] twice = [("odile.varga", "by mail"), ("odile.varga", "by SMS")];
+        Assert.Equal((Standing.Told, "Odile Varga was told by mail."), Two(Ask(Tells(), order, told: twice)));
+        Assert.Equal(
+            (Standing.LeftOut, "Odile Varga was left out: on leave."),
+            Two(Ask(Tells(), order, left: [("ines.calder", "no mail address"), ("odile.varga", "on leave"), ("odile.varga", "opted out")]))
+        );
+
+        // Who was told is told, though left out by another way too.
+        Assert.Equal(Standing.Told, Ask(Tells(), order, told: twice, left: [("odile.varga", "no telephone")]).Standing);
+
+        // Others' names stand once each, in the order in which they were told.
+        var others = Ask(Tells(), order, Outcome.Joined, told: [("ines.calder", "by mail"), ("ines.calder", "by SMS")]);
+        Assert.Equal((Standing.Silent, "The case 'always' fitted, which tells nobody."), Two(others));
+        Assert.Equal(
+            "It told Ines Calder, and does not name Odile Varga for this order.",
+            Ask(Tells(new PersonRecipient("ines.calder")), order, Outcome.Joined, told: [("ines.calder", "by mail"), ("ines.calder", "by SMS")]).Because
+        );
+        Assert.Equal(
+            "It fitted and reached nobody: Desk, nobody is on duty; Ines Calder, on leave.",
+            Ask(
+                Tells(new DutyRecipient("desk")),
+                order,
+                left: [("desk", "nobody is on duty"), ("ines.calder", "on leave"), ("desk", "nobody is on duty")]
+            ).Because
+        );
+        Assert.Equal("It fitted, and told nobody.", Ask(Tells(new DutyRecipient("desk")), order).Because);
+    }
+
     private static (Standing, string) Two(Why why) => (why.Standing, why.Because);
 }

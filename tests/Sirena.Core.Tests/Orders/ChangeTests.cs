@@ -48,6 +48,8 @@ public sealed class ChangeTests
     [Theory]
     [InlineData("order.placed", true)]
     [InlineData("com.example.Order-2.placed_x", true)]
+    [InlineData("a", true)]
+    [InlineData("a.b", true)]
     [InlineData("order..placed", false)]
     [InlineData(".order", false)]
     [InlineData("order.", false)]

@@ -61,6 +61,24 @@ public sealed class DecimalTextTests
     [InlineData("1,", null)]
     public void A_comma_before_the_decimals_makes_the_point_a_mark_of_groups(string text, string? number) => Same(number, DecimalText.Read(text, ','));
 
+    [Theory]
+    [InlineData("1284", "1284")]
+    [InlineData("1284.5", "1284.5")]
+    [InlineData("1,284", "1284")]
+    [InlineData("1,284.50", "1284.50")]
+    [InlineData("9,99", "9.99")]
+    [InlineData("0,5", "0.5")]
+    [InlineData("-1,5", "-1.5")]
+    [InlineData("1.284,50", "1284.50")]
+    [InlineData("1.284", "1.284")]
+    [InlineData("1 284,50", "1284.50")]
+    [InlineData("1,2845", "1.2845")]
+    [InlineData("1,284,5", null)]
+    [InlineData("1,28 €", null)]
+    [InlineData("1.2.3", null)]
+    [InlineData("", null)]
+    public void What_a_person_types_is_never_a_hundred_times_what_was_meant(string text, string? number) => Same(number, DecimalText.Typed(text));
+
     [Fact]
     public void What_was_written_with_groups_is_read_as_the_same_number()
     {

@@ -179,11 +179,7 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
 
         foreach (var name in new[] { "segmentCost", "monthlyBudget" }.Where(form.ContainsKey))
         {
-            document[name] = form[name].ToString().Trim() is { Length: > 0 } typed
-                ? decimal.TryParse(typed, System.Globalization.NumberStyles.Number, System.Globalization.CultureInfo.InvariantCulture, out var n)
-                    ? n
-                    : -1
-                : null;
+            document[name] = form[name].ToString().Trim() is { Length: > 0 } typed ? Core.Sources.DecimalText.Typed(typed) ?? -1 : null;
         }
 
         if (document["encryption"]?.ToString() == "usual")
@@ -201,19 +197,20 @@ public sealed class IndexModel(GatewayTests tests, GatewayDesk desk, NpgsqlDataS
             document["secret"] = secret;
         }
 
-        if (form["headers"].ToString() is { Length: > 0 } headers)
+        var (headers, noHeaders) = RequestHeader.ReadLines(form["headers"].ToString());
+        if (headers.Count > 0)
         {
-            document["headers"] = new JsonObject(
-                headers
-                    .Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
-                    .Select(l => l.Split(':', 2))
-                    .Where(l => l.Length == 2)
-                    .DistinctBy(l => l[0].Trim())
-                    .Select(l => KeyValuePair.Create(l[0].Trim(), (JsonNode?)l[1].Trim()))
-            );
+            document["headers"] = new JsonObject(headers.Select(h => KeyValuePair.Create(h.Key, (JsonNode?)h.Value)));
         }
 
-        var saved = await desk.SaveAsync(id, document, User.Name(), cancel);
+        DocumentError[] wrong =
+        [
+            .. noHeaders.Select(problem => new DocumentError("headers", null, null, problem)),
+            .. Id is null or "new" && await db.Gateways.AnyAsync(g => g.Id == id, cancel)
+                ? [new DocumentError("id", null, null, $"There is a gateway '{id}' already. Give this one another id.")]
+                : Array.Empty<DocumentError>(),
+        ];
+        var saved = wrong.Length > 0 ? new GatewaySave(null, false, null, wrong) : await desk.SaveAsync(id, document, User.Name(), cancel);
         if (saved.Gateway is not null)
         {
             Said =

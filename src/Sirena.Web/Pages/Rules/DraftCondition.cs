@@ -1,9 +1,9 @@
-using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Sirena.Core;
 using Sirena.Core.Orders.Fields;
 using Sirena.Core.Rules;
+using Sirena.Core.Sources;
 using Sirena.Formats.Rules;
 
 namespace Sirena.Web.Pages.Rules;
@@ -114,10 +114,7 @@ public sealed record DraftCondition(JsonObject Map)
             ? span.ExactWords()
         : type == FieldType.Any
         && value.ValueKind == JsonValueKind.String
-        && (
-            decimal.TryParse(value.GetString(), NumberStyles.Number, CultureInfo.InvariantCulture, out _)
-            || value.GetString() is "true" or "false" or "yes" or "no"
-        )
+        && (DecimalText.Read(value.GetString()!, '.') is not null || value.GetString() is "true" or "false" or "yes" or "no")
             ? $"\"{value.GetString()}\""
         : value.ValueKind is JsonValueKind.True or JsonValueKind.False ? value.GetRawText()
         : Facts.InWords(value);
@@ -131,22 +128,22 @@ public sealed record DraftCondition(JsonObject Map)
             return new JsonObject { ["field"] = other };
         }
 
-        var plain = text.Replace(",", "", StringComparison.Ordinal);
         if (
             type == FieldType.Money
-            && plain.Split(' ', StringSplitOptions.RemoveEmptyEntries) is [var amount, var currency]
-            && decimal.TryParse(amount, NumberStyles.Number, CultureInfo.InvariantCulture, out var money)
+            && text.Trim() is var money
+            && money.LastIndexOf(' ') is > 0 and var end
+            && money[(end + 1)..].All(char.IsAsciiLetter)
+            && DecimalText.Typed(money[..end]) is { } amount
         )
         {
-            return new JsonObject { ["amount"] = money, ["currency"] = currency.ToUpperInvariant() };
+            return new JsonObject { ["amount"] = amount, ["currency"] = money[(end + 1)..].ToUpperInvariant() };
         }
 
         return type switch
         {
             FieldType.Any when text is ['"', .. var quoted, '"'] => quoted,
-            FieldType.Number
-            or FieldType.Money
-            or FieldType.Any when decimal.TryParse(plain, NumberStyles.Number, CultureInfo.InvariantCulture, out var number) => number,
+            FieldType.Number or FieldType.Money when DecimalText.Typed(text) is { } number => number,
+            FieldType.Any when DecimalText.Read(text, '.') is { } number => number,
             FieldType.YesNo or FieldType.Any when text is "true" or "yes" => true,
             FieldType.YesNo or FieldType.Any when text is "false" or "no" => false,
             FieldType.Duration => RuleDraft.Span(text),

@@ -101,6 +101,11 @@ public sealed partial class RuleModel
 
         var name = form![where + ".shareAs"].ToString();
         var known = Ladders.FirstOrDefault(l => l.Name.Equals(name.Trim(), StringComparison.OrdinalIgnoreCase));
+        if (known is not null && !(Version is { } inForce && RuleShelf.Parse(inForce).Cases.Any(c => c.SharedLadder == known.Id)))
+        {
+            return $"There is a shared ladder '{known.Name}' already, which this rule does not use. Choose it from the list, or give these steps another name.";
+        }
+
         var (saved, rules, errors) = await ladders.SaveAsync(known?.Id, name, steps.ToJsonString(), yaml: false, User.Name(), cancel);
         if (saved is null)
         {
