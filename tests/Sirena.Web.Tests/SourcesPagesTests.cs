@@ -306,4 +306,74 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
         // A page without the frame of those that are signed in.
         void Tells(string words) => Until(() => TextOf(By.TagName("body")).Contains(words, StringComparison.Ordinal), $"The page does not say '{words}'");
     }
+
+    // Hours of several rows were one row after anything else of the source had been saved.
+    [Fact]
+    public async Task Hours_of_intake_keep_all_their_rows_and_what_is_half_said_is_asked_about()
+    {
+        var token = World.World.Demo.Token;
+        const string Source = "/api/sources/hours-kept";
+        var (made, _, _) = await World.SendAsync(
+            HttpMethod.Put,
+            Source,
+            token,
+            """{"name":"Hours kept","kind":"calls","takes":["intake"],"intake":{"open":[{"days":["mon","tue"],"from":"08:00","to":"18:00"},{"days":["sat"],"from":"09:00","to":"13:00"}],"exceptions":[{"date":"2026-12-24","from":"08:00","to":"12:00","name":"Christmas Eve"}],"holidays":true}}"""
+        );
+        Assert.Equal(System.Net.HttpStatusCode.Created, made);
+        async Task<string> HoursAsync()
+        {
+            var intake = (await World.GetAsync(Source)).Body!["intake"]!;
+            return intake is System.Text.Json.Nodes.JsonObject
+                ? string.Join(
+                    "; ",
+                    intake["open"]!
+                        .AsArray()
+                        .Select(o => $"{string.Join(',', o!["days"]!.AsArray())} {o["from"]}-{o["to"]}")
+                        .Concat(intake["exceptions"]!.AsArray().Select(e => $"{e!["date"]} {e["from"]}-{e["to"]} {e["name"]}"))
+                )
+                : intake.ToString();
+        }
+
+        var before = await HoursAsync();
+        void Save() => Choose("form.ef .btn-primary");
+        void Open()
+        {
+            Go("/sources?id=hours-kept&edit=true");
+            Browser.ExecuteScript("document.querySelectorAll('details.more-f').forEach(d => d.open = true)");
+        }
+
+        Open();
+        Type("#sname", "Hours kept well");
+        Save();
+        Says("Hours kept well is saved.");
+        Assert.Equal(before, await HoursAsync());
+
+        Open();
+        Type("[id='intake.2.from']", "10");
+        Save();
+        Until(() => Browser.FindElements(By.CssSelector("form.ef .invalid-feedback")).Any(e => e.Displayed), "The other half is asked about");
+        Assert.Equal(before, await HoursAsync());
+        Type("[id='intake.2.to']", "12:30");
+        Browser.ExecuteScript("document.querySelector('[name=\"intake.2.days\"][value=sun]').checked = true");
+        Type("#intakeExceptions", "2026-12-24 8:00 – 12:00 Christmas Eve");
+        Save();
+        Says("Hours kept well is saved.");
+        Assert.Contains("sun 10:00-12:30", await HoursAsync(), StringComparison.Ordinal);
+        Assert.Contains("2026-12-24 08:00-12:00 Christmas Eve", await HoursAsync(), StringComparison.Ordinal);
+
+        Open();
+        foreach (var row in new[] { 0, 1, 2 })
+        {
+            Browser.FindElement(By.Id($"intake.{row}.from")).Clear();
+            Browser.FindElement(By.Id($"intake.{row}.to")).Clear();
+        }
+
+        Save();
+        Says("Days that differ need the usual hours beside them");
+        Browser.FindElement(By.Id("intakeExceptions")).Clear();
+        Save();
+        Says("Hours kept well is saved.");
+        Assert.Equal("always", await HoursAsync());
+        await World.SendAsync(HttpMethod.Delete, Source, token);
+    }
 }

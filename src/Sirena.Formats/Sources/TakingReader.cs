@@ -180,6 +180,11 @@ internal sealed class TakingReader : DocumentReader
         var exceptions = List(said, "exceptions", "intake") is { } days
             ? days.Items.Select((d, i) => Exception(d, $"intake.exceptions[{i}]")).OfType<IntakeException>().ToList()
             : [];
+        if (exceptions.GroupBy(e => e.Date).FirstOrDefault(g => g.Count() > 1) is { } twice)
+        {
+            Wrong("intake.exceptions", said["exceptions"]!, $"{LocalDatePattern.Iso.Format(twice.Key)} stands here twice. Keep one of the two.");
+        }
+
         return new IntakeHours
         {
             Open = open,

@@ -86,6 +86,11 @@ public sealed class SourceReaderTests
         "takes",
         "Two instructions are called 'wrap'."
     )]
+    [InlineData(
+        """{"kind":"calls","intake":{"exceptions":[{"date":"2026-12-24","from":"08:00","to":"09:00"},{"date":"2026-12-24","from":"14:00","to":"15:00"}]}}""",
+        "intake.exceptions",
+        "2026-12-24 stands here twice. Keep one of the two."
+    )]
     [InlineData("""{"kind":"calls","intake":{"exceptions":[{"date":"soon"}]}}""", "intake.exceptions[0].date", "'soon' is no day, such as 2026-12-24.")]
     [InlineData(
         """{"kind":"calls","intake":{"exceptions":[{"date":"2026-12-24","from":"08:00"}]}}""",

@@ -1,5 +1,7 @@
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
+using Sirena.Core;
+using Sirena.Core.Instructions;
 using Sirena.Core.Sources;
 using Sirena.Formats.Documents;
 using Sirena.Web.Pages.Rules;
@@ -72,19 +74,14 @@ public sealed partial class IndexModel
             document["seenWithin"] = Said("seenWithin") is { } sight ? RuleDraft.Span(sight) : null;
             document["tryFor"] = Said("tryFor") is { } tries ? RuleDraft.Span(tries) : null;
             document["instructionsSecret"] = Said("instructionsSecret");
+            var spans = Spans(form);
+            var exceptions = Exceptions(form["intakeExceptions"].ToString());
             document["intake"] =
-                Said("intakeFrom") is { } from && Said("intakeTo") is { } to
+                spans.Count > 0 || exceptions.Count > 0
                     ? new JsonObject
                     {
-                        ["open"] = new JsonArray(
-                            new JsonObject
-                            {
-                                ["days"] = new JsonArray([.. form["intakeDays"].OfType<string>().Select(d => (JsonNode)d)]),
-                                ["from"] = from,
-                                ["to"] = to,
-                            }
-                        ),
-                        ["exceptions"] = Exceptions(form["intakeExceptions"].ToString()),
+                        ["open"] = spans,
+                        ["exceptions"] = exceptions,
                         ["holidays"] = form["intakeHolidays"].Contains("true"),
                     }
                     : "always";
@@ -106,35 +103,58 @@ public sealed partial class IndexModel
                 )
             );
 
-    // One a line: the day, perhaps from-to, and why.
-    private static JsonArray Exceptions(string typed)
+    /// <summary>How many rows of usual hours the form has: those that there are, and one more where there is one.</summary>
+    public int RowsOf(Source source)
+    {
+        var there = Typed is { } typed
+            ? Enumerable.Range(0, MostSpans).Count(i => (typed[$"intake.{i}.from"].ToString() + typed[$"intake.{i}.to"]).Trim().Length > 0)
+            : source.IntakeHours?.Open.Count ?? 0;
+        return there == 0 ? 1 : Math.Min(there + 1, MostSpans);
+    }
+
+    private const int MostSpans = 20;
+
+    // The usual hours, a row for each. A row of which nothing is filled in is none; one of which half is, is asked about.
+    private static JsonArray Spans(IFormCollection form)
     {
         var all = new JsonArray();
-        foreach (var line in typed.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+        for (var i = 0; i < MostSpans && form.ContainsKey($"intake.{i}.from"); i++)
         {
-            var parts = line.Split(' ', 3, StringSplitOptions.RemoveEmptyEntries);
-            var hours =
-                parts.Length > 1 && parts[1].Split('-') is [var from, var to] && from.Contains(':', StringComparison.Ordinal)
-                    ? (from, to)
-                    : ((string, string)?)null;
-            all.Add(
-                (JsonNode)
-                    new JsonObject
-                    {
-                        ["date"] = parts[0],
-                        ["from"] = hours?.Item1,
-                        ["to"] = hours?.Item2,
-                        ["name"] = hours is null
-                            ? string.Join(' ', parts.Skip(1)) is { Length: > 0 } name
-                                ? name
-                                : null
-                            : parts.Length > 2
-                                ? parts[2]
-                                : null,
-                    }
-            );
+            string Time(string end) =>
+                form[$"intake.{i}.{end}"].ToString().Trim() is var typed && WhenText.ReadTime(typed) is { } time ? time.ToString("HH:mm", null) : typed;
+            var (from, to) = (Time("from"), Time("to"));
+            if (from.Length + to.Length > 0)
+            {
+                all.Add(
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["days"] = new JsonArray([.. form[$"intake.{i}.days"].OfType<string>().Select(d => (JsonNode)d)]),
+                            ["from"] = from,
+                            ["to"] = to,
+                        }
+                );
+            }
         }
 
         return all;
     }
+
+    // One a line.
+    private static JsonArray Exceptions(string typed) =>
+        new([
+            .. typed
+                .Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+                .Select(IntakeLine.Read)
+                .Select(day =>
+                    (JsonNode)
+                        new JsonObject
+                        {
+                            ["date"] = day.Date,
+                            ["from"] = day.From,
+                            ["to"] = day.To,
+                            ["name"] = day.Name,
+                        }
+                ),
+        ]);
 }
