@@ -169,7 +169,7 @@ public sealed class IndexModel(
     {
         At = Station.People;
         var id = PersonId.From(name ?? "");
-        if (string.IsNullOrWhiteSpace(name) || id.Length == 0 || !MailAddress.TryParse(email, out var mail, out _))
+        if (!NameText.Fits(name, 120) || !MailAddress.TryParse(email, out var mail, out _))
         {
             await LoadAsync(cancel);
             return Wrong("Give a name and a mail address.");
