@@ -90,6 +90,9 @@ public static partial class WhenText
         return hour < 24 && minute < 60 ? new LocalTime(hour, minute) : null;
     }
 
+    /// <summary>A time of day as documents have it: <c>8</c> becomes <c>08:00</c>. What is none stays as it was typed, and their reader says so.</summary>
+    public static string Clocked(string typed) => ReadTime(typed)?.ToString("HH:mm", CultureInfo.InvariantCulture) ?? typed;
+
     private static string Plain(string? text) => Blanks().Replace(Digits.Plain(text ?? "").Trim().ToLowerInvariant().Replace(',', ' '), " ");
 
     private static int Number(string digits) => int.Parse(digits, NumberStyles.None, CultureInfo.InvariantCulture);

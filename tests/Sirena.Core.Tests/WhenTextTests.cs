@@ -203,4 +203,13 @@ public sealed class WhenTextTests
     [InlineData("8pm", null)]
     public void A_time_of_day(string typed, string? meant) =>
         Assert.Equal(meant, WhenText.ReadTime(typed)?.ToString("HH:mm", System.Globalization.CultureInfo.InvariantCulture));
+
+    [Theory]
+    [InlineData("8", "08:00")]
+    [InlineData("8.30", "08:30")]
+    [InlineData("23:59", "23:59")]
+    [InlineData("soon", "soon")]
+    [InlineData("25:00", "25:00")]
+    [InlineData("", "")]
+    public void A_time_becomes_that_of_documents_and_what_is_none_stays(string typed, string written) => Assert.Equal(written, WhenText.Clocked(typed));
 }

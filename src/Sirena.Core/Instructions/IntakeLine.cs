@@ -17,8 +17,7 @@ public sealed partial record IntakeLine(string Date, string? From, string? To, s
     public static IntakeLine Read(string line)
     {
         var match = Shape().Match(line.Trim());
-        string? Time(string group) =>
-            match.Groups[group].Success ? WhenText.ReadTime(match.Groups[group].Value)?.ToString("HH:mm", null) ?? match.Groups[group].Value : null;
+        string? Time(string group) => match.Groups[group] is { Success: true } typed ? WhenText.Clocked(typed.Value) : null;
         var name = match.Groups["name"].Value.Trim();
         return new IntakeLine(match.Groups["date"].Value, Time("from"), Time("to"), name.Length > 0 ? name : null);
     }

@@ -103,42 +103,36 @@ public sealed partial class IndexModel
                 )
             );
 
-    /// <summary>How many rows of usual hours the form has: those that there are, and one more where there is one.</summary>
+    /// <summary>How many rows of usual hours the form has: to the last that is filled in, and one more where there is one.</summary>
     public int RowsOf(Source source)
     {
         var there = Typed is { } typed
-            ? Enumerable.Range(0, MostSpans).Count(i => (typed[$"intake.{i}.from"].ToString() + typed[$"intake.{i}.to"]).Trim().Length > 0)
+            ? Enumerable.Range(0, RowsOf(typed)).LastOrDefault(i => (Time(typed, i, "from") + Time(typed, i, "to")).Length > 0, -1) + 1
             : source.IntakeHours?.Open.Count ?? 0;
-        return there == 0 ? 1 : Math.Min(there + 1, MostSpans);
+        return there == 0 ? 1 : there + 1;
     }
 
-    private const int MostSpans = 20;
+    private static int RowsOf(IFormCollection form) => Enumerable.Range(0, form.Count).TakeWhile(i => form.ContainsKey($"intake.{i}.from")).Count();
 
     // The usual hours, a row for each. A row of which nothing is filled in is none; one of which half is, is asked about.
-    private static JsonArray Spans(IFormCollection form)
-    {
-        var all = new JsonArray();
-        for (var i = 0; i < MostSpans && form.ContainsKey($"intake.{i}.from"); i++)
-        {
-            string Time(string end) =>
-                form[$"intake.{i}.{end}"].ToString().Trim() is var typed && WhenText.ReadTime(typed) is { } time ? time.ToString("HH:mm", null) : typed;
-            var (from, to) = (Time("from"), Time("to"));
-            if (from.Length + to.Length > 0)
-            {
-                all.Add(
+    private static JsonArray Spans(IFormCollection form) =>
+        new([
+            .. Enumerable
+                .Range(0, RowsOf(form))
+                .Select(i => (From: Time(form, i, "from"), To: Time(form, i, "to"), Days: form[$"intake.{i}.days"]))
+                .Where(row => row.From.Length + row.To.Length > 0)
+                .Select(row =>
                     (JsonNode)
                         new JsonObject
                         {
-                            ["days"] = new JsonArray([.. form[$"intake.{i}.days"].OfType<string>().Select(d => (JsonNode)d)]),
-                            ["from"] = from,
-                            ["to"] = to,
+                            ["days"] = new JsonArray([.. row.Days.OfType<string>().Select(d => (JsonNode)d)]),
+                            ["from"] = row.From,
+                            ["to"] = row.To,
                         }
-                );
-            }
-        }
+                ),
+        ]);
 
-        return all;
-    }
+    private static string Time(IFormCollection form, int row, string end) => WhenText.Clocked(form[$"intake.{row}.{end}"].ToString().Trim());
 
     // One a line.
     private static JsonArray Exceptions(string typed) =>

@@ -106,13 +106,14 @@ public sealed partial class IndexModel(
             return await AgainAsync(form, [new DocumentError("id", null, null, $"There is a source '{id}' already. Give this one another id.")], cancel);
         }
 
-        if (form["intakeExceptions"].ToString().Trim().Length > 0 && Spans(form).Count == 0)
+        var document = Document(form, isNew);
+        if (document["intake"] is JsonObject intake && intake["open"] is JsonArray { Count: 0 })
         {
             const string Usual = "Days that differ need the usual hours beside them: say from when to when orders are taken, such as 00:00 to 23:59.";
             return await AgainAsync(form, [new DocumentError("intake", null, null, Usual)], cancel);
         }
 
-        var (node, _) = DocumentText.Read(Document(form, isNew).ToJsonString(), yaml: false);
+        var (node, _) = DocumentText.Read(document.ToJsonString(), yaml: false);
         var saved = await desk.SaveAsync(id, node!, User.Name(), cancel);
         if (saved.Source is not { } source)
         {
