@@ -4,7 +4,6 @@ using System.Net;
 using System.Net.Http.Headers;
 using System.Text;
 using System.Text.Json.Nodes;
-using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
@@ -158,7 +157,7 @@ public static class InstructionsBench
     {
         using var browser = await PagesBench.SignInAsync(world);
         var page = await browser.GetStringAsync($"{world.Url}/orders/A-1");
-        var token = Regex.Match(page, "__RequestVerificationToken[^>]*value=\"([^\"]+)\"").Groups[1].Value;
+        var token = World.FormToken(page);
         var runs = new List<double>();
         for (var i = 0; i < 220; i++)
         {

@@ -1,6 +1,5 @@
 using System.Diagnostics;
 using System.Net;
-using System.Text.RegularExpressions;
 using Sirena.Shots;
 
 namespace Sirena.Bench;
@@ -148,7 +147,7 @@ public static class PagesBench
     {
         var http = new HttpClient(new HttpClientHandler { CookieContainer = new CookieContainer() });
         var form = await http.GetStringAsync(world.Url + "/sign-in");
-        var token = Regex.Match(form, "__RequestVerificationToken[^>]*value=\"([^\"]+)\"").Groups[1].Value;
+        var token = World.FormToken(form);
         (
             await http.PostAsync(
                 world.Url + "/sign-in",

@@ -59,10 +59,10 @@ public sealed class ClockWatch(NpgsqlDataSource source, NodeClock clock, IClock 
             {
                 // The line is there before it is looked: what it takes to come by one is no part of the way there.
                 await using var connection = await source.OpenConnectionAsync(stopping);
+                await using var command = new NpgsqlCommand("select clock_timestamp()", connection);
                 var looks = new List<ClockLook>();
                 while (looks.Count < Looks)
                 {
-                    await using var command = new NpgsqlCommand("select clock_timestamp()", connection);
                     var begun = machine.GetCurrentInstant();
                     var there = (Instant)(await command.ExecuteScalarAsync(stopping))!;
                     looks.Add(new ClockLook(begun, there, machine.GetCurrentInstant()));

@@ -10,7 +10,6 @@ using Sirena.Core.Rules;
 using Sirena.Core.Sources;
 using Sirena.Core.Wordings;
 using Sirena.Formats.Calendars;
-using Sirena.Formats.Documents;
 using Sirena.Formats.People;
 using Sirena.Formats.Rules;
 using Sirena.Formats.Sources;

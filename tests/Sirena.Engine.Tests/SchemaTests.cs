@@ -29,7 +29,8 @@ public sealed class SchemaTests(DeskFixture desk) : IClassFixture<DeskFixture>
         var made = await db
             .Database.SqlQuery<string>(
                 $"""
-                select c.relname || '.' || a.attname || ' ' || format_type(a.atttypid, a.atttypmod) || case when a.attnotnull then ' not null' else '' end as "Value"
+                select c.relname || '.' || a.attname || ' ' || format_type(a.atttypid, a.atttypmod)
+                        || case when a.attnotnull then ' not null' else '' end as "Value"
                     from pg_attribute a join pg_class c on c.oid = a.attrelid join pg_namespace n on n.oid = c.relnamespace
                     where n.nspname = 'public' and c.relkind in ('r', 'p') and a.attnum > 0 and not a.attisdropped and c.relname not like '\_\_%'
                 """

@@ -224,7 +224,8 @@ public sealed class AccessPagesTests(WorldFixture world) : BrowserTests(world)
         finally
         {
             await World.World.ExecuteAsync(
-                "update users set role = case when email like 'maren.holt@%' then 'supervisor' else 'staff' end where email like 'maren.holt@%' or email like 'ines.calder@%'"
+                "update users set role = case when email like 'maren.holt@%' then 'supervisor' else 'staff' end "
+                    + "where email like 'maren.holt@%' or email like 'ines.calder@%'"
             );
         }
     }
@@ -269,7 +270,7 @@ public sealed class AccessPagesTests(WorldFixture world) : BrowserTests(world)
     public async Task A_mail_server_that_is_silent_does_not_tell_whether_an_address_is_known()
     {
         using var client = new HttpClient(new HttpClientHandler { AllowAutoRedirect = false });
-        var form = Regex.Match(await client.GetStringAsync(Url + "/forgot", Cancel), "__RequestVerificationToken[^>]*value=\"([^\"]+)\"").Groups[1].Value;
+        var form = Shots.World.FormToken(await client.GetStringAsync(Url + "/forgot", Cancel));
         World.World.StandIns.Faults.Add(new Fault("mail", "*", "slow", 0));
         try
         {

@@ -10,20 +10,8 @@ public sealed class GatewaysTests(WorldFixture world) : IClassFixture<WorldFixtu
 {
     private string Token => world.World.Demo.Token;
 
-    private async Task RuleAsync(string id, string tell, string by, string more = "") =>
-        Assert.True(
-            (
-                await world.SendAsync(
-                    HttpMethod.Put,
-                    $"/api/rules/{id}",
-                    Token,
-                    $"name: {id}\nwhen: [test.{id}]\nurgency: urgent\ntell: [ {tell} ]\nby: {by}\n{more}",
-                    "application/yaml"
-                )
-            ).Status
-                is HttpStatusCode.Created
-                    or HttpStatusCode.OK
-        );
+    private Task RuleAsync(string id, string tell, string by, string more = "") =>
+        world.RuleAsync(id, $"name: {id}\nwhen: [test.{id}]\nurgency: urgent\ntell: [ {tell} ]\nby: {by}\n{more}");
 
     private async Task<JsonNode> DeliveriesAsync(string id, Func<JsonArray, bool> good)
     {

@@ -10,20 +10,8 @@ public sealed class LaddersPageTests(WorldFixture world) : BrowserTests(world)
 
     private string Token => World.World.Demo.Token;
 
-    private async Task RuleAsync(string id, string more, string person = "odile.varga") =>
-        Assert.True(
-            (
-                await World.SendAsync(
-                    HttpMethod.Put,
-                    $"/api/rules/{id}",
-                    Token,
-                    $"name: Rule {id}\nwhen: [test.{id}]\ntell: [ {{ person: {person} }} ]\n{more}",
-                    "application/yaml"
-                )
-            ).Status
-                is HttpStatusCode.Created
-                    or HttpStatusCode.OK
-        );
+    private Task RuleAsync(string id, string more, string person = "odile.varga") =>
+        World.RuleAsync(id, $"name: Rule {id}\nwhen: [test.{id}]\ntell: [ {{ person: {person} }} ]\n{more}");
 
     private async Task<string> SentenceAsync(string id) => (string)(await World.GetAsync($"/api/rules/{id}")).Body!["sentence"]!;
 

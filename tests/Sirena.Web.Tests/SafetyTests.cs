@@ -1,6 +1,5 @@
 using System.Diagnostics;
 using System.Net;
-using System.Text.RegularExpressions;
 using Sirena.Shots;
 
 namespace Sirena.Web.Tests;
@@ -30,7 +29,7 @@ public sealed class SafetyTests(WorldFixture world) : IClassFixture<WorldFixture
         var jar = new CookieContainer();
         using var http = new HttpClient(new HttpClientHandler { CookieContainer = jar });
         var form = await http.GetStringAsync(world.Url + "/sign-in", TestContext.Current.CancellationToken);
-        var token = Regex.Match(form, "__RequestVerificationToken[^>]*value=\"([^\"]+)\"").Groups[1].Value;
+        var token = World.FormToken(form);
         var maren = world.World.Demo.Users[0];
         var signedIn = await http.PostAsync(
             world.Url + "/sign-in",

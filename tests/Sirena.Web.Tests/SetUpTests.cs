@@ -1,5 +1,4 @@
 using System.Net;
-using System.Text.RegularExpressions;
 using Sirena.Storage.Access;
 
 namespace Sirena.Web.Tests;
@@ -13,7 +12,7 @@ public sealed class SetUpTests(WorldFixture world) : IClassFixture<WorldFixture>
         await world.World.ExecuteAsync("insert into one_time_links (hash, expires_at) values (sha256('set-up-test'), now() + interval '1 hour')");
         using var http = new HttpClient(new HttpClientHandler { CookieContainer = new CookieContainer() });
         var form = await http.GetStringAsync(world.Url + "/set-up/set-up-test", TestContext.Current.CancellationToken);
-        var token = Regex.Match(form, "__RequestVerificationToken[^>]*value=\"([^\"]+)\"").Groups[1].Value;
+        var token = Shots.World.FormToken(form);
         var fields = new Dictionary<string, string>
         {
             ["Business"] = "Averil Quay",

@@ -3,7 +3,6 @@ using System.Net.Http.Headers;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.Mvc.RazorPages.Infrastructure;
 using Microsoft.AspNetCore.Routing;
@@ -49,11 +48,7 @@ public sealed class WorldFixture : IAsyncLifetime
     public async Task<(HttpClient Client, string Form)> SignInAsync(int user)
     {
         var client = new HttpClient(new HttpClientHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false });
-        async Task<string> FormAsync(string page) =>
-            Regex
-                .Match(await client.GetStringAsync(Url + page, TestContext.Current.CancellationToken), "__RequestVerificationToken[^>]*value=\"([^\"]+)\"")
-                .Groups[1]
-                .Value;
+        async Task<string> FormAsync(string page) => World.FormToken(await client.GetStringAsync(Url + page, TestContext.Current.CancellationToken));
         var who = World.Demo.Users[user];
         using var signedIn = await client.PostAsync(
             Url + "/sign-in",
@@ -63,6 +58,14 @@ public sealed class WorldFixture : IAsyncLifetime
         Assert.Equal(HttpStatusCode.Redirect, signedIn.StatusCode);
         return (client, await FormAsync("/orders"));
     }
+
+    /// <summary>Puts a rule, as YAML.</summary>
+    public async Task RuleAsync(string id, string yaml) =>
+        Assert.True(
+            (await SendAsync(HttpMethod.Put, $"/api/rules/{id}", World.Demo.Token, yaml, "application/yaml")).Status
+                is HttpStatusCode.Created
+                    or HttpStatusCode.OK
+        );
 
     /// <summary>One browser for all tests of a class; each signs in anew.</summary>
     public OpenQA.Selenium.Chrome.ChromeDriver Browser => browser.Value;

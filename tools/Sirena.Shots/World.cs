@@ -1,3 +1,4 @@
+using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -124,6 +125,9 @@ public sealed class World : IAsyncDisposable
         await using var command = new NpgsqlCommand(sql, connection);
         return (long)(await command.ExecuteScalarAsync())!;
     }
+
+    /// <summary>The token against forged requests that the forms of a page carry.</summary>
+    public static string FormToken(string page) => Regex.Match(page, "__RequestVerificationToken[^>]*value=\"([^\"]+)\"").Groups[1].Value;
 
     /// <summary>How many times longer than on a quiet machine something may take before it counts as not coming.</summary>
     public const int Patience = 4;

@@ -29,7 +29,7 @@ public static class RequestHeader
     /// <param name="value">Visible characters of ASCII, spaces and tabs (5.5), at most 4,000.</param>
     public static string? Problem(string name, string value) =>
         name.Length is 0 or > 100 || !name.All(c => char.IsAsciiLetterOrDigit(c) || "!#$%&'*+-.^_`|~".Contains(c, StringComparison.Ordinal))
-            ? $"'{(name.Length > 40 ? name[..40] + "…" : name)}' is no name of a header: it is made of letters, digits and hyphens."
+            ? $"'{Quoting.Cut(name)}' is no name of a header: it is made of letters, digits and hyphens."
         : Set.Contains(name) ? $"The header {name} is set by Sirena for each request. Leave it out."
         : value.Length > 4_000 || value.Any(c => c is (< ' ' and not '\t') or > '~')
             ? $"The value of {name} is one line of at most 4,000 letters, digits and signs of ASCII."
@@ -44,7 +44,7 @@ public static class RequestHeader
         {
             if (line.Split(':', 2, StringSplitOptions.TrimEntries) is not [var name, var value])
             {
-                problems.Add($"'{(line.Length > 20 ? line[..20] + "…" : line)}' is no header: write its name, a colon and its value.");
+                problems.Add($"'{Quoting.Cut(line, 20)}' is no header: write its name, a colon and its value.");
             }
             else if (!headers.TryAdd(name, value))
             {

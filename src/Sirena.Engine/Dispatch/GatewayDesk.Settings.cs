@@ -1,6 +1,6 @@
 using Microsoft.EntityFrameworkCore;
+using Sirena.Core;
 using Sirena.Core.Deliveries;
-using Sirena.Formats.Documents;
 
 namespace Sirena.Engine.Dispatch;
 

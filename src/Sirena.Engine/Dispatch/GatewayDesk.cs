@@ -190,12 +190,13 @@ public sealed partial class GatewayDesk(
         gateway.ErrorAt = Text("errorAt", gateway.ErrorAt);
         if (document["headers"] is JsonObject headers)
         {
-            foreach (var problem in headers.Select(h => RequestHeader.Problem(h.Key, h.Value?.ToString() ?? "")).OfType<string>())
+            var plain = headers.ToDictionary(h => h.Key, h => h.Value?.ToString() ?? "");
+            foreach (var problem in plain.Select(h => RequestHeader.Problem(h.Key, h.Value)).OfType<string>())
             {
                 Wrong("headers", problem);
             }
 
-            gateway.Headers = headers.ToDictionary(h => h.Key, h => gateways.CloseHeader(h.Value?.ToString() ?? ""));
+            gateway.Headers = plain.ToDictionary(h => h.Key, h => gateways.CloseHeader(h.Value));
         }
         else if (document["headers"] is not null)
         {

@@ -60,9 +60,11 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
             errors = [.. errors, new DocumentError("name", null, null, "Give the ladder a name of at most 80 characters.")];
         }
 
-        if (id is null && names.Ladders.ContainsKey(RuleReader.IdFrom(name)))
+        var isNew = id is null;
+        id ??= RuleReader.IdFrom(name);
+        if (isNew && names.Ladders.ContainsKey(id))
         {
-            errors = [.. errors, new DocumentError("name", null, null, $"There is a shared ladder '{RuleReader.IdFrom(name)}' already. Choose another name.")];
+            errors = [.. errors, new DocumentError("name", null, null, $"There is a shared ladder '{id}' already. Choose another name.")];
         }
 
         if (errors.Count > 0)
@@ -71,7 +73,6 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
         }
 
         var now = clock.GetCurrentInstant();
-        id ??= RuleReader.IdFrom(name);
         var users = await UsersAsync(id, cancel);
         var with = names with { Ladders = new Dictionary<string, ImmutableArray<LadderStep>>(names.Ladders) { [id] = read } };
         DocumentError[] behind =

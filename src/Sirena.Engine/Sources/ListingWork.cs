@@ -4,6 +4,7 @@ using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using NodaTime;
+using Sirena.Core;
 using Sirena.Core.Orders;
 using Sirena.Core.Sources;
 using Sirena.Formats.Sources;
@@ -213,7 +214,7 @@ internal sealed class ListingWork(ListingFile file, ListingPlan plan, Reading re
         row.Problem is not null ? new BadRow(row.Line, null, row.Problem)
         : id.Length is 0 or > 200 ? new BadRow(row.Line, plan.Key, id.Length == 0 ? "the key is empty" : "the key is longer than 200 characters")
         : row.Cells.Any(c => c.Contains('\0', StringComparison.Ordinal)) ? new BadRow(row.Line, null, "a cell holds a zero character")
-        : !seen.Add(id) ? new BadRow(row.Line, plan.Key, $"'{Formats.Documents.Quoting.Cut(id)}' stands twice; the first row counts")
+        : !seen.Add(id) ? new BadRow(row.Line, plan.Key, $"'{Quoting.Cut(id)}' stands twice; the first row counts")
         : null;
 
     private void Note(BadRow bad)

@@ -1,6 +1,6 @@
 using System.Text.RegularExpressions;
 using Sirena.Formats.Documents;
-using static Sirena.Formats.Documents.Quoting;
+using static Sirena.Core.Quoting;
 
 namespace Sirena.Formats.Calendars;
 

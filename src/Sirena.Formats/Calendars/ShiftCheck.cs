@@ -2,7 +2,7 @@ using System.Globalization;
 using System.Text.RegularExpressions;
 using NodaTime;
 using NodaTime.Text;
-using static Sirena.Formats.Documents.Quoting;
+using static Sirena.Core.Quoting;
 
 namespace Sirena.Formats.Calendars;
 

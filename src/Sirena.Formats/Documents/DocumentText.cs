@@ -1,6 +1,7 @@
 using System.Buffers;
 using System.Text;
 using System.Text.Json;
+using Sirena.Core;
 using YamlDotNet.Core;
 using YamlDotNet.Core.Events;
 

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using CsvHelper;
+using Sirena.Core;
 using Sirena.Formats.Documents;
 
 namespace Sirena.Formats.Sources;

@@ -1,7 +1,7 @@
 using System.Security.Cryptography;
 using System.Text.Json;
 using Microsoft.AspNetCore.DataProtection;
-using Sirena.Formats.Documents;
+using Sirena.Core;
 
 namespace Sirena.Web.Access;
 

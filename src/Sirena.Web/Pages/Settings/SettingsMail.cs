@@ -19,20 +19,21 @@ public sealed class SettingsMail(Gateways gateways, SurroundingsCache surroundin
     public void Begin(string to, string subject, string text) =>
         Task.Run(async () =>
         {
+            string? problem;
             try
             {
-                if (await SendAsync(to, subject, text, CancellationToken.None) is { } problem)
-                {
-                    NotSent(subject, problem);
-                }
+                problem = await SendAsync(to, subject, text, CancellationToken.None);
             }
             catch (Exception e)
             {
-                NotSent(subject, e.Message);
+                problem = e.Message;
+            }
+
+            if (problem is not null)
+            {
+                log.LogWarning("The mail '{Subject}' was not sent: {Problem}", subject, problem);
             }
         });
-
-    private void NotSent(string subject, string problem) => log.LogWarning("The mail '{Subject}' was not sent: {Problem}", subject, problem);
 
     /// <summary>Sends a short text by any channel that has a gateway.</summary>
     /// <returns><see langword="null"/> when the gateway took it, else what is in the way.</returns>

@@ -16,6 +16,8 @@ namespace Sirena.Web.Pages.Settings;
 [Authorize(Policies.Change)]
 public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsMail mail) : SirenaPage
 {
+    private static readonly string NoSuchRole = $"What somebody may is one of {string.Join(", ", Names.All<Role>())}.";
+
     /// <summary>Everybody.</summary>
     public IReadOnlyList<User> Users { get; private set; } = [];
 
@@ -52,7 +54,7 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
 
         if (Names.IsNone<Role>(Role))
         {
-            return await WrongAsync($"What somebody may is one of {string.Join(", ", Names.All<Role>())}.", cancel);
+            return await WrongAsync(NoSuchRole, cancel);
         }
 
         var user = await manager.FindByEmailAsync(address.Value);
@@ -125,7 +127,7 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
     public Task<IActionResult> OnPostRemoveAsync(Guid id, CancellationToken cancel) =>
         ChangeAsync(
             id,
-            _ => true,
+            staysSupervisor: false,
             async user =>
             {
                 (user.RemovedAt, user.SecurityStamp, user.PasswordHash) = (Clock.Now, Guid.NewGuid().ToString("N"), null);
@@ -140,10 +142,10 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
     /// <summary>Says what somebody may; the last supervisor stays one. Their sessions end, since those may what they might before.</summary>
     public async Task<IActionResult> OnPostRoleAsync(Guid id, string? may, CancellationToken cancel) =>
         Names.Parse<Role>(may) is not { } role
-            ? await WrongAsync($"What somebody may is one of {string.Join(", ", Names.All<Role>())}.", cancel)
+            ? await WrongAsync(NoSuchRole, cancel)
             : await ChangeAsync(
                 id,
-                user => user.Role != role && role != Storage.Access.Role.Supervisor,
+                staysSupervisor: role == Storage.Access.Role.Supervisor,
                 async user =>
                 {
                     var before = user.Role;
@@ -165,7 +167,7 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
     // Changes somebody who is there, unless that would take the last supervisor away.
     private async Task<IActionResult> ChangeAsync(
         Guid id,
-        Func<User, bool> takesSupervisor,
+        bool staysSupervisor,
         Func<User, Task<(string? Happened, string Said)>> change,
         CancellationToken cancel
     )
@@ -178,7 +180,7 @@ public sealed class UsersModel(SirenaDb db, UserManager<User> manager, SettingsM
             return RedirectToPage();
         }
 
-        if (!another && user is { Role: Storage.Access.Role.Supervisor, EmailConfirmed: true } && takesSupervisor(user))
+        if (!another && !staysSupervisor && user is { Role: Storage.Access.Role.Supervisor, EmailConfirmed: true })
         {
             return await WrongAsync($"{user.Name} is the only supervisor who can sign in. Invite another, and wait until they have.", cancel);
         }

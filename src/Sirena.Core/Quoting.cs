@@ -1,4 +1,4 @@
-namespace Sirena.Formats.Documents;
+namespace Sirena.Core;
 
 /// <summary>What of a text is repeated in a sentence about it.</summary>
 public static class Quoting

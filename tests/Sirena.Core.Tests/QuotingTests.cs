@@ -1,6 +1,4 @@
-using Sirena.Formats.Documents;
-
-namespace Sirena.Core.Tests.Formats;
+namespace Sirena.Core.Tests;
 
 /// <summary>What is repeated of a text in a sentence about it.</summary>
 public class QuotingTests
