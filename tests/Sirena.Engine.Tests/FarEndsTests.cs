@@ -170,6 +170,43 @@ public sealed class FarEndsTests(DeskFixture desk) : IClassFixture<DeskFixture>
         Assert.True(await db.Events.AnyAsync(e => e.Type == "gateway.failing" && e.Subject == $"first-{tag}"));
     }
 
+    // The outcome of the first refusal is on its way to the database, held up there, while the third says that nobody is taken.
+    [Fact]
+    public async Task What_was_refused_before_a_gateway_refused_everybody_is_sent_again_however_late_its_outcome_is_written()
+    {
+        await using var server = new MailFarEnd();
+        await using var next = await GatewaysAsync(server);
+        await TakenAsync(await MailAsync("late-before@known.example"));
+        using var asked = new SemaphoreSlim(0);
+        using var answers = new SemaphoreSlim(0);
+        server.Recipient = to =>
+        {
+            if (to.StartsWith("late0", StringComparison.Ordinal))
+            {
+                asked.Release();
+                answers.Wait(TimeSpan.FromSeconds(20));
+            }
+
+            return $"550 5.1.1 <{to}>: Recipient address rejected: User unknown";
+        };
+        var first = await MailAsync("late0@known.example");
+        Assert.True(await asked.WaitAsync(TimeSpan.FromSeconds(60), TestContext.Current.CancellationToken));
+        await using (var db = await desk.DbAsync())
+        {
+            await using var held = await db.Database.BeginTransactionAsync(TestContext.Current.CancellationToken);
+            await db.Database.ExecuteSqlAsync($"select 1 from deliveries where order_number = {first} for update", TestContext.Current.CancellationToken);
+            answers.Release();
+            await MailAsync("late1@known.example");
+            await MailAsync("late2@known.example");
+            await desk.UntilAsync(async _ => (await GatewayAsync("first")).FailingSince is not null, "it refuses everybody");
+            await held.CommitAsync(TestContext.Current.CancellationToken);
+        }
+
+        var sent = Assert.Single(await TakenAsync(first));
+        Assert.Contains(next.Got, g => g.To == "late0@known.example");
+        Assert.Equal(2, sent.Tries);
+    }
+
     [Fact]
     public async Task The_server_of_the_settings_is_a_gateway_like_any_other()
     {

@@ -77,14 +77,15 @@ public sealed partial class Dispatcher
             {
                 await receipts.ApplyEarlyAsync(far, claimed.Id, CancellationToken.None);
             }
-            else if (
-                verdict.State == DeliveryState.Failed
-                && marks
-                && await contacts.BrokeAsync(claimed.Id, result.Reply ?? "refused", clock.GetCurrentInstant(), CancellationToken.None)
-            )
+            else if (verdict.State == DeliveryState.Failed && marks && !await gateways.TakeBackAsync(claimed.Id, CancellationToken.None))
             {
-                signals.Raise(Topic.Setup);
-                signals.Raise(Topic.Deliveries);
+                if (await contacts.BrokeAsync(claimed.Id, result.Reply ?? "refused", clock.GetCurrentInstant(), CancellationToken.None))
+                {
+                    signals.Raise(Topic.Setup);
+                    signals.Raise(Topic.Deliveries);
+                }
+
+                await gateways.TakeBackAsync(claimed.Id, CancellationToken.None);
             }
         }
         catch (Exception e) when (DatabaseFault.OfSurroundings(e))

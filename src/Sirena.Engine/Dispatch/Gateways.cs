@@ -154,7 +154,7 @@ public sealed partial class Gateways(
             await MarkAsync(id, after.Because ?? result.Reply, cancel);
             if (before.Works && !after.Refused.IsEmpty)
             {
-                await queue.ReviveAsync([.. after.Refused.Values], id, $"{line.Gateway.Name} refuses everybody; it is sent again", now, cancel);
+                await TakeBackAsync(after.Refused.Values.ToArray(), new TakenBack(id, $"{line.Gateway.Name} refuses everybody; it is sent again", now), cancel);
             }
         }
         else if (after.Works && (!before.Works || (result.Outcome == AttemptOutcome.Accepted && line.Settings?.FailingSince is not null)))

@@ -165,7 +165,8 @@ public sealed class DeliveryQueue(QueueSource queue)
     }
 
     /// <summary>
-    /// Takes back what a gateway refused that turned out to refuse everybody: the messages go again by others, and the addresses are not broken.
+    /// Takes back what a gateway refused that turned out to refuse everybody: the messages that have failed go again by others, and the addresses of all are
+    /// not broken.
     /// </summary>
     public async Task ReviveAsync(IReadOnlyCollection<Guid> deliveries, string gateway, string reason, Instant now, CancellationToken cancel)
     {
@@ -173,9 +174,9 @@ public sealed class DeliveryQueue(QueueSource queue)
             """
             with back as (
                 update deliveries set state = 'waiting', reason = $3, due_at = $4, lease = null, lease_until = null, passed_over = array_append(passed_over, $2)
-                where id = any($1) and state = 'failed' and deadline > $4 returning id, person, channel, "to")
-            update contact_points c set broken_at = null, broken_because = null from back b
-            where c.person_id = b.person and c.channel = b.channel and lower(c.address) = lower(b."to") and c.broken_at is not null
+                where id = any($1) and state = 'failed' and deadline > $4)
+            update contact_points c set broken_at = null, broken_because = null from deliveries d
+            where d.id = any($1) and d.person = c.person_id and d.channel = c.channel and lower(d."to") = lower(c.address) and c.broken_at >= d.created_at
             """
         );
         command.Parameters.Add(new NpgsqlParameter { Value = deliveries.ToArray() });
