@@ -190,7 +190,7 @@ public static class WhoBench
                 {
                     var begin = new LocalDate(2026, 1, 5).At(new LocalTime(n / 50 * 8 % 24, 0));
                     IsoDayOfWeek[] days = [.. Enumerable.Range(0, 5).Select(d => (IsoDayOfWeek)(((n / 50) + d) % 7 + 1))];
-                    return ShiftText.Make(p.Teams[0], (p.Id, p.Name, p.Email!), begin, begin.PlusHours(8), days, Zone, null, Now);
+                    return ShiftText.Make(p.Teams[0], new(p.Id, p.Name, p.Email!), begin, begin.PlusHours(8), days, Zone, null, Now);
                 }
             ),
         ];

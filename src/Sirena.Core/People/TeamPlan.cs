@@ -61,7 +61,7 @@ internal sealed class TeamPlan
                 // The latest change of this and all that follow holds, where there is one.
                 var (kept, meant) = onward.LastOrDefault(n => n.Times.Replaces < begin) is { Shift: not null } change ? change : (shift, times);
                 var at = ReferenceEquals(meant, times) ? begin : meant.Along(begin);
-                Add(found, meant, at, kept, shift, times.Repeats, from, to);
+                Add(found, meant, at, kept, shift, times.Repeats || times.HasMore, from, to);
             }
         }
 

@@ -186,7 +186,8 @@ internal sealed class RotaReader(string team, Func<string, string?> person, Cale
         }
     }
 
-    private static string Address(string value) => value.StartsWith("mailto:", StringComparison.OrdinalIgnoreCase) ? Uri.UnescapeDataString(value[7..]) : value;
+    /// <summary>The mail address that an ATTENDEE names.</summary>
+    public static string Address(string value) => value.StartsWith("mailto:", StringComparison.OrdinalIgnoreCase) ? Uri.UnescapeDataString(value[7..]) : value;
 
     private void Leave(CalendarComponent entry, string because) =>
         LeftOut.Add(

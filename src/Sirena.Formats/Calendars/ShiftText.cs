@@ -21,7 +21,7 @@ public static class ShiftText
     /// <param name="now">When it is made.</param>
     public static Shift Make(
         string team,
-        (string Id, string Name, string Address) person,
+        ShiftPerson person,
         LocalDateTime from,
         LocalDateTime to,
         IReadOnlyCollection<IsoDayOfWeek> days,
@@ -73,7 +73,7 @@ public static class ShiftText
     public static Shift Instead(
         Shift series,
         Instant occurrence,
-        (string Id, string Name, string Address) person,
+        IReadOnlyList<ShiftPerson> people,
         LocalDateTime from,
         LocalDateTime to,
         DateTimeZone zone,
@@ -91,9 +91,9 @@ public static class ShiftText
             Id = Guid.CreateVersion7(now.ToDateTimeOffset()),
             Team = series.Team,
             Uid = series.Uid,
-            People = [person.Id],
+            People = [.. people.Select(p => p.Id)],
             WallClock = true,
-            Component = With(RotaCalendar.Text(made), person.Name, person.Address),
+            Component = people.Count == 1 ? Called(With(RotaCalendar.Text(made), people), people[0].Name) : With(RotaCalendar.Text(made), people),
         };
     }
 
@@ -103,7 +103,10 @@ public static class ShiftText
         : series.Start.TzId is { } own && DateTimeZoneProviders.Tzdb.GetZoneOrNull(own) is { } ownZone ? At(occurrence.InZone(ownZone).LocalDateTime, ownZone)
         : new CalDateTime(occurrence.InZone(zone).LocalDateTime.ToDateTimeUnspecified());
 
-    /// <summary>The whole shift at other times: begin and end are moved by as much as the one that was taken hold of.</summary>
+    /// <summary>
+    /// The whole shift at other times: begin and end are moved by as much as the one that was taken hold of, and with them its last time, the times that are
+    /// left out and those that it has besides.
+    /// </summary>
     public static string Moved(string component, Period begin, Period end)
     {
         var made = Rota.Component(component);
@@ -111,12 +114,26 @@ public static class ShiftText
         var stop = made.End is { } given
             ? LocalDateTime.FromDateTime(given.Value)
             : start.PlusTicks(made.Duration is { } length ? length.ToTimeSpanUnspecified().Ticks : TimeSpan.TicksPerDay);
+        var days = Period.DaysBetween(start.Date, (start + begin).Date);
+        CalDateTime Along(CalDateTime at) => Later(at, begin, days, made.Start!.HasTime);
+        if (made.RecurrenceRule?.Until is { } until)
+        {
+            made.RecurrenceRule.Until = Along(until);
+        }
+
+        CalDateTime[] without = [.. made.ExceptionDates.GetAllDates().Select(Along)];
+        CalDateTime[] besides = [.. made.RecurrenceDates.GetAllDates().Select(Along)];
+        Ical.Net.DataTypes.Period[] spans = [.. made.RecurrenceDates.GetAllPeriods().Select(p => Later(p, begin, end))];
+        made.ExceptionDates.Clear();
+        made.RecurrenceDates.Clear();
+        Array.ForEach(without, at => made.ExceptionDates.Add(at));
+        Array.ForEach(besides, at => made.RecurrenceDates.Add(at));
+        Array.ForEach(spans, at => made.RecurrenceDates.Add(at));
         Set(
             made,
             new CalDateTime((start + begin).ToDateTimeUnspecified(), made.Start.TzId),
             new CalDateTime((stop + end).ToDateTimeUnspecified(), made.End?.TzId ?? made.Start.TzId)
         );
-        var days = Period.DaysBetween(start.Date, (start + begin).Date);
         if (days != 0 && made.RecurrenceRule is { } rule && rule.ByDay.Count > 0)
         {
             rule.ByDay = [.. rule.ByDay.Select(d => new WeekDay((DayOfWeek)((((int)d.DayOfWeek + days) % 7 + 7) % 7)))];
@@ -125,14 +142,62 @@ public static class ShiftText
         return RotaCalendar.Text(made);
     }
 
-    /// <summary>The shift with somebody else on duty.</summary>
-    public static string With(string component, string name, string address)
+    /// <summary>A night that differs from its series, after the series was moved: it is as it was, and stands for the same night.</summary>
+    public static string InsteadOfMoved(string component, Period begin)
     {
         var made = Rota.Component(component);
+        var of = made.RecurrenceIdentifier!;
+        var start = LocalDateTime.FromDateTime(of.StartTime.Value);
+        var moved = Later(of.StartTime, begin, Period.DaysBetween(start.Date, (start + begin).Date), of.StartTime.HasTime);
+        made.RecurrenceIdentifier = new RecurrenceIdentifier(moved, of.Range);
+        return RotaCalendar.Text(made);
+    }
+
+    /// <summary>The shift with other people on duty. Whoever was on it before keeps what the calendar says of them.</summary>
+    /// <param name="component">The VEVENT.</param>
+    /// <param name="people">Whoever is on duty.</param>
+    /// <param name="named">The id of the person whom a mail address names, or <see langword="null"/>; without it nobody is known.</param>
+    public static string With(string component, IReadOnlyList<ShiftPerson> people, Func<string, string?>? named = null)
+    {
+        var made = Rota.Component(component);
+        var before = made.Attendees.ToLookup(a => named?.Invoke(RotaReader.Address(a.Value?.OriginalString ?? "")));
         made.Attendees.Clear();
-        made.Attendees.Add(new Attendee($"mailto:{address}") { CommonName = name });
+        foreach (var one in people)
+        {
+            made.Attendees.Add(before[one.Id].FirstOrDefault() ?? new Attendee($"mailto:{one.Address}") { CommonName = one.Name });
+        }
+
+        return RotaCalendar.Text(made);
+    }
+
+    /// <summary>The shift by another name.</summary>
+    public static string Called(string component, string name)
+    {
+        var made = Rota.Component(component);
         made.Summary = name;
         return RotaCalendar.Text(made);
+    }
+
+    /// <summary>A night of a series at which nobody is on duty.</summary>
+    public static string Cancelled(string component)
+    {
+        var made = Rota.Component(component);
+        made.Status = "CANCELLED";
+        return RotaCalendar.Text(made);
+    }
+
+    // A day alone goes by days; what has a time, or belongs to a shift of whole days that gets times, by as much as the shift.
+    private static CalDateTime Later(CalDateTime at, Period by, int days, bool timed) =>
+        at.HasTime ? new CalDateTime((LocalDateTime.FromDateTime(at.Value) + by).ToDateTimeUnspecified(), at.TzId)
+        : timed ? new CalDateTime(DateOnly.FromDateTime(at.Value).AddDays(days))
+        : new CalDateTime((LocalDateTime.FromDateTime(at.Value) + by).ToDateTimeUnspecified());
+
+    private static Ical.Net.DataTypes.Period Later(Ical.Net.DataTypes.Period span, Period begin, Period end)
+    {
+        CalDateTime By(CalDateTime at, Period by) => new((LocalDateTime.FromDateTime(at.Value) + by).ToDateTimeUnspecified(), at.TzId);
+        return span.EndTime is { } stop
+            ? new Ical.Net.DataTypes.Period(By(span.StartTime, begin), By(stop, end))
+            : new Ical.Net.DataTypes.Period(By(span.StartTime, begin), span.Duration!.Value);
     }
 
     // The package refuses a DTEND beside a DURATION, even to take one away that is not there.

@@ -41,7 +41,7 @@ public class DutyTests
     private static Shift Shift(string team, string person, int from, int to, string? place = null) =>
         ShiftText.Make(
             team,
-            (person, person, person + "@a.example"),
+            new(person, person, person + "@a.example"),
             Day.At(new LocalTime(from, 0)),
             Day.PlusDays(to > from ? 0 : 1).At(new LocalTime(to, 0)),
             [],

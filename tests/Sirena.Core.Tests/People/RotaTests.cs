@@ -96,7 +96,7 @@ public class RotaTests
         var date = LocalDatePattern.Iso.Parse(day).Value;
         var shift = ShiftText.Make(
             "desk",
-            ("ivo", "Ivo", "ivo@a.example"),
+            new("ivo", "Ivo", "ivo@a.example"),
             new LocalDate(2026, 1, 5).At(new LocalTime(22, 0)),
             new LocalDate(2026, 1, 6).At(new LocalTime(6, 0)),
             Enum.GetValues<IsoDayOfWeek>().Where(d => d != IsoDayOfWeek.None).ToArray(),
@@ -119,7 +119,7 @@ public class RotaTests
     public void A_shift_that_begins_in_the_hour_that_is_skipped_ends_by_the_wall(int from, int hours, string begins, string ends)
     {
         var sunday = new LocalDate(2026, 3, 22).At(new LocalTime(from, 0));
-        var shift = ShiftText.Make("desk", ("a", "A", "a@a.example"), sunday, sunday.PlusHours(hours), [IsoDayOfWeek.Sunday], Lisbon, null, Noon);
+        var shift = ShiftText.Make("desk", new("a", "A", "a@a.example"), sunday, sunday.PlusHours(hours), [IsoDayOfWeek.Sunday], Lisbon, null, Noon);
         var duty = new Rota([shift], Lisbon).Between("desk", I("2026-03-28T12:00:00Z"), I("2026-03-29T12:00:00Z")).Single();
         Assert.Equal((I(begins), I(ends)), (duty.From, duty.To));
     }
@@ -134,7 +134,7 @@ public class RotaTests
         IsoDayOfWeek[] all = [.. Enum.GetValues<IsoDayOfWeek>().Where(d => d != IsoDayOfWeek.None)];
         var shift = ShiftText.Make(
             "desk",
-            ("a", "A", "a@a.example"),
+            new("a", "A", "a@a.example"),
             day.At(new LocalTime(from, 0)),
             day.PlusDays(1).At(new LocalTime(to, 0)),
             all,
@@ -151,7 +151,7 @@ public class RotaTests
     public void A_shift_that_the_clocks_skip_as_a_whole_is_none_that_night()
     {
         var sunday = new LocalDate(2026, 3, 22).At(new LocalTime(1, 0));
-        var shift = ShiftText.Make("desk", ("a", "A", "a@a.example"), sunday, sunday.PlusHours(1), [IsoDayOfWeek.Sunday], Lisbon, null, Noon);
+        var shift = ShiftText.Make("desk", new("a", "A", "a@a.example"), sunday, sunday.PlusHours(1), [IsoDayOfWeek.Sunday], Lisbon, null, Noon);
         Assert.Empty(new Rota([shift], Lisbon).Between("desk", I("2026-03-28T12:00:00Z"), I("2026-03-29T12:00:00Z")));
     }
 
@@ -160,7 +160,7 @@ public class RotaTests
     {
         var shift = ShiftText.Make(
             "desk",
-            ("ivo", "Ivo", "ivo@a.example"),
+            new("ivo", "Ivo", "ivo@a.example"),
             new LocalDate(2026, 1, 5).At(new LocalTime(22, 0)),
             new LocalDate(2026, 1, 6).At(new LocalTime(6, 0)),
             Enum.GetValues<IsoDayOfWeek>().Where(d => d != IsoDayOfWeek.None).ToArray(),
@@ -196,7 +196,7 @@ public class RotaTests
         var instead = ShiftText.Instead(
             shifts[0],
             second,
-            ("greta", "Greta", "greta@a.example"),
+            [new("greta", "Greta", "greta@a.example")],
             new LocalDateTime(2026, 6, 2, 10, 0),
             new LocalDateTime(2026, 6, 2, 12, 0),
             Lisbon,
@@ -263,7 +263,7 @@ public class RotaTests
                                 var begin = monday.PlusDays(s.Item3).At(new LocalTime(s.Item1, 0));
                                 return ShiftText.Make(
                                     "desk",
-                                    ($"p{i}", "P", "p@a.example"),
+                                    new($"p{i}", "P", "p@a.example"),
                                     begin,
                                     begin.PlusHours(s.Item2),
                                     s.Item4 ? [(IsoDayOfWeek)(s.Item3 + 1)] : [],
@@ -333,7 +333,7 @@ public class RotaTests
                         .ToArray();
                     var shift = ShiftText.Make(
                         "desk",
-                        ("ann", "Ann", "ann@a.example"),
+                        new("ann", "Ann", "ann@a.example"),
                         new LocalDate(2026, 1, 1).At(LocalTime.Midnight),
                         new LocalDate(2026, 1, 8).At(LocalTime.Midnight),
                         [],

@@ -4,6 +4,7 @@ using NodaTime;
 using Sirena.Core.People;
 using Sirena.Engine.People;
 using Sirena.Formats.Calendars;
+using Sirena.Storage;
 using Sirena.Web.Access;
 
 namespace Sirena.Web.Pages.People;
@@ -29,8 +30,6 @@ public sealed partial class RotaModel
             return await WrongAsync(cancel);
         }
 
-        var who = (person.Id, person.Name, RotaDesk.AddressOf(person));
-        var occurrence = duty.From;
         LocalDateTime Local(Instant at) => at.InZone(Clock.Zone).LocalDateTime;
         var was = Words(Around.Staff.Person(duty.Person), Local(duty.From), Local(duty.To));
         return await DoneAsync(
@@ -38,29 +37,7 @@ public sealed partial class RotaModel
                 Of.Id,
                 User.Name(),
                 $"Moved a shift of {Of.Name}: {was} is now {Words(person, from, to)}{(duty.Repeats && Scope == "all" ? ", every time" : "")}.",
-                async db =>
-                {
-                    if (await db.Shifts.FirstOrDefaultAsync(s => s.Id == duty.Shift, cancel) is not { } shift)
-                    {
-                        return "That shift is no longer there; somebody changed the rota. Look again.";
-                    }
-
-                    if (duty.Repeats && Scope != "all")
-                    {
-                        db.Shifts.Add(ShiftText.Instead(shift, occurrence, who, from, to, Clock.Zone, Clock.Now));
-                        return null;
-                    }
-
-                    var (begin, end) = (duty.From.InZone(Clock.Zone).LocalDateTime, duty.To.InZone(Clock.Zone).LocalDateTime);
-                    shift.Component = ShiftText.Moved(shift.Component, from - begin, to - end);
-                    if (!shift.People.Contains(person.Id) || shift.People.Count == 1)
-                    {
-                        shift.People = [person.Id];
-                        shift.Component = ShiftText.With(shift.Component, person.Name, RotaDesk.AddressOf(person));
-                    }
-
-                    return null;
-                },
+                ChangeOf(duty, change => change.Move(duty, person.Id, from, to, Scope == "all"), cancel),
                 cancel
             ),
             $"{person.Name}: {Words(null, from, to)}{(duty.Repeats && Scope == "all" ? ", every time" : "")}.",
@@ -90,37 +67,7 @@ public sealed partial class RotaModel
                 Of.Id,
                 User.Name(),
                 $"Took away a shift of {Of.Name}: {words}{(duty.Repeats && Scope == "all" ? ", every time" : "")}.",
-                async db =>
-                {
-                    var shift = await db.Shifts.FirstOrDefaultAsync(s => s.Id == duty.Shift, cancel);
-                    if (shift is not null && duty.Repeats && Scope != "all")
-                    {
-                        shift.Component = ShiftText.Without(shift.Component, duty.From, Clock.Zone);
-                    }
-                    else if (shift is not null && duty.Repeats)
-                    {
-                        await db.Shifts.Where(s => s.Team == shift.Team && s.Uid == shift.Uid).ExecuteDeleteAsync(cancel);
-                    }
-                    else if (shift is not null)
-                    {
-                        // A night that differs leaves its series without that night.
-                        db.Shifts.Remove(shift);
-                        var made = Rota.Component(shift.Component);
-                        if (
-                            made.RecurrenceIdentifier is { } night
-                            && await db.Shifts.FirstOrDefaultAsync(s => s.Uid == shift.Uid && s.Id != shift.Id && s.Team == shift.Team, cancel) is { } series
-                        )
-                        {
-                            series.Component = ShiftText.Without(
-                                series.Component,
-                                Instant.FromDateTimeUtc(DateTime.SpecifyKind(night.StartTime.AsUtc, DateTimeKind.Utc)),
-                                Clock.Zone
-                            );
-                        }
-                    }
-
-                    return null;
-                },
+                ChangeOf(duty, change => change.Remove(duty, Scope == "all"), cancel),
                 cancel
             ),
             $"Taken away: {words}.",
@@ -128,4 +75,24 @@ public sealed partial class RotaModel
             cancel
         );
     }
+
+    private Func<SirenaDb, Task<string?>> ChangeOf(Duty duty, Action<ShiftChange> change, CancellationToken cancel) =>
+        async db =>
+        {
+            var uid = await db.Shifts.Where(s => s.Id == duty.Shift).Select(s => s.Uid).FirstOrDefaultAsync(cancel);
+            if (uid is null)
+            {
+                return "That shift is no longer there; somebody changed the rota. Look again.";
+            }
+
+            var entries = await db.Shifts.Where(s => s.Team == Of.Id && s.Uid == uid).OrderBy(s => s.Id).ToListAsync(cancel);
+            var changed = new ShiftChange(entries, PersonOf, a => RotaDesk.Named(Around.Staff, a), Clock.Zone, Clock.Now);
+            change(changed);
+            db.Shifts.AddRange(changed.Added);
+            db.Shifts.RemoveRange(changed.Gone);
+            return null;
+        };
+
+    private ShiftPerson PersonOf(string id) =>
+        Around.Staff.Person(id) is { } person ? new(id, person.Name, RotaDesk.AddressOf(person)) : new(id, id, $"{id}@no-mailbox.invalid");
 }

@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
+using Sirena.Core;
 using Sirena.Engine.People;
 using Sirena.Storage.Access;
 using Sirena.Web.Access;
@@ -60,8 +61,10 @@ public sealed partial class RotaModel
             return await WrongAsync(cancel);
         }
 
-        Said = $"The rota of {Of.Name} now has {saved.Shifts} entries from {called}.";
-        LeftOut = saved.LeftOut.Count == 0 ? null : string.Join("\n", saved.LeftOut.Take(12).Select(l => $"Line {l.Line}: {l.What}, {l.Because}"));
+        Said = $"The rota of {Of.Name} now has {saved.Shifts} {(saved.Shifts == 1 ? "entry" : "entries")} from {Quoting.Cut(called, 80)}.";
+
+        // Both go to the next page in a cookie, which has no room for a novel.
+        LeftOut = saved.LeftOut.Count == 0 ? null : string.Join("\n", saved.LeftOut.Take(12).Select(l => $"Line {l.Line}: {Quoting.Cut(l.What)}, {l.Because}"));
         return RedirectToPage(new { Team, week = Iso(Monday) });
     }
 

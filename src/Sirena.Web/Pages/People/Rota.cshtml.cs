@@ -44,6 +44,10 @@ public sealed partial class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
     [BindProperty(SupportsGet = true)]
     public long? At { get; set; }
 
+    /// <summary>The id of the person whose duty it is: several may serve a shift together.</summary>
+    [BindProperty(SupportsGet = true)]
+    public string? Whose { get; set; }
+
     /// <summary><c>one</c> time or <c>all</c> of a series.</summary>
     [BindProperty]
     public string? Scope { get; set; }
@@ -110,12 +114,12 @@ public sealed partial class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
 
         var made = ShiftText.Make(
             Of.Id,
-            (person.Id, person.Name, RotaDesk.AddressOf(person)),
+            PersonOf(person.Id),
             from,
             to,
             Weekly ? [from.DayOfWeek] : [],
             Clock.Zone,
-            string.IsNullOrWhiteSpace(Place) ? null : Place,
+            string.IsNullOrWhiteSpace(Place) ? Opened?.Place : Place,
             Clock.Now
         );
         return await DoneAsync(
@@ -159,7 +163,7 @@ public sealed partial class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
             Shift is { } id && At is >= 0 and < 7_000_000_000 and var at
                 ? Around
                     .Staff.Rota.Between(team.Id, Instant.FromUnixTimeSeconds(at), Instant.FromUnixTimeSeconds(at + 1))
-                    .FirstOrDefault(d => d.Shift == id && d.From.ToUnixTimeSeconds() == at)
+                    .FirstOrDefault(d => d.Shift == id && d.From.ToUnixTimeSeconds() == at && (Whose is null || d.Person == Whose))
                 : null;
         Feeds = await db.ApiTokens.AsNoTracking().Where(t => t.Feed == $"team:{team.Id}" && t.RevokedAt == null).OrderBy(t => t.CreatedAt).ToListAsync(cancel);
         return true;
@@ -196,6 +200,7 @@ public sealed partial class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
                 Person = (string?)null,
                 Shift = (Guid?)null,
                 At = (long?)null,
+                Whose = (string?)null,
             }
         );
     }

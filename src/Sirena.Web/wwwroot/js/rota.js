@@ -11,7 +11,8 @@
   const send = (shift, minutes, row, copy) => {
     const address = new URL(shift.href.baseVal || shift.getAttribute('href'), window.location.href);
     const values = {
-      shift: address.searchParams.get('shift'), at: address.searchParams.get('at'), person: row.dataset.person,
+      shift: address.searchParams.get('shift'), at: address.searchParams.get('at'), whose: address.searchParams.get('whose'),
+      person: row.dataset.person,
       add: later(shift.dataset.from, minutes), until: later(shift.dataset.to, minutes),
     };
     for (const [name, value] of Object.entries(values)) form.elements[name].value = value;
