@@ -27,6 +27,46 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
+    public async Task An_order_system_that_says_NEW_and_words_with_spaces_gets_its_statuses()
+    {
+        async Task<string?> StatusAsync(string order) => (string?)(await World.GetAsync($"/api/orders?q={order}")).Body!["items"]![0]!["status"];
+        async Task SaysAsync(string order, string word) =>
+            await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), order, type: "order.status-changed", more: $",\"status\":\"{word}\""));
+        void Saves(string name)
+        {
+            Type("#name", name);
+            Choose("form.ef .btn-primary");
+            Until(() => Main.Contains($"'{name}' is saved", StringComparison.Ordinal), "The status is saved");
+        }
+
+        await SaysAsync("AQ-70031", "NEW");
+        await SaysAsync("AQ-70032", "Awaiting payment");
+        Go("/orders/statuses");
+        Says("NEW belongs to no status here");
+        PressIn(".odd", "NEW belongs", "a.btn");
+        Until(() => ValueOf("name") == "NEW", "The form proposes a name");
+        Saves("NEW");
+        Assert.DoesNotContain("NEW belongs to no status", Main);
+        Assert.Equal("new", await StatusAsync("AQ-70031"));
+
+        // Its id is the word under which other pages make a thing; it can be changed all the same.
+        Go("/orders/statuses?id=new");
+        Assert.Equal("NEW", ValueOf("name"));
+        Saves("Just in");
+        PressIn(".odd", "Awaiting payment belongs", "a.btn");
+        Until(() => ValueOf("words") == "Awaiting payment", "The word stands in the form");
+        Saves("Waits for money");
+        Assert.Equal("waits-for-money", await StatusAsync("AQ-70032"));
+        await SaysAsync("AQ-70033", "AWAITING PAYMENT");
+        await World.UntilAsync("/api/orders?q=AQ-70033", o => (string?)o["items"]?[0]?["status"] == "waits-for-money");
+        Go("/orders/statuses?id=waits-for-money");
+        Assert.Equal("Awaiting payment", ValueOf("words"));
+        Browser.FindElement(By.Id("words")).SendKeys("; just in");
+        Choose("form.ef .btn-primary");
+        Says("'just in' means 'Just in' already.");
+    }
+
+    [Fact]
     public async Task A_status_gets_a_tone_is_dragged_to_its_place_and_begins_a_rule()
     {
         Go("/orders/statuses?id=alongside");
@@ -98,7 +138,7 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
         Choose("button[formaction*=Remove]");
         Browser.SwitchTo().Alert().Accept();
         Until(() => Main.Contains("'Signed for' cannot vanish:", StringComparison.Ordinal), "It is refused with the reason");
-        Browser.FindElement(By.Id("words")).SendKeys(" kitchen");
+        Browser.FindElement(By.Id("words")).SendKeys(", kitchen");
         Browser.FindElement(By.Id("allowed")).SendKeys("soon");
         Choose("form.ef .btn-primary");
         Until(() => Main.Contains("'kitchen' means 'In the galley' already.", StringComparison.Ordinal), "The mistakes are said");
@@ -205,6 +245,11 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
         var wrong = await Put("""{"name":"At the gate","mark":"anchor","kind":"shut","allowedMinutes":0,"colour":"red"}""");
         Assert.Equal(System.Net.HttpStatusCode.UnprocessableEntity, wrong.Status);
         Assert.Equal(["colour"], wrong.Body!["errors"]!.AsArray().Select(e => (string)e!["path"]!));
+        var several = await Put("""{"name":"At the gate","mark":"gate","kind":"open","words":["at gate","gate, shut"]}""");
+        Assert.Equal(System.Net.HttpStatusCode.UnprocessableEntity, several.Status);
+        Assert.StartsWith("'gate, shut' is several words", (string?)several.Body!["errors"]![0]!["problem"]);
+        var spaced = await Put("""{"name":"At the gate","mark":"gate","kind":"open","words":["at gate","gate shut"]}""");
+        Assert.Equal(["at gate", "gate shut"], spaced.Body!["words"]!.AsArray().Select(w => (string)w!));
         Assert.Contains("at-the-gate", (await World.GetAsync("/api/statuses")).Body!.ToJsonString());
         Assert.Equal(System.Net.HttpStatusCode.Conflict, (await World.SendAsync(HttpMethod.Delete, "/api/statuses/picking", token)).Status);
         Assert.Equal(System.Net.HttpStatusCode.NoContent, (await World.SendAsync(HttpMethod.Delete, "/api/statuses/at-the-gate", token)).Status);

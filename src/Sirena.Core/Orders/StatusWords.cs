@@ -47,9 +47,12 @@ public sealed class StatusWords
         }
     }
 
-    /// <summary>Reads words as a person types them, with commas, semicolons, spaces or line breaks between.</summary>
+    /// <summary>
+    /// Reads words as a person types them, with commas, semicolons or line breaks between; a space is part of one, since many an order system says
+    /// <c>Awaiting payment</c>.
+    /// </summary>
     public static string[] Read(string? text) =>
-        [.. (text ?? "").Split([',', ';', ' ', '\r', '\n', '\t'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct()];
+        [.. (text ?? "").Split([',', ';', '\r', '\n', '\t'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct()];
 
     private void Put(JsonObject? map, string member)
     {

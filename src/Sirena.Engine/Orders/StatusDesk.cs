@@ -76,11 +76,18 @@ public sealed partial class StatusDesk(IDbContextFactory<SirenaDb> factory, Rule
         status.BacklogSince = status.BacklogLimit is null ? null : status.BacklogSince;
         await db.SaveChangesAsync(cancel);
 
-        // Orders that waited under one of its words stand in it now, and whether an order is open follows its status.
+        // Orders that waited under one of its words, or its name or id written otherwise, stand in it now; whether an order is open follows its status.
+        var means = new StatusWords([.. all.Where(s => s.Id != id), status]);
+        var strange = await db
+            .Database.SqlQuery<string>(
+                $"select distinct status as \"Value\" from orders o where status is not null and not exists (select from statuses s where s.id = o.status)"
+            )
+            .ToListAsync(cancel);
+        string[] waited = [.. strange.Where(w => means.IdOf(w) == id)];
         await db.Database.ExecuteSqlAsync(
             $"""
             update orders set status = {id}, document = jsonb_set(document::jsonb, array['status'], to_jsonb({id}::text))::json
-                where status = any({words}) and not exists (select from statuses s where s.id = orders.status)
+                where status = any({waited})
             """,
             cancel
         );
@@ -210,9 +217,9 @@ public sealed partial class StatusDesk(IDbContextFactory<SirenaDb> factory, Rule
 
         foreach (var word in words)
         {
-            if (Array.Find(others, s => s.Words.Prepend(s.Id).Any(w => TextFolding.Fold(w) == TextFolding.Fold(word))) is { } owner)
+            if (Array.Find(others, s => s.Words.Prepend(s.Id).Prepend(s.Name).Any(w => TextFolding.Fold(w) == TextFolding.Fold(word))) is { } owner)
             {
-                problems["words"] = $"'{word}' means '{owner.Name}' already. Take it away there first.";
+                problems["words"] = $"'{Quoting.Cut(word)}' means '{owner.Name}' already. Take it away there first.";
             }
         }
 

@@ -5,7 +5,7 @@ namespace Sirena.Engine.Orders;
 /// <param name="Name">Its name.</param>
 /// <param name="Mark">Its mark in the design's own set.</param>
 /// <param name="Kind"><c>open</c>, <c>closed</c>, <c>final</c>, or <c>void</c> for a final one in which the order came to nothing.</param>
-/// <param name="Words">The order system's words, with commas, semicolons or spaces between.</param>
+/// <param name="Words">The order system's words, with commas, semicolons or line breaks between.</param>
 /// <param name="CustomerSees">What the customer reads; empty for an internal one.</param>
 /// <param name="AllowedMinutes">How long an order may stand in it, minutes as typed; empty for no limit.</param>
 /// <param name="BacklogLimit">How many may stand in it that nobody has accepted, as typed; empty for no limit.</param>

@@ -108,7 +108,7 @@ public static class StatusesApi
             Said("name"),
             Said("mark"),
             Said("kind"),
-            Said("words")?.Replace('\n', ','),
+            Said("words"),
             Said("customerSees"),
             Said("allowedMinutes"),
             Said("backlogLimit")
@@ -118,6 +118,13 @@ public static class StatusesApi
             Tone = document.ContainsKey("tone") ? Said("tone") ?? "" : null,
             Follows = document.ContainsKey("follows") ? Said("follows")?.Split('\n', StringSplitOptions.RemoveEmptyEntries) ?? [] : null,
         };
+        if ((document["words"] as JsonArray)?.Select(w => w?.ToString() ?? "").FirstOrDefault(w => w.AsSpan().ContainsAny(",;\r\n\t")) is { } several)
+        {
+            errors.Add(
+                new DocumentError("words", null, null, $"'{Quoting.Cut(several)}' is several words: a word holds no comma, semicolon, tab or line break.")
+            );
+        }
+
         if (document["id"] is { } named && named.ToString() != id)
         {
             errors.Add(new DocumentError("id", null, null, $"The address says '{id}' and the status '{named}'. Make them one."));

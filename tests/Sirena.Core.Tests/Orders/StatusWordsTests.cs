@@ -12,7 +12,7 @@ public class StatusWordsTests
             Id = "in-galley",
             Name = "In the galley",
             Mark = "galley",
-            Words = ["kitchen", "Küche"],
+            Words = ["kitchen", "Küche", "With the cooks"],
         },
         new Status
         {
@@ -26,6 +26,9 @@ public class StatusWordsTests
     [InlineData("kitchen", "in-galley")]
     [InlineData("KUCHE ", "in-galley")]
     [InlineData("In the Galley", "in-galley")]
+    [InlineData(" with the COOKS", "in-galley")]
+    [InlineData("with", "with")]
+    [InlineData("cooks", "cooks")]
     [InlineData("loaded", "loaded")]
     [InlineData("part-loaded", "part-loaded")]
     public void A_word_means_its_status_and_an_unknown_one_stays(string word, string id) => Assert.Equal(id, Words.IdOf(word));
@@ -54,7 +57,7 @@ public class StatusWordsTests
     }
 
     [Fact]
-    public void Words_are_typed_with_any_of_the_usual_marks_between() => Assert.Equal(["a", "b", "c-d", "e"], StatusWords.Read(" a, b;c-d\r\ne a "));
+    public void Words_are_typed_with_any_of_the_usual_marks_between() => Assert.Equal(["a", "b", "c-d", "e a"], StatusWords.Read(" a, b;c-d\r\ne a \n a"));
 
     [Fact]
     public void An_event_shows_its_fields_with_their_types_and_values()

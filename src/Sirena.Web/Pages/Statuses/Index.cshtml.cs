@@ -28,13 +28,17 @@ public sealed record CustomerLetter(string Rule, string Language, string Subject
 public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf shelf, WordingDesk wordings) : SirenaPage
 {
     /// <inheritdoc/>
-    protected override string? Thing => Id is null or "new" ? null : $"status:{Id}";
+    protected override string? Thing => Id is null ? null : $"status:{Id}";
 
     private const int Days = 30;
 
-    /// <summary>The status in edit; <c>new</c> for one that is being made.</summary>
+    /// <summary>The status in edit.</summary>
     [BindProperty(SupportsGet = true)]
     public string? Id { get; set; }
+
+    /// <summary>One is being made. It has no word in place of its id: many an order system calls a status <c>new</c>.</summary>
+    [BindProperty(SupportsGet = true)]
+    public bool Add { get; set; }
 
     /// <summary>A word that the new status is for.</summary>
     [BindProperty(SupportsGet = true)]
@@ -72,8 +76,8 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
     {
         await LoadAsync(cancel);
         Edit =
-            Id is null || !User.MayChange() ? null
-            : Id == "new"
+            !User.MayChange() ? null
+            : Add
                 ? new StatusEdit(
                     null,
                     Sentences.Capital(Word ?? "").Replace('-', ' '),
@@ -187,11 +191,7 @@ public sealed class IndexModel(StatusDesk desk, StatusFlows flows, RuleShelf she
             return Forbid();
         }
 
-        var edit = new StatusEdit(Id is null or "new" ? null : Id, name, mark, kind, words, sees ? customerSees : null, allowed, backlog)
-        {
-            Follows = follows,
-            Tone = tone ?? "",
-        };
+        var edit = new StatusEdit(Id, name, mark, kind, words, sees ? customerSees : null, allowed, backlog) { Follows = follows, Tone = tone ?? "" };
         var (id, problems) = await desk.SaveAsync(edit, User.Name(), cancel);
         if (id is not null)
         {
