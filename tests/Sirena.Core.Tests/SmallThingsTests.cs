@@ -18,6 +18,14 @@ public sealed class SmallThingsTests
         Assert.Equal(free, Ids.Free(wished, id => id is "taken" or "much" or "much-2" or "much-3"));
 
     [Fact]
+    public void Words_of_addresses_are_ids_of_nothing_that_is_named_anew()
+    {
+        Assert.Equal(("new-2", "new-3"), (Ids.Free("new", Ids.NoRule.Contains), Ids.Free("new", id => Ids.NoRule.Contains(id) || id == "new-2")));
+        Assert.Equal(["ladders-2", "news"], new[] { "ladders", "news" }.Select(id => Ids.Free(id, Ids.NoRule.Contains)));
+        Assert.Contains("'who' is a word of Sirena's own addresses", Ids.Kept("who"), StringComparison.Ordinal);
+    }
+
+    [Fact]
     public void Names_of_members_are_their_words_joined_by_hyphens()
     {
         Assert.Equal("handed-over", DeliveryState.HandedOver.Name());

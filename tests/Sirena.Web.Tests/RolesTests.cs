@@ -12,6 +12,30 @@ public sealed partial class RolesTests(WorldFixture world) : IClassFixture<World
 {
     private static readonly string[] Roles = ["nobody", "reader", "staff", "supervisor"];
 
+    // Beside the page of one rule or person stand pages with a name of their own: what had that name as its id could not be opened.
+    [Theory]
+    [InlineData("/rules/")]
+    [InlineData("/people/")]
+    public async Task The_words_in_addresses_that_stand_where_an_id_would_are_no_ids(string before)
+    {
+        var words = (await world.EndpointsAsync())
+            .Where(e => e.Page is not null && e.Pattern.StartsWith(before, StringComparison.Ordinal))
+            .Select(e => e.Pattern[before.Length..].Split('/')[0])
+            .Where(w => w.Length > 0 && w[0] != '{')
+            .Append(Core.Ids.New)
+            .Distinct()
+            .ToArray();
+        Assert.True(words.Length > 1);
+        Assert.Equal(words.Order(StringComparer.Ordinal), (before == "/rules/" ? Core.Ids.NoRule : Core.Ids.NoPerson).Order(StringComparer.Ordinal));
+        foreach (var word in words)
+        {
+            var body = before == "/rules/" ? "name: Any\nwhen: [order.placed]\ntell: [ { team: kitchen } ]\nby: { allAtOnce: [mail] }" : "name: Any";
+            var (status, answer, _) = await world.SendAsync(HttpMethod.Put, "/api" + before + word, world.World.Demo.Token, body, "application/yaml");
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, status);
+            Assert.StartsWith($"'{word}' is a word of Sirena's own addresses", (string?)answer!["errors"]![0]!["problem"]);
+        }
+    }
+
     [Fact]
     public async Task Every_way_in_lets_in_whom_its_row_says_and_nobody_else()
     {

@@ -201,9 +201,9 @@ public sealed class Source
     /// <summary>The <c>source</c> of its events.</summary>
     public string EventSource => "/sources/" + Id;
 
-    /// <summary>Whether a text can be an id: small letters, digits and hyphens, 1 to 60.</summary>
+    /// <summary>Whether a text can be an id: small letters, digits and hyphens, 1 to 60, and no word of the pages' addresses.</summary>
     public static bool IsId(string text) =>
-        text.Length is > 0 and <= 60 && text.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c == '-') && text[0] != '-';
+        text.Length is > 0 and <= 60 && text != Ids.New && text.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c == '-') && text[0] != '-';
 }
 
 /// <summary>A reading as it was saved.</summary>

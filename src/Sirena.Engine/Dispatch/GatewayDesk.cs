@@ -123,6 +123,11 @@ public sealed partial class GatewayDesk(
             Wrong("id", "An id is made of lower-case letters, digits and hyphens, 40 at most.");
         }
 
+        if (id == Ids.New)
+        {
+            Wrong("id", Ids.Kept(id));
+        }
+
         var gateway = known
             ?? new Gateway
             {

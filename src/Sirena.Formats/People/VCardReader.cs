@@ -108,9 +108,9 @@ public static class VCardReader
         var uid = Value("UID");
         var ours = uid?.StartsWith(VCards.IdPrefix, StringComparison.Ordinal) == true;
         var id = ours ? uid![VCards.IdPrefix.Length..] : PersonId.From(name);
-        if (name.Length > 0 && !PeopleReader.IsId(id))
+        if (name.Length > 0 && PeopleReader.WhyNoId(id) is { } noId)
         {
-            errors.Add(new DocumentError("UID", line, 1, $"'{id}' cannot be an id: lower-case letters, digits, dots, hyphens and underscores."));
+            errors.Add(new DocumentError("UID", line, 1, noId));
         }
 
         var given = new HashSet<string> { "name" };

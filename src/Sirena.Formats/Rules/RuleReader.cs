@@ -85,7 +85,7 @@ public sealed class RuleReader : LadderReader
             Wrong("name", map["name"]!, "The name is longer than 120 characters.");
         }
 
-        id = Text(map, "id", "") ?? id ?? IdFrom(name);
+        id = Text(map, "id", "") ?? id ?? Ids.Free(IdFrom(name), Ids.NoRule.Contains);
         if (id.Length is 0 or > 60 || !id.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c is '-' or '.' or '_'))
         {
             Wrong("id", map["id"] ?? map, "An id is made of lower-case letters, digits, hyphens, dots and underscores, 60 at most.");
@@ -94,6 +94,11 @@ public sealed class RuleReader : LadderReader
         if (id.StartsWith("sirena.", StringComparison.Ordinal))
         {
             Wrong("id", map["id"] ?? map, "Ids that begin with 'sirena.' are Sirena's own. Choose another.");
+        }
+
+        if (Ids.NoRule.Contains(id) && Existing is not null)
+        {
+            Wrong("id", map["id"] ?? map, Ids.Kept(id));
         }
 
         var (cases, brief) = Cases(map);

@@ -115,8 +115,8 @@ public sealed partial class SourceReader : DocumentReader
             Wrong(
                 "id",
                 map["id"] ?? map,
-                Source.IsId(id)
-                    ? $"The address says '{Quoting.Cut(id)}' and the source '{Quoting.Cut(Text(map, "id", "")!)}'. Make them one."
+                Source.IsId(id) ? $"The address says '{Quoting.Cut(id)}' and the source '{Quoting.Cut(Text(map, "id", "")!)}'. Make them one."
+                    : id == Ids.New ? Ids.Kept(id)
                     : "An id is made of small letters, digits and hyphens, 60 at most."
             );
         }

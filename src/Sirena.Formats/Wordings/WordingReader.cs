@@ -57,7 +57,7 @@ public sealed class WordingReader : DocumentReader
         }
 
         var name = Line(map, "name", path) ?? "";
-        id = Text(map, "id", path) ?? id ?? (name.Length > 0 ? RuleReader.IdFrom(name) : null);
+        id = Text(map, "id", path) ?? id ?? (name.Length > 0 ? Ids.Free(RuleReader.IdFrom(name), i => i == Ids.New) : null);
         if (id is null)
         {
             Wrong(At(path, "name"), map, "A wording needs a name or an id.");
@@ -71,6 +71,11 @@ public sealed class WordingReader : DocumentReader
                 map["id"] ?? map,
                 "An id is made of lower-case letters, digits, hyphens, dots and underscores, 60 at most; a name has 80 characters at most."
             );
+        }
+
+        if (id == Ids.New)
+        {
+            Wrong(At(path, "id"), map["id"] ?? map, Ids.Kept(id));
         }
 
         var texts = List(map, "texts", path)?.Items.Select((t, i) => OneText(t, $"{At(path, "texts")}[{i}]")).OfType<WordingText>().ToImmutableArray() ?? [];

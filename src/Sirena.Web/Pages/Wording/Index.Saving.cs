@@ -14,13 +14,13 @@ public sealed partial class IndexModel
 {
     private async Task<bool> SaveAsync(CancellationToken cancel)
     {
-        var isNew = Id == "new";
+        var isNew = Id == Ids.New;
         if (isNew && !NameText.Fits(Name, 80))
         {
             Problem = "Give the wording a name of at most 80 characters.";
         }
 
-        var id = isNew ? RuleReader.IdFrom(Name) : Id;
+        var id = isNew ? Ids.Free(RuleReader.IdFrom(Name), i => i == Ids.New) : Id;
         if (isNew && Around.Wording(id) is not null)
         {
             Problem = $"There is a wording '{id}' already.";
