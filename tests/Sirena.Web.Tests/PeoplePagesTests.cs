@@ -153,6 +153,117 @@ public sealed class PeoplePagesTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
+    public async Task Of_two_who_serve_a_shift_together_the_one_whose_bar_is_moved_is_moved_alone()
+    {
+        var token = World.World.Demo.Token;
+        var people = string.Concat(
+            new[] { ("pia.ana", "Pia Ana"), ("bo.bern", "Bo Bern") }.Select(p =>
+                $"- {{ id: {p.Item1}, name: {p.Item2}, teams: [pairs], contacts: [ {{ channel: mail, address: {p.Item1}@averilquay.example }} ] }}\n"
+            )
+        );
+        Assert.Equal(System.Net.HttpStatusCode.OK, (await World.SendAsync(HttpMethod.Put, "/api/people", token, people, "application/yaml")).Status);
+        const string Calendar =
+            "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//elsewhere//EN\r\nBEGIN:VEVENT\r\nUID:pair-1\r\nDTSTAMP:20260101T000000Z\r\n"
+            + "DTSTART;TZID=Europe/Lisbon:20270302T080000\r\nDTEND;TZID=Europe/Lisbon:20270302T160000\r\nRRULE:FREQ=DAILY;COUNT=3\r\n"
+            + "ATTENDEE:mailto:pia.ana@averilquay.example\r\nATTENDEE:mailto:bo.bern@averilquay.example\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n";
+        Assert.Equal(System.Net.HttpStatusCode.OK, (await World.SendAsync(HttpMethod.Put, "/api/teams/pairs/rota", token, Calendar, "text/calendar")).Status);
+        string[] Bars(string person) =>
+            Steady(() =>
+                Browser.FindElements(By.CssSelector($"[data-person='{person}'] a[data-from]")).Select(b => b.GetAttribute("data-from")![8..]).ToArray()
+            );
+        void Opens(string person, string from)
+        {
+            Browser.FindElement(By.CssSelector($"[data-person='{person}'] a[data-from='2027-03-{from}']")).SendKeys(Keys.Enter);
+            Until(() => TextOf(By.CssSelector("#open h2")).StartsWith("Bo Bern", StringComparison.Ordinal), "His shift opens, not hers");
+        }
+
+        Go("/people/rota?team=pairs&week=2027-03-01");
+        Opens("bo.bern", "03T08:00");
+        Type("#mv-from", "3 March 2027 10:00");
+        Type("#mv-to", "3 March 2027 18:00");
+        Browser.FindElement(By.XPath("//button[text()='Move it']")).Click();
+        Until(() => Main.Contains("Bo Bern: Wed 3 Mar 10:00 to 18:00.", StringComparison.Ordinal), "His is moved");
+        Assert.Equal(["02T08:00", "03T08:00", "04T08:00"], Bars("pia.ana"));
+        Assert.Equal(["02T08:00", "03T10:00", "04T08:00"], Bars("bo.bern"));
+        Opens("bo.bern", "04T08:00");
+        Choose("#open input[value=all]");
+        Browser.FindElement(By.CssSelector("#open .btn-danger")).Click();
+        Browser.SwitchTo().Alert().Accept();
+        Until(() => Main.Contains("Taken away: Bo Bern", StringComparison.Ordinal), "He is off the series");
+        Assert.Equal(["02T08:00", "03T08:00", "04T08:00"], Bars("pia.ana"));
+        Assert.Equal(["03T10:00"], Bars("bo.bern"));
+        await World.World.ExecuteAsync(
+            "delete from shifts where team = 'pairs'; delete from people where id in ('pia.ana', 'bo.bern'); delete from teams where id = 'pairs'"
+        );
+    }
+
+    [Fact]
+    public async Task Saving_something_of_a_person_or_a_site_leaves_what_the_form_does_not_offer()
+    {
+        var token = World.World.Demo.Token;
+        async Task<System.Text.Json.Nodes.JsonNode> PersonAsync(string id) => (await World.GetAsync("/api/people/" + id)).Body!;
+        async Task<(System.Net.HttpStatusCode Status, System.Text.Json.Nodes.JsonNode? Body)> PatchAsync(string id, string body)
+        {
+            var (status, answer, _) = await World.SendAsync(HttpMethod.Patch, "/api/people/" + id, token, body, "application/merge-patch+json");
+            return (status, answer);
+        }
+
+        Assert.Equal(System.Net.HttpStatusCode.OK, (await PatchAsync("greta.solheim", """{"codes":["G SOLHEIM","GS"],"first":{"prompt":"screen"}}""")).Status);
+        Go("/people/greta.solheim");
+        Type("#f-post", "Order desk, early");
+        Choose("form[action*=Save] .btn-primary");
+        Says("Saved.");
+        Choose("#fb-urgent option[value=sms]");
+        Choose("form[action*=Order] .links");
+        Says("Saved.");
+        var greta = await PersonAsync("greta.solheim");
+        Assert.Equal(["G SOLHEIM", "GS"], greta["codes"]!.AsArray().Select(c => (string)c!));
+        Assert.Equal("""{"prompt":"screen","urgent":"sms"}""", greta["first"]!.ToJsonString());
+
+        // A code tells one person: it is not given twice, by no door.
+        var (refused, why) = await PatchAsync("finn.ashby", """{"codes":["gs"]}""");
+        Assert.Equal(System.Net.HttpStatusCode.UnprocessableEntity, refused);
+        Assert.StartsWith("The code 'gs' belongs to Greta Solheim.", (string?)why!["errors"]![0]!["problem"]);
+        Assert.Equal(System.Net.HttpStatusCode.UnprocessableEntity, (await PatchAsync("finn.ashby", """{"codes":["g;s"]}""")).Status);
+        Go("/people/finn.ashby");
+        Type("#f-codes", "FA, g solheim");
+        Choose("form[action*=Save] .btn-primary");
+        Says("The code 'g solheim' belongs to Greta Solheim.");
+        Assert.Equal("FA, g solheim", ValueOf("f-codes"));
+        Assert.Equal(System.Net.HttpStatusCode.OK, (await PatchAsync("greta.solheim", """{"codes":null,"first":null}""")).Status);
+
+        var site = (await World.GetAsync("/api/sites")).Body!["items"]!.AsArray().First(s => s!["manager"] is not null)!;
+        var (id, manager) = ((string)site["id"]!, (string)site["manager"]!);
+        Assert.Equal(System.Net.HttpStatusCode.OK, (await PatchAsync(manager, """{"archived":true}""")).Status);
+        Go("/people/teams");
+        Browser.ExecuteScript("document.querySelectorAll('details.edit').forEach(d => d.open = true)");
+        Type($"#sn-{id}", (string)site["name"]! + " 2");
+        Choose($"form:has(#sn-{id}) .btn-primary");
+        Says("Saved the site");
+        var after = (await World.GetAsync("/api/sites")).Body!["items"]!.AsArray().First(s => (string)s!["id"]! == id)!;
+        Assert.Equal(((string)site["name"]! + " 2", manager), ((string)after["name"]!, (string?)after["manager"]));
+        Assert.Equal(System.Net.HttpStatusCode.OK, (await PatchAsync(manager, """{"archived":false}""")).Status);
+    }
+
+    [Fact]
+    public async Task A_circle_of_covers_is_refused_by_the_part_of_a_document_that_makes_it()
+    {
+        var token = World.World.Demo.Token;
+        Task<(System.Net.HttpStatusCode Status, System.Text.Json.Nodes.JsonNode? Body, HttpResponseMessage Answer)> AwayAsync(string id, string cover) =>
+            World.SendAsync(
+                HttpMethod.Patch,
+                "/api/people/" + id,
+                token,
+                $$"""{"away":[{"from":"2028-05-03","to":"2028-05-07","cover":"{{cover}}"}]}""",
+                "application/merge-patch+json"
+            );
+        Assert.Equal(System.Net.HttpStatusCode.OK, (await AwayAsync("wanda.petrov", "joost.hale")).Status);
+        var (status, body, _) = await AwayAsync("joost.hale", "wanda.petrov");
+        Assert.Equal(System.Net.HttpStatusCode.UnprocessableEntity, status);
+        Assert.Contains("The covers go in a circle", body!.ToJsonString());
+    }
+
+    [Fact]
     public void A_shift_is_dragged_to_somebody_else()
     {
         Go("/people/rota?team=desk&week=2027-04-05");

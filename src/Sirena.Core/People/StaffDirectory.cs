@@ -21,7 +21,9 @@ public sealed class StaffDirectory
         this.sites = sites.ToFrozenDictionary(s => s.Id);
         members = this.people.Values.OrderBy(p => p.Id, StringComparer.Ordinal).SelectMany(p => p.Teams.Select(t => (t, p))).ToLookup(x => x.t, x => x.p);
         byCode = this
-            .people.Values.SelectMany(p => p.Codes.Select(c => (Code: c, Person: p)))
+            .people.Values.OrderBy(p => p.ArchivedAt is not null)
+            .ThenBy(p => p.Id, StringComparer.Ordinal)
+            .SelectMany(p => p.Codes.Select(c => (Code: c, Person: p)))
             .DistinctBy(x => x.Code.ToUpperInvariant())
             .ToFrozenDictionary(x => x.Code, x => x.Person, StringComparer.OrdinalIgnoreCase);
     }

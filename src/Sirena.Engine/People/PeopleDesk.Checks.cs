@@ -49,12 +49,40 @@ public sealed partial class PeopleDesk
         }
     }
 
+    private static void Coded(List<PersonEntry> good, Dictionary<string, Person> known, List<DocumentError> errors)
+    {
+        var all = known.ToDictionary(k => k.Key, k => k.Value);
+        foreach (var entry in good)
+        {
+            all[entry.Person.Id] = Seen(entry, known.GetValueOrDefault(entry.Person.Id));
+        }
+
+        foreach (var entry in good.Where(g => g.Gives("codes") || g.Gives("archived")).ToArray())
+        {
+            if (SalesCodes.Taken(all[entry.Person.Id], all.Values) is (var code, var of))
+            {
+                errors.Add(new DocumentError($"{entry.Person.Id}.codes", entry.Line, null, SalesCodes.Sentence(code, of)));
+                good.Remove(entry);
+            }
+        }
+    }
+
+    // What of a person decides whose a code is, as it would be after the entry.
+    private static Person Seen(PersonEntry entry, Person? old) =>
+        new()
+        {
+            Id = entry.Person.Id,
+            Name = entry.Gives("name") || old is null ? entry.Person.Name : old.Name,
+            Codes = entry.Gives("codes") ? entry.Person.Codes : old?.Codes ?? [],
+            ArchivedAt = entry.Gives("archived") ? entry.Person.ArchivedAt : old?.ArchivedAt,
+        };
+
     private static void Circles(List<PersonEntry> good, Dictionary<string, Person> known, List<DocumentError> errors)
     {
         while (true)
         {
             var all = known.ToDictionary(k => k.Key, k => k.Value);
-            foreach (var entry in good.Where(g => g.Given is null))
+            foreach (var entry in good.Where(g => g.Gives("away")))
             {
                 all[entry.Person.Id] = entry.Person;
             }

@@ -41,6 +41,7 @@ public sealed partial class PeopleDesk(IDbContextFactory<SirenaDb> factory, Sign
         Covered(good, known, errors);
         Managed(good, errors);
         Circles(good, known, errors);
+        Coded(good, known, errors);
         if ((errors.Count > 0 && !takeGood) || good.Count == 0)
         {
             return new PeopleSave([], [], errors, false) { Alike = alike };
@@ -113,6 +114,11 @@ public sealed partial class PeopleDesk(IDbContextFactory<SirenaDb> factory, Sign
         {
             return "The covers would go in a circle at one time: "
                 + $"{string.Join(" → ", circle.Select(c => people.TryGetValue(c, out var p) ? p.Name : c))}. Choose another cover.";
+        }
+
+        if (SalesCodes.Taken(person, people.Values) is (var code, var of))
+        {
+            return SalesCodes.Sentence(code, of);
         }
 
         person.NumberContacts();

@@ -19,6 +19,17 @@ public static class CsvText
         return best;
     }
 
+    /// <summary>
+    /// A cell as it is written, so that no spreadsheet takes it for a formula: with an apostrophe before it. One that begins with apostrophes and then like a
+    /// formula gets one more, so that it reads back.
+    /// </summary>
+    public static string Guarded(string cell) => IsFormula(cell) ? "'" + cell : cell;
+
+    /// <summary>A cell as it was before it was guarded.</summary>
+    public static string Unguarded(string cell) => cell.StartsWith('\'') && IsFormula(cell) ? cell[1..] : cell;
+
+    private static bool IsFormula(string cell) => cell.AsSpan().TrimStart('\'') is { Length: > 0 } rest && rest[0] is '=' or '+' or '-' or '@' or '\t' or '\r';
+
     /// <summary>The line of a quotation mark that begins a cell and is never closed (RFC 4180, 2.5 to 2.7); <see langword="null"/> for none.</summary>
     public static int? OpenQuote(string text, char separator)
     {

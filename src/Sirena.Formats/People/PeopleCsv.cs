@@ -49,7 +49,7 @@ public static class PeopleCsv
                 Join(p.Codes),
                 .. Channels.Select(c => Join(p.Contacts.Where(x => x.Channel == c).Select(x => x.Address))),
             ];
-            csv.WriteRecord([.. cells.Select(c => Guarded(c ?? ""))]);
+            csv.WriteRecord([.. cells.Select(c => CsvText.Guarded(c ?? ""))]);
         }
 
         csv.Flush();
@@ -153,22 +153,15 @@ public static class PeopleCsv
 
     private static string Join(IEnumerable<string> values) => string.Join("; ", values);
 
-    private static string Guarded(string cell) => cell.Length > 0 && "=+-@\t\r".Contains(cell[0], StringComparison.Ordinal) ? "'" + cell : cell;
-
     private sealed class Row(string[] header, CsvReader csv, int line, List<DocumentError> errors)
     {
         public PersonEntry Read(IReadOnlyCollection<string> sites, List<PersonEntry> good)
         {
             var byMail = Cell("id").Length == 0 && (Cell("mail").Length > 0 || Cell("email").Length > 0);
             var id = byMail ? PersonId.From(Cell("name") is { Length: > 0 } called ? called : (Cell("mail") + Cell("email")).Split('@')[0]) : Cell("id");
-            if (!PeopleReader.IsId(id))
+            if (PeopleReader.WhyNoId(id) is { } noId)
             {
-                Wrong(
-                    "id",
-                    id.Length == 0
-                        ? "The id is missing, and there is no mail address by which somebody could be found."
-                        : $"'{id}' cannot be an id: lower-case letters, digits, dots, hyphens and underscores, 60 at most."
-                );
+                Wrong("id", id.Length == 0 ? "The id is missing, and there is no mail address by which somebody could be found." : noId);
             }
             else if (!byMail && good.Exists(g => !g.FoundByMail && g.Person.Id == id))
             {
@@ -219,7 +212,7 @@ public static class PeopleCsv
 
         private string[] Several(string column) => Cell(column).Split([';', ','], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries);
 
-        private string Cell(string column) => Array.IndexOf(header, column) is >= 0 and var i && i < csv.FieldCount ? csv.GetString(i).TrimStart('\'') : "";
+        private string Cell(string column) => Array.IndexOf(header, column) is >= 0 and var i && i < csv.FieldCount ? CsvText.Unguarded(csv.GetString(i)) : "";
 
         private void Wrong(string column, string problem) =>
             errors.Add(new DocumentError(column, line, Math.Max(1, Array.IndexOf(header, column) + 1), problem));

@@ -1,4 +1,5 @@
 using NodaTime;
+using Sirena.Core;
 using Sirena.Core.People;
 using Sirena.Formats.Documents;
 
@@ -148,10 +149,26 @@ public sealed partial class PeopleReader : DocumentReader
             reader.Wrong("id", given, $"The document's id is not '{id}', which the address says. Make them the same or leave the id out.");
         }
 
-        return (entry is null ? null : entry with { Given = given.Members.Select(m => m.Name).ToHashSet(), FoundByMail = own is null }, reader.Errors);
+        return (
+            entry is null
+                ? null
+                : entry with
+                {
+                    Given = given.Members.Select(m => m.Name).ToHashSet(),
+                    FoundByMail = own is null,
+                    Manages = given["manages"] is null ? null : entry.Manages,
+                },
+            reader.Errors
+        );
     }
 
-    /// <summary>Whether a text can be a person's id.</summary>
+    /// <summary>Why a text cannot be a person's id; <see langword="null"/> when it can.</summary>
+    public static string? WhyNoId(string id) =>
+        !IsId(id) ? $"'{Quoting.Cut(id)}' cannot be an id: lower-case letters, digits, dots, hyphens and underscores, 60 at most: first.last."
+        : Ids.NoPerson.Contains(id) ? Ids.Kept(id)
+        : null;
+
+    /// <summary>Whether a text can be the id of a person or a team.</summary>
     public static bool IsId(string id) =>
         id.Length is > 0 and <= 60 && id.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c is '.' or '-' or '_');
 
@@ -163,9 +180,9 @@ public sealed partial class PeopleReader : DocumentReader
         }
 
         var id = Text(map, "id", path, required: true) ?? "";
-        if (id.Length > 0 && !IsId(id))
+        if (id.Length > 0 && WhyNoId(id) is { } problem)
         {
-            Wrong(At(path, "id"), map["id"]!, "An id is made of lower-case letters, digits, dots, hyphens and underscores, 60 at most: first.last.");
+            Wrong(At(path, "id"), map["id"]!, problem);
         }
 
         var name = Line(map, "name", path) ?? id;
@@ -185,7 +202,7 @@ public sealed partial class PeopleReader : DocumentReader
             Outside = Bool(map, "outside", path) ?? false,
             ArchivedAt = Bool(map, "archived", path) == true ? Instant.MaxValue : null,
             Teams = [.. Texts(map, "teams", path).Select(t => TeamId(t)).Distinct()],
-            Codes = [.. Texts(map, "codes", path).Select(c => c.Text.Trim()).Distinct(StringComparer.OrdinalIgnoreCase)],
+            Codes = [.. Texts(map, "codes", path).Select(Code).Distinct(StringComparer.OrdinalIgnoreCase)],
             Contacts = [.. Contacts(map, path)],
             OptOuts = [.. Objects(map, "optOuts", path, ReadOptOut)],
             Quiet = [.. Objects(map, "quiet", path, (m, p) => WeekSpan(m, p, "A quiet span"))],
@@ -193,6 +210,17 @@ public sealed partial class PeopleReader : DocumentReader
             First = ReadFirst(map, path),
         };
         return new PersonEntry(person, [.. Texts(map, "manages", path).Select(s => Known(s.Node, s.Path, s.Text, sites, "site")).Distinct()]);
+    }
+
+    // Lists of codes, in cells and fields, have commas and semicolons between them.
+    private string Code((Node Node, string Path, string Text) code)
+    {
+        if (code.Text.AsSpan().ContainsAny(",;\r\n\t") || string.IsNullOrWhiteSpace(code.Text))
+        {
+            Wrong(code.Path, code.Node, $"'{Quoting.Cut(code.Text)}' cannot be a code: it holds no comma, semicolon, tab or line break.");
+        }
+
+        return code.Text.Trim();
     }
 
     private string TeamId((Node Node, string Path, string Text) team)

@@ -1,3 +1,4 @@
+using CsCheck;
 using Sirena.Formats.Documents;
 
 namespace Sirena.Core.Tests.Formats;
@@ -13,6 +14,21 @@ public class CsvTextTests
     [InlineData("", ',')]
     [InlineData("a,b;c", ',')]
     public void The_separator_is_the_one_that_the_head_row_uses_most(string text, char separator) => Assert.Equal(separator, CsvText.SeparatorOf(text));
+
+    [Fact]
+    public void Whatever_is_guarded_against_spreadsheets_reads_back_and_begins_like_no_formula() =>
+        Gen.Char["'=+-@\t\rab 1"]
+            .Array[0, 6]
+            .Sample(
+                signs =>
+                {
+                    var cell = new string(signs);
+                    var guarded = CsvText.Guarded(cell);
+                    Assert.Equal(cell, CsvText.Unguarded(guarded));
+                    Assert.False(guarded.Length > 0 && "=+-@\t\r".Contains(guarded[0], StringComparison.Ordinal), guarded);
+                },
+                iter: 2_000
+            );
 
     [Theory]
     [InlineData("a,b\n1,2", null)]

@@ -120,7 +120,7 @@ public class PeopleDocumentTests
 
     [Theory]
     [InlineData("- { id: noor }\n- { id: noor }", "'noor' stands twice in the list.", 2)]
-    [InlineData("- { id: Noor }", "An id is made of lower-case letters, digits, dots, hyphens and underscores, 60 at most: first.last.", 1)]
+    [InlineData("- { id: Noor }", "'Noor' cannot be an id: lower-case letters, digits, dots, hyphens and underscores, 60 at most: first.last.", 1)]
     [InlineData("- { id: a, manages: [gally] }", "There is no site 'gally'. Did you mean 'galley'?", 1)]
     [InlineData("- { id: a, contacts: [ { channel: mail, address: 'x@a.example, y@a' } ] }", "'y@a' has no domain ending.", 1)]
     [InlineData(

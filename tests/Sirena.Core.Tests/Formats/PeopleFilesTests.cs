@@ -91,6 +91,62 @@ public sealed class PeopleFilesTests
         Assert.Contains("stands twice", Read("id,name,name\r\na,b,c\r\n", "csv").Errors[0].Problem);
     }
 
+    // A spreadsheet would take some cells for formulas; those are written with an apostrophe, and none is lost of a name that begins with one.
+    [Theory]
+    [InlineData("'t Hooft", "'t Hooft")]
+    [InlineData("''t Hooft", "''t Hooft")]
+    [InlineData("=SUM(A1)", "'=SUM(A1)")]
+    [InlineData("'=SUM(A1)", "''=SUM(A1)")]
+    [InlineData("-1 cook", "'-1 cook")]
+    [InlineData("@home", "'@home")]
+    [InlineData("'", "'")]
+    public void A_cell_reads_back_to_the_text_that_was_written(string post, string cell)
+    {
+        var person = new Person
+        {
+            Id = "ann",
+            Name = "Ann Lee",
+            Post = post,
+            Codes = ["A B", "C"],
+        };
+        var table = PeopleCsv.Write([(person, [])]);
+        Assert.Contains($",{cell},", table.Replace("\"", "", StringComparison.Ordinal), StringComparison.Ordinal);
+        var read = Assert.Single(Read(table, "csv").Good).Person;
+        Assert.Equal((post, "Ann Lee"), (read.Post, read.Name));
+        Assert.Equal(["A B", "C"], read.Codes);
+    }
+
+    [Theory]
+    [InlineData("id,name\nteams,Teams\n", "csv")]
+    [InlineData("[{\"id\":\"new\",\"name\":\"N\"}]", "json")]
+    [InlineData("- { id: who }", "yaml")]
+    [InlineData("BEGIN:VCARD\r\nVERSION:4.0\r\nUID:urn:sirena:person:rota\r\nFN:Rota\r\nEND:VCARD\r\n", "vcf")]
+    public void A_word_of_the_pages_addresses_is_nobody_s_id(string text, string format)
+    {
+        var read = Read(text, format);
+        Assert.Empty(read.Good);
+        Assert.Contains("is a word of Sirena's own addresses", read.Errors[0].Problem, StringComparison.Ordinal);
+    }
+
+    // Whoever changes a post leaves the sites that somebody manages as they are.
+    [Theory]
+    [InlineData("{\"id\":\"ann\",\"post\":\"Cook\"}", null)]
+    [InlineData("{\"id\":\"ann\",\"manages\":null}", "")]
+    [InlineData("{\"id\":\"ann\",\"manages\":[]}", "")]
+    [InlineData("{\"id\":\"ann\",\"manages\":[\"galley\"]}", "galley")]
+    public void A_part_of_a_person_says_of_sites_only_what_stands_in_it(string line, string? manages)
+    {
+        var entry = Assert.Single(Read(line, "jsonl").Good);
+        Assert.Equal(manages, entry.Manages is null ? null : string.Join(' ', entry.Manages));
+    }
+
+    [Theory]
+    [InlineData("[\"a,b\"]", "'a,b' cannot be a code")]
+    [InlineData("[\"a;b\"]", "'a;b' cannot be a code")]
+    [InlineData("[\" \"]", "cannot be a code")]
+    public void A_code_with_what_stands_between_codes_is_refused(string codes, string problem) =>
+        Assert.Contains(problem, Read($"[{{\"id\":\"ann\",\"codes\":{codes}}}]", "json").Errors[0].Problem, StringComparison.Ordinal);
+
     [Fact]
     public void A_line_of_JSON_changes_what_it_carries_and_null_clears()
     {

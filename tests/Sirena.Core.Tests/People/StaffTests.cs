@@ -16,6 +16,62 @@ public sealed class StaffTests
             Teams = [.. teams],
         };
 
+    // A code tells one person. Whoever is archived is told nothing, and their code is free.
+    [Theory]
+    [InlineData("ann: A1 / ben: A2", null)]
+    [InlineData("ann: A1 / ben: a1", "A1 ben")]
+    [InlineData("ann: A1 / ben: B B,a1 / cleo: A1", "A1 ben")]
+    [InlineData("ann: A1 / ben: A1 archived", null)]
+    [InlineData("ann: A1 archived / ben: A1", null)]
+    [InlineData("ann: A1,B B / ben archived / cleo: b b", "B B cleo")]
+    [InlineData("ann / ben: A1", null)]
+    public void A_code_that_somebody_else_has_is_taken(string written, string? taken)
+    {
+        Person[] people =
+        [
+            .. written
+                .Split(" / ")
+                .Select(p =>
+                {
+                    var (archived, text) = (p.EndsWith(" archived", StringComparison.Ordinal), p.Replace(" archived", "", StringComparison.Ordinal));
+                    var parts = text.Split(": ");
+                    return new Person
+                    {
+                        Id = parts[0],
+                        Name = parts[0].ToUpperInvariant(),
+                        ArchivedAt = archived ? Build.Noon : null,
+                        Codes = [.. parts.Skip(1).SelectMany(c => c.Split(','))],
+                    };
+                }),
+        ];
+        var found = SalesCodes.Taken(people[0], people.Reverse());
+        Assert.Equal(taken, found is (var code, var of) ? $"{code} {of.Id}" : null);
+        if (found is (var twice, var owner))
+        {
+            Assert.Equal($"The code '{twice}' belongs to {owner.Name}. Take it away there first, or leave it out.", SalesCodes.Sentence(twice, owner));
+        }
+    }
+
+    [Fact]
+    public void A_code_names_whoever_is_here_before_somebody_archived_and_else_the_first_by_id()
+    {
+        Person With(string id, bool archived) =>
+            new()
+            {
+                Id = id,
+                Name = id,
+                Codes = ["X-1"],
+                ArchivedAt = archived ? Build.Noon : null,
+            };
+        foreach (var order in new[] { new[] { 0, 1, 2 }, [2, 1, 0], [1, 2, 0] })
+        {
+            Person[] all = [With("ann", archived: true), With("ben", archived: false), With("cleo", archived: false)];
+            Assert.Equal("ben", new StaffDirectory(order.Select(i => all[i]), [], []).ByCode("x-1")!.Id);
+        }
+
+        Assert.Equal("ann", new StaffDirectory([With("ann", archived: true)], [], []).ByCode("X-1")!.Id);
+    }
+
     private static readonly StaffDirectory Staff = new(
         [
             Who("bram.osei", "Bram Osei", "desk"),

@@ -111,11 +111,10 @@ public sealed partial class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMa
                 p.Codes =
                 [
                     .. (codes ?? "")
-                        .Split([',', ';', ' ', '\n'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+                        .Split([',', ';', '\n'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
                         .Distinct(StringComparer.OrdinalIgnoreCase),
                 ];
-                var taken = p.Codes.Find(c => Around.Staff.People.Any(o => o.Id != p.Id && o.Codes.Contains(c, StringComparer.OrdinalIgnoreCase)));
-                return taken is null ? null : $"The code '{taken}' belongs to {Around.Staff.ByCode(taken)!.Name}.";
+                return null;
             },
             $"Saved.",
             cancel
@@ -176,13 +175,9 @@ public sealed partial class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMa
     {
         var (good, problems) = Addresses.Read(Channel.Mail, contacts);
         var id = PersonId.From(name);
-        Problem =
-            problems.Count > 0 ? string.Join(" ", problems)
-            : Around.Staff.Person(id) is { } same ? $"{same.Name} has the id '{id}' already. Write the name differently."
-            : null;
-        if (Problem is not null)
+        if (problems.Count > 0)
         {
-            return await WrongAsync(cancel);
+            return await WrongAsync(string.Join(" ", problems), cancel);
         }
 
         var person = new Person
@@ -192,10 +187,15 @@ public sealed partial class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMa
             Post = Some(post),
             Email = Some(email),
             Outside = outside,
-            Teams = [.. teams],
+            Teams = [.. teams.Where(t => Around.Staff.Team(t) is not null)],
             Contacts = [.. good.Select(g => new ContactPoint { Channel = Channel.Mail, Address = g })],
         };
-        await desk.SaveAsync(new PeopleDocument([new PersonEntry(person, [])], [], 0), false, User.Name(), cancel);
+        var saved = await desk.SaveAsync(new PeopleDocument([new PersonEntry(person, [])], [], 0), false, User.Name(), cancel, there => there is not null);
+        if (saved.Stale)
+        {
+            return await WrongAsync($"{Around.NameOf(id)} has the id '{id}' already. Write the name differently.", cancel);
+        }
+
         Said = $"{name} is there. Add how to reach them, and their shifts.";
         return RedirectToPage(new { Id = id });
     }

@@ -24,8 +24,9 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
     /// <summary>What is wrong, or <see langword="null"/>.</summary>
     public string? Problem { get; private set; }
 
-    /// <summary>Whoever can manage a site.</summary>
-    public IEnumerable<Person> Staff => Around.Staff.People.Where(p => p.ArchivedAt is null && !p.Outside).OrderBy(p => p.Name, StringComparer.Ordinal);
+    /// <summary>Whoever can manage a site; with whoever does now, so that saving the rest changes nothing about it.</summary>
+    public IEnumerable<Person> Staff(string? manager) =>
+        Around.Staff.People.Where(p => p is { ArchivedAt: null, Outside: false } || p.Id == manager).OrderBy(p => p.Name, StringComparer.Ordinal);
 
     /// <summary>Shows them.</summary>
     public void OnGet() { }
@@ -40,11 +41,6 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
                 if (team is null)
                 {
                     var made = RuleReader.IdFrom(name!);
-                    if (made.Length == 0)
-                    {
-                        return "Give a name that has letters or digits in it.";
-                    }
-
                     if (await db.Teams.AnyAsync(t => t.Id == made, cancel))
                     {
                         return $"There is a team '{made}' already.";
@@ -70,11 +66,6 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
                 if (site is null)
                 {
                     var made = RuleReader.IdFrom(name!);
-                    if (made.Length == 0)
-                    {
-                        return "Give a name that has letters or digits in it.";
-                    }
-
                     if (await db.Sites.AnyAsync(s => s.Id == made, cancel))
                     {
                         return $"There is a site '{made}' already.";
@@ -83,7 +74,7 @@ public sealed class TeamsModel(SirenaDb db, Signals signals) : PeoplePage
                     site = db.Sites.Add(new Site { Id = made, Name = name! }).Entity;
                 }
 
-                if (manager is { Length: > 0 } && Around.Staff.Person(manager) is not { ArchivedAt: null })
+                if (manager is { Length: > 0 } && manager != site.Manager && Around.Staff.Person(manager) is not { ArchivedAt: null })
                 {
                     return $"There is no person '{manager}' any more. Choose one of the list, or nobody.";
                 }

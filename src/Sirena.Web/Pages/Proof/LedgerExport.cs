@@ -2,6 +2,7 @@ using System.Text;
 using System.Text.Json;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
+using Sirena.Formats.Documents;
 
 namespace Sirena.Web.Pages.Proof;
 
@@ -73,7 +74,7 @@ public static class LedgerExport
 
     private static string Quoted(string cell)
     {
-        var guarded = cell.Length > 0 && cell[0] is '=' or '+' or '-' or '@' or '\t' or '\r' ? "'" + cell : cell;
+        var guarded = CsvText.Guarded(cell);
         return guarded.AsSpan().IndexOfAny(",\"\r\n") < 0 ? guarded : $"\"{guarded.Replace("\"", "\"\"", StringComparison.Ordinal)}\"";
     }
 }

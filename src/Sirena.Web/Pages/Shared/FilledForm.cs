@@ -38,6 +38,9 @@ public sealed class FilledForm(IFormCollection posted)
     /// <summary>Everything was looked at: from here on it is filled, if it is the form that was sent.</summary>
     public void Fill() => filling = same && posted.Keys.All(k => OfEveryForm(k) || names.Contains(k));
 
+    /// <summary>It is the form that was sent.</summary>
+    public bool Fills => filling;
+
     /// <summary>What was posted by a name; <see langword="null"/> where the form is another, or is still looked at.</summary>
     public StringValues? Of(string? name) => filling && name is not null && posted.TryGetValue(name, out var values) ? (StringValues?)values : null;
 
@@ -81,7 +84,51 @@ public sealed class FilledFormTagHelper : TagHelper
         {
             await output.GetChildContentAsync(useCachedResult: false);
             filled.Fill();
+            if (filled.Fills && context.Items.TryGetValue(typeof(ShutPart), out var part))
+            {
+                (part as ShutPart)?.Open();
+            }
+
             output.Content.SetHtmlContent(await output.GetChildContentAsync(useCachedResult: false));
+        }
+    }
+}
+
+/// <summary>A part that is shut until somebody opens it.</summary>
+/// <param name="around">The one that it lies in, or <see langword="null"/>.</param>
+public sealed class ShutPart(ShutPart? around)
+{
+    /// <summary>It stands open.</summary>
+    public bool IsOpen { get; private set; }
+
+    /// <summary>Opens it, and what it lies in.</summary>
+    public void Open()
+    {
+        IsOpen = true;
+        around?.Open();
+    }
+}
+
+/// <summary>What was typed into a form that is refused lies in no part that is shut.</summary>
+[HtmlTargetElement("details")]
+public sealed class FilledDetailsTagHelper : TagHelper
+{
+    private ShutPart part = new(null);
+
+    /// <inheritdoc/>
+    public override void Init(TagHelperContext context)
+    {
+        part = new(context.Items.TryGetValue(typeof(ShutPart), out var around) ? around as ShutPart : null);
+        context.Items[typeof(ShutPart)] = part;
+    }
+
+    /// <inheritdoc/>
+    public override async Task ProcessAsync(TagHelperContext context, TagHelperOutput output)
+    {
+        await output.GetChildContentAsync();
+        if (part.IsOpen)
+        {
+            output.Attributes.SetAttribute(new TagHelperAttribute("open"));
         }
     }
 }
