@@ -81,7 +81,7 @@ public sealed class Coverage
         foreach (var quarter in Quarters.Where(q => q.Dark))
         {
             var to = quarter.From.PlusMinutes(15);
-            if (found.Count > 0 && found[^1].To == quarter.From && found[^1].OnDuty == quarter.OnDuty)
+            if (found.Count > 0 && found[^1].To == quarter.From && found[^1].Unreachable == quarter.Unreachable)
             {
                 found[^1] = found[^1] with { To = to };
             }

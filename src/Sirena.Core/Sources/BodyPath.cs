@@ -75,7 +75,7 @@ public sealed class BodyPath : IEquatable<BodyPath>
         }
 
         var steps = ImmutableArray.CreateBuilder<PathStep>();
-        for (var at = 1; at < text.Length;)
+        for (var at = 1; at < text.Length; )
         {
             var (step, next) = text[at] switch
             {
@@ -212,7 +212,13 @@ public sealed class BodyPath : IEquatable<BodyPath>
         {
             if (text[at] == '\\' && at + 1 < text.Length)
             {
-                name.Append(text[++at]);
+                if (Escaped(text, at + 1) is not var (letter, last))
+                {
+                    return (null, at);
+                }
+
+                name.Append(letter);
+                at = last;
             }
             else if (text[at] == text[from])
             {
@@ -227,6 +233,21 @@ public sealed class BodyPath : IEquatable<BodyPath>
         return (null, from);
     }
 
+    // The escapes of RFC 9535 (2.3.1.1); any other sign stands for itself.
+    private static (char Letter, int Last)? Escaped(string text, int at) =>
+        text[at] switch
+        {
+            'u' => at + 4 < text.Length && ushort.TryParse(text.AsSpan(at + 1, 4), NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture, out var code)
+                ? ((char)code, at + 4)
+                : null,
+            'b' => ('\b', at),
+            't' => ('\t', at),
+            'n' => ('\n', at),
+            'f' => ('\f', at),
+            'r' => ('\r', at),
+            var sign => (sign, at),
+        };
+
     private static string Write(ImmutableArray<PathStep> steps)
     {
         var text = new StringBuilder("$");
@@ -236,13 +257,24 @@ public sealed class BodyPath : IEquatable<BodyPath>
             {
                 { Index: { } index } => text.Append('[').Append(index).Append(']'),
                 { Name: { } name } when name.Length > 0 && name.All(c => char.IsLetterOrDigit(c) || c is '_' or '-') => text.Append('.').Append(name),
-                { Name: { } name } => text.Append("['")
-                    .Append(name.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("'", "\\'", StringComparison.Ordinal))
-                    .Append("']"),
+                { Name: { } name } => text.Append("['").AppendJoin("", name.Select(Escape)).Append("']"),
                 _ => text.Append("[*]"),
             };
         }
 
         return text.ToString();
     }
+
+    private static string Escape(char sign) =>
+        sign switch
+        {
+            '\\' or '\'' => $"\\{sign}",
+            '\b' => "\\b",
+            '\t' => "\\t",
+            '\n' => "\\n",
+            '\f' => "\\f",
+            '\r' => "\\r",
+            < ' ' => $"\\u{(int)sign:x4}",
+            _ => sign.ToString(),
+        };
 }

@@ -83,4 +83,18 @@ public sealed class CoverageTests
         );
         Assert.Equal(3.25m, week.DarkHours);
     }
+
+    [Fact]
+    public void Dark_quarters_of_two_who_cannot_be_reached_one_after_the_other_are_two_times()
+    {
+        var noon = Monday.At(new LocalTime(12, 0)).InZoneLeniently(Lisbon).ToInstant();
+        var week = Coverage.Of(Monday, Lisbon, at => at < noon ? Reached(Ines)
+            : at < noon + Duration.FromHours(1) ? Left(new LeftOut("milo.trask", "no mail address"))
+            : at < noon + Duration.FromHours(3) ? Left(new LeftOut("bram.osei", "no phone number"))
+            : Reached(Ines));
+        Assert.Equal(
+            [("12:00", "13:00", "milo.trask", "no mail address"), ("13:00", "15:00", "bram.osei", "no phone number")],
+            week.DarkTimes().Select(d => (d.From.ToString("HH:mm", null), d.To.ToString("HH:mm", null), d.Unreachable, d.Because))
+        );
+    }
 }

@@ -12,6 +12,11 @@ public sealed class BodyPathTests
     [InlineData("$.a[*].*", "$.a[*][*]")]
     [InlineData("$['it\\'s']", "$['it\\'s']")]
     [InlineData("$.a[0]", "$.a[0]")]
+    [InlineData("$['a\\\\b']", "$['a\\\\b']")]
+    [InlineData("$['a\\tb\\u000Bc']", "$['a\\tb\\u000bc']")]
+    [InlineData("$['a\tb\r\n\f\b']", "$['a\\tb\\r\\n\\f\\b']")]
+    [InlineData("$['caf\\u00e9']", "$.caf\u00e9")]
+    [InlineData("$[\"it's\"]", "$['it\\'s']")]
     [InlineData("$[999999]", "$[999999]")]
     [InlineData("$.a_1-b", "$.a_1-b")]
     public void A_path_is_read_and_written(string text, string written)
@@ -33,6 +38,9 @@ public sealed class BodyPathTests
     [InlineData("$['a'")]
     [InlineData("$['a'x")]
     [InlineData("$['a\\")]
+    [InlineData("$['\\u00e']")]
+    [InlineData("$['\\u-001']")]
+    [InlineData("$['\\u00")]
     [InlineData("$[1000000]")]
     [InlineData("$[]")]
     [InlineData("$.a]")]
@@ -44,6 +52,32 @@ public sealed class BodyPathTests
     [InlineData("$.a[0")]
     [InlineData("$[99999999999]")]
     public void Nothing_that_is_executed_is_taken(string text) => Assert.NotNull(BodyPath.Parse(text).Problem);
+
+    [Theory]
+    [InlineData("a b", "$['a b']")]
+    [InlineData("a\nb", "$['a\\nb']")]
+    [InlineData("it's \\", "$['it\\'s \\\\']")]
+    [InlineData("", "$['']")]
+    public void A_member_of_any_name_is_found_by_the_path_that_is_written_for_it(string name, string path)
+    {
+        using var body = JsonDocument.Parse(JsonSerializer.Serialize(new Dictionary<string, int> { [name] = 7 }));
+        Assert.Equal(path, BodyPath.Of(name).Text);
+        Assert.Equal(7, BodyPath.Parse(path).Path!.FirstIn(body.RootElement).GetInt32());
+        Assert.Equal(name, BodyPath.Parse(path).Path!.LastName);
+    }
+
+    [Fact]
+    public void A_path_goes_on_from_another_or_does_not_begin_so()
+    {
+        BodyPath Of(string text) => BodyPath.Parse(text).Path!;
+        Assert.Equal("$.b[0]", Of("$.a.b[0]").After(Of("$.a"))!.Text);
+        Assert.Equal("$", Of("$.a").After(Of("$.a"))!.Text);
+        Assert.Null(Of("$.a").After(Of("$.a.b")));
+        Assert.Null(Of("$.a.b").After(Of("$.c")));
+        Assert.Equal("$.a.b", Of("$.a.b.c").First(2).Text);
+        Assert.Equal([true, false], new[] { "$.a[*].b", "$.a[0].b" }.Select(p => Of(p).IsMany));
+        Assert.Equal(["b", "a", ""], new[] { "$.a.b[0]", "$.a[*]", "$" }.Select(p => Of(p).LastName));
+    }
 
     [Fact]
     public void It_finds_each_value_with_its_place_and_takes_one_for_a_list_of_one()

@@ -176,6 +176,33 @@ public sealed class BodyReaderTests
         Assert.Null(order["hold"]);
     }
 
+    [Theory]
+    [InlineData("number: { path: $.a.no }", """{"a":{"no":"1","x":1,"y":{"z":2}},"b":3}""", """{"x":1,"y":{"z":2},"b":3}""")]
+    [InlineData("number: { path: $.a.c.no }", """{"a":{"c":{"no":"1","x":1},"y":2},"b":3}""", """{"x":1,"y":2,"b":3}""")]
+    [InlineData("number: { path: $.no }, status: { path: $.a.st }", """{"no":"1","a":{"st":"s","k":1},"b":{"k":2}}""", """{"a":{"k":1},"b":{"k":2}}""")]
+    [InlineData("number: { path: $.no }, status: { path: $.a.st }", """{"no":"1","a":{"st":"s"}}""", null)]
+    [InlineData("number: { path: $.no }, via: { join: [ $.x.a, $.x.b ] }", """{"no":"1","x":{"a":"p","b":"q","c":"r"}}""", """{"x":{"c":"r"}}""")]
+    [InlineData("number: { path: $.no }, lines: { each: '$.pos[*]', sku: { path: $.art } }", """{"no":"1","pos":[{"art":"A","q":2}]}""", null)]
+    [InlineData("number: { path: $.no }, extra: { k: { path: $.a.k } }", """{"no":"1","k":5,"a":{"k":6}}""", """{"k":6}""")]
+    [InlineData("number: { path: $.a.no }", """{"x":"outer","a":{"no":"1","x":"inner"}}""", """{"x":"outer"}""")]
+    public void What_no_line_reads_is_kept_by_its_own_names_and_what_lies_beside_the_number_without_that_object_s(string order, string body, string? extra)
+    {
+        var result = Read($"event: {{ always: order.changed }}\norder: {{ {order} }}", body);
+        Assert.Empty(result.Problems);
+        Assert.Equal(extra, result.Events[0].Data["order"]!["extra"]?.ToJsonString());
+    }
+
+    [Fact]
+    public void What_says_which_event_it_is_and_when_is_not_kept_once_more()
+    {
+        var result = Read(
+            "id: { path: $.meta.id }\nevent: { path: $.meta.kind, words: { N: order.placed } }\ntime: { path: $.at }\norder: { number: { path: $.no } }",
+            """{"no":"1","at":"2026-11-24T14:24:16Z","meta":{"id":"7","kind":"N","by":"till 3"}}"""
+        );
+        Assert.Equal(("7", "order.placed"), (result.Events[0].Id, result.Events[0].Type));
+        Assert.Equal("""{"meta":{"by":"till 3"}}""", result.Events[0].Data["order"]!["extra"]!.ToJsonString());
+    }
+
     [Fact]
     public void What_no_line_reads_is_kept_or_dropped_as_it_is_said()
     {

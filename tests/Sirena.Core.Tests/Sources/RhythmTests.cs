@@ -71,6 +71,82 @@ public sealed class RhythmTests
         Assert.Equal(0, without.Expected(now + Duration.FromHours(1), now + Duration.FromHours(10)));
     }
 
+    private static Rhythm Steady(int perHour, int days = 14) =>
+        Rhythm.Of(
+            Enumerable.Range(0, days * 24).Select(h => new HourCount(Monday + Duration.FromHours(h), perHour)),
+            Monday,
+            Monday + Duration.FromDays(days),
+            Utc,
+            []
+        );
+
+    [Fact]
+    public void What_a_span_usually_brings_is_the_sum_of_its_hours_and_parts_of_hours()
+    {
+        var (rhythm, now) = (Steady(4), Monday + Duration.FromDays(14));
+        Assert.Equal((672, 1), (rhythm.EventsAWeek, rhythm.Dispersion));
+        Assert.Equal(7, rhythm.Expected(now + Duration.FromMinutes(30), now + Duration.FromMinutes(135)), 9);
+        Assert.Equal(1, rhythm.Expected(now + Duration.FromMinutes(10), now + Duration.FromMinutes(25)), 9);
+        Assert.Equal(0, rhythm.Expected(now, now));
+        Assert.Equal(28 * 24 * 4, rhythm.Expected(now - Duration.FromDays(40), now), 6);
+        Assert.Equal(7, rhythm.Surprise(now + Duration.FromMinutes(30), now + Duration.FromMinutes(135)), 9);
+    }
+
+    // ln(672 events x 20 weeks) + 1.5, which four an hour bring in 2 h 45 min.
+    [Fact]
+    public void A_silence_is_said_when_what_it_would_have_brought_reaches_the_threshold()
+    {
+        var (rhythm, now) = (Steady(4), Monday + Duration.FromDays(14));
+        var wanted = Math.Log(672 * 20) + 1.5;
+        Assert.Equal(wanted, rhythm.Threshold(9.2), 9);
+        Assert.Equal(20, rhythm.Threshold(20));
+        var since = now + Duration.FromMinutes(30);
+        Assert.Equal(wanted / 4, (rhythm.SaidAt(since, 9.2)!.Value - since).TotalHours, 6);
+        Assert.Null(Steady(0).SaidAt(now, 9.2));
+        Assert.Equal(9.2, Steady(0).Threshold(9.2));
+    }
+
+    [Fact]
+    public void Counts_that_go_up_and_down_make_a_silence_less_of_a_surprise()
+    {
+        // Two an hour in the first week and six in the second, which weighs more: 0.85 to 1.
+        var counts = Enumerable.Range(0, 336).Select(h => new HourCount(Monday + Duration.FromHours(h), h < 168 ? 2 : 6));
+        var rhythm = Rhythm.Of(counts, Monday, Monday + Duration.FromDays(14), Utc, []);
+        var usual = ((0.85 * 2) + 6) / 1.85;
+        Assert.Equal(usual, rhythm.Usual(Monday), 9);
+        Assert.Equal((Math.Pow(2 - usual, 2) + Math.Pow(6 - usual, 2)) / usual, rhythm.Dispersion, 9);
+        Assert.Equal(usual / rhythm.Dispersion, rhythm.Surprise(Monday, Monday + Duration.FromHours(1)), 9);
+    }
+
+    [Theory]
+    [InlineData(0, true)]
+    [InlineData(1, false)]
+    [InlineData(60, false)]
+    [InlineData(61, false)]
+    public void The_hour_in_which_a_source_begins_counts_when_it_is_whole(int minutes, bool counts)
+    {
+        var rhythm = Rhythm.Of(
+            [new HourCount(Monday, 60), new HourCount(Monday + Duration.FromMinutes(20), 40)],
+            Monday + Duration.FromMinutes(minutes),
+            Monday + Duration.FromDays(14) + Duration.FromMinutes(59),
+            Utc,
+            []
+        );
+        Assert.Equal(counts ? 100 * 0.85 / 1.85 : 0, rhythm.Usual(Monday + Duration.FromDays(21)), 9);
+        Assert.Equal(1, rhythm.Dispersion);
+    }
+
+    [Fact]
+    public void Nothing_older_than_eight_weeks_counts_nor_the_hour_that_still_runs()
+    {
+        var now = Monday + Duration.FromDays(63) + Duration.FromMinutes(30);
+        var rhythm = Rhythm.Of([new HourCount(Monday, 500), new HourCount(now, 700)], Monday, now, Utc, []);
+        Assert.Equal((0, false), (rhythm.EventsAWeek, rhythm.IsKnown));
+        var known = Rhythm.Of([new HourCount(Monday + Duration.FromDays(7), 200)], Monday, now, Utc, []);
+        Assert.True(known.IsKnown);
+        Assert.Equal(200 * Math.Pow(0.85, 8) / Enumerable.Range(1, 8).Sum(week => Math.Pow(0.85, week)), known.EventsAWeek, 9);
+    }
+
     // Twenty weeks are lived through minute by minute, quiet as chance has it; what is said is a false alarm. The seeds are fixed: the figures for many more
     // are in docs/figures.md, by bench sources.
     [Theory]
