@@ -118,6 +118,22 @@ public sealed class AnswerPagesTests : BrowserTests, IDisposable
     }
 
     [Fact]
+    public async Task An_answer_that_there_is_not_takes_nothing()
+    {
+        var number = await RaiseAsync("odd", "{ person: ines.calder }");
+        var link = Link("ines.calder", number);
+        Go(link);
+        Browser.ExecuteScript("document.querySelector('button[value=taken]').value = 'maybe'");
+        Choose("button[value=maybe]");
+        Says("Choose one of the answers.");
+        Assert.Equal("open", (string)(await AlertAsync(number))["state"]!);
+        SignIn(1);
+        Go("/mine");
+        PressIn(".mc", number, "button[value=declined]");
+        Says("Noted: you cannot.");
+    }
+
+    [Fact]
     public async Task It_is_passed_on_by_a_colleague_s_name_and_a_name_of_nobody_is_said()
     {
         var number = await RaiseAsync("pass", "{ person: ines.calder }");

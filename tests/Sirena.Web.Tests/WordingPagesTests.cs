@@ -283,6 +283,24 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
         NoSeriousFault();
         Choose("button[value=send]");
         Says("'Berths 4 to 7 closed' is on its way");
+        Choose("input[name=by][value=only]");
+        Until(() => Browser.FindElements(By.CssSelector("input[name=only]")).Count > 0, "The channels can be chosen");
+        Press("label:has(input[name=only][value=sms])", "headline");
+        string[] Ticked() =>
+            Steady(() => Browser.FindElements(By.CssSelector("input[name=only]")).Where(c => c.Selected).Select(c => c.GetAttribute("value")!).ToArray());
+        Until(() => Ticked() is ["sms"], "SMS alone is chosen");
+        Browser.FindElement(By.Id("headline")).SendKeys("By SMS only");
+        Press("#n-t0 option[value='team:kitchen']", "n-t0");
+        Until(() => Browser.FindElements(By.CssSelector("#readers tbody tr")).Count > 0, "The readers appear");
+        Choose("button[value=me]");
+        Says("'By SMS only' is on its way to you alone.");
+        Assert.Equal("By SMS only", ValueOf("headline"));
+        Choose("button[value=send]");
+        Says("'By SMS only' is on its way");
+        PressIn("tr", "By SMS only", "a[href*='from=']");
+        Until(() => ValueOf("headline") == "By SMS only", "It is used again");
+        Assert.Equal(["sms"], Ticked());
+        Go("/people/notices");
         Until(
             () =>
             {

@@ -33,6 +33,9 @@ public sealed class AnswerDesk(
     IClock clock
 )
 {
+    /// <summary>What is said to whoever sends no answer, or none that there is.</summary>
+    public const string NoAnswer = "Choose one of the answers.";
+
     /// <summary>The link's alert and what belongs to it, while it works; <see langword="null"/> for a wrong or an expired one alike.</summary>
     public async Task<AnswerLink?> LinkAsync(string key, CancellationToken cancel)
     {

@@ -44,7 +44,7 @@ public sealed class NoticeDesk(IDbContextFactory<SirenaDb> factory, RuleDesk rul
         var now = clock.GetCurrentInstant();
         var errors = new List<DocumentError>();
         void Wrong(string path, string problem) => errors.Add(new DocumentError(path, null, null, problem));
-        if (headline.Trim().Length is 0 or > 120)
+        if (!NameText.Fits(headline, 120))
         {
             Wrong("headline", "Say in one line what it is about, 120 characters at most.");
         }

@@ -148,14 +148,19 @@ public sealed class AnswerModel(SirenaDb db, AnswerDesk desk, RuleShelf shelf, I
     public async Task<IActionResult> OnGetAsync(CancellationToken cancel) => await ReadAsync(cancel) ? await ShowAsync(cancel) : NotFoundPage();
 
     /// <summary>Answers.</summary>
-    public async Task<IActionResult> OnPostAsync(string answer, string? to, CancellationToken cancel)
+    public async Task<IActionResult> OnPostAsync(string? answer, string? to, CancellationToken cancel)
     {
         if (!await ReadAsync(cancel))
         {
             return NotFoundPage();
         }
 
-        var kind = Names.Parse<AnswerKind>(answer) ?? AnswerKind.Taken;
+        if (Names.Parse<AnswerKind>(answer) is not { } kind)
+        {
+            (Problem, Response.StatusCode) = (AnswerDesk.NoAnswer, 422);
+            return await ShowAsync(cancel);
+        }
+
         var answered = await desk.AnswerAsync(Link!.AlertId, Who, kind, "link", null, null, Link.DeliveryId, cancel, to);
         (Problem, Given, PassTo) = (answered.Problem, answered.Problem is null ? kind : null, answered.Problem is null ? null : to);
         Alert = await db.Alerts.AsNoTracking().FirstAsync(a => a.Id == Link.AlertId, cancel);

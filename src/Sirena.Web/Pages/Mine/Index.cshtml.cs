@@ -82,7 +82,7 @@ public sealed partial class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf s
     /// <param name="kept">When it was said without a line and kept by the browser, in milliseconds since 1970; then the answer is a sentence for the browser
     /// instead of a page.</param>
     /// <param name="cancel">Ends it.</param>
-    public async Task<IActionResult> OnPostAsync(Guid alert, string answer, string? to, string? back, long? kept, CancellationToken cancel)
+    public async Task<IActionResult> OnPostAsync(Guid alert, string? answer, string? to, string? back, long? kept, CancellationToken cancel)
     {
         if (Person is not { } me)
         {
@@ -95,7 +95,17 @@ public sealed partial class IndexModel(SirenaDb db, AnswerDesk desk, RuleShelf s
             return Forbid();
         }
 
-        var kind = Names.Parse<AnswerKind>(answer) ?? AnswerKind.Taken;
+        if (Names.Parse<AnswerKind>(answer) is not { } kind)
+        {
+            var choose = L.Language.Say(AnswerDesk.NoAnswer);
+            if (kept is not null)
+            {
+                return new JsonResult(new { said = choose, taken = false });
+            }
+
+            Said = choose;
+            return Redirect("/mine");
+        }
 
         // A supervisor says for whoever has it that it is done, or passes it on in their name; the trail keeps who entered it.
         var found = await db

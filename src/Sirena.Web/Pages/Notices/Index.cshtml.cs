@@ -36,6 +36,8 @@ public sealed record PastNotice(Notice Notice, int Told, int Read, Duration? Med
 public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : SirenaPage, IRecipientSheet
 {
     private static readonly int[] Delays = [5, 10, 20, 30, 60];
+    private static readonly string[] InTurn = ["push", "chat", "sms", "mail"];
+    private static readonly string[] AtOnce = ["screen", .. InTurn];
 
     /// <inheritdoc/>
     public string Self => "/people/notices";
@@ -134,6 +136,11 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
             (Headline, Text) = (old.Headline, old.Text);
             Tell = map["tell"]?.DeepClone() as JsonArray ?? [];
             (Ask, Remind, Passes) = ((bool?)map["ask"] ?? true, (int?)map["remindMinutes"] ?? 0, old.Urgency == Urgency.Urgent);
+            if (map["by"]?["allAtOnce"] is JsonArray all)
+            {
+                string[] ways = [.. all.Select(c => (string)c!)];
+                (By, Only) = ways.SequenceEqual(AtOnce) ? ("all", Only) : ("only", ways);
+            }
         }
 
         await LoadAsync(cancel);
@@ -209,6 +216,7 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
 
         if (me)
         {
+            SaidHere = $"'{made.Headline}' is on its way to you alone. It stands here as it was, to be sent.";
             return null;
         }
 
@@ -218,14 +226,13 @@ public sealed class IndexModel(SirenaDb db, NoticeDesk desk, WhoDesk who) : Sire
 
     private JsonObject Telling()
     {
-        var channels = By == "only" ? Only.ToArray() : ["push", "chat", "sms", "mail"];
         var telling = new JsonObject
         {
             ["tell"] = DraftRecipient.Chosen(Tell),
             ["by"] =
                 By == "first"
-                    ? new JsonObject { ["firstThatLands"] = List(channels), ["wait"] = "PT2M" }
-                    : new JsonObject { ["allAtOnce"] = List(By == "only" ? channels : ["screen", .. channels]) },
+                    ? new JsonObject { ["firstThatLands"] = List(InTurn), ["wait"] = "PT2M" }
+                    : new JsonObject { ["allAtOnce"] = List(By == "only" ? Only : AtOnce) },
             ["ask"] = Ask,
         };
         if (Ask && Remind > 0)

@@ -68,11 +68,17 @@ public sealed class IndexModel(SirenaDb db, PauseDesk desk) : SirenaPage
     }
 
     /// <summary>Sends or drops what one holds: all of it, which ends the pause, or what was chosen.</summary>
-    public async Task<IActionResult> OnPostReleaseAsync(int id, string what, Guid[] some, CancellationToken cancel)
+    public async Task<IActionResult> OnPostReleaseAsync(int id, string? what, Guid[] some, CancellationToken cancel)
     {
         if (!User.MayChange())
         {
             return Forbid();
+        }
+
+        if (what is not ("send" or "drop" or "send-some" or "drop-some"))
+        {
+            Said = "Nothing was done: say whether what is held is sent or dropped.";
+            return Redirect("/pauses");
         }
 
         var send = what is "send" or "send-some";

@@ -135,6 +135,6 @@ public sealed partial class BrandingModel(SirenaDb db, WordingDesk desk, Signals
         return RedirectToPage();
     }
 
-    [GeneratedRegex("^#[0-9a-fA-F]{6}$")]
+    [GeneratedRegex(@"^#[0-9a-fA-F]{6}\z")]
     private static partial Regex Hex();
 }

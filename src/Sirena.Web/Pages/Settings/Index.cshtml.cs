@@ -54,8 +54,10 @@ public sealed class IndexModel(SirenaDb db, Signals signals) : SirenaPage
         Check("name", NameText.Fits(Get("name"), 100), "Give a name of at most 100 characters.");
         Check(
             "base",
-            Uri.TryCreate(Get("base"), UriKind.Absolute, out var address) && address.Scheme is "http" or "https",
-            "Give an address that begins with http:// or https://."
+            Uri.TryCreate(Get("base"), UriKind.Absolute, out var address)
+                && address is { Scheme: "http" or "https", Query: "", Fragment: "", UserInfo: "" }
+                && !Get("base").AsSpan().ContainsAny("?#"),
+            "Give an address that begins with http:// or https:// and to which /orders can be added."
         );
         Check("zone", DateTimeZoneProviders.Tzdb.GetZoneOrNull(Get("zone")) is not null, $"'{Get("zone")}' is no IANA time zone. Try Europe/Lisbon.");
         Check("currency", Money.IsCurrency(Get("currency")), "Give a code of ISO 4217, such as EUR.");
