@@ -75,7 +75,7 @@ public sealed class BodyPath : IEquatable<BodyPath>
         }
 
         var steps = ImmutableArray.CreateBuilder<PathStep>();
-        for (var at = 1; at < text.Length; )
+        for (var at = 1; at < text.Length;)
         {
             var (step, next) = text[at] switch
             {
