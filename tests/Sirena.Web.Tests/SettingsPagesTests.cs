@@ -37,6 +37,13 @@ public sealed class SettingsPagesTests(WorldFixture world) : BrowserTests(world)
         Assert.Equal("Averil Quay & Daughters", Value("name"));
         NoSeriousFault();
 
+        foreach (var more in new[] { "?from=mail", "#top", "?", "#" })
+        {
+            Type("#base", "https://sirena.example" + more);
+            Choose("main form .btn-primary");
+            Until(() => Mistake("base").StartsWith("Links are made by adding to it", StringComparison.Ordinal), $"{more} is refused");
+        }
+
         // Nothing was saved of it, not the name either.
         Go("/settings");
         Assert.All(ids, id => Assert.Equal(before[id], Value(id)));

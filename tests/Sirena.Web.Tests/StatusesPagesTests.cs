@@ -250,7 +250,15 @@ public sealed class StatusesPagesTests(WorldFixture world) : BrowserTests(world)
         Assert.StartsWith("'gate, shut' is several words", (string?)several.Body!["errors"]![0]!["problem"]);
         var spaced = await Put("""{"name":"At the gate","mark":"gate","kind":"open","words":["at gate","gate shut"]}""");
         Assert.Equal(["at gate", "gate shut"], spaced.Body!["words"]!.AsArray().Select(w => (string)w!));
-        Assert.Contains("at-the-gate", (await World.GetAsync("/api/statuses")).Body!.ToJsonString());
+        async Task<string[]> OrderAsync() => [.. (await World.GetAsync("/api/statuses")).Body!["items"]!.AsArray().Select(s => (string)s!["id"]!)];
+        var before = await OrderAsync();
+        Assert.Equal("at-the-gate", before[^1]);
+        var placed = await Put("""{"name":"At the gate","mark":"gate","kind":"open","position":2}""");
+        Assert.Equal(2, (int)placed.Body!["position"]!);
+        string[] after = [before[0], "at-the-gate", .. before.Skip(1).SkipLast(1)];
+        Assert.Equal(after, await OrderAsync());
+        var nowhere = await Put("""{"name":"At the gate","mark":"gate","kind":"open","position":"second"}""");
+        Assert.Equal("position", (string?)nowhere.Body!["errors"]![0]!["path"]);
         Assert.Equal(System.Net.HttpStatusCode.Conflict, (await World.SendAsync(HttpMethod.Delete, "/api/statuses/picking", token)).Status);
         Assert.Equal(System.Net.HttpStatusCode.NoContent, (await World.SendAsync(HttpMethod.Delete, "/api/statuses/at-the-gate", token)).Status);
         Assert.Equal(System.Net.HttpStatusCode.NotFound, (await World.GetAsync("/api/statuses/at-the-gate")).Status);

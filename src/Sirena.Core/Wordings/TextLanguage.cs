@@ -46,6 +46,16 @@ public sealed partial class TextLanguage
             code is not null && (code.Equals(l.Code, StringComparison.OrdinalIgnoreCase) || code.StartsWith(l.Code + "-", StringComparison.OrdinalIgnoreCase))
         ) ?? En;
 
+    /// <summary>Whether a text can name a language: a tag of BCP 47, such as <c>en</c> or <c>pt-PT</c>.</summary>
+    public static bool IsTag(string text) =>
+        text.Split('-') is var parts
+        && parts[0].Length is >= 2 and <= 8
+        && parts[0].All(char.IsAsciiLetter)
+        && parts.Skip(1).All(p => p.Length is >= 1 and <= 8 && p.All(char.IsAsciiLetterOrDigit));
+
+    /// <summary>What is said of a text that cannot.</summary>
+    public static string NoTag(string text) => $"'{Quoting.Cut(text)}' is no language: give its tag (BCP 47), such as en or pt.";
+
     /// <summary>A fixed word in it; the English one where it has none.</summary>
     public string Word(string english) => file.Words.GetValueOrDefault(english, english);
 

@@ -3,6 +3,7 @@ using CsvHelper;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.People;
+using Sirena.Core.Wordings;
 using Sirena.Formats.Documents;
 
 namespace Sirena.Formats.People;
@@ -174,6 +175,12 @@ public static class PeopleCsv
                 Wrong("email", $"'{email}' {problem}.");
             }
 
+            var language = Cell("language") is { Length: > 0 } said ? said : "en";
+            if (!TextLanguage.IsTag(language))
+            {
+                Wrong("language", TextLanguage.NoTag(language));
+            }
+
             var manages = Several("manages");
             foreach (var site in manages.Where(s => !sites.Contains(s)))
             {
@@ -190,7 +197,7 @@ public static class PeopleCsv
                 Id = id,
                 Name = NameText.Line(Cell("name")) is { Length: > 0 } name ? name : id,
                 Email = email.Length > 0 ? email : null,
-                Language = Cell("language") is { Length: > 0 } language ? language : "en",
+                Language = language,
                 Post = Cell("post") is { Length: > 0 } post ? post : null,
                 Teams = [.. Several("teams")],
                 Codes = [.. Several("codes")],

@@ -1,6 +1,7 @@
 using NodaTime;
 using Sirena.Core;
 using Sirena.Core.People;
+using Sirena.Core.Wordings;
 using Sirena.Formats.Documents;
 
 namespace Sirena.Formats.People;
@@ -192,12 +193,18 @@ public sealed partial class PeopleReader : DocumentReader
             Wrong(At(path, "email"), map["email"]!, $"'{email}' {bad}.");
         }
 
+        var language = Text(map, "language", path) ?? "en";
+        if (!TextLanguage.IsTag(language))
+        {
+            Wrong(At(path, "language"), map["language"]!, TextLanguage.NoTag(language));
+        }
+
         var person = new Person
         {
             Id = id,
             Name = name.Length is > 0 and <= 120 ? name : id,
             Email = email,
-            Language = Text(map, "language", path) ?? "en",
+            Language = language,
             Post = Text(map, "post", path),
             Outside = Bool(map, "outside", path) ?? false,
             ArchivedAt = Bool(map, "archived", path) == true ? Instant.MaxValue : null,

@@ -2,6 +2,7 @@ using System.Text;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
 using Sirena.Core.People;
+using Sirena.Core.Wordings;
 using Sirena.Formats.Calendars;
 using Sirena.Formats.Documents;
 
@@ -139,7 +140,7 @@ public static class VCardReader
         given.UnionWith(
             new[]
             {
-                ("language", First("LANG") is not null),
+                ("language", Value("LANG") is { } tongue && TextLanguage.IsTag(tongue)),
                 ("post", First("TITLE") is not null),
                 ("teams", known.Length > 0 || (teams.Count > 0 && teams.All(t => t.Length == 0))),
             }
@@ -151,7 +152,7 @@ public static class VCardReader
             Id = id,
             Name = name,
             Email = email,
-            Language = Value("LANG") is { Length: > 0 } language ? language : "en",
+            Language = Value("LANG") is { } language && TextLanguage.IsTag(language) ? language : "en",
             Post = Value("TITLE") is { Length: > 0 } post ? post : null,
             Teams = [.. known],
             Contacts = points,

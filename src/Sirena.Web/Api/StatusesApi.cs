@@ -130,9 +130,20 @@ public static class StatusesApi
             errors.Add(new DocumentError("id", null, null, $"The address says '{id}' and the status '{named}'. Make them one."));
         }
 
+        var place = document["position"] is JsonValue position && position.TryGetValue<int>(out var number) ? number : (int?)null;
+        if (document["position"] is not null && place is not > 0)
+        {
+            errors.Add(new DocumentError("position", null, null, "'position' is its place in the usual way of an order, a whole number from 1."));
+        }
+
         if (errors.Count == 0)
         {
             var (_, problems) = await desk.SaveAsync(edit, http.User.Name(), http.RequestAborted);
+            if (problems.Count == 0 && place is { } to)
+            {
+                await desk.PlaceAsync(id, to, http.User.Name(), http.RequestAborted);
+            }
+
             errors.AddRange(
                 problems.Select(p => new DocumentError(
                     p.Key switch

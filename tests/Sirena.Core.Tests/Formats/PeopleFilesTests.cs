@@ -141,6 +141,32 @@ public sealed class PeopleFilesTests
     }
 
     [Theory]
+    [InlineData("en", true)]
+    [InlineData("pt-PT", true)]
+    [InlineData("zh-Hant-TW", true)]
+    [InlineData("de-1996", true)]
+    [InlineData("e", false)]
+    [InlineData("Portuguese", false)]
+    [InlineData("en_GB", false)]
+    [InlineData("en-", false)]
+    [InlineData("e1", false)]
+    [InlineData("português", false)]
+    public void A_language_is_named_by_its_tag(string language, bool taken)
+    {
+        var table = Read($"id,language\nann,{language}\n", "csv");
+        var list = Read($"[{{\"id\":\"ann\",\"language\":\"{language}\"}}]", "json");
+        foreach (var read in new[] { table, list })
+        {
+            Assert.Equal(taken ? [language] : [], read.Good.Select(g => g.Person.Language));
+            Assert.Equal(taken ? [] : [$"'{language}' is no language: give its tag (BCP 47), such as en or pt."], read.Errors.Select(e => e.Problem));
+        }
+
+        // A card of another program may say it in words: then it says nothing of the language.
+        var card = Assert.Single(Read($"BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Ann Lee\r\nLANG:{language}\r\nEND:VCARD\r\n", "vcf").Good);
+        Assert.Equal((taken ? language : "en", taken), (card.Person.Language, card.Gives("language")));
+    }
+
+    [Theory]
     [InlineData("[\"a,b\"]", "'a,b' cannot be a code")]
     [InlineData("[\"a;b\"]", "'a;b' cannot be a code")]
     [InlineData("[\" \"]", "cannot be a code")]

@@ -91,6 +91,7 @@ public sealed partial class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMa
 
         Problem =
             !NameText.Fits(name, 120) ? "Give a name of at most 120 characters."
+            : Some(language) is { } tongue && !Core.Wordings.TextLanguage.IsTag(tongue) ? Core.Wordings.TextLanguage.NoTag(tongue)
             : !string.IsNullOrWhiteSpace(email) && !MailAddress.TryParse(email, out _, out var bad) ? $"'{email}' {bad}."
             : null;
         if (Problem is not null)

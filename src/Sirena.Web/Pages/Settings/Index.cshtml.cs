@@ -55,9 +55,11 @@ public sealed class IndexModel(SirenaDb db, Signals signals) : SirenaPage
         Check(
             "base",
             Uri.TryCreate(Get("base"), UriKind.Absolute, out var address)
-                && address is { Scheme: "http" or "https", Query: "", Fragment: "", UserInfo: "" }
+                && address is { Scheme: "http" or "https", UserInfo: "" }
                 && !Get("base").AsSpan().ContainsAny("?#"),
-            "Give an address that begins with http:// or https:// and to which /orders can be added."
+            address is { Scheme: "http" or "https" }
+                ? "Links are made by adding to it: give it without a name before @, ? and #."
+                : "Give an address that begins with http:// or https://."
         );
         Check("zone", DateTimeZoneProviders.Tzdb.GetZoneOrNull(Get("zone")) is not null, $"'{Get("zone")}' is no IANA time zone. Try Europe/Lisbon.");
         Check("currency", Money.IsCurrency(Get("currency")), "Give a code of ISO 4217, such as EUR.");

@@ -29,18 +29,8 @@ public sealed class InstructionsModel(RightsDesk desk) : SirenaPage
         var form = await Request.ReadFormAsync(cancel);
         Problem = await desk.SaveAsync(
             [
-                .. Kinds.Select(k => new InstructionRight
-                {
-                    Kind = k.Name,
-                    Roles = form[$"{k.Name}.who"].ToString() switch
-                    {
-                        "staff" => ["staff", "supervisor"],
-                        "teams" => [],
-                        _ => ["supervisor"],
-                    },
-                    Teams = [.. form[$"{k.Name}.teams"].OfType<string>()],
-                    SecondYes = form[$"{k.Name}.second"].Contains("true"),
-                }),
+                // A kind that a source has got since the form was drawn stays as it is.
+                .. Kinds.Select(k => form.ContainsKey($"{k.Name}.who") ? Given(form, k.Name) : Around.Business.RightOf(k)),
             ],
             User.Name(),
             cancel
@@ -54,4 +44,18 @@ public sealed class InstructionsModel(RightsDesk desk) : SirenaPage
         Response.StatusCode = 422;
         return Page();
     }
+
+    private static InstructionRight Given(IFormCollection form, string kind) =>
+        new()
+        {
+            Kind = kind,
+            Roles = form[$"{kind}.who"].ToString() switch
+            {
+                "staff" => ["staff", "supervisor"],
+                "teams" => [],
+                _ => ["supervisor"],
+            },
+            Teams = [.. form[$"{kind}.teams"].OfType<string>()],
+            SecondYes = form[$"{kind}.second"].Contains("true"),
+        };
 }
