@@ -266,6 +266,60 @@ public sealed class WordingPagesTests(WorldFixture world) : BrowserTests(world)
     }
 
     [Fact]
+    public async Task Of_what_a_pause_holds_some_is_sent_some_dropped_and_nothing_that_nobody_saw()
+    {
+        await World.RuleAsync("pz2", "name: Half paused\nwhen: [test.pz2]\ntell: [ { person: ines.calder } ]\nby: { allAtOnce: [mail] }");
+        Go("/pauses?scope=rule:pz2");
+        Browser.FindElement(By.Id("reason")).SendKeys("a new shelf");
+        Choose(".ef .btn-primary");
+        Says("is paused until");
+        async Task HoldsAsync(params string[] orders)
+        {
+            foreach (var order in orders)
+            {
+                await World.EventAsync(WorldFixture.Event(Guid.NewGuid().ToString(), order, "test.pz2"));
+                await World.UntilAsync($"/api/alerts?order={order}", a => a["items"]!.AsArray().Count == 1);
+            }
+
+            Go("/pauses");
+            Says(orders[^1]);
+        }
+
+        void Drops()
+        {
+            Choose("button[value=drop]");
+            Browser.SwitchTo().Alert().Accept();
+        }
+
+        await HoldsAsync("PZ-11", "PZ-12", "PZ-13");
+        Choose("button[value=send-some]");
+        Says("Nothing was chosen, so nothing was done.");
+        PressIn("tr", "PZ-11", "input[name=some]");
+        Choose("button[value=drop-some]");
+        Says("1 alert dropped; each says so in its trail.");
+        Assert.DoesNotContain("PZ-11", Main);
+        PressIn("tr", "PZ-12", "input[name=some]");
+        Choose("button[value=send-some]");
+        Says("1 alert sent on their way.");
+        await World.UntilAsync("/api/deliveries?order=PZ-12", d => (string?)d["items"]![0]!["state"] is "handed-over" or "landed");
+        Assert.Equal("skipped", (string?)(await World.GetAsync("/api/deliveries?order=PZ-11")).Body!["items"]![0]!["state"]);
+
+        // What came since the page was drawn, and a word that means nothing, drop nothing.
+        Browser.ExecuteScript("document.querySelector('input[name=held]').value = 0");
+        Drops();
+        Says("More has been held back since that page was drawn, so nothing was dropped.");
+        Says("PZ-13");
+        Browser.ExecuteScript("document.querySelector('button[value=drop]').value = 'burn'");
+        Choose("button[value=burn]");
+        Browser.SwitchTo().Alert().Accept();
+        Says("Nothing was done: say whether what is held is sent or dropped.");
+        Says("PZ-13");
+        Drops();
+        Says("1 alert dropped; each says so in its trail.");
+        Assert.Equal("skipped", (string?)(await World.GetAsync("/api/deliveries?order=PZ-13")).Body!["items"]![0]!["state"]);
+    }
+
+    [Fact]
     public void A_notice_shows_whom_it_reaches_before_it_goes_and_who_read_it_after()
     {
         Go("/people/notices");

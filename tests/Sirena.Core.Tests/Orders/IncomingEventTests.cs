@@ -28,6 +28,35 @@ public class IncomingEventTests
     [InlineData("""[1]""", "The data is not a JSON object")]
     public void Bad_data_is_named_with_its_place(string data, string sentence) => Assert.Contains(sentence, Problem(data));
 
+    [Theory]
+    [InlineData(1, true)]
+    [InlineData(100, true)]
+    [InlineData(101, false)]
+    public void A_number_has_1_to_100_characters(int length, bool taken)
+    {
+        var number = new string('A', length);
+        Assert.Equal(
+            taken ? null : "data.order.number must be text of 1 to 100 characters.",
+            Problem($$$"""{"order":{"number":"{{{number}}}"}}""", subject: number)
+        );
+    }
+
+    [Theory]
+    [InlineData("\"\"")]
+    [InlineData("7")]
+    [InlineData("true")]
+    [InlineData("[\"AQ-1\"]")]
+    [InlineData("\"AQ\\n1\"")]
+    [InlineData("\"AQ\\u00071\"")]
+    public void A_number_that_is_no_line_of_text_is_refused(string number) =>
+        Assert.Equal("data.order.number must be text of 1 to 100 characters.", Problem("{\"order\":{\"number\":" + number + "}}"));
+
+    [Theory]
+    [InlineData(500, null)]
+    [InlineData(501, "The attribute 'type' is longer than 500 characters.")]
+    public void An_attribute_has_500_characters_at_most(int length, string? problem) =>
+        Assert.Equal(problem, Problem("""{"tide":"low"}""", type: new string('t', length)));
+
     [Fact]
     public void Other_events_need_no_order_and_unknown_types_are_taken()
     {

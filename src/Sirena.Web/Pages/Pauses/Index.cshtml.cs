@@ -12,7 +12,10 @@ using Sirena.Web.Pages.Shared;
 namespace Sirena.Web.Pages.Pauses;
 
 /// <summary>A pause with what it holds.</summary>
-public sealed record PauseView(Pause Pause, IReadOnlyList<HeldAlert> Held);
+/// <param name="Pause">The pause.</param>
+/// <param name="Held">What it holds, the first 500.</param>
+/// <param name="Count">How many it holds.</param>
+public sealed record PauseView(Pause Pause, IReadOnlyList<HeldAlert> Held, int Count);
 
 /// <summary>Holds alerts back until a time, and decides what becomes of those that were.</summary>
 [Authorize(Policies.SeeAll)]
@@ -68,7 +71,12 @@ public sealed class IndexModel(SirenaDb db, PauseDesk desk) : SirenaPage
     }
 
     /// <summary>Sends or drops what one holds: all of it, which ends the pause, or what was chosen.</summary>
-    public async Task<IActionResult> OnPostReleaseAsync(int id, string? what, Guid[] some, CancellationToken cancel)
+    /// <param name="id">The pause.</param>
+    /// <param name="what"><c>send</c>, <c>drop</c>, <c>send-some</c> or <c>drop-some</c>.</param>
+    /// <param name="some">Those that were chosen.</param>
+    /// <param name="held">How many the page showed; more than these are not dropped unseen.</param>
+    /// <param name="cancel">Ends it.</param>
+    public async Task<IActionResult> OnPostReleaseAsync(int id, string? what, Guid[] some, int? held, CancellationToken cancel)
     {
         if (!User.MayChange())
         {
@@ -78,6 +86,12 @@ public sealed class IndexModel(SirenaDb db, PauseDesk desk) : SirenaPage
         if (what is not ("send" or "drop" or "send-some" or "drop-some"))
         {
             Said = "Nothing was done: say whether what is held is sent or dropped.";
+            return Redirect("/pauses");
+        }
+
+        if (what == "drop" && (await desk.CountsAsync(cancel)).GetValueOrDefault(id) > (held ?? 0))
+        {
+            Said = "More has been held back since that page was drawn, so nothing was dropped. Here is all of it.";
             return Redirect("/pauses");
         }
 
@@ -99,10 +113,11 @@ public sealed class IndexModel(SirenaDb db, PauseDesk desk) : SirenaPage
 
     private async Task LoadAsync(CancellationToken cancel)
     {
+        var counts = await desk.CountsAsync(cancel);
         var open = new List<PauseView>();
         foreach (var pause in await db.Pauses.AsNoTracking().Where(p => p.EndedAt == null).OrderBy(p => p.Until).ToListAsync(cancel))
         {
-            open.Add(new PauseView(pause, await desk.HeldAsync(pause.Id, cancel)));
+            open.Add(new PauseView(pause, await desk.HeldAsync(pause.Id, cancel), counts.GetValueOrDefault(pause.Id)));
         }
 
         Open = open;
