@@ -208,6 +208,25 @@ public sealed class FarEndsTests(DeskFixture desk) : IClassFixture<DeskFixture>
     }
 
     [Fact]
+    public async Task What_is_sent_again_by_the_next_gateway_and_refused_there_has_failed_and_goes_no_more()
+    {
+        await using var server = new MailFarEnd { Recipient = to => to.StartsWith("passes", StringComparison.Ordinal) ? "554 5.7.1 Relay access denied" : "" };
+        await using var next = await GatewaysAsync(server);
+        await TakenAsync(await MailAsync("gone-before@known.example"));
+        await TakenAsync(await MailAsync("passes@elsewhere.example"));
+        string Unknown(string to) => $"550 5.1.1 <{to}>: Recipient address rejected: User unknown";
+        (server.Recipient, next.Recipient) = (Unknown, to => to.StartsWith("gone0", StringComparison.Ordinal) ? Unknown(to) : "");
+        var gone = await MailAsync("gone0@known.example");
+        await desk.DeliveriesAsync(gone, d => d[0].Tries == 1 && d[0].State == DeliveryState.Failed);
+        await TakenAsync(await MailAsync("gone1@known.example"));
+        await TakenAsync(await MailAsync("gone2@known.example"));
+        await desk.DeliveriesAsync(gone, d => d[0].Tries > 1 && d[0].State == DeliveryState.Failed);
+        await TakenAsync(await MailAsync("gone3@known.example"));
+        var failed = Assert.Single(await desk.DeliveriesAsync(gone, _ => true));
+        Assert.Equal((DeliveryState.Failed, 2), (failed.State, failed.Tries));
+    }
+
+    [Fact]
     public async Task The_server_of_the_settings_is_a_gateway_like_any_other()
     {
         await using var closed = new MailFarEnd();

@@ -62,11 +62,12 @@ public sealed partial class Dispatcher
             PassOver = course == Course.Next ? line.Id : null,
             Bare = course == Course.Bare,
         };
-        _ = AfterAsync(claimed, result, verdict, marks, outcomes.NoteAsync(ended));
+        _ = AfterAsync(ended, marks, outcomes.NoteAsync(ended));
     }
 
-    private async Task AfterAsync(Claimed claimed, HandOver result, Verdict verdict, bool marks, Task<bool> written)
+    private async Task AfterAsync(Ended ended, bool marks, Task<bool> written)
     {
+        var (claimed, result, verdict) = (ended.Claimed, ended.Result, ended.Verdict);
         try
         {
             if (!await written)
@@ -77,7 +78,7 @@ public sealed partial class Dispatcher
             {
                 await receipts.ApplyEarlyAsync(far, claimed.Id, CancellationToken.None);
             }
-            else if (verdict.State == DeliveryState.Failed && marks && !await gateways.TakeBackAsync(claimed.Id, CancellationToken.None))
+            else if (verdict.State == DeliveryState.Failed && marks && !await gateways.TakeBackAsync(claimed.Id, ended.GatewayId, CancellationToken.None))
             {
                 if (await contacts.BrokeAsync(claimed.Id, result.Reply ?? "refused", clock.GetCurrentInstant(), CancellationToken.None))
                 {
@@ -85,7 +86,8 @@ public sealed partial class Dispatcher
                     signals.Raise(Topic.Deliveries);
                 }
 
-                await gateways.TakeBackAsync(claimed.Id, CancellationToken.None);
+                // It may have turned out while the address was marked.
+                await gateways.TakeBackAsync(claimed.Id, ended.GatewayId, CancellationToken.None);
             }
         }
         catch (Exception e) when (DatabaseFault.OfSurroundings(e))

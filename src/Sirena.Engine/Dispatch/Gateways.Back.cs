@@ -10,13 +10,16 @@ public sealed partial class Gateways
     private readonly ConcurrentDictionary<Guid, TakenBack> takenBack = [];
 
     /// <summary>
-    /// After the outcome of a refused message was written: sends it again where its gateway turned out meanwhile to refuse everybody, and takes the mark from
-    /// its address.
+    /// After the outcome of a refused message was written: sends it again where the gateway that refused it turned out meanwhile to refuse everybody, and takes
+    /// the mark from its address. What the next gateway says of it stands.
     /// </summary>
+    /// <param name="message">The message.</param>
+    /// <param name="gateway">The gateway that refused it.</param>
+    /// <param name="cancel">Ends it.</param>
     /// <returns>Whether it goes again.</returns>
-    public async Task<bool> TakeBackAsync(Guid message, CancellationToken cancel)
+    public async Task<bool> TakeBackAsync(Guid message, string? gateway, CancellationToken cancel)
     {
-        if (!takenBack.TryGetValue(message, out var back))
+        if (!takenBack.TryGetValue(message, out var back) || back.Gateway != gateway)
         {
             return false;
         }
