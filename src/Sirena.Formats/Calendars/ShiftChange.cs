@@ -51,11 +51,12 @@ public sealed class ShiftChange(IReadOnlyList<Shift> entries, Func<string, Shift
         }
         else
         {
-            shift.Component = ShiftText.Moved(shift.Component, begin, end);
             foreach (var night in duty.Repeats ? Nights(shift) : [])
             {
-                night.Component = ShiftText.InsteadOfMoved(night.Component, begin);
+                night.Component = ShiftText.InsteadOfMoved(night.Component, shift.Component, begin);
             }
+
+            shift.Component = ShiftText.Moved(shift.Component, begin, end);
 
             if (who != duty.Person)
             {

@@ -114,7 +114,7 @@ public static class ShiftText
         var stop = made.End is { } given
             ? LocalDateTime.FromDateTime(given.Value)
             : start.PlusTicks(made.Duration is { } length ? length.ToTimeSpanUnspecified().Ticks : TimeSpan.TicksPerDay);
-        var days = Period.DaysBetween(start.Date, (start + begin).Date);
+        var days = Days(made.Start, begin);
         CalDateTime Along(CalDateTime at) => Later(at, begin, days, made.Start!.HasTime);
         if (made.RecurrenceRule?.Until is { } until)
         {
@@ -129,11 +129,7 @@ public static class ShiftText
         Array.ForEach(without, at => made.ExceptionDates.Add(at));
         Array.ForEach(besides, at => made.RecurrenceDates.Add(at));
         Array.ForEach(spans, at => made.RecurrenceDates.Add(at));
-        Set(
-            made,
-            new CalDateTime((start + begin).ToDateTimeUnspecified(), made.Start.TzId),
-            new CalDateTime((stop + end).ToDateTimeUnspecified(), made.End?.TzId ?? made.Start.TzId)
-        );
+        Set(made, Later(made.Start, begin), new CalDateTime((stop + end).ToDateTimeUnspecified(), made.End?.TzId ?? made.Start.TzId));
         if (days != 0 && made.RecurrenceRule is { } rule && rule.ByDay.Count > 0)
         {
             rule.ByDay = [.. rule.ByDay.Select(d => new WeekDay((DayOfWeek)((((int)d.DayOfWeek + days) % 7 + 7) % 7)))];
@@ -142,14 +138,15 @@ public static class ShiftText
         return RotaCalendar.Text(made);
     }
 
-    /// <summary>A night that differs from its series, after the series was moved: it is as it was, and stands for the same night.</summary>
-    public static string InsteadOfMoved(string component, Period begin)
+    /// <summary>A night that differs from its series, once the series is moved: it is as it was, and stands for the same night.</summary>
+    /// <param name="component">The night's VEVENT.</param>
+    /// <param name="series">That of its series, before it is moved.</param>
+    /// <param name="begin">By how much the begin of the series is moved.</param>
+    public static string InsteadOfMoved(string component, string series, Period begin)
     {
-        var made = Rota.Component(component);
+        var (made, start) = (Rota.Component(component), Rota.Component(series).Start!);
         var of = made.RecurrenceIdentifier!;
-        var start = LocalDateTime.FromDateTime(of.StartTime.Value);
-        var moved = Later(of.StartTime, begin, Period.DaysBetween(start.Date, (start + begin).Date), of.StartTime.HasTime);
-        made.RecurrenceIdentifier = new RecurrenceIdentifier(moved, of.Range);
+        made.RecurrenceIdentifier = new RecurrenceIdentifier(Later(of.StartTime, begin, Days(start, begin), start.HasTime), of.Range);
         return RotaCalendar.Text(made);
     }
 
@@ -186,19 +183,23 @@ public static class ShiftText
         return RotaCalendar.Text(made);
     }
 
+    // How many days later the wall says it begins.
+    private static int Days(CalDateTime start, Period by)
+    {
+        var wall = LocalDateTime.FromDateTime(start.Value);
+        return Period.DaysBetween(wall.Date, (wall + by).Date);
+    }
+
     // A day alone goes by days; what has a time, or belongs to a shift of whole days that gets times, by as much as the shift.
     private static CalDateTime Later(CalDateTime at, Period by, int days, bool timed) =>
-        at.HasTime ? new CalDateTime((LocalDateTime.FromDateTime(at.Value) + by).ToDateTimeUnspecified(), at.TzId)
-        : timed ? new CalDateTime(DateOnly.FromDateTime(at.Value).AddDays(days))
-        : new CalDateTime((LocalDateTime.FromDateTime(at.Value) + by).ToDateTimeUnspecified());
+        timed && !at.HasTime ? new CalDateTime(DateOnly.FromDateTime(at.Value).AddDays(days)) : Later(at, by);
 
-    private static Ical.Net.DataTypes.Period Later(Ical.Net.DataTypes.Period span, Period begin, Period end)
-    {
-        CalDateTime By(CalDateTime at, Period by) => new((LocalDateTime.FromDateTime(at.Value) + by).ToDateTimeUnspecified(), at.TzId);
-        return span.EndTime is { } stop
-            ? new Ical.Net.DataTypes.Period(By(span.StartTime, begin), By(stop, end))
-            : new Ical.Net.DataTypes.Period(By(span.StartTime, begin), span.Duration!.Value);
-    }
+    private static CalDateTime Later(CalDateTime at, Period by) => new((LocalDateTime.FromDateTime(at.Value) + by).ToDateTimeUnspecified(), at.TzId);
+
+    private static Ical.Net.DataTypes.Period Later(Ical.Net.DataTypes.Period span, Period begin, Period end) =>
+        span.EndTime is { } stop
+            ? new Ical.Net.DataTypes.Period(Later(span.StartTime, begin), Later(stop, end))
+            : new Ical.Net.DataTypes.Period(Later(span.StartTime, begin), span.Duration!.Value);
 
     // The package refuses a DTEND beside a DURATION, even to take one away that is not there.
     private static void Set(CalendarEvent made, CalDateTime from, CalDateTime to)

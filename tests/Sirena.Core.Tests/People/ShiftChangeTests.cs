@@ -165,6 +165,22 @@ public class ShiftChangeTests
         Stands(desk, "01/09-17b 02/12-20b 03/09-17b 04/09-17b");
     }
 
+    // A calendar may name the night by its day alone; of whole days it always does.
+    [Theory]
+    [InlineData(9, 17, Day, "01/09-17a 02/12-20a 03/09-17a 04/09-17a")]
+    [InlineData(7, 12, Day, "01/07-12a 02/12-20a 03/07-12a 04/07-12a")]
+    [InlineData(1, 2, "DTSTART;VALUE=DATE:20260601\r\nDTEND;VALUE=DATE:20260602\r\n", "01/01-02a 02/12-20a 03/01-02a 04/01-02a")]
+    public void A_night_that_is_named_by_its_day_stands_for_it_after_its_series_was_moved(int from, int to, string first, string days)
+    {
+        var night = Event(
+            "RECURRENCE-ID;VALUE=DATE:20260602\r\nDTSTART;TZID=Europe/Lisbon:20260602T120000\r\nDTEND;TZID=Europe/Lisbon:20260602T200000\r\n",
+            ""
+        );
+        var desk = new Desk(Event(first + "RRULE:FREQ=DAILY;COUNT=4\r\n", Ann) + night);
+        desk.Move(1, "ann", "ann", from, to, all: true);
+        Stands(desk, days);
+    }
+
     [Fact]
     public void A_night_that_is_taken_away_does_not_come_back_when_another_differs_too()
     {
