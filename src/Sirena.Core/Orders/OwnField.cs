@@ -75,7 +75,7 @@ public sealed record OwnField(string Path, string Name)
 
             if (field.Names.Values.Prepend(field.Name).FirstOrDefault(n => n.Length > LongestName || n.Any(char.IsControl)) is { } name)
             {
-                return $"'{Quoting.Cut(name, 20)}' cannot be the name of {field.Path}: a name is one line of 1 to {LongestName} " + "characters.";
+                return $"'{Quoting.Cut(name, 20)}' cannot be the name of {field.Path}: a name is one line of 1 to {LongestName} characters.";
             }
 
             if (field.ForCustomers && WordingFields.IsInternal(field.Path))

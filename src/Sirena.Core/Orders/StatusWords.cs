@@ -51,8 +51,7 @@ public sealed class StatusWords
     /// Reads words as a person types them, with commas, semicolons or line breaks between; a space is part of one, since many an order system says
     /// <c>Awaiting payment</c>.
     /// </summary>
-    public static string[] Read(string? text) =>
-        [.. (text ?? "").Split([',', ';', '\r', '\n', '\t'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Distinct()];
+    public static string[] Read(string? text) => [.. TypedList.Read(text).Distinct()];
 
     private void Put(JsonObject? map, string member)
     {

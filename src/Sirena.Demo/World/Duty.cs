@@ -76,7 +76,7 @@ public static class Duty
             var begin = first.At(new LocalTime(from, 0));
             yield return ShiftText.Make(
                 team,
-                new(person.Id, person.Name, RotaDesk.AddressOf(person)),
+                RotaDesk.InCalendars(person),
                 begin,
                 (to > from ? first : first.PlusDays(1)).At(new LocalTime(to, 0)),
                 days,

@@ -225,7 +225,11 @@ public sealed class RotaDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
                 )
         )?.Id;
 
-    /// <summary>The mail address by which calendars name a person; one of no mailbox where they have none.</summary>
-    public static string AddressOf(Person person) =>
-        person.Email ?? person.Contacts.Find(c => c.Channel == Core.Deliveries.Channel.Mail)?.Address ?? $"{person.Id}@no-mailbox.invalid";
+    /// <summary>A person as calendars name them: by the mail address that stands for them; by one of no mailbox where they have none.</summary>
+    public static ShiftPerson InCalendars(Person person) =>
+        new(
+            person.Id,
+            person.Name,
+            person.Email ?? person.Contacts.Find(c => c.Channel == Core.Deliveries.Channel.Mail)?.Address ?? $"{person.Id}@no-mailbox.invalid"
+        );
 }

@@ -61,7 +61,7 @@ public sealed class SharedLadders(IDbContextFactory<SirenaDb> factory, RuleDesk 
         }
 
         var isNew = id is null;
-        id ??= Ids.Free(RuleReader.IdFrom(name), i => i == Ids.New);
+        id ??= RuleReader.IdOfNew(name);
         if (isNew && names.Ladders.ContainsKey(id))
         {
             errors = [.. errors, new DocumentError("name", null, null, $"There is a shared ladder '{id}' already. Choose another name.")];

@@ -222,7 +222,7 @@ public sealed partial class PeopleReader : DocumentReader
     // Lists of codes, in cells and fields, have commas and semicolons between them.
     private string Code((Node Node, string Path, string Text) code)
     {
-        if (code.Text.AsSpan().ContainsAny(",;\r\n\t") || string.IsNullOrWhiteSpace(code.Text))
+        if (TypedList.IsSeveral(code.Text) || string.IsNullOrWhiteSpace(code.Text))
         {
             Wrong(code.Path, code.Node, $"'{Quoting.Cut(code.Text)}' cannot be a code: it holds no comma, semicolon, tab or line break.");
         }

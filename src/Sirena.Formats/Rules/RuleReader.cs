@@ -72,6 +72,9 @@ public sealed class RuleReader : LadderReader
         return (id[..Math.Min(id.Length, 60 - mark.Length)] + mark).Trim('-') is { Length: > 0 } made ? made : "unnamed";
     }
 
+    /// <summary>An id from a name for what is made anew: never the word under which the pages make one.</summary>
+    public static string IdOfNew(string name) => Ids.Free(IdFrom(name), i => i == Ids.New);
+
     private Rule? ReadRule(Node node, string? id)
     {
         if (Map(node, "", "A rule", Members) is not { } map)

@@ -57,7 +57,7 @@ public sealed class WordingReader : DocumentReader
         }
 
         var name = Line(map, "name", path) ?? "";
-        id = Text(map, "id", path) ?? id ?? (name.Length > 0 ? Ids.Free(RuleReader.IdFrom(name), i => i == Ids.New) : null);
+        id = Text(map, "id", path) ?? id ?? (name.Length > 0 ? RuleReader.IdOfNew(name) : null);
         if (id is null)
         {
             Wrong(At(path, "name"), map, "A wording needs a name or an id.");

@@ -118,7 +118,7 @@ public static class StatusesApi
             Tone = document.ContainsKey("tone") ? Said("tone") ?? "" : null,
             Follows = document.ContainsKey("follows") ? Said("follows")?.Split('\n', StringSplitOptions.RemoveEmptyEntries) ?? [] : null,
         };
-        if ((document["words"] as JsonArray)?.Select(w => w?.ToString() ?? "").FirstOrDefault(w => w.AsSpan().ContainsAny(",;\r\n\t")) is { } several)
+        if ((document["words"] as JsonArray)?.Select(w => w?.ToString() ?? "").FirstOrDefault(TypedList.IsSeveral) is { } several)
         {
             errors.Add(
                 new DocumentError("words", null, null, $"'{Quoting.Cut(several)}' is several words: a word holds no comma, semicolon, tab or line break.")

@@ -21,6 +21,9 @@ public sealed record PauseView(Pause Pause, IReadOnlyList<HeldAlert> Held, int C
 [Authorize(Policies.SeeAll)]
 public sealed class IndexModel(SirenaDb db, PauseDesk desk) : SirenaPage
 {
+    /// <summary>How many of what a pause holds are listed.</summary>
+    public const int MostListed = 200;
+
     /// <summary>What is chosen in the form when the page is opened from a rule or a team.</summary>
     [BindProperty(SupportsGet = true)]
     public string? Scope { get; set; }

@@ -99,6 +99,7 @@ public sealed partial class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMa
             return await WrongAsync(cancel);
         }
 
+        teams = [.. teams.Where(t => Around.Staff.Team(t) is not null)];
         if (Id == "new")
         {
             return await AddAsync(name!.Trim(), post, email, teams, outside, contacts, cancel);
@@ -108,13 +109,8 @@ public sealed partial class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMa
             (p, _) =>
             {
                 (p.Name, p.Post, p.Email, p.Language, p.Outside) = (name!.Trim(), Some(post), Some(email), Some(language) ?? "en", outside);
-                p.Teams = [.. teams.Where(t => Around.Staff.Team(t) is not null)];
-                p.Codes =
-                [
-                    .. (codes ?? "")
-                        .Split([',', ';', '\n'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
-                        .Distinct(StringComparer.OrdinalIgnoreCase),
-                ];
+                p.Teams = [.. teams];
+                p.Codes = [.. TypedList.Read(codes).Distinct(StringComparer.OrdinalIgnoreCase)];
                 return null;
             },
             $"Saved.",
@@ -188,7 +184,7 @@ public sealed partial class PersonModel(SirenaDb db, PeopleDesk desk, SettingsMa
             Post = Some(post),
             Email = Some(email),
             Outside = outside,
-            Teams = [.. teams.Where(t => Around.Staff.Team(t) is not null)],
+            Teams = [.. teams],
             Contacts = [.. good.Select(g => new ContactPoint { Channel = Channel.Mail, Address = g })],
         };
         var saved = await desk.SaveAsync(new PeopleDocument([new PersonEntry(person, [])], [], 0), false, User.Name(), cancel, there => there is not null);

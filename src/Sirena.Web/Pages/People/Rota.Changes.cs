@@ -11,6 +11,8 @@ namespace Sirena.Web.Pages.People;
 
 public sealed partial class RotaModel
 {
+    private const string ShiftGone = "That shift is no longer there; somebody changed the rota. Look again.";
+
     /// <summary>Moves a shift, or gives it to somebody else: one time or the whole series.</summary>
     public async Task<IActionResult> OnPostMoveAsync(CancellationToken cancel)
     {
@@ -26,7 +28,7 @@ public sealed partial class RotaModel
 
         if (Opened is not { } duty)
         {
-            Problem = "That shift is no longer there; somebody changed the rota. Look again.";
+            Problem = ShiftGone;
             return await WrongAsync(cancel);
         }
 
@@ -56,7 +58,7 @@ public sealed partial class RotaModel
 
         if (!await LoadAsync(cancel) || Opened is not { } duty)
         {
-            Problem = "That shift is no longer there; somebody changed the rota. Look again.";
+            Problem = ShiftGone;
             return await WrongAsync(cancel);
         }
 
@@ -79,13 +81,15 @@ public sealed partial class RotaModel
     private Func<SirenaDb, Task<string?>> ChangeOf(Duty duty, Action<ShiftChange> change, CancellationToken cancel) =>
         async db =>
         {
-            var uid = await db.Shifts.Where(s => s.Id == duty.Shift).Select(s => s.Uid).FirstOrDefaultAsync(cancel);
-            if (uid is null)
+            var entries = await db
+                .Shifts.Where(s => s.Team == Of.Id && db.Shifts.Any(o => o.Id == duty.Shift && o.Uid == s.Uid))
+                .OrderBy(s => s.Id)
+                .ToListAsync(cancel);
+            if (entries.Count == 0)
             {
-                return "That shift is no longer there; somebody changed the rota. Look again.";
+                return ShiftGone;
             }
 
-            var entries = await db.Shifts.Where(s => s.Team == Of.Id && s.Uid == uid).OrderBy(s => s.Id).ToListAsync(cancel);
             var changed = new ShiftChange(entries, PersonOf, a => RotaDesk.Named(Around.Staff, a), Clock.Zone, Clock.Now);
             change(changed);
             db.Shifts.AddRange(changed.Added);
@@ -93,6 +97,5 @@ public sealed partial class RotaModel
             return null;
         };
 
-    private ShiftPerson PersonOf(string id) =>
-        Around.Staff.Person(id) is { } person ? new(id, person.Name, RotaDesk.AddressOf(person)) : new(id, id, $"{id}@no-mailbox.invalid");
+    private ShiftPerson PersonOf(string id) => RotaDesk.InCalendars(Around.Staff.Person(id) ?? new Person { Id = id, Name = id });
 }

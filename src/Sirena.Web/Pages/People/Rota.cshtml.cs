@@ -114,7 +114,7 @@ public sealed partial class RotaModel(SirenaDb db, RotaDesk desk) : PeoplePage
 
         var made = ShiftText.Make(
             Of.Id,
-            PersonOf(person.Id),
+            RotaDesk.InCalendars(person),
             from,
             to,
             Weekly ? [from.DayOfWeek] : [],

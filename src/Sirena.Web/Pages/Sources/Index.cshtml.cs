@@ -98,7 +98,7 @@ public sealed partial class IndexModel(
         var id = Id is null or "new"
             ? form["newId"].ToString().Trim() is { Length: > 0 } named
                 ? named
-                : Ids.Free(RuleReader.IdFrom(form["name"].ToString()), i => i == Ids.New)
+                : RuleReader.IdOfNew(form["name"].ToString())
             : Id;
         var isNew = Id is null or "new";
         if (isNew && await shelf.FindAsync(id, cancel) is not null)

@@ -20,7 +20,7 @@ public sealed partial class IndexModel
             Problem = "Give the wording a name of at most 80 characters.";
         }
 
-        var id = isNew ? Ids.Free(RuleReader.IdFrom(Name), i => i == Ids.New) : Id;
+        var id = isNew ? RuleReader.IdOfNew(Name) : Id;
         if (isNew && Around.Wording(id) is not null)
         {
             Problem = $"There is a wording '{id}' already.";
@@ -100,7 +100,7 @@ public sealed partial class IndexModel
 
     private async Task LoadAsync(CancellationToken cancel)
     {
-        Wording = Id == "new" ? null : Around.Wording(Id);
+        Wording = Id == Ids.New ? null : Around.Wording(Id);
         Name = Wording?.Name ?? "";
         Users = await desk.UsersAsync(cancel);
         Saved = await db.Wordings.AsNoTracking().FirstOrDefaultAsync(w => w.Id == Id, cancel);
