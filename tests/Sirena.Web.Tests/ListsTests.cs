@@ -32,7 +32,7 @@ public sealed class ListsTests(WorldFixture world) : IClassFixture<WorldFixture>
         Assert.True(whole.Count > 2, $"{whole.Count} orders are too few to page through.");
         var size = Math.Min(7, whole.Count / 2);
         var paged = new List<string>();
-        for (string? after = null; ;)
+        for (string? after = null; ; )
         {
             var page = await new OrderFilter
             {
@@ -91,8 +91,10 @@ public sealed class ListsTests(WorldFixture world) : IClassFixture<WorldFixture>
         await using var db = await services.GetRequiredService<IDbContextFactory<SirenaDb>>().CreateDbContextAsync();
         var around = await services.GetRequiredService<SurroundingsCache>().GetAsync(default);
         var business = around.Business;
-        var matches = (await db.Matches.AsNoTracking().ToListAsync()).ToLookup(m => m.EventId);
+
+        // The events first: what is decided between the two has its matches with it, and stands in no list.
         var events = await db.Events.AsNoTracking().Where(e => e.DecidedAt != null).ToListAsync();
+        var matches = (await db.Matches.AsNoTracking().ToListAsync()).ToLookup(m => m.EventId);
         Assert.True(events.Count > 200 && matches.Count > 20, $"{events.Count} events and {matches.Count} with matches are too few to say anything.");
         foreach (var happened in events)
         {
@@ -101,8 +103,13 @@ public sealed class ListsTests(WorldFixture world) : IClassFixture<WorldFixture>
                 .Where(d => d.Outcome == Outcome.Matched)
                 .Concat(Engine.Decide.OwnRules.Matches(happened, around))
                 .Select(d => (d.Rule.Id, d.Case!.Name))
-                .Order();
-            Assert.Equal(matches[happened.Id].Select(m => (m.RuleId, m.Case)).Order(), again);
+                .Order()
+                .ToArray();
+            Assert.True(
+                matches[happened.Id].Select(m => (m.RuleId, m.Case)).Order().SequenceEqual(again),
+                $"{happened.Type} {happened.EventId} of {happened.Subject}, received {happened.Received}, decided {happened.DecidedAt} with book {happened.Book}: "
+                    + $"{string.Join(", ", matches[happened.Id].Select(m => m.RuleId))} then, {string.Join(", ", again)} now; {happened.Data} {happened.OrderAfter}"
+            );
         }
     }
 }

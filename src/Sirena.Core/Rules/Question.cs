@@ -10,7 +10,12 @@ namespace Sirena.Core.Rules;
 /// <summary>A condition's leaf made ready: its field is known, its operator fits, its value is read. Asking it allocates little and never throws.</summary>
 public sealed partial class Question
 {
-    private static readonly TimeSpan RegexLimit = TimeSpan.FromMilliseconds(50);
+    // What never backtracks takes a time that grows with the text alone: its limit only ends what no text of an event should take.
+    private static readonly TimeSpan BacktrackingLimit = TimeSpan.FromMilliseconds(50);
+    private static readonly TimeSpan LinearLimit = TimeSpan.FromSeconds(1);
+
+    // The limits are of the clock on the wall, and a busy machine may take as long for itself: only a pattern that is late each time is too dear.
+    private const int MostTries = 3;
     private readonly ConditionLeaf leaf;
     private readonly Field field;
     private readonly ImmutableArray<object> wanted;
@@ -164,13 +169,19 @@ public sealed partial class Question
 
     private static bool Finds(Regex regex, string text, ref string? problem)
     {
-        try
+        for (var tries = 1; ; tries++)
         {
-            return regex.IsMatch(text);
-        }
-        catch (RegexMatchTimeoutException)
-        {
-            return Fail("time limit", ref problem);
+            try
+            {
+                return regex.IsMatch(text);
+            }
+            catch (RegexMatchTimeoutException)
+            {
+                if (tries == MostTries)
+                {
+                    return Fail("time limit", ref problem);
+                }
+            }
         }
     }
 
@@ -196,18 +207,18 @@ public sealed partial class Question
             _ => "whatever the event carries",
         };
 
-    /// <summary>A regular expression for <c>matches</c>: without backtracking where the engine can, else under 50 ms.</summary>
+    /// <summary>A regular expression for <c>matches</c>: without backtracking where the engine can, else under 50 ms a try.</summary>
     /// <exception cref="ArgumentException">The pattern does not parse.</exception>
     internal static Regex Pattern(string pattern, bool exactly)
     {
         var options = RegexOptions.CultureInvariant | (exactly ? RegexOptions.None : RegexOptions.IgnoreCase);
         try
         {
-            return new Regex(pattern, options | RegexOptions.NonBacktracking, RegexLimit);
+            return new Regex(pattern, options | RegexOptions.NonBacktracking, LinearLimit);
         }
         catch (NotSupportedException)
         {
-            return new Regex(pattern, options, RegexLimit);
+            return new Regex(pattern, options, BacktrackingLimit);
         }
     }
 }

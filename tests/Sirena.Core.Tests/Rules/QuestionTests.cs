@@ -150,6 +150,16 @@ public class QuestionTests
         Assert.Equal("time limit", problem);
     }
 
+    // A machine that is busy for the twentieth of a second must not make a rule miss what it was written for.
+    [Fact]
+    public void Only_a_pattern_that_may_backtrack_is_held_to_a_time_that_a_busy_machine_takes()
+    {
+        Assert.Equal(TimeSpan.FromMilliseconds(50), Question.Pattern(@"(a)\1", exactly: false).MatchTimeout);
+        Assert.True(Question.Pattern("allerg|sesame|nuts?", exactly: false).MatchTimeout >= TimeSpan.FromSeconds(1));
+        var long1 = new string('x', 3_000_000) + "sesame";
+        Assert.Equal((true, null), Ask(Leaf("order.via", "matches", "\"x*y|(x|xx)*sesame\""), Facts($$"""{"via":"{{long1}}"}""")));
+    }
+
     [Fact]
     public void Clock_fields_follow_the_business_through_a_clock_change() =>
         Assert.True(Ask(Leaf("event.local-hour", "equal", "2"), Facts("{}", time: Instant.FromUtc(2026, 3, 29, 1, 0))).Holds);
