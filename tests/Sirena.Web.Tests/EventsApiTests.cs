@@ -123,8 +123,39 @@ public sealed class EventsApiTests(WorldFixture world) : IClassFixture<WorldFixt
         Assert.Equal(["OLIST-3", "OLIST-1"], Numbers((await world.GetAsync("/api/orders?customer=ZZQ&status=received")).Body));
         var first = (await world.GetAsync("/api/orders?q=olist&limit=2")).Body!;
         Assert.Equal(["OLIST-1"], Numbers((await world.GetAsync($"/api/orders?q=olist&limit=2&cursor={first["next"]}")).Body));
+        // What is asked for is text, not a pattern.
+        Assert.Empty(Numbers((await world.GetAsync("/api/orders?customer=MV%20Zephyr_Quill")).Body));
+        Assert.Empty(Numbers((await world.GetAsync("/api/orders?customer=MV%25Quill")).Body));
         Assert.Equal(HttpStatusCode.BadRequest, (await world.GetAsync("/api/orders?from=yesterday")).Status);
         Assert.Equal(HttpStatusCode.BadRequest, (await world.GetAsync("/api/orders?cursor=x")).Status);
+    }
+
+    [Fact]
+    public async Task All_that_could_not_be_decided_is_listed_page_by_page()
+    {
+        string[] ids = [.. Enumerable.Range(1, 5).Select(i => $"aside-{i}")];
+        foreach (var id in ids)
+        {
+            await world.EventAsync(WorldFixture.Event(id, "W-ASIDE"));
+        }
+
+        await world.UntilAsync("/api/orders/W-ASIDE/trail", t => t["events"]!.AsArray().Count(e => e!["decidedAt"] is not null) == 5);
+        await using var db = Npgsql.NpgsqlDataSource.Create(world.World.Database);
+        await using var aside = db.CreateCommand("update events set set_aside_at = now() where event_id like 'aside-%'");
+        await aside.ExecuteNonQueryAsync(TestContext.Current.CancellationToken);
+        var (found, path) = (new List<string>(), "/api/events?state=undecided&limit=2");
+        while (path is not null && found.Count < 10)
+        {
+            var (_, body, answer) = await world.GetAsync(path);
+            found.AddRange(body!["items"]!.AsArray().Select(e => (string)e!["id"]!));
+            Assert.Equal(body["next"] is not null, answer.Headers.TryGetValues("Link", out var links));
+            path = links?.Single().Split('<', '>')[1];
+        }
+
+        await using var back = db.CreateCommand("update events set set_aside_at = null where event_id like 'aside-%'");
+        await back.ExecuteNonQueryAsync(TestContext.Current.CancellationToken);
+        Assert.Equal(ids.Reverse(), found);
+        Assert.Equal(HttpStatusCode.BadRequest, (await world.GetAsync("/api/events?state=undecided&cursor=-3")).Status);
     }
 
     [Fact]

@@ -116,6 +116,14 @@ public sealed class ListingsApiTests(WorldFixture world) : IClassFixture<WorldFi
         await world.World.UntilAsync("select status = 'cancelled' from orders where number = 'D-9'", 5);
         var (_, columns) = await PutAsync("doubt", "Nr;Status\r\n1;received\r\n");
         Assert.Contains("'Faellig'", (string)columns["reason"]!);
+
+        // What cannot be read as a reason refuses nothing.
+        foreach (var wrong in new[] { """{"reason":"an old""", """{"reason":12345}""", """{"reson":"an old export"}""", "[]" })
+        {
+            var (status, _, _) = await world.SendAsync(HttpMethod.Post, $"/api/sources/doubt/runs/{columns["run"]}/refuse", world.World.Demo.Token, wrong);
+            Assert.Equal((wrong, HttpStatusCode.UnprocessableEntity), (wrong, status));
+        }
+
         Assert.Equal(
             HttpStatusCode.NoContent,
             (

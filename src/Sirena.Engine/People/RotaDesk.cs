@@ -182,6 +182,14 @@ public sealed class RotaDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
         return RotaCalendar.Write(around.NameOf(team), shifts, around.Business.Zone, clock.GetCurrentInstant() + FarAhead);
     }
 
+    /// <summary>What stands in a team's rota, as it is stored: another text when the rota is another, whatever the time.</summary>
+    public async Task<string> StoredAsync(string team, CancellationToken cancel)
+    {
+        await using var db = await factory.CreateDbContextAsync(cancel);
+        var shifts = await db.Shifts.AsNoTracking().Where(s => s.Team == team).OrderBy(s => s.Id).ToListAsync(cancel);
+        return string.Join('\n', shifts.Select(s => $"{string.Join(' ', s.People)} {s.WallClock} {s.Component}"));
+    }
+
     /// <summary>Changes a team's rota in one transaction.</summary>
     /// <param name="team">The team's id.</param>
     /// <param name="by">The name of whoever changes it.</param>

@@ -123,16 +123,20 @@ public sealed class RuleDesk(IDbContextFactory<SirenaDb> factory, SurroundingsCa
     }
 
     /// <summary>Archives a rule: its open alerts burn on, its id is not used again.</summary>
-    /// <returns>Whether there was such a rule in force.</returns>
-    public async Task<bool> ArchiveAsync(string id, string by, CancellationToken cancel)
+    /// <param name="id">The rule's id.</param>
+    /// <param name="by">The name of whoever does it.</param>
+    /// <param name="cancel">Breaks it off.</param>
+    /// <param name="after">The version that is meant, or <see langword="null"/> for whichever is in force.</param>
+    /// <returns>Whether there was such a rule in force; <see langword="null"/> where another version than the meant one is.</returns>
+    public async Task<bool?> ArchiveAsync(string id, string by, CancellationToken cancel, int? after = null)
     {
         await using var db = await factory.CreateDbContextAsync(cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         var book = await NextBookAsync(db, cancel);
         var current = await db.RuleVersions.FirstOrDefaultAsync(v => v.RuleId == id && v.BookTo == null, cancel);
-        if (current is null)
+        if (current is null || (after is not null && after != current.Version))
         {
-            return false;
+            return current is null ? false : null;
         }
 
         current.BookTo = book;

@@ -37,7 +37,7 @@ public sealed record Preview(
 );
 
 /// <summary>Previews, saves and sets back wordings.</summary>
-public sealed class WordingDesk(
+public sealed partial class WordingDesk(
     IDbContextFactory<SirenaDb> factory,
     SurroundingsCache surroundings,
     RuleShelf shelf,
@@ -209,83 +209,4 @@ public sealed class WordingDesk(
                 Delivery = Guid.Empty,
             }
         );
-
-    /// <summary>The rules in force that use a wording, by name or because it is the one for their event.</summary>
-    public async Task<ILookup<string, Rule>> UsersAsync(CancellationToken cancel) =>
-        (await shelf.CurrentAsync(cancel))
-            .Rules.Select(r => r.Rule)
-            .SelectMany(r =>
-                r.Cases.SelectMany(c => c.Ladder.Select(s => s.Wording ?? c.Wording).Append(c.Wording))
-                    .SelectMany(w => w is not null ? [w] : r.When.Select(ShippedWordings.IdFor))
-                    .Distinct()
-                    .Select(w => (w, r))
-            )
-            .Distinct()
-            .ToLookup(x => x.w, x => x.r);
-
-    /// <summary>Saves a wording, or a change to a shipped one. It is in force from the next message.</summary>
-    public async Task SaveAsync(Wording wording, string by, CancellationToken cancel)
-    {
-        var now = clock.GetCurrentInstant();
-        await using var db = await factory.CreateDbContextAsync(cancel);
-        var stored = await db.Wordings.FirstOrDefaultAsync(w => w.Id == wording.Id, cancel);
-        if (stored is null)
-        {
-            db.Wordings.Add(
-                new StoredWording
-                {
-                    Id = wording.Id,
-                    Name = wording.Name,
-                    Texts = [.. wording.Texts],
-                    SavedAt = now,
-                    SavedBy = by,
-                }
-            );
-        }
-        else
-        {
-            (stored.Name, stored.Texts, stored.SavedAt, stored.SavedBy) = (wording.Name, [.. wording.Texts], now, by);
-        }
-
-        db.Audit.Add(
-            new AuditEntry
-            {
-                At = now,
-                By = by,
-                Thing = $"wording:{wording.Id}",
-                What = $"Saved the wording '{wording.Name}' ({wording.Id}).",
-            }
-        );
-        await db.SaveChangesAsync(cancel);
-        signals.Raise(Topic.Setup);
-    }
-
-    /// <summary>Sets a shipped wording back, or takes one of the supervisor's own away that no rule names.</summary>
-    /// <returns>What stands in the way, or <see langword="null"/>.</returns>
-    public async Task<string?> RemoveAsync(string id, string by, CancellationToken cancel)
-    {
-        if (ShippedWordings.Find(id) is null && (await UsersAsync(cancel))[id].ToArray() is { Length: > 0 } users)
-        {
-            return $"The rule '{users[0].Name}' names it{(users.Length > 1 ? $", and {users.Length - 1} more" : "")}. Choose another wording there first.";
-        }
-
-        await using var db = await factory.CreateDbContextAsync(cancel);
-        if (await db.Wordings.Where(w => w.Id == id).ExecuteDeleteAsync(cancel) == 0)
-        {
-            return "There is no such wording, or it is as it was shipped.";
-        }
-
-        db.Audit.Add(
-            new AuditEntry
-            {
-                At = clock.GetCurrentInstant(),
-                By = by,
-                Thing = $"wording:{id}",
-                What = ShippedWordings.Find(id) is null ? $"Removed the wording {id}." : $"Set the wording {id} back to what was shipped.",
-            }
-        );
-        await db.SaveChangesAsync(cancel);
-        signals.Raise(Topic.Setup);
-        return null;
-    }
 }

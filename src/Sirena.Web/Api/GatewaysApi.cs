@@ -41,16 +41,12 @@ public static class GatewaysApi
                     return Problems.Missing($"There is no gateway '{id}'.");
                 }
 
-                Versions.Tag(http, TagOf(desk, gateway));
+                await Versions.TagAsync(http, Thing(id), VersionOf(desk, gateway));
                 return Results.Json(Shape(gateway));
             })
             .WithSummary("One gateway, without its secrets");
         api.MapPut("/{id}", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Create or change a gateway; secrets go in and never come out");
-        api.MapDelete("/{id}", async (string id, ClaimsPrincipal user, GatewayDesk desk, CancellationToken cancel) =>
-                await desk.RemoveAsync(id, user.Name(), cancel) ? Results.NoContent() : Problems.Missing($"There is no gateway '{id}'.")
-            )
-            .RequireAuthorization(Policies.Change)
-            .WithSummary("Take a gateway away");
+        api.MapDelete("/{id}", DeleteAsync).RequireAuthorization(Policies.Change).WithSummary("Take a gateway away");
         routes
             .MapPost("/api/receipts/{gateway}", ReceiptAsync)
             .AllowAnonymous()
@@ -72,32 +68,45 @@ public static class GatewaysApi
             return refusal!;
         }
 
+        await using var held = await Versions.HoldAsync(http, Thing(id));
         var current = await db.Gateways.AsNoTracking().FirstOrDefaultAsync(g => g.Id == id, http.RequestAborted);
-        var tag = current is null ? null : TagOf(desk, current);
-        if (Versions.Stale(http.Request, tag))
+        if (Versions.Stale(http.Request, current is null ? null : VersionOf(desk, current)))
         {
-            return Versions.Refused(
-                http,
-                tag,
-                current is null
-                    ? null
-                    : System.Text.Json.JsonSerializer.SerializeToNode(
-                        Shape(current),
-                        http.RequestServices.GetRequiredService<IOptions<JsonOptions>>().Value.SerializerOptions
-                    )
-            );
+            return await OvertakenAsync(http, desk, id, current);
         }
 
         var saved = await desk.SaveAsync(id, document, http.User.Name(), http.RequestAborted);
         if (saved.Gateway is not null)
         {
-            Versions.Tag(http, TagOf(desk, saved.Gateway));
+            await Versions.TagAsync(http, Thing(id), VersionOf(desk, saved.Gateway));
         }
 
         return saved.Gateway is not { } gateway ? PeopleApi.Mistakes("The gateway has a mistake.", saved.Errors)
             : saved.Created ? Results.Created($"/api/gateways/{id}", Shape(gateway, saved.NewReceiptKey))
             : Results.Json(Shape(gateway, saved.NewReceiptKey));
     }
+
+    private static async Task<IResult> DeleteAsync(string id, HttpContext http, GatewayDesk desk, SirenaDb db)
+    {
+        await using var held = await Versions.HoldAsync(http, Thing(id));
+        var current = await db.Gateways.AsNoTracking().FirstOrDefaultAsync(g => g.Id == id, http.RequestAborted);
+        return current is not null && Versions.Stale(http.Request, VersionOf(desk, current)) ? await OvertakenAsync(http, desk, id, current)
+            : await desk.RemoveAsync(id, http.User.Name(), http.RequestAborted) ? Results.NoContent()
+            : Problems.Missing($"There is no gateway '{id}'.");
+    }
+
+    private static Task<IResult> OvertakenAsync(HttpContext http, GatewayDesk desk, string id, Gateway? current) =>
+        Versions.RefusedAsync(
+            http,
+            Thing(id),
+            current is null ? null : VersionOf(desk, current),
+            current is null
+                ? null
+                : System.Text.Json.JsonSerializer.SerializeToNode(
+                    Shape(current),
+                    http.RequestServices.GetRequiredService<IOptions<JsonOptions>>().Value.SerializerOptions
+                )
+        );
 
     private static async Task<IResult> ReceiptAsync(string gateway, HttpContext http, ReceiptDesk desk)
     {
@@ -188,8 +197,10 @@ public static class GatewaysApi
             );
     }
 
+    private static string Thing(string id) => $"gateway:{id}";
+
     // What was set, not how it fares.
-    private static string TagOf(GatewayDesk desk, Gateway g) => Versions.Of(System.Text.Json.JsonSerializer.SerializeToNode(desk.SettingsOf(g))!);
+    private static string VersionOf(GatewayDesk desk, Gateway g) => Versions.Of(System.Text.Json.JsonSerializer.SerializeToNode(desk.SettingsOf(g))!);
 
     private static object Shape(Gateway g, string? receiptKey = null) =>
         new

@@ -271,7 +271,7 @@ public static partial class InstructionsApi
                     shape["order"] = shape["order"]!.ToString()[prefix.Length..];
                 }
 
-                return Lists.Page(http, shapes, null);
+                return Lists.Page(http, shapes, (string?)null);
             }
 
             await Task.Delay(Look, http.RequestAborted);

@@ -1,5 +1,6 @@
 using System.Security.Claims;
 using System.Text.Json.Nodes;
+using Microsoft.AspNetCore.Http.Features;
 using Microsoft.EntityFrameworkCore;
 using Sirena.Core;
 using Sirena.Core.Sources;
@@ -45,13 +46,13 @@ public static class ListingsApi
             .WithSummary("Take a run that was tried or waits; ?silent=1 asks no rule, ?tell=1 asks them of the first one too");
         api.MapPost("/runs/{run:guid}/refuse", async (string id, Guid run, HttpContext http, ClaimsPrincipal user, ListingDesk desk) =>
             {
-                var reason =
-                    http.Request.ContentLength > 0
-                        ? (await RequestText.ObjectAsync(http.Request, "a reason", "{ \"reason\": \"…\" }")).Object?["reason"]?.ToString()
-                        : null;
-                return await desk.RefuseAsync(id, run, reason, user.Name(), http.RequestAborted)
-                    ? Results.NoContent()
-                    : Problems.Missing("There is no such run that was tried or waits.");
+                var (reason, refusal) = await ReasonAsync(http, needed: false);
+                return refusal
+                    ?? (
+                        await desk.RefuseAsync(id, run, reason, user.Name(), http.RequestAborted)
+                            ? Results.NoContent()
+                            : Problems.Missing("There is no such run that was tried or waits.")
+                    );
             })
             .RequireAuthorization(Policies.Change)
             .WithSummary("Refuse a run that was tried or waits");
@@ -248,19 +249,38 @@ public static class ListingsApi
 
     private static async Task<IResult> SetAsideAsync(string id, string order, HttpContext http, ClaimsPrincipal user, MissedDesk desk)
     {
+        var (reason, refusal) = await ReasonAsync(http, needed: true);
+        return refusal
+            ?? (
+                await desk.SetAsideAsync(id, order, reason!, user.Name(), http.RequestAborted)
+                    ? Results.NoContent()
+                    : Problems.Missing($"The order '{order}' is not missing by the list '{id}'.")
+            );
+    }
+
+    // A reason that cannot be read is said to be so: nothing is done without it that was to be done with it.
+    private static async Task<(string? Reason, IResult? Refusal)> ReasonAsync(HttpContext http, bool needed)
+    {
+        if (!needed && http.Features.Get<IHttpRequestBodyDetectionFeature>() is not { CanHaveBody: true })
+        {
+            return (null, null);
+        }
+
         var (document, refusal) = await RequestText.ObjectAsync(http.Request, "a reason", "{ \"reason\": \"it was entered by hand\" }");
         if (document is null)
         {
-            return refusal!;
+            return (null, refusal);
         }
 
-        return document["reason"]?.ToString().Trim() is not { Length: > 2 and <= 500 } reason
-                ? PeopleApi.Mistakes(
-                    "A reason is needed.",
-                    [new DocumentError("reason", null, null, "Say in 3 to 500 characters why this difference is none.")]
-                )
-            : await desk.SetAsideAsync(id, order, reason, user.Name(), http.RequestAborted) ? Results.NoContent()
-            : Problems.Missing($"The order '{order}' is not missing by the list '{id}'.");
+        string[] members = ["reason"];
+        var stranger = document.Select(m => m.Key).Except(members).FirstOrDefault();
+        return stranger is not null ? Wrong(stranger, $"There is no member '{stranger}'.{Closest.Hint(stranger, members)}")
+            : document["reason"] is null && !needed ? (null, null)
+            : document["reason"] is JsonValue said && said.TryGetValue<string>(out var text) && text.Trim() is { Length: > 2 and <= 500 } reason
+                ? (reason, null)
+            : Wrong("reason", "Say why in 3 to 500 characters.");
+        static (string? Reason, IResult? Refusal) Wrong(string path, string problem) =>
+            (null, PeopleApi.Mistakes("The reason has a mistake.", [new DocumentError(path, null, null, problem)]));
     }
 
     private static IResult Missing(string id) => Problems.Missing($"There is no source '{id}' that sends lists.");

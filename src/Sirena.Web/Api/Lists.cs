@@ -28,10 +28,17 @@ public readonly record struct Cursor(Instant At, Guid Id)
     }
 
     /// <summary>The answer to a cursor that none of our answers gave, or <see langword="null"/>.</summary>
-    public static IResult? Wrong(string? text) =>
-        string.IsNullOrEmpty(text) || Read(text) is not null
-            ? null
-            : Problems.Of(400, "This cursor is not one of ours.", "Take 'next' from the answer before, word for word; leave it out to begin with the newest.");
+    public static IResult? Wrong(string? text) => string.IsNullOrEmpty(text) || Read(text) is not null ? null : Foreign;
+
+    /// <summary>The place in a list that is ordered by number: those before it come next; and the answer to a cursor that none of our answers gave.</summary>
+    public static (long? Before, IResult? Wrong) Number(string? text) =>
+        string.IsNullOrEmpty(text) ? (null, null)
+        : long.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var before) ? (before, null)
+        : (null, Foreign);
+
+    /// <summary>The answer to a cursor that none of our answers gave.</summary>
+    public static IResult Foreign =>
+        Problems.Of(400, "This cursor is not one of ours.", "Take 'next' from the answer before, word for word; leave it out to begin with the newest.");
 
     /// <inheritdoc/>
     public override string ToString() => Convert.ToBase64String(Encoding.UTF8.GetBytes($"{At.ToUnixTimeTicks()}|{Id}")).Replace('+', '-').Replace('/', '_');
@@ -44,18 +51,21 @@ public static class Lists
     public const int Most = 500;
 
     /// <summary>A page; <paramref name="next"/> is the cursor of the following one.</summary>
-    public static IResult Page(HttpContext http, IEnumerable<object> items, Cursor? next)
+    public static IResult Page(HttpContext http, IEnumerable<object> items, Cursor? next) => Page(http, items, next?.ToString());
+
+    /// <summary>A page; <paramref name="next"/> is the cursor of the following one, as text.</summary>
+    public static IResult Page(HttpContext http, IEnumerable<object> items, string? next)
     {
-        if (next is { } cursor)
+        if (next is not null)
         {
             var query = http
                 .Request.Query.Where(q => q.Key != "cursor")
                 .SelectMany(q => q.Value.Select(v => KeyValuePair.Create(q.Key, v)))
-                .Append(KeyValuePair.Create("cursor", (string?)cursor.ToString()));
+                .Append(KeyValuePair.Create("cursor", (string?)next));
             http.Response.Headers.Link = $"<{http.Request.Path}{QueryString.Create(query)}>; rel=\"next\"";
         }
 
-        return Results.Json(new { items, next = next?.ToString() });
+        return Results.Json(new { items, next });
     }
 
     /// <summary>How many a request wants, 1 to <see cref="Most"/>; 100 where it does not say.</summary>

@@ -49,7 +49,7 @@ public static class OrdersApi
         if (customer?.Trim() is { Length: > 0 } who)
         {
             // The search column ends in the customer's code.
-            var (name, code) = ($"%{who}%", $"% {TextFolding.Fold(who)} ");
+            var (name, code) = ($"%{LikePattern.Literal(who)}%", $"% {LikePattern.Literal(TextFolding.Fold(who))} ");
             orders = orders.Where(o => EF.Functions.ILike(o.Customer!, name) || EF.Functions.Like(o.Search, code));
         }
 
@@ -73,11 +73,7 @@ public static class OrdersApi
             var (ticks, number) = Read(cursor);
             if (number is null)
             {
-                return Problems.Of(
-                    400,
-                    "This cursor is not one of ours.",
-                    "Take 'next' from the answer before, word for word; leave it out to begin with the newest."
-                );
+                return Cursor.Foreign;
             }
 
             var before = Instant.FromUnixTimeTicks(ticks);
@@ -104,22 +100,7 @@ public static class OrdersApi
                     .Replace('+', '-')
                     .Replace('/', '_')
                 : null;
-        if (next is not null)
-        {
-            var query = http
-                .Request.Query.Where(p => p.Key != "cursor")
-                .SelectMany(p => p.Value.Select(v => KeyValuePair.Create(p.Key, v)))
-                .Append(KeyValuePair.Create("cursor", (string?)next));
-            http.Response.Headers.Link = $"<{http.Request.Path}{QueryString.Create(query)}>; rel=\"next\"";
-        }
-
-        return Results.Json(
-            new JsonObject
-            {
-                ["items"] = new JsonArray([.. found.Take(most).Select(o => (JsonNode)Shape(o.Number, o.Document, o.ChangedAt, o.Open))]),
-                ["next"] = next,
-            }
-        );
+        return Lists.Page(http, found.Take(most).Select(o => Shape(o.Number, o.Document, o.ChangedAt, o.Open)), next);
     }
 
     private static JsonObject Shape(string number, string document, Instant changedAt, bool open)

@@ -51,10 +51,30 @@ public static partial class PeopleApi
             }
         );
 
-    private static async Task<IResult> GetRotaAsync(string id, RotaDesk desk, SurroundingsCache surroundings, CancellationToken cancel) =>
-        (await surroundings.GetAsync(cancel)).Staff.Team(id) is null
-            ? Missing(id)
-            : Results.Text(await desk.GetAsync(id, cancel), "text/calendar; charset=utf-8", Encoding.UTF8);
+    private static async Task<IResult> GetRotaAsync(string id, HttpContext http, RotaDesk desk, SurroundingsCache surroundings, CancellationToken cancel)
+    {
+        if ((await surroundings.GetAsync(cancel)).Staff.Team(id) is null)
+        {
+            return Missing(id);
+        }
+
+        await Versions.TagAsync(http, RotaOf(id), await RotaVersionAsync(id, desk, cancel));
+        return Results.Text(await desk.GetAsync(id, cancel), "text/calendar; charset=utf-8", Encoding.UTF8);
+    }
+
+    private static string RotaOf(string team) => $"rota:{team}";
+
+    private static async Task<string> RotaVersionAsync(string team, RotaDesk desk, CancellationToken cancel) =>
+        Versions.Of(await desk.StoredAsync(team, cancel));
+
+    // The answer to a caller who means another version of a rota, which stands in the answer as a calendar.
+    private static async Task<IResult?> RotaOvertakenAsync(HttpContext http, string team, RotaDesk desk)
+    {
+        var version = await RotaVersionAsync(team, desk, http.RequestAborted);
+        return Versions.Stale(http.Request, version)
+            ? await Versions.RefusedAsync(http, RotaOf(team), version, await desk.GetAsync(team, http.RequestAborted))
+            : null;
+    }
 
     private static async Task<IResult> PutRotaAsync(string id, HttpContext http, RotaDesk desk, SurroundingsCache surroundings, string? take, string? empty)
     {
@@ -79,11 +99,18 @@ public static partial class PeopleApi
             return Problems.Of(413, "The calendar is too large.", "A rota holds at most 4 MB.");
         }
 
+        await using var held = await Versions.HoldAsync(http, RotaOf(id));
+        if (await RotaOvertakenAsync(http, id, desk) is { } overtaken)
+        {
+            return overtaken;
+        }
+
         var consent =
             empty == "yes" ? LessConsent.Empty
             : take == "less" ? LessConsent.Less
             : LessConsent.None;
         var saved = await desk.PutAsync(id, bytes, RequestText.Charset(http.Request), consent, http.User.Name(), cancel);
+        await Versions.TagAsync(http, RotaOf(id), await RotaVersionAsync(id, desk, cancel));
         var leftOut = saved.LeftOut.Select(l => new
         {
             line = l.Line,
@@ -120,6 +147,12 @@ public static partial class PeopleApi
         if ((await surroundings.GetAsync(http.RequestAborted)).Staff.Team(id) is null)
         {
             return Missing(id);
+        }
+
+        await using var held = await Versions.HoldAsync(http, RotaOf(id));
+        if (await RotaOvertakenAsync(http, id, desk) is { } overtaken)
+        {
+            return overtaken;
         }
 
         await desk.EmptyAsync(id, http.User.Name(), http.RequestAborted);

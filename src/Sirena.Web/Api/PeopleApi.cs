@@ -138,7 +138,7 @@ public static partial class PeopleApi
             return Problems.Missing($"There is no person '{id}'.");
         }
 
-        Versions.Tag(http, Versions.Of(document));
+        await Versions.TagAsync(http, Thing(id), Versions.Of(document));
         return http.Request.Headers.Accept.ToString().Contains("yaml", StringComparison.OrdinalIgnoreCase)
             ? Results.Text(YamlText.Write(document), "application/yaml")
             : Results.Json(document);
@@ -166,6 +166,7 @@ public static partial class PeopleApi
             return Mistakes("The person has a mistake.", errors);
         }
 
+        await using var held = await Versions.HoldAsync(http, Thing(id));
         var saved = await desk.SaveAsync(
             new PeopleDocument([whole ? entry with { Given = null } : entry], [], 0),
             false,
@@ -176,7 +177,7 @@ public static partial class PeopleApi
         if (saved.Stale)
         {
             var current = Written(id, await surroundings.GetAsync(http.RequestAborted));
-            return Versions.Refused(http, current is null ? null : Versions.Of(current), current);
+            return await Versions.RefusedAsync(http, Thing(id), current is null ? null : Versions.Of(current), current);
         }
 
         if (!saved.Taken)
@@ -185,9 +186,11 @@ public static partial class PeopleApi
         }
 
         var document = Written(id, await surroundings.GetAsync(http.RequestAborted))!;
-        Versions.Tag(http, Versions.Of(document));
+        await Versions.TagAsync(http, Thing(id), Versions.Of(document));
         return known ? Results.Json(document) : Results.Created($"/api/people/{Uri.EscapeDataString(id)}", document);
     }
+
+    private static string Thing(string id) => $"person:{id}";
 
     private static JsonObject? Written(string id, Surroundings around) =>
         around.Staff.Person(id) is { } person ? PeopleWriter.Write(person, around.Staff.ManagedBy(id), around.Business.Zone) : null;

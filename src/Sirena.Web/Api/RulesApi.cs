@@ -28,8 +28,16 @@ public static class RulesApi
         api.MapDelete(
                 "/{id}",
                 async (string id, HttpContext http, ClaimsPrincipal user, RuleDesk desk, SirenaDb db, SurroundingsCache around, CancellationToken cancel) =>
-                    (await AfterAsync(http, id, db, around, cancel)).Refused
-                    ?? (await desk.ArchiveAsync(id, user.Name(), cancel) ? Results.NoContent() : Missing(id))
+                {
+                    var (after, refused) = await AfterAsync(http, id, db, around, cancel);
+                    return refused
+                        ?? await desk.ArchiveAsync(id, user.Name(), cancel, after) switch
+                        {
+                            true => Results.NoContent(),
+                            false => Missing(id),
+                            null => await OvertakenAsync(http, id, db, around, cancel),
+                        };
+                }
             )
             .RequireAuthorization(Policies.Change)
             .WithSummary("Archive a rule");
@@ -84,8 +92,7 @@ public static class RulesApi
         var saved = await desk.SaveAsync(text, yaml, id, http.User.Name(), cancel, after: after);
         if (saved.Stale)
         {
-            return (await AfterAsync(http, id, db, around, cancel)).Refused
-                ?? Problems.Of(412, "It was changed meanwhile.", "Read it again, make your change to it, and send it with its ETag.");
+            return await OvertakenAsync(http, id, db, around, cancel);
         }
 
         if (saved.Conflict is { } conflict)
@@ -119,6 +126,9 @@ public static class RulesApi
         return saved.Created ? Results.Created($"/api/rules/{Uri.EscapeDataString(version.RuleId)}", shape) : Results.Json(shape);
     }
 
+    private static async Task<IResult> OvertakenAsync(HttpContext http, string? id, SirenaDb db, SurroundingsCache around, CancellationToken cancel) =>
+        (await AfterAsync(http, id, db, around, cancel)).Refused ?? Versions.Refused(null, null);
+
     // The version after which alone the rule may be saved: the one that the caller names; nothing where they name none.
     private static async Task<(int? After, IResult? Refused)> AfterAsync(
         HttpContext http,
@@ -141,7 +151,7 @@ public static class RulesApi
 
         if (current is null)
         {
-            return (null, Versions.Refused(http, null, null));
+            return (null, Versions.Refused(null, null));
         }
 
         var names = await around.GetAsync(cancel);
@@ -162,10 +172,11 @@ public static class RulesApi
                             after = c.After,
                         }
                 );
-        return (null, Versions.Refused(http, TagOf(current), Shapes.Of(current, RuleShelf.Parse(current), names.Sentences), since));
+        Versions.Tag(http, TagOf(current));
+        return (null, Versions.Refused(Shapes.Of(current, RuleShelf.Parse(current), names.Sentences), since));
     }
 
-    private static string TagOf(RuleVersion version) => $"\"{version.Version}\"";
+    private static string TagOf(RuleVersion version) => version.Version.ToString(System.Globalization.CultureInfo.InvariantCulture);
 
     private static IResult Missing(string id) => Problems.Missing($"No rule in force has the id '{id}'.");
 }

@@ -41,14 +41,7 @@ public static partial class SourcesApi
             .WithSummary("The sources");
         api.MapGet("/{id}", GetAsync).WithSummary("One source");
         api.MapPut("/{id}", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Create or change a source; members that are left out stay");
-        api.MapDelete("/{id}", async (string id, HttpContext http, ClaimsPrincipal user, SourceDesk desk, SirenaDb db) => await FindAsync(db, id, http)
-                    is not { } current
-                    ? Missing(id)
-                : Versions.Stale(http.Request, TagOf(current)) ? Versions.Refused(http, TagOf(current), SourceWriter.WriteWhole(current))
-                : await desk.RemoveAsync(id, user.Name(), http.RequestAborted) ? Results.NoContent()
-                : Missing(id))
-            .RequireAuthorization(Policies.Change)
-            .WithSummary("Take a source away; what came from it stays");
+        api.MapDelete("/{id}", DeleteAsync).RequireAuthorization(Policies.Change).WithSummary("Take a source away; what came from it stays");
         api.MapGet("/{id}/arrivals", ArrivalsAsync).WithSummary("What came, newest first (?state=understood,not-understood,ignored,refused)");
         api.MapGet("/{id}/arrivals/{arrival:long}/body", BodyAsync).WithSummary("A body as it came");
         api.MapPost("/{id}/arrivals/again", AgainAsync)
@@ -62,7 +55,19 @@ public static partial class SourcesApi
         db.Sources.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id && s.RemovedAt == null, http.RequestAborted);
 
     // What comes from the source changes when it was last heard, and that is not a change of it.
-    private static string TagOf(Source source) => Versions.Of(SourceWriter.Write(source));
+    private static string VersionOf(Source source) => Versions.Of(SourceWriter.Write(source));
+
+    private static string Thing(string id) => $"source:{id}";
+
+    private static async Task<IResult> DeleteAsync(string id, HttpContext http, ClaimsPrincipal user, SourceDesk desk, SirenaDb db)
+    {
+        await using var held = await Versions.HoldAsync(http, Thing(id));
+        return await FindAsync(db, id, http) is not { } current ? Missing(id)
+            : Versions.Stale(http.Request, VersionOf(current))
+                ? await Versions.RefusedAsync(http, Thing(id), VersionOf(current), SourceWriter.WriteWhole(current))
+            : await desk.RemoveAsync(id, user.Name(), http.RequestAborted) ? Results.NoContent()
+            : Missing(id);
+    }
 
     private static async Task<IResult> GetAsync(string id, HttpContext http, SirenaDb db)
     {
@@ -71,7 +76,7 @@ public static partial class SourcesApi
             return Missing(id);
         }
 
-        Versions.Tag(http, TagOf(source));
+        await Versions.TagAsync(http, Thing(id), VersionOf(source));
         var document = SourceWriter.WriteWhole(source);
         return http.Request.Headers.Accept.ToString().Contains("yaml", StringComparison.OrdinalIgnoreCase)
             ? Results.Text(YamlText.Write(document), "application/yaml")
@@ -86,11 +91,12 @@ public static partial class SourcesApi
             return refusal!;
         }
 
+        await using var held = await Versions.HoldAsync(http, Thing(id));
         var current = await FindAsync(db, id, http);
-        var tag = current is null ? null : TagOf(current);
-        if (Versions.Stale(http.Request, tag))
+        var version = current is null ? null : VersionOf(current);
+        if (Versions.Stale(http.Request, version))
         {
-            return Versions.Refused(http, tag, current is null ? null : SourceWriter.WriteWhole(current));
+            return await Versions.RefusedAsync(http, Thing(id), version, current is null ? null : SourceWriter.WriteWhole(current));
         }
 
         var saved = await desk.SaveAsync(id, document, user.Name(), http.RequestAborted);
@@ -99,7 +105,7 @@ public static partial class SourcesApi
             return PeopleApi.Mistakes("The source has a mistake.", saved.Errors);
         }
 
-        Versions.Tag(http, TagOf(source));
+        await Versions.TagAsync(http, Thing(id), VersionOf(source));
         var shape = SourceWriter.WriteWhole(source);
         if (saved.Made is { } secret)
         {
@@ -136,19 +142,13 @@ public static partial class SourcesApi
             which = which.Where(a => wanted.Contains(a.State));
         }
 
-        if (cursor is { Length: > 0 })
+        var (before, foreign) = Cursor.Number(cursor);
+        if (foreign is not null)
         {
-            if (!long.TryParse(cursor, out var before))
-            {
-                return Problems.Of(
-                    400,
-                    "This cursor is not one of ours.",
-                    "Take 'next' from the answer before, word for word; leave it out to begin with the newest."
-                );
-            }
-
-            which = which.Where(a => a.Id < before);
+            return foreign;
         }
+
+        which = before is null ? which : which.Where(a => a.Id < before);
 
         var most = Lists.Limit(limit);
         var found = await which
@@ -169,42 +169,34 @@ public static partial class SourcesApi
             })
             .ToListAsync(http.RequestAborted);
         var next = found.Count > most ? Text(found[most - 1].Id) : null;
-        if (next is not null)
-        {
-            http.Response.Headers.Link =
-                $"<{http.Request.Path}?cursor={next}{(state is { Length: > 0 } ? "&state=" + Uri.EscapeDataString(state) : "")}&limit={most}>; rel=\"next\"";
-        }
-
-        return Results.Json(
-            new
-            {
-                items = found
-                    .Take(most)
-                    .Select(a => new
-                    {
-                        id = Text(a.Id),
-                        at = a.At,
-                        size = a.Size,
-                        state = a.State.Name(),
-                        problem = a.Problem is null ? null
-                        : a.State == ArrivalState.Refused
-                            ? (object)
-                                new
-                                {
-                                    path = (string?)null,
-                                    found = (string?)null,
-                                    wanted = a.Problem.Wanted,
-                                    kind = a.Problem.Path,
-                                }
-                        : Shape(a.Problem),
-                        events = a.Events,
-                        reading = a.ReadingVersion,
-                        type = a.MediaType,
-                        from = a.Address,
-                        again = a.Again,
-                    }),
-                next,
-            }
+        return Lists.Page(
+            http,
+            found
+                .Take(most)
+                .Select(a => new
+                {
+                    id = Text(a.Id),
+                    at = a.At,
+                    size = a.Size,
+                    state = a.State.Name(),
+                    problem = a.Problem is null ? null
+                    : a.State == ArrivalState.Refused
+                        ? (object)
+                            new
+                            {
+                                path = (string?)null,
+                                found = (string?)null,
+                                wanted = a.Problem.Wanted,
+                                kind = a.Problem.Path,
+                            }
+                    : Shape(a.Problem),
+                    events = a.Events,
+                    reading = a.ReadingVersion,
+                    type = a.MediaType,
+                    from = a.Address,
+                    again = a.Again,
+                }),
+            next
         );
     }
 

@@ -45,22 +45,26 @@ public static class StatusesApi
                     return Problems.Missing($"There is no status '{id}'.");
                 }
 
-                Versions.Tag(http, Versions.Of(Shape(status)));
+                await Versions.TagAsync(http, Thing(id), Versions.Of(Shape(status)));
                 return Results.Json(Shape(status));
             })
             .WithSummary("One status");
         api.MapPut("/{id}", PutAsync).RequireAuthorization(Policies.Change).WithSummary("Create or change a status");
         api.MapDelete("/{id}", async (string id, HttpContext http, ClaimsPrincipal user, StatusDesk desk, SirenaDb db) =>
             {
+                await using var held = await Versions.HoldAsync(http, Thing(id));
                 var current = await FindAsync(db, id, http);
+                var version = current is null ? null : Versions.Of(Shape(current));
                 return current is null ? Problems.Missing($"There is no status '{id}'.")
-                    : Versions.Stale(http.Request, Versions.Of(Shape(current))) ? Versions.Refused(http, Versions.Of(Shape(current)), Shape(current))
+                    : Versions.Stale(http.Request, version) ? await Versions.RefusedAsync(http, Thing(id), version, Shape(current))
                     : await desk.RemoveAsync(id, user.Name(), http.RequestAborted) is { } problem ? Problems.Of(409, "The status is in use.", problem)
                     : Results.NoContent();
             })
             .RequireAuthorization(Policies.Change)
             .WithSummary("Take a status away that nothing uses");
     }
+
+    private static string Thing(string id) => $"status:{id}";
 
     private static Task<Status?> FindAsync(SirenaDb db, string id, HttpContext http) =>
         db.Statuses.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, http.RequestAborted);
@@ -77,11 +81,12 @@ public static class StatusesApi
             return refusal!;
         }
 
+        await using var held = await Versions.HoldAsync(http, Thing(id));
         var current = await FindAsync(db, id, http);
-        var tag = current is null ? null : Versions.Of(Shape(current));
-        if (Versions.Stale(http.Request, tag))
+        var version = current is null ? null : Versions.Of(Shape(current));
+        if (Versions.Stale(http.Request, version))
         {
-            return Versions.Refused(http, tag, current is null ? null : Shape(current));
+            return await Versions.RefusedAsync(http, Thing(id), version, current is null ? null : Shape(current));
         }
 
         var errors = document
@@ -166,7 +171,7 @@ public static class StatusesApi
         }
 
         var saved = Shape((await FindAsync(db, id, http))!);
-        Versions.Tag(http, Versions.Of(saved));
+        await Versions.TagAsync(http, Thing(id), Versions.Of(saved));
         return current is null ? Results.Created($"/api/statuses/{id}", saved) : Results.Json(saved);
     }
 

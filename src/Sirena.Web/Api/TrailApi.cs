@@ -85,38 +85,42 @@ public static class TrailApi
         return Lists.Page(http, found.Select(Shapes.Of), found.Count == take ? new Cursor(found[^1].Alert.RaisedAt, found[^1].Alert.Id) : null);
     }
 
-    private static async Task<IResult> EventsAsync(HttpContext http, SirenaDb db, string? state, int? limit)
+    private static async Task<IResult> EventsAsync(HttpContext http, SirenaDb db, string? state, string? cursor, int? limit)
     {
         if (state is not "undecided")
         {
             return Problems.Of(400, "This filter is not known.", "'state' can be 'undecided'; an order's events are in its trail.");
         }
 
+        var (before, foreign) = Cursor.Number(cursor);
+        if (foreign is not null)
+        {
+            return foreign;
+        }
+
+        var take = Lists.Limit(limit);
         var found = await db
             .Events.AsNoTracking()
-            .Where(e => e.SetAsideAt != null)
+            .Where(e => e.SetAsideAt != null && (before == null || e.Id < before))
             .OrderByDescending(e => e.Id)
-            .Take(Lists.Limit(limit))
+            .Take(take)
             .ToListAsync(http.RequestAborted);
         return Lists.Page(
             http,
-            found.Select(e =>
-                (object)
-                    new
-                    {
-                        id = e.EventId,
-                        source = e.Source,
-                        type = e.Type,
-                        subject = e.Subject,
-                        order = e.OrderNumber,
-                        seq = e.Seq,
-                        received = e.Received,
-                        setAsideAt = e.SetAsideAt,
-                        tries = e.Tries,
-                        problem = e.Problem,
-                    }
-            ),
-            null
+            found.Select(e => new
+            {
+                id = e.EventId,
+                source = e.Source,
+                type = e.Type,
+                subject = e.Subject,
+                order = e.OrderNumber,
+                seq = e.Seq,
+                received = e.Received,
+                setAsideAt = e.SetAsideAt,
+                tries = e.Tries,
+                problem = e.Problem,
+            }),
+            found.Count == take ? found[^1].Id.ToString(System.Globalization.CultureInfo.InvariantCulture) : null
         );
     }
 

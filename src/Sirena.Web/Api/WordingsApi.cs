@@ -214,18 +214,17 @@ public static class WordingsApi
         }
 
         var document = WordingReader.Write(wording);
-        Versions.Tag(http, Versions.Of(document));
+        await Versions.TagAsync(http, Thing(id), Versions.Of(document));
         return http.Request.Headers.Accept.ToString().Contains("yaml", StringComparison.OrdinalIgnoreCase)
             ? Results.Text(YamlText.Write(document), "application/yaml")
             : Results.Json(document);
     }
 
-    private static Task<IResult> PutAsync(HttpContext http, string id, WordingDesk desk, SurroundingsCache surroundings) =>
-        TakeAsync(http, id, desk, surroundings);
+    private static Task<IResult> PutAsync(HttpContext http, string id, WordingDesk desk) => TakeAsync(http, id, desk);
 
-    private static Task<IResult> PutAllAsync(HttpContext http, WordingDesk desk, SurroundingsCache surroundings) => TakeAsync(http, null, desk, surroundings);
+    private static Task<IResult> PutAllAsync(HttpContext http, WordingDesk desk) => TakeAsync(http, null, desk);
 
-    private static async Task<IResult> TakeAsync(HttpContext http, string? id, WordingDesk desk, SurroundingsCache surroundings)
+    private static async Task<IResult> TakeAsync(HttpContext http, string? id, WordingDesk desk)
     {
         var cancel = http.RequestAborted;
         var (text, refusal) = await RequestText.ReadAsync(http.Request, "a document");
@@ -245,29 +244,42 @@ public static class WordingsApi
             return PeopleApi.Mistakes("The wording has a mistake. Nothing was saved.", errors);
         }
 
-        var standing = (await surroundings.GetAsync(cancel)).Wording(wordings[0].Id);
-        var (known, current) = (standing is not null, standing is null ? null : WordingReader.Write(standing));
-        var tag = current is null ? null : Versions.Of(current);
-        if (id is not null && Versions.Stale(http.Request, tag))
+        if (id is null)
         {
-            return Versions.Refused(http, tag, current);
+            await desk.SaveAsync(wordings, http.User.Name(), cancel);
+            return Results.Json(new { saved = wordings.Count });
         }
 
-        foreach (var wording in wordings)
+        await using var held = await Versions.HoldAsync(http, Thing(id));
+        var (known, refused) = await StandingAsync(http, id, desk);
+        if (refused is not null)
         {
-            await desk.SaveAsync(wording, http.User.Name(), cancel);
+            return refused;
         }
 
-        if (id is not null)
-        {
-            Versions.Tag(http, Versions.Of(WordingReader.Write(wordings[0])));
-        }
-
-        return Results.Json(id is null ? new { saved = wordings.Count } : WordingReader.Write(wordings[0]), statusCode: known || id is null ? 200 : 201);
+        await desk.SaveAsync(wordings, http.User.Name(), cancel);
+        var saved = WordingReader.Write(wordings[0]);
+        await Versions.TagAsync(http, Thing(id), Versions.Of(saved));
+        return Results.Json(saved, statusCode: known ? 200 : 201);
     }
 
-    private static async Task<IResult> DeleteAsync(HttpContext http, string id, WordingDesk desk) =>
-        await desk.RemoveAsync(id, http.User.Name(), http.RequestAborted) is { } problem
-            ? Problems.Of(problem.StartsWith("There is no", StringComparison.Ordinal) ? 404 : 409, "It stays.", problem)
+    private static async Task<IResult> DeleteAsync(HttpContext http, string id, WordingDesk desk)
+    {
+        await using var held = await Versions.HoldAsync(http, Thing(id));
+        var (known, refused) = await StandingAsync(http, id, desk);
+        return known && refused is not null ? refused
+            : await desk.RemoveAsync(id, http.User.Name(), http.RequestAborted) is { } problem
+                ? Problems.Of(problem.StartsWith("There is no", StringComparison.Ordinal) ? 404 : 409, "It stays.", problem)
             : Results.NoContent();
+    }
+
+    // Whether there is such a wording, and the answer to a caller who means another version of it.
+    private static async Task<(bool Known, IResult? Refused)> StandingAsync(HttpContext http, string id, WordingDesk desk)
+    {
+        var current = await desk.FindAsync(id, http.RequestAborted) is { } standing ? WordingReader.Write(standing) : null;
+        var version = current is null ? null : Versions.Of(current);
+        return (current is not null, Versions.Stale(http.Request, version) ? await Versions.RefusedAsync(http, Thing(id), version, current) : null);
+    }
+
+    private static string Thing(string id) => $"wording:{id}";
 }

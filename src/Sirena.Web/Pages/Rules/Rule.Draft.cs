@@ -2,7 +2,9 @@ using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Primitives;
+using NodaTime;
 using Sirena.Core.Orders;
+using Sirena.Core.Rules;
 using Sirena.Engine.Rules;
 using Sirena.Formats.Documents;
 using Sirena.Formats.Rules;
@@ -147,5 +149,37 @@ public sealed partial class RuleModel
         await KeepAsync(cancel);
         Response.StatusCode = 422;
         return Page();
+    }
+
+    // What somebody else saved since the page was drawn is not archived unseen.
+    private async Task<IActionResult> ArchiveAsync(RuleVersion drawn, CancellationToken cancel)
+    {
+        if (await desk.ArchiveAsync(Id, User.Name(), cancel, Base) is null)
+        {
+            Said = $"'{drawn.Name}' was changed meanwhile, by {drawn.SavedBy}, and is not archived. This is how it is now; archive it if that still holds.";
+            return Redirect("/rules/" + Id);
+        }
+
+        await DropAsync(cancel);
+        Said = $"'{drawn.Name}' is archived. Its open alerts burn on.";
+        return Redirect("/rules");
+    }
+
+    private async Task<IActionResult> TurnOffAsync(CancellationToken cancel)
+    {
+        Instant? until = null;
+        if (form!["until"].ToString() is { Length: > 0 } typed)
+        {
+            until = Clock.Read(typed);
+            if (until is null || until <= Clock.Now)
+            {
+                Said = $"'{typed}' is no time ahead, so the rule stays as it was. Choose a later one, or leave it empty to turn the rule off for good.";
+                return Redirect("/rules/" + Id);
+            }
+        }
+
+        await desk.TurnAsync(Id, on: false, User.Name(), cancel, form["note"], until);
+        Said = $"'{Version!.Name}' is off from the next event on{(until is { } at ? $", until {Clock.Short(at)}" : "")}. Its open alerts stay as they are.";
+        return Redirect("/rules/" + Id);
     }
 }

@@ -257,10 +257,7 @@ public sealed partial class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk 
         switch (act)
         {
             case "archive" when Version is not null:
-                await desk.ArchiveAsync(Id, User.Name(), cancel);
-                await DropAsync(cancel);
-                Said = $"'{Version.Name}' is archived. Its open alerts burn on.";
-                return Redirect("/rules");
+                return await ArchiveAsync(Version, cancel);
             case "drop-draft":
                 await DropAsync(cancel);
                 Said = "The draft is dropped.";
@@ -277,23 +274,5 @@ public sealed partial class RuleModel(SirenaDb db, RuleDesk desk, RehearsalDesk 
             default:
                 return null;
         }
-    }
-
-    private async Task<IActionResult> TurnOffAsync(CancellationToken cancel)
-    {
-        Instant? until = null;
-        if (form!["until"].ToString() is { Length: > 0 } typed)
-        {
-            until = Clock.Read(typed);
-            if (until is null || until <= Clock.Now)
-            {
-                Said = $"'{typed}' is no time ahead, so the rule stays as it was. Choose a later one, or leave it empty to turn the rule off for good.";
-                return Redirect("/rules/" + Id);
-            }
-        }
-
-        await desk.TurnAsync(Id, on: false, User.Name(), cancel, form["note"], until);
-        Said = $"'{Version!.Name}' is off from the next event on{(until is { } at ? $", until {Clock.Short(at)}" : "")}. Its open alerts stay as they are.";
-        return Redirect("/rules/" + Id);
     }
 }

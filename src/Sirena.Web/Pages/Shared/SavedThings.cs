@@ -35,6 +35,10 @@ public sealed class SavedThings : IAsyncDisposable
     /// <summary>The version that forms of this answer are drawn from, or <see langword="null"/>.</summary>
     public static long? DrawnFrom(HttpContext http) => http.Items[Item] as long?;
 
+    /// <summary>Holds a saved thing while it is saved, by a page or by a call.</summary>
+    public static Task<SessionLock> LockAsync(NpgsqlDataSource database, string thing, CancellationToken cancel) =>
+        SessionLock.TakeAsync(database, $"saving {thing}", cancel);
+
     /// <summary>Notes the version of a page that is shown; holds the thing of a form that is saved, and says what overtook it.</summary>
     public static async Task<SavedThings> HoldAsync(string? thing, PageHandlerExecutingContext context, IDbContextFactory<SirenaDb> factory)
     {
@@ -63,7 +67,7 @@ public sealed class SavedThings : IAsyncDisposable
         }
 
         var database = http.RequestServices.GetRequiredService<NpgsqlDataSource>();
-        held.holding = await SessionLock.TakeAsync(database, $"saving {thing}", http.RequestAborted);
+        held.holding = await LockAsync(database, thing, http.RequestAborted);
         await using var audit = await factory.CreateDbContextAsync(http.RequestAborted);
         held.Since = await audit
             .Audit.AsNoTracking()

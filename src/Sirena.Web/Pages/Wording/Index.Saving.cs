@@ -37,15 +37,12 @@ public sealed partial class IndexModel
         }
 
         var others = (Wording?.Texts ?? []).Where(t => (t.Audience, t.Language) != (For, Language));
-        await desk.SaveAsync(
-            new Core.Wordings.Wording(
-                id,
-                isNew ? Name.Trim() : Wording?.Name ?? Name,
-                [.. others.Append(new WordingText(For, Language, Parts)).OrderBy(t => t.Audience).ThenBy(t => t.Language, StringComparer.Ordinal)]
-            ),
-            User.Name(),
-            cancel
+        var saved = new Core.Wordings.Wording(
+            id,
+            isNew ? Name.Trim() : Wording?.Name ?? Name,
+            [.. others.Append(new WordingText(For, Language, Parts)).OrderBy(t => t.Audience).ThenBy(t => t.Language, StringComparer.Ordinal)]
         );
+        await desk.SaveAsync([saved], User.Name(), cancel);
         Id = id;
         return true;
     }

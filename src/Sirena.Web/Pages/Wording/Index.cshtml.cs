@@ -201,11 +201,7 @@ public sealed partial class IndexModel(SirenaDb db, WordingDesk desk, Gateways g
                     WordingReader.Write(w).ToJsonString() != (Around.Wording(w.Id) is { } now ? WordingReader.Write(now).ToJsonString() : null)
                 )
                 .ToArray();
-            foreach (var wording in changed)
-            {
-                await desk.SaveAsync(wording, User.Name(), cancel);
-            }
-
+            await desk.SaveAsync(changed, User.Name(), cancel);
             Said = $"{changed.Length} of {read.Count} wordings were different and are taken in.";
             return Redirect(Address());
         }
