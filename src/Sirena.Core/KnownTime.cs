@@ -14,6 +14,18 @@ public static class KnownTime
     /// <summary>Its end, not included.</summary>
     public static Instant Latest { get; } = Instant.FromUtc(2200, 1, 1, 0, 0);
 
+    /// <summary>
+    /// The instant of a time with an offset. At the ends of the calendar, its first and its last year, the offset may lead out of it, which no instant can
+    /// say: all of such a year is as far away as can be.
+    /// </summary>
+    public static Instant Of(OffsetDateTime at) =>
+        at.Year switch
+        {
+            >= 9_999 => Instant.MaxValue,
+            <= -9_998 => Instant.MinValue,
+            _ => at.ToInstant(),
+        };
+
     /// <summary>Whether an instant lies in it.</summary>
     public static bool Holds(Instant at) => at >= Earliest && at < Latest;
 

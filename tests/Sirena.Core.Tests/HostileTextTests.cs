@@ -112,8 +112,16 @@ public sealed class HostileTextTests
 
     private static readonly (string Name, string[] Valid, Action<string> Read)[] All =
     [
-        ("a time of RFC 3339", ["2026-11-24T14:30:00Z", "2026-11-24T14:30:00.123456789+01:00", "1970-01-01T00:00:00-18:00"], t =>
-            Core.Orders.Fields.Facts.Time(t)
+        (
+            "a time of RFC 3339",
+            [
+                "2026-11-24T14:30:00Z",
+                "2026-11-24T14:30:00.123456789+01:00",
+                "1970-01-01T00:00:00-18:00",
+                "9999-12-31T23:59:59-12:00",
+                "0000-01-01T00:00:00+18:00",
+            ],
+            t => Core.Orders.Fields.Facts.Time(t)
         ),
         ("a length of time", ["PT5M", "P1DT2H", "-PT30S", "P1W", "PT0.5S"], t => Durations.Parse(t)),
         ("a length of time in words", ["1 h 30 min", "2 days", "1.5 hours", "90 s"], t => Durations.ParseWords(t)),
@@ -123,6 +131,9 @@ public sealed class HostileTextTests
         ("a path", ["$.a.b", "$['a'][\"b c\"][0]", "$.a[*].*", "$[999999]"], t => BodyPath.Parse(t)),
         ("a form of times", ["dd.MM.uuuu", "uuuu-MM-dd'T'HH:mm:ss", "epoch-seconds", "d/M/uu HH:mm"], t => TimeForm.Parse(t).Form?.Read("24.11.2026", Lisbon)),
         ("a time by its form", ["24.11.2026", "31.12.9999", "01.01.0001"], t => TimeForm.Parse("dd.MM.uuuu").Form!.Read(t, Lisbon)),
+        ("a time with an offset by its form", ["2026-11-24 15:30+02:00", "9999-12-31 23:30-12:00", "-9998-01-01 00:30+12:00"], t =>
+            TimeForm.Parse("uuuu-MM-dd HH:mmXXX").Form!.Read(t, Lisbon)
+        ),
         ("seconds since 1970", ["1795610000", "1795610000123", "-1"], t =>
             _ = (TimeForm.Parse("epoch-seconds").Form!.Read(t, Lisbon), TimeForm.Parse("epoch-milliseconds").Form!.Read(t, Lisbon))
         ),

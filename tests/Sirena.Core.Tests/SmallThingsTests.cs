@@ -4,6 +4,7 @@ using Sirena.Core.Ladders;
 using Sirena.Core.Orders;
 using Sirena.Core.People;
 using Sirena.Core.Rules;
+using Sirena.Core.Wordings;
 
 namespace Sirena.Core.Tests;
 
@@ -48,6 +49,12 @@ public sealed class SmallThingsTests
         Assert.Equal(first, KnownTime.Nearest(first - Duration.FromDays(1)));
         Assert.Equal(end - Duration.FromSeconds(1), KnownTime.Nearest(end));
         Assert.Equal(Build.Noon, KnownTime.Nearest(Build.Noon));
+
+        // An offset leads out of the calendar's last and first year.
+        static OffsetDateTime At(int year, int month, int day, int hours) => new LocalDateTime(year, month, day, 23, 30).WithOffset(Offset.FromHours(hours));
+        Assert.Equal((Instant.MaxValue, Instant.MinValue), (KnownTime.Of(At(9999, 12, 31, -12)), KnownTime.Of(At(-9998, 1, 1, 18))));
+        Assert.Equal(Instant.FromUtc(9999, 1, 1, 11, 30), KnownTime.Of(At(9998, 12, 31, -12)));
+        Assert.Equal(Instant.FromUtc(-9997, 1, 1, 11, 30), KnownTime.Of(At(-9997, 1, 1, 12)));
         Assert.True(KnownTime.HoldsTicks(0));
         Assert.False(KnownTime.HoldsTicks(-1));
         Assert.True(KnownTime.HoldsTicks(71_999_999_999_999_999));
@@ -195,7 +202,18 @@ public sealed class SmallThingsTests
         Assert.Null(Id(Audience.Outside, "relay"));
     }
 
+    [Fact]
+    public void A_wording_that_ships_for_an_event_knows_its_event()
+    {
+        var own = EventTypes.All.Where(t => ShippedWordings.IdFor(t) != ShippedWordings.General).ToArray();
+        Assert.True(own.Length > 15, $"{own.Length} are few.");
+        Assert.Equal(own, own.Select(t => ShippedWordings.EventOf(ShippedWordings.IdFor(t))));
+        Assert.Null(ShippedWordings.EventOf(ShippedWordings.General));
+        Assert.Null(ShippedWordings.EventOf("no-such"));
+    }
+
     [Theory]
+    [InlineData("A", true)]
     [InlineData("Fish dock", true)]
     [InlineData("  Fish  ", true)]
     [InlineData("1234567890", true)]

@@ -140,9 +140,7 @@ public sealed class EventsApiTests(WorldFixture world) : IClassFixture<WorldFixt
         }
 
         await world.UntilAsync("/api/orders/W-ASIDE/trail", t => t["events"]!.AsArray().Count(e => e!["decidedAt"] is not null) == 5);
-        await using var db = Npgsql.NpgsqlDataSource.Create(world.World.Database);
-        await using var aside = db.CreateCommand("update events set set_aside_at = now() where event_id like 'aside-%'");
-        await aside.ExecuteNonQueryAsync(TestContext.Current.CancellationToken);
+        await world.World.ExecuteAsync("update events set set_aside_at = now() where event_id like 'aside-%'");
         var (found, path) = (new List<string>(), "/api/events?state=undecided&limit=2");
         while (path is not null && found.Count < 10)
         {
@@ -152,8 +150,7 @@ public sealed class EventsApiTests(WorldFixture world) : IClassFixture<WorldFixt
             path = links?.Single().Split('<', '>')[1];
         }
 
-        await using var back = db.CreateCommand("update events set set_aside_at = null where event_id like 'aside-%'");
-        await back.ExecuteNonQueryAsync(TestContext.Current.CancellationToken);
+        await world.World.ExecuteAsync("update events set set_aside_at = null where event_id like 'aside-%'");
         Assert.Equal(ids.Reverse(), found);
         Assert.Equal(HttpStatusCode.BadRequest, (await world.GetAsync("/api/events?state=undecided&cursor=-3")).Status);
     }

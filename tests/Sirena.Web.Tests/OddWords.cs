@@ -17,6 +17,7 @@ internal static class OddWords
         "in 9999 days",
         "31/12/9999",
         "0001-01-01",
+        "9999-12-31T23:59:59-12:00",
         "{{{",
         "{{#a}}",
         "a@☃.example",

@@ -71,7 +71,7 @@ public sealed class TimeForm
         {
             (EpochSeconds, _, _) => Epoch(text, 1_000),
             (EpochMilliseconds, _, _) => Epoch(text, 1),
-            (_, { } pattern, _) => pattern.Parse(text) is { Success: true } parsed ? parsed.Value.ToInstant() : (Instant?)null,
+            (_, { } pattern, _) => pattern.Parse(text) is { Success: true } parsed ? KnownTime.Of(parsed.Value) : (Instant?)null,
             (_, _, { } pattern) => pattern.Parse(text) is { Success: true } parsed && KnownTime.Holds(parsed.Value.Date)
                 ? parsed.Value.InZone(zone, Lenient).ToInstant()
                 : null,
@@ -96,7 +96,7 @@ public sealed class TimeForm
         }
 
         var (pattern, hasOffset) = (new StringBuilder(), false);
-        for (var at = 0; at < text.Length;)
+        for (var at = 0; at < text.Length; )
         {
             var letter = text[at];
             if (letter == '\'')

@@ -14,15 +14,16 @@ public sealed record ReadEvent(int Index, string? Id, IncomingEvent? Event, stri
 /// </summary>
 public static class CloudEvents
 {
+    private const int DeepestBatch = 1_000;
     private static readonly JsonDocumentOptions Options = new() { MaxDepth = 32 };
 
     /// <summary>Reads one event or a batch.</summary>
     /// <returns>The events in their order, or one sentence when the body is no JSON of the right shape.</returns>
     public static (IReadOnlyList<ReadEvent> Events, string? Problem) Json(ReadOnlyMemory<byte> body, bool batch)
     {
-        if (Parse(body, out var problem) is not { } root)
+        if (Parse(body, "The body", out var problem) is not { } root)
         {
-            return ([], problem ?? "The body is empty; an event in JSON is expected.");
+            return batch && Each(body) is { } events ? (events, null) : ([], problem ?? "The body is empty; an event in JSON is expected.");
         }
 
         return (batch, root) switch
@@ -39,13 +40,34 @@ public static class CloudEvents
     {
         string? Attribute(string name) => header("ce-" + name) is { } value ? Uri.UnescapeDataString(value.Trim('"')).Replace('\0', '\uFFFD') : null;
         JsonNode? data = null;
-        if (body.Length > 0 && (data = Parse(body, out var problem)) is null && problem is not null)
+        if (body.Length > 0 && (data = Parse(body, "The body", out var problem)) is null && problem is not null)
         {
             return ([], problem);
         }
 
         var (made, wrong) = IncomingEvent.Check(Attribute, data);
         return ([new ReadEvent(0, Attribute("id"), made, wrong)], null);
+    }
+
+    // A batch that cannot be read as it stands, one event after the other: what is too deep in one or stands twice is that one's mistake alone.
+    private static IReadOnlyList<ReadEvent>? Each(ReadOnlyMemory<byte> body)
+    {
+        try
+        {
+            using var whole = JsonDocument.Parse(BrokenCharacters.Mend(WithoutMark(body)), new JsonDocumentOptions { MaxDepth = DeepestBatch });
+            return whole.RootElement.ValueKind == JsonValueKind.Array ? [.. whole.RootElement.EnumerateArray().Select(Read)] : null;
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
+
+        static ReadEvent Read(JsonElement element, int index)
+        {
+            var node = Parse(System.Text.Encoding.UTF8.GetBytes(element.GetRawText()), "The event", out var problem);
+            var id = element.ValueKind == JsonValueKind.Object && element.TryGetProperty("id", out var said) && said.ValueKind == JsonValueKind.String;
+            return problem is null ? One(node, index) : new ReadEvent(index, id ? element.GetProperty("id").GetString() : null, null, problem);
+        }
     }
 
     private static ReadEvent One(JsonNode? node, int index)
@@ -88,8 +110,8 @@ public static class CloudEvents
     {
         var bytes = new byte[packed is JsonValue v && v.TryGetValue<string>(out var text) ? text.Length : 0];
         return bytes.Length == 0 || !Convert.TryFromBase64String(packed.GetValue<string>(), bytes, out var length) ? (null, "data_base64 is no Base64 text.")
-            : Parse(bytes.AsMemory(0, length), out var problem) is { } data ? (data, null)
-            : (null, problem is null ? "data_base64 holds nothing." : $"data_base64 holds no JSON. {problem}");
+            : Parse(bytes.AsMemory(0, length), "What data_base64 holds", out var problem) is { } data ? (data, null)
+            : (null, problem ?? "data_base64 holds nothing.");
     }
 
     private static bool IsJson(string type)
@@ -100,12 +122,15 @@ public static class CloudEvents
             || media.Equals("text/json", StringComparison.OrdinalIgnoreCase);
     }
 
-    private static JsonNode? Parse(ReadOnlyMemory<byte> body, out string? problem)
+    // Some programs begin with the byte order mark, which whoever reads may pass over (RFC 8259, 8.1).
+    private static ReadOnlyMemory<byte> WithoutMark(ReadOnlyMemory<byte> body) => body.Span.StartsWith("\uFEFF"u8) ? body[3..] : body;
+
+    private static JsonNode? Parse(ReadOnlyMemory<byte> body, string what, out string? problem)
     {
         problem = null;
         if (!System.Text.Unicode.Utf8.IsValid(body.Span))
         {
-            problem = "The body is not JSON: it holds bytes that are no UTF-8 (RFC 8259, 8.1).";
+            problem = $"{what} is not JSON: it holds bytes that are no UTF-8 (RFC 8259, 8.1).";
             return null;
         }
 
@@ -113,12 +138,12 @@ public static class CloudEvents
         {
             // An order with half a character in a name is an order still: it is taken with the replacement character in its place.
             // Parsing is lazy about members that stand twice; looking at each finds them now instead of later.
-            var node = JsonNode.Parse(BrokenCharacters.Mend(body).Span, documentOptions: Options with { AllowDuplicateProperties = false });
+            var node = JsonNode.Parse(BrokenCharacters.Mend(WithoutMark(body)).Span, documentOptions: Options with { AllowDuplicateProperties = false });
             return node;
         }
         catch (JsonException e)
         {
-            problem = $"The body is not JSON: {JsonMistake.InWords(e)}.";
+            problem = $"{what} is not JSON: {JsonMistake.InWords(e)}.";
             return null;
         }
     }

@@ -20,7 +20,7 @@ public sealed partial class UblReader
         // xsd:date and xsd:time, each with or without an offset.
         var clock = Text(at, Cbc + time);
         var read =
-            OffsetDateTimePattern.ExtendedIso.Parse($"{day[..Math.Min(10, day.Length)]}T{clock}") is { Success: true } exact ? exact.Value.ToInstant()
+            OffsetDateTimePattern.ExtendedIso.Parse($"{day[..Math.Min(10, day.Length)]}T{clock}") is { Success: true } exact ? Core.KnownTime.Of(exact.Value)
             : LocalDateTimePattern.ExtendedIso.Parse($"{day[..Math.Min(10, day.Length)]}T{clock ?? "00:00:00"}") is { Success: true } wall
             && Core.KnownTime.Holds(wall.Value.Date)
                 ? wall.Value.InZoneLeniently(zone).ToInstant()

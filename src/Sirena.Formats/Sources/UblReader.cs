@@ -184,7 +184,7 @@ public sealed partial class UblReader
             problems.Add(new BodyProblem("/" + kind.Root, null, $"an order that can be taken: {wrong.TrimEnd('.')}"));
         }
 
-        return problems.Count > 0 ? new BodyResult([], problems) : new BodyResult([made], []);
+        return problems.Count > 0 ? new BodyResult([], [.. problems.Distinct()]) : new BodyResult([made], []);
     }
 
     private void Fill(XElement root, JsonObject order, string name)

@@ -66,9 +66,20 @@ public class IncomingEventTests
 
     [Theory]
     [InlineData(",\"time\":\"yesterday\"", "is not RFC 3339")]
+    [InlineData(",\"time\":\"9999-12-31T23:59:60-12:00\"", "is not RFC 3339")]
     [InlineData(",\"datacontenttype\":\"text/xml\"", "Sirena takes application/json")]
     [InlineData(",\"data_base64\":\"aGk=\"", "'data' and 'data_base64' exclude each other")]
     public void Bad_attributes_are_named(string more, string sentence) => Assert.Contains(sentence, Problem("""{"order":{"number":"AQ-1"}}""", more: more));
+
+    [Theory]
+    [InlineData("9999-12-31T23:59:59-12:00", "2199-12-31T23:59:59Z")]
+    [InlineData("0000-01-01T00:00:00+18:00", "1970-01-01T00:00:00Z")]
+    public void A_time_that_is_far_away_is_the_nearest_that_is_worked_with(string time, string taken)
+    {
+        var body = $$"""{"specversion":"1.0","id":"1","source":"/s","type":"tide.turned","time":"{{time}}"}""";
+        var at = CloudEvents.Json(Encoding.UTF8.GetBytes(body), batch: false).Events.Single().Event!.Time;
+        Assert.Equal(taken, NodaTime.Text.InstantPattern.General.Format(at!.Value));
+    }
 
     [Fact]
     public void A_batch_is_read_event_by_event()
@@ -78,6 +89,32 @@ public class IncomingEventTests
         Assert.Null(problem);
         Assert.NotNull(events[0].Event);
         Assert.Equal([null, "This is not an object; an event is one.", "specversion is '0.3'; Sirena takes 1.0."], events.Select(e => e.Problem));
+    }
+
+    [Fact]
+    public void What_stands_twice_or_is_too_deep_in_one_event_of_a_batch_leaves_the_others()
+    {
+        static string Event(string id, string more) =>
+            $$$"""{"specversion":"1.0","id":"{{{id}}}","source":"/s","type":"order.held","data":{"order":{"number":"AQ-1"{{{more}}} } } }""";
+        var deep = $",\"extra\":{new string('[', 40)}{new string(']', 40)}";
+        var body = $"[{Event("1", "")},{Event("2", ",\"total\":1,\"total\":2")},{Event("3", deep)},null,{Event("4", ",\"note\":\"\\ud83d\"")}]";
+        var (events, problem) = CloudEvents.Json(Encoding.UTF8.GetBytes(body), batch: true);
+        Assert.Null(problem);
+        Assert.Equal([("1", true), ("2", false), ("3", false), (null, false), ("4", true)], events.Select(e => (e.Id, e.Event is not null)));
+        Assert.All(events.Skip(1).Take(2), e => Assert.StartsWith("The event is not JSON: ", e.Problem));
+        Assert.Equal([0, 1, 2, 3, 4], events.Select(e => e.Index));
+
+        // Alone it is refused, and so is what is no list to its end.
+        Assert.StartsWith("The body is not JSON: ", CloudEvents.Json(Encoding.UTF8.GetBytes(Event("2", ",\"total\":1,\"total\":2")), batch: false).Problem);
+        Assert.StartsWith("The body is not JSON: ", CloudEvents.Json(Encoding.UTF8.GetBytes(body[..^1]), batch: true).Problem);
+    }
+
+    [Fact]
+    public void A_byte_order_mark_before_an_event_is_passed_over()
+    {
+        const string good = """{"specversion":"1.0","id":"1","source":"/s","type":"order.held","data":{"order":{"number":"AQ-1"}}}""";
+        Assert.NotNull(CloudEvents.Json(Encoding.UTF8.GetBytes("\uFEFF" + good), batch: false).Events.Single().Event);
+        Assert.NotNull(CloudEvents.Json(Encoding.UTF8.GetBytes($"\uFEFF[{good}]"), batch: true).Events.Single().Event);
     }
 
     [Fact]

@@ -48,6 +48,13 @@ public sealed class UblReaderTests
         Assert.Equal((152m, 4m, "GAL-0031"), ((decimal)order["total"]!, (decimal)order["lines"]![0]!["quantity"]!, (string)order["lines"]![0]!["sku"]!));
     }
 
+    [Fact]
+    public void A_time_beyond_the_calendar_is_a_problem_with_its_place()
+    {
+        var result = Read("Order", "<cbc:ID>PO-78</cbc:ID><cbc:IssueDate>9999-12-31</cbc:IssueDate><cbc:IssueTime>23:59:59-12:00</cbc:IssueTime>");
+        Assert.Equal("/Order/IssueDate", Assert.Single(result.Problems).Path);
+    }
+
     [Theory]
     [InlineData(
         "OrderChange",

@@ -141,7 +141,7 @@ public sealed class Facts(OrderEvent happened, DateTimeZone zone, string currenc
 
     /// <summary>A time in RFC 3339 with an offset, however far away.</summary>
     internal static Instant? AnyTime(string? text) =>
-        OffsetDateTimePattern.Rfc3339.Parse(text?.Trim().ToUpperInvariant() ?? "") is { Success: true } parsed ? parsed.Value.ToInstant() : null;
+        OffsetDateTimePattern.Rfc3339.Parse(text?.Trim().ToUpperInvariant() ?? "") is { Success: true } parsed ? KnownTime.Of(parsed.Value) : null;
 
     private static IReadOnlyList<JsonElement> LinesOf(JsonElement order) =>
         Member(order, "lines") is { ValueKind: JsonValueKind.Array } lines ? [.. lines.EnumerateArray()] : [];
