@@ -120,8 +120,9 @@ public static class WordingCheck
     private static bool Forbidden(string path, IReadOnlyList<string> within, Audience audience)
     {
         var full = path == "." && within.Count > 0 ? within[^1] : path;
-        return (audience != Audience.Outside || !Outside.Contains(full))
-            && (WordingFields.IsInternal(full) || (within.Count > 0 && WordingFields.IsInternal($"{within[^1]}.{full}")));
+        var inner = within.Count > 0 ? $"{within[^1]}.{full}" : full;
+        return (audience == Audience.Customer && (WordingFields.IsOfHouse(full) || WordingFields.IsOfHouse(inner)))
+            || ((audience != Audience.Outside || !Outside.Contains(full)) && (WordingFields.IsInternal(full) || WordingFields.IsInternal(inner)));
     }
 
     // Inside the quotes of href or src.

@@ -43,6 +43,41 @@ public static class WordingFields
         "order.customer.tags",
     }.ToFrozenSet();
 
+    // How the house works, who of it does what, and where its messages go: somebody outside may be told by permission, a customer never.
+    private static readonly FrozenSet<string> HouseFields = new[]
+    {
+        "alert.ruleName",
+        "alert.personName",
+        "backlog.statusName",
+        "backlog.count",
+        "backlog.limit",
+        "delivery.to",
+        "delivery.channel",
+        "delivery.reason",
+        "gateway.name",
+        "gateway.error",
+        "gateway.channel",
+        "instruction.kind",
+        "instruction.by",
+        "instruction.rule",
+        "instruction.words",
+        "instruction.clause",
+        "instruction.because",
+        "instruction.source",
+        "rule.name",
+        "rule.alerts",
+        "source.id",
+        "source.name",
+        "source.minutes",
+        "source.minutes.plain",
+        "source.missed",
+        "source.missed.plain",
+        "source.problem",
+        "source.reason",
+        "undecided.type",
+        "undecided.problem",
+    }.ToFrozenSet();
+
     private static readonly (string Path, string Name)[] OfMessage =
     [
         ("business.name", "our name"),
@@ -169,7 +204,10 @@ public static class WordingFields
             : null;
     }
 
-    /// <summary>Whether a customer may not read a field.</summary>
+    /// <summary>Whether a field is of the house alone: somebody outside may read it by permission, a customer may not.</summary>
+    public static bool IsOfHouse(string path) => HouseFields.Contains(path);
+
+    /// <summary>Whether a customer may not read a field, nor somebody outside.</summary>
     public static bool IsInternal(string path) => InternalFields.Contains(path) || path.Split('.').Any(InternalWords.Contains);
 
     private static List<TextFieldInfo> Make()

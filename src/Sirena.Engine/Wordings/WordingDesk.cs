@@ -178,6 +178,7 @@ public sealed partial class WordingDesk(
                 .ThenBy(f => Rank(f.Path))
                 .ThenBy(f => f.Path.EndsWith(".plain", StringComparison.Ordinal))
                 .Where(f => question.Audience == Audience.Staff || !f.Internal)
+                .Where(f => question.Audience != Audience.Customer || !WordingFields.IsOfHouse(f.Path))
                 .Select(f => (Field: f, Value: composer.Value(f.Path)))
                 .Where(f => f.Value is not ""),
         ];

@@ -64,12 +64,26 @@ public class WordingCheckTests
     [InlineData("{{order.extra.cost}}")]
     [InlineData("{{order.extra.internal}}")]
     [InlineData("{{alert.rule}}")]
+    [InlineData("{{delivery.to}}")]
+    [InlineData("{{gateway.error}}")]
+    [InlineData("{{instruction.words}}")]
+    [InlineData("{{alert.personName}}")]
     public void A_customer_s_text_names_nothing_internal(string text)
     {
         Assert.NotEmpty(WordingCheck.Of(text, Audience.Customer, false));
         Assert.All(WordingCheck.Of(text, Audience.Customer, false), m => Assert.Contains("internal", m.Problem));
         Assert.Empty(WordingCheck.Of(text, Audience.Staff, false));
     }
+
+    // What may go outside the house by permission: that a gateway fails, and not how the house sees an order.
+    [Theory]
+    [InlineData("{{gateway.name}}: {{gateway.error}}", true)]
+    [InlineData("{{alert.rule}} {{answer.link}} {{links.order}}", true)]
+    [InlineData("{{links.why}}", false)]
+    [InlineData("{{order.hold.reason}}", false)]
+    [InlineData("{{next.who}}", false)]
+    public void Somebody_outside_may_read_more_than_a_customer(string text, bool passes) =>
+        Assert.Equal(passes, WordingCheck.Of(text, Audience.Outside, false).Count == 0);
 
     [Theory]
     [InlineData("{{order.number}} {{order.total}} {{order.dueAt.time}} {{order.extra.vessel}} {{order.customer.phone}} {{note.public}}")]
