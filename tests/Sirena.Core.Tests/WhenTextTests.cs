@@ -76,6 +76,10 @@ public sealed class WhenTextTests
     [InlineData("1/1/1970", "1970-01-01 00:00")]
     [InlineData("31 Dec 2199", "2199-12-31 00:00")]
     [InlineData("2199-12-31", "2199-12-31 00:00")]
+    [InlineData("Tue 2026-12-01", "2026-12-01 00:00")]
+    [InlineData("Tue 2026-12-01 8:15", "2026-12-01 08:15")]
+    [InlineData("2026-12-01 at 8", "2026-12-01 08:00")]
+    [InlineData("2026-12-01 noon", "2026-12-01 12:00")]
     [InlineData("12 decem 2026 7", "2026-12-12 07:00")]
     [InlineData("1 Sept. 2027", "2027-09-01 00:00")]
     [InlineData("2026-11-28T13:36:59", "2026-11-28 13:36")]
@@ -119,8 +123,24 @@ public sealed class WhenTextTests
     [InlineData("in 10000 min")]
     [InlineData("in 9999 weeks")]
     [InlineData("fri fri")]
+    [InlineData("Wed 2026-12-01")]
+    [InlineData("Fri 9999-12-31 8:00")]
+    [InlineData("2026-12-01 8 8")]
     [InlineData("5 May 27 8:00 more")]
     public void It_is_refused_and_not_guessed(string? typed) => Assert.Null(Read(typed));
+
+    [Fact]
+    public void A_time_of_today_s_weekday_that_is_over_is_next_week_s_on_every_day()
+    {
+        for (var day = new LocalDate(2026, 11, 23); day < new LocalDate(2026, 11, 30); day = day.PlusDays(1))
+        {
+            var (now, word) = (day.At(new LocalTime(9, 0)), day.DayOfWeek.ToString()[..3]);
+            Assert.Equal(day.PlusWeeks(1).At(new LocalTime(8, 0)), WhenText.Read($"{word} 8:00", now));
+            Assert.Equal(day.PlusWeeks(1).At(new LocalTime(9, 0)), WhenText.Read($"{word} 9:00", now));
+            Assert.Equal(day.At(new LocalTime(9, 1)), WhenText.Read($"{word} 9:01", now));
+            Assert.Equal(day.PlusDays(6).At(new LocalTime(8, 0)), WhenText.Read($"{day.PlusDays(6).DayOfWeek.ToString()[..3]} 8:00", now));
+        }
+    }
 
     [Fact]
     public void What_is_written_is_read_again()

@@ -26,6 +26,12 @@ public class WhyNotTests
                 Manager = "ines.calder",
                 Team = "desk",
             },
+            new Site
+            {
+                Id = "cold-store",
+                Name = "Cold store",
+                Manager = "odile.varga",
+            },
         ]
     );
 
@@ -64,6 +70,24 @@ public class WhyNotTests
         Assert.True(Named(Case("one", ines, ines, new TeamRecipient("desk"))));
         Assert.False(Named(Case("one", ines), Case("two", ines, ines)));
     }
+
+    // One of several lines is enough, and a site of which nobody is the manager, or that there is not, is nobody's.
+    [Theory]
+    [InlineData(OrderRole.LineSiteDuty, """{"lines":[{"site":"cold-store"},{},{"site":"galley"}]}""", true)]
+    [InlineData(OrderRole.LineSiteDuty, """{"lines":[{"site":"cold-store"},{"site":7},{"site":"quay"}]}""", false)]
+    [InlineData(OrderRole.LineSiteDuty, """{"site":"galley"}""", false)]
+    [InlineData(OrderRole.LineSiteManager, """{"lines":[{"site":"galley"},{"site":"cold-store"}]}""", true)]
+    [InlineData(OrderRole.LineSiteManager, """{"lines":[{"site":"galley"},{}]}""", false)]
+    [InlineData(OrderRole.SiteManager, """{"site":"cold-store"}""", true)]
+    [InlineData(OrderRole.SiteManager, """{"site":"galley"}""", false)]
+    [InlineData(OrderRole.SiteManager, """{"site":["cold-store"]}""", false)]
+    [InlineData(OrderRole.SiteManager, """{"lines":[{"site":"cold-store"}]}""", false)]
+    [InlineData(OrderRole.Salesperson, """{"salesperson":"odile.varga"}""", true)]
+    [InlineData(OrderRole.Salesperson, """{"salesperson":"ines.calder"}""", false)]
+    [InlineData(OrderRole.Salesperson, """{"salesperson":5}""", false)]
+    [InlineData(OrderRole.Customer, """{"salesperson":"odile.varga","site":"cold-store"}""", false)]
+    public void A_rule_names_somebody_by_a_role_on_the_order(OrderRole role, string order, bool named) =>
+        Assert.Equal(named, Ask(Rule("r", cases: new RuleCase { Name = "always", Tell = [new RoleRecipient(role)] }), order).Names);
 
     [Theory]
     [InlineData(Outcome.TooLate, Standing.Silent, "came too late")]

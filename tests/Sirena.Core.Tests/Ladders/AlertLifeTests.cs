@@ -297,6 +297,32 @@ public class AlertLifeTests
         Assert.Equal(one.Steps.Count, one.Steps.Select(s => s.Index).Distinct().Count());
     }
 
+    // A step that fired before the alert was passed on is no step of the ladder that began with it.
+    [Fact]
+    public void After_passing_on_a_due_time_that_comes_back_brings_its_step_though_it_fired_before()
+    {
+        var one = new Case();
+        one.Fire(3, Noon + (5 * Minute));
+        one.Say(AnswerKind.Passed, "me", Noon + (20 * Minute), aim: "team:desk");
+        foreach (var (due, ahead) in new (Instant?, (int, double)[])[] { (null, [(1, 30d), (2, 80d)]), (Noon + (4 * Hour), [(1, 30d), (2, 80d), (3, 180d)]) })
+        {
+            one.Facts = one.Facts with { Due = due };
+            one.Alert.Time(one.Steps, one.Facts, Noon + (21 * Minute));
+            Assert.Equal(ahead, one.Ahead);
+        }
+    }
+
+    [Fact]
+    public void Whoever_is_told_again_because_they_are_late_begins_no_ladder_anew()
+    {
+        var one = new Case().In(AlertState.Taken);
+        one.Alert.Late(one.Steps, one.Facts, Noon + (5 * Minute));
+        var ahead = one.Ahead.ToArray();
+        one.Alert.Time(one.Steps, one.Facts, Noon + (6 * Minute));
+        Assert.Equal(3, ahead.Length);
+        Assert.Equal(ahead, one.Ahead);
+    }
+
     // Two look at one alert, and the second read the clock before the first wrote down that everybody declined.
     [Fact]
     public void A_step_that_fires_at_once_keeps_its_cause()

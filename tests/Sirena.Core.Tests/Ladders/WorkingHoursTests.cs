@@ -46,6 +46,8 @@ public class WorkingHoursTests
     [InlineData("2026-11-23T08:00", 10, "2026-11-23T18:00")]
     [InlineData("2026-11-23T08:00", 260 * 10, "2027-11-19T18:00")]
     [InlineData("2026-11-23T08:00", 300 * 10, null)]
+    [InlineData("2026-11-23T18:00", 0, "2026-11-23T18:00")]
+    [InlineData("2026-11-23T18:01", 0, "2026-11-24T08:00")]
     public void Working_time_over_a_year_never_comes(string since, int hours, string? until) =>
         Assert.Equal(until is null ? null : At(until), Hours([WorkingHours.Usual]).After(At(since), Duration.FromHours(hours)));
 

@@ -59,6 +59,23 @@ public class OrderStateTests
     public void Clearing_an_object_leaves_members_that_are_newer() =>
         Same("""{"risk":{"score":9}}""", Merged((0, """{"risk":{"level":"low"}}"""), (9, """{"risk":{"score":9}}"""), (5, """{"risk":null}""")));
 
+    [Fact]
+    public void Clearing_goes_through_all_depths_and_leaves_what_is_newer_there() =>
+        Assert.Multiple(
+            () => Same("""{"a":1}""", Merged((0, """{"a":1,"customer":{"name":"A","home":{"street":"x","city":"y"}}}"""), (5, """{"customer":null}"""))),
+            () =>
+                Same(
+                    """{"customer":{"home":{"city":"z"}}}""",
+                    Merged(
+                        (0, """{"customer":{"name":"A","home":{"street":"x","city":"y"},"ship":{"berth":"N3"}}}"""),
+                        (9, """{"customer":{"home":{"city":"z"}}}"""),
+                        (5, """{"customer":null}""")
+                    )
+                ),
+            () => Same("""{"customer":{"home":{"city":"y"}}}""", Merged((5, """{"customer":{"home":{"city":"y"}}}"""), (3, """{"customer":null}"""))),
+            () => Same("{}", Merged((5, """{"customer":{"home":{"city":"y"}}}"""), (5, """{"customer":null}""")))
+        );
+
     // Whatever order events of different times arrive in, the same order stands in the end.
     [Fact]
     public void The_order_of_arrival_does_not_matter_when_all_times_differ()

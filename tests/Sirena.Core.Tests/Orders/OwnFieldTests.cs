@@ -28,6 +28,33 @@ public sealed class OwnFieldTests
     public void A_list_shows_its_value_in_words(string order, string shown) => Assert.Equal(shown, Of(order, Gate));
 
     [Fact]
+    public void Each_tick_alone_shows_it_and_none_does_not()
+    {
+        var berth = new OwnField("order.extra.berth", "Berth");
+        OwnField[] ticked =
+        [
+            berth with
+            {
+                InLists = true,
+            },
+            berth with
+            {
+                InMessages = true,
+            },
+            berth with
+            {
+                InShort = true,
+            },
+            berth with
+            {
+                ForCustomers = true,
+            },
+        ];
+        Assert.False(berth.Shown);
+        Assert.All(ticked, f => Assert.True(f.Shown));
+    }
+
+    [Fact]
     public void Several_stand_in_the_order_of_the_business() =>
         Assert.Equal("Crew 31; Gate 4", Of("""{"extra":{"gate":"4","crew":31}}""", new("order.extra.crew", "Crew"), new("order.extra.hull", "Hull"), Gate));
 

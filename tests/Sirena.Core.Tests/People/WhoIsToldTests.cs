@@ -60,6 +60,16 @@ public class WhoIsToldTests
         new WhoIsTold(staff, new Business(), Facts(order)).Resolve(new TellQuestion(recipients, null, Urgency.Prompt, "order.held", "held", true, Noon));
 
     [Fact]
+    public void The_screen_is_everybody_s_own_and_needs_no_code_sent_back()
+    {
+        var who = new WhoIsTold(Staff, new Business(), Facts("{}")).Resolve(
+            new TellQuestion([new PersonRecipient("pavel.dusek")], Ways.AllAtOnce(Channel.Screen), Urgency.Prompt, "order.held", "held", true, Noon)
+        );
+        var told = Assert.Single(who.Told);
+        Assert.Equal(("pavel.dusek", Channel.Screen, "pavel.dusek", true), (told.Person, told.Channel, told.Contact, told.Verified));
+    }
+
+    [Fact]
     public void A_team_is_all_its_members_each_with_the_reason_and_whoever_has_no_address_is_left_out_by_name()
     {
         var who = Resolve("{}", new TeamRecipient("kitchen"));

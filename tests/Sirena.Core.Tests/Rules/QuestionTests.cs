@@ -150,6 +150,37 @@ public class QuestionTests
         Assert.Equal("time limit", problem);
     }
 
+    [Theory]
+    [InlineData("{}", false, false)]
+    [InlineData("""{"extra":{}}""", false, false)]
+    [InlineData("""{"extra":{"v":null}}""", false, false)]
+    [InlineData("""{"extra":{"v":0}}""", true, false)]
+    [InlineData("""{"extra":{"v":false}}""", true, false)]
+    [InlineData("""{"extra":{"v":"x"}}""", true, false)]
+    [InlineData("""{"extra":{"v":{}}}""", true, false)]
+    [InlineData("""{"extra":{"v":[]}}""", true, true)]
+    [InlineData("""{"extra":{"v":[1]}}""", true, false)]
+    public void What_is_there_is_present_whatever_it_is(string order, bool present, bool empty)
+    {
+        Assert.Equal((present, null), Ask(Leaf("order.extra.v", "present"), Facts(order)));
+        Assert.Equal(!present, Ask(Leaf("order.extra.v", "missing"), Facts(order)).Holds);
+        Assert.Equal(empty, Ask(Leaf("order.extra.v", "empty"), Facts(order)).Holds);
+    }
+
+    // What a rule writes as a number is looked for as it is written.
+    [Theory]
+    [InlineData("order.extra.codes", "contains", "204", true)]
+    [InlineData("order.extra.codes", "contains", "20", false)]
+    [InlineData("order.extra.codes", "contains-any", "[9, 204]", true)]
+    [InlineData("order.extra.codes", "contains-any", "[9, 20]", false)]
+    [InlineData("order.extra.codes", "contains-all", "[7, 204]", true)]
+    [InlineData("order.extra.codes", "contains-all", "[7, 9]", false)]
+    [InlineData("order.extra.ref", "starts-with", "204", true)]
+    [InlineData("order.extra.ref", "starts-with", "418", false)]
+    [InlineData("order.extra.ref", "contains", "418", true)]
+    public void Numbers_are_found_in_lists_and_texts(string field, string op, string value, bool holds) =>
+        Assert.Equal(holds, Ask(Leaf(field, op, value), Facts("""{"extra":{"codes":[204,7.0],"ref":"20418"}}""")).Holds);
+
     // A machine that is busy for the twentieth of a second must not make a rule miss what it was written for.
     [Fact]
     public void Only_a_pattern_that_may_backtrack_is_held_to_a_time_that_a_busy_machine_takes()

@@ -16,6 +16,19 @@ public class RuleBookTests
     }
 
     [Fact]
+    public void A_book_knows_whether_somebody_listens_and_whether_anything_is_gathered()
+    {
+        var book = Book(Rule("a"), Rule("off", when: "order.placed", on: false), Rule("both", when: "order.paid"), Rule("too", when: "order.paid", on: false));
+        Assert.Equal([true, false, true, false], new[] { "order.held", "order.placed", "order.paid", "order.shipped" }.Select(book.Listens));
+        Assert.False(book.Gathers);
+        Assert.Empty(book.Guarded);
+        Assert.True(Book(Rule("a"), Rule("b") with { Gather = NodaTime.Duration.FromMinutes(1) }).Gathers);
+        var guarded = Book(Rule("a"), Rule("b") with { Storm = new StormGuard(20, NodaTime.Duration.FromMinutes(10)) });
+        Assert.True(guarded.Gathers);
+        Assert.Equal(["b"], guarded.Guarded.Select(r => r.Id));
+    }
+
+    [Fact]
     public void The_first_case_that_holds_is_used_and_the_trace_stops_there()
     {
         var rule = Rule(

@@ -21,6 +21,13 @@ public sealed class RuleSentenceTests
 
     private static readonly RuleSentence Sentence = new(id => Known.GetValueOrDefault(id, id), Lisbon, "EUR");
 
+    [Theory]
+    [InlineData("{}", "weigh-again")]
+    [InlineData("null", "weigh-again")]
+    [InlineData("""{"scale":"quay","times":2}""", "weigh-again (quay, 2)")]
+    public void What_only_the_order_system_knows_is_said_by_its_name_and_what_goes_with_it(string with, string said) =>
+        Assert.Equal(said, Sentence.Of(new Core.Instructions.InstructionAsk("weigh-again", with)));
+
     private static string Of(string yaml)
     {
         var (rule, errors) = RuleReader.Read("id: r\nname: R\n" + yaml, yaml: true);

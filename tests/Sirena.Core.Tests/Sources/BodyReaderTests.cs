@@ -37,6 +37,24 @@ public sealed class BodyReaderTests
     }
 
     [Fact]
+    public void A_row_is_its_order_or_says_what_is_wrong_with_it()
+    {
+        var reading = ReadingReader.Read("source: list\norder:\n  number: { path: $.Nr }\n  total: { path: $.Sum }", yaml: true, SourceKind.Listing).Reading!;
+        (JsonObject? Data, IReadOnlyList<BodyProblem> Problems) Row(string row)
+        {
+            using var document = JsonDocument.Parse(row);
+            return new BodyReader(reading, Lisbon).Row(document.RootElement.Clone());
+        }
+
+        var good = Row("""{"Nr":"7","Sum":12.5}""");
+        Assert.Empty(good.Problems);
+        Assert.Equal("""{"number":"7","total":12.5}""", good.Data!["order"]!.ToJsonString());
+        var bad = Row("""{"Nr":"7","Sum":"much"}""");
+        Assert.Null(bad.Data);
+        Assert.Equal("$.Sum", Assert.Single(bad.Problems).Path);
+    }
+
+    [Fact]
     public void The_reading_of_the_design_reads_several_orders_of_one_body()
     {
         var result = Read(

@@ -16,6 +16,8 @@ public sealed class GuessTests
     [InlineData("20261124", "uuuuMMdd", true, "uuuuMMdd")]
     [InlineData("24/11/2026 15:30", "dd/MM/uuuu HH:mm", true, "the day stands first: '24/11/2026 15:30' leaves no other way")]
     [InlineData("24.11.2026", "dd.MM.uuuu", true, "the day stands first")]
+    [InlineData("12/04/2026|13/04/2026", "dd/MM/uuuu", true, "the day stands first: '13/04/2026' leaves no other way")]
+    [InlineData("12/12/2026|04/13/2026", "MM/dd/uuuu", true, "the month stands first: '04/13/2026' leaves no other way")]
     [InlineData("24-11-2026T15:30:10", "dd-MM-uuuu'T'HH:mm:ss", true, "the day stands first")]
     [InlineData("11/24/2026", "MM/dd/uuuu", true, "the month stands first: '11/24/2026' leaves no other way")]
     [InlineData("03/04/2026|04/25/2026", "MM/dd/uuuu", true, "the month stands first: '04/25/2026'")]

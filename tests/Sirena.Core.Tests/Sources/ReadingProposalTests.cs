@@ -40,6 +40,14 @@ public sealed class ReadingProposalTests
     }
 
     [Fact]
+    public void Of_two_lists_the_one_that_speaks_more_of_lines_is_the_orders_lines()
+    {
+        const string body =
+            """{"msg":"ORD_NEW","no":"A-1","charges":[{"price":"5,00"}],"rows":[{"art":"CHD-1","qty":"2,0","price":"318,00"}],"refunds":[{"price":"1,00"}]}""";
+        Assert.Equal("$.rows[*]", Propose(body).Reading.Lines!.Each.Text);
+    }
+
+    [Fact]
     public void The_ledgers_shape()
     {
         var proposal = Propose(

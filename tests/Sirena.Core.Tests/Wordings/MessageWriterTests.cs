@@ -96,6 +96,18 @@ public class MessageWriterTests
         Assert.True(watch.Elapsed < TimeSpan.FromSeconds(10), $"{watch.Elapsed}");
     }
 
+    // A piece and a section entered are one each: two of the text and two of each item are 100,000 for 49,999 items, and two too many for one more.
+    [Theory]
+    [InlineData(49_999, false)]
+    [InlineData(50_000, true)]
+    public void What_is_counted_may_be_spent_to_the_last(int items, bool cut)
+    {
+        var many = new TextList([.. Enumerable.Repeat(new PlainValue("x"), items)]);
+        var written = MessageWriter.Write(ParsedText.Of("{{#m}}x{{/m}}y"), name => name == "m" ? many : null, ValueForm.Text);
+        Assert.Equal(cut, written.EndsWith(MessageWriter.TooMuch, StringComparison.Ordinal));
+        Assert.Equal(!cut, written.EndsWith('y'));
+    }
+
     [Theory]
     [InlineData("{{#a}}", 5_400, "{{/a}}")]
     [InlineData("{{#a}}", 10_900, "")]

@@ -63,7 +63,16 @@ public class TextValueTests
     }
 
     [Fact]
-    public void Half_a_character_is_the_replacement_character() => Assert.Equal("half \ufffd.", FieldValue.Clean("half \ud83d."));
+    public void Half_a_character_is_the_replacement_character()
+    {
+        Assert.Equal("half \ufffd.", FieldValue.Clean("half \ud83d."));
+        Assert.Equal("half \ufffd", FieldValue.Clean("half \ud83d"));
+        Assert.Equal("\ufffd half", FieldValue.Clean("\udea2 half"));
+        Assert.Equal("\ufffd\ufffd", FieldValue.Clean("\udea2\ud83d"));
+    }
+
+    [Fact]
+    public void What_stands_for_Sirena_s_own_HTML_never_comes_from_a_value() => Assert.Equal("a b c d\ne", FieldValue.Clean("a\uE000b\uE001c\uE002d\ne"));
 
     [Fact]
     public void A_list_is_joined_counted_and_drawn_as_a_table()

@@ -109,6 +109,8 @@ public static class FieldCatalogue
             _ when field.Path == "order.risk.score" => "0 to 100",
             _ when field.Path == "event.local-hour" => "0 to 23, the business's time",
             _ when field.Lines == LineQuantifier.Count => "lines",
+            _ when field.Path == "source.minutes" => "minutes",
+            _ when field.Path == "source.missed" => "orders",
             FieldType.Number => "pieces",
             _ => null,
         };
