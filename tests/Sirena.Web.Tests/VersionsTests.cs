@@ -92,6 +92,43 @@ public sealed class VersionsTests(WorldFixture world) : IClassFixture<WorldFixtu
         Assert.Equal(all.Single(a => a.Status == HttpStatusCode.OK).Tag, (await SendAsync(kind, HttpMethod.Get)).Tag);
     }
 
+    // More than there are lines to the database: who waits for a thing must leave one to whoever has it.
+    [Fact]
+    public async Task A_crowd_that_saves_one_thing_is_served_one_after_the_other()
+    {
+        await MadeAsync("status", 30);
+        var all = await Task.WhenAll(Enumerable.Range(31, 120).Select(n => SendAsync("status", HttpMethod.Put, n)));
+        Assert.All(all, a => Assert.Equal(HttpStatusCode.OK, a.Status));
+    }
+
+    [Fact]
+    public async Task A_rule_that_somebody_changed_meanwhile_is_archived_only_when_that_was_seen()
+    {
+        async Task<HttpStatusCode> SavedAsync() => (await world.GetAsync("/api/rules/three-heads")).Status;
+        foreach (var name in new[] { "Three heads", "Three heads are better" })
+        {
+            await world.RuleAsync("three-heads", $"name: {name}\nwhen: [test.three-heads]\ntell: [ {{ person: ines.calder }} ]\nby: {{ allAtOnce: [screen] }}");
+        }
+
+        var (client, form) = await world.SignInAsync(0);
+        using var _ = client;
+        async Task<string> ArchiveAsync(int drawn)
+        {
+            using var answer = await client.PostAsync(
+                $"{world.Url}/rules/three-heads",
+                new FormUrlEncodedContent([new("act", "archive"), new("base", $"{drawn}"), new("__RequestVerificationToken", form)]),
+                TestContext.Current.CancellationToken
+            );
+            return answer.Headers.Location!.ToString();
+        }
+
+        Assert.Equal("/rules/three-heads", await ArchiveAsync(1));
+        Assert.Contains("was changed meanwhile", await client.GetStringAsync($"{world.Url}/rules/three-heads", TestContext.Current.CancellationToken));
+        Assert.Equal(HttpStatusCode.OK, await SavedAsync());
+        Assert.Equal("/rules", await ArchiveAsync(2));
+        Assert.Equal(HttpStatusCode.NotFound, await SavedAsync());
+    }
+
     [Fact]
     public async Task A_version_of_what_does_not_exist_is_none()
     {

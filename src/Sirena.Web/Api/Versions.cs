@@ -40,7 +40,7 @@ internal static class Versions
     /// <summary>
     /// Holds a saved thing while a write compares its version and saves it, as a page's form does: of two that name the same version only one is first.
     /// </summary>
-    public static Task<SessionLock> HoldAsync(HttpContext http, string thing) =>
+    public static Task<IAsyncDisposable> HoldAsync(HttpContext http, string thing) =>
         SavedThings.LockAsync(http.RequestServices.GetRequiredService<NpgsqlDataSource>(), thing, http.RequestAborted);
 
     /// <summary>Whether the caller names a version, and another than the one that is there (13.1.1: strong comparison; <c>*</c> is any).</summary>

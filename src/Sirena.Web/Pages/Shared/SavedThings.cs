@@ -25,7 +25,10 @@ public sealed class SavedThings : IAsyncDisposable
 
     private const string Item = "Sirena.DrawnFrom";
     private const int MostShown = 5;
-    private SessionLock? holding;
+
+    // Each that holds a thing, or waits for it, has a line to the database; a crowd of them must leave lines for the work that they hold it for.
+    private static readonly SemaphoreSlim Lines = new(16);
+    private IAsyncDisposable? holding;
 
     private SavedThings() { }
 
@@ -36,8 +39,19 @@ public sealed class SavedThings : IAsyncDisposable
     public static long? DrawnFrom(HttpContext http) => http.Items[Item] as long?;
 
     /// <summary>Holds a saved thing while it is saved, by a page or by a call.</summary>
-    public static Task<SessionLock> LockAsync(NpgsqlDataSource database, string thing, CancellationToken cancel) =>
-        SessionLock.TakeAsync(database, $"saving {thing}", cancel);
+    public static async Task<IAsyncDisposable> LockAsync(NpgsqlDataSource database, string thing, CancellationToken cancel)
+    {
+        await Lines.WaitAsync(cancel);
+        try
+        {
+            return new Held(await SessionLock.TakeAsync(database, $"saving {thing}", cancel));
+        }
+        catch
+        {
+            Lines.Release();
+            throw;
+        }
+    }
 
     /// <summary>Notes the version of a page that is shown; holds the thing of a form that is saved, and says what overtook it.</summary>
     public static async Task<SavedThings> HoldAsync(string? thing, PageHandlerExecutingContext context, IDbContextFactory<SirenaDb> factory)
@@ -76,6 +90,21 @@ public sealed class SavedThings : IAsyncDisposable
             .Take(MostShown)
             .ToListAsync(http.RequestAborted);
         return held;
+    }
+
+    private sealed class Held(SessionLock inner) : IAsyncDisposable
+    {
+        public async ValueTask DisposeAsync()
+        {
+            try
+            {
+                await inner.DisposeAsync();
+            }
+            finally
+            {
+                Lines.Release();
+            }
+        }
     }
 
     /// <summary>Lets it go.</summary>
