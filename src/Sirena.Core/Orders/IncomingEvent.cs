@@ -175,6 +175,11 @@ public sealed record IncomingEvent(string EventId, string Source, string Type, s
                 {
                     return $"data.order.lines[{i}].{name} must be {shape}.";
                 }
+
+                if (line[name]?.GetValue<decimal>() is <= -Facts.MostOfLine or >= Facts.MostOfLine)
+                {
+                    return $"data.order.lines[{i}].{name} must be a number below 100,000,000,000: more cannot be multiplied and summed up.";
+                }
             }
         }
 

@@ -33,7 +33,7 @@ public sealed record ShippedLine(JsonElement Line, decimal Quantity, decimal Shi
     /// <summary>The lines of an event's order. A line is the same as one before when its article is, and its place among those of that article.</summary>
     public static IReadOnlyList<ShippedLine> Of(OrderEvent happened)
     {
-        var before = Lines(happened.Before).Select(l => (Key: Key(l), Shipped: Number(l, "shipped"))).ToList();
+        var before = Lines(happened.Before).Select(l => (Key: Key(l), Shipped: Facts.Number(l, "shipped"))).ToList();
         var lines = new List<ShippedLine>();
         foreach (var line in Lines(happened.After))
         {
@@ -44,8 +44,8 @@ public sealed record ShippedLine(JsonElement Line, decimal Quantity, decimal Shi
                 before.RemoveAt(at);
             }
 
-            var shipped = Number(line, "shipped");
-            lines.Add(new ShippedLine(line, Number(line, "quantity"), shipped, Math.Max(0, shipped - was)));
+            var shipped = Facts.Number(line, "shipped");
+            lines.Add(new ShippedLine(line, Facts.Number(line, "quantity"), shipped, Math.Max(0, shipped - was)));
         }
 
         return lines;
@@ -56,10 +56,6 @@ public sealed record ShippedLine(JsonElement Line, decimal Quantity, decimal Shi
 
     private static IEnumerable<JsonElement> Lines(JsonElement order) =>
         Facts.Member(order, "lines") is { ValueKind: JsonValueKind.Array } lines ? lines.EnumerateArray() : [];
-
-    /// <summary>A number of a line; 0 where it has none.</summary>
-    public static decimal Number(JsonElement line, string name) =>
-        Facts.Member(line, name) is { ValueKind: JsonValueKind.Number } v && v.TryGetDecimal(out var d) ? d : 0;
 }
 
 /// <summary>The values of an event and its order, for one reader: in a language, for an audience, fitted to a channel.</summary>
@@ -167,7 +163,7 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
                     what switch
                     {
                         "quantity" => new PlainValue(language.Number(chosen.Sum(count))),
-                        "value" => new PlainValue(language.Money(chosen.Sum(l => count(l) * ShippedLine.Number(l.Line, "unitPrice")), facts.OrderCurrency)),
+                        "value" => new PlainValue(language.Money(chosen.Sum(l => count(l) * Facts.Number(l.Line, "unitPrice")), facts.OrderCurrency)),
                         _ => null,
                     }
                 ),
@@ -181,8 +177,8 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
             {
                 "now" => new PlainValue(language.Number(line.Now)),
                 "later" => new PlainValue(language.Number(line.Later)),
-                "value" => Amount(line.Quantity * ShippedLine.Number(line.Line, "unitPrice")),
-                "unitPrice" when Facts.Member(line.Line, part) is { ValueKind: JsonValueKind.Number } => Amount(ShippedLine.Number(line.Line, "unitPrice")),
+                "value" => Amount(line.Quantity * Facts.Number(line.Line, "unitPrice")),
+                "unitPrice" when Facts.Member(line.Line, part) is { ValueKind: JsonValueKind.Number } => Amount(Facts.Number(line.Line, "unitPrice")),
                 "site" when Facts.Member(line.Line, part) is { ValueKind: JsonValueKind.String } site => Named(site.GetString()!, names.Name),
                 _ => Facts.Member(line.Line, part) is { ValueKind: not JsonValueKind.Undefined } value ? Of(value, "order.lines.any." + part) : null,
             }
@@ -200,7 +196,7 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
             );
         if (!html)
         {
-            return MessageWriter.Raw(string.Join("\n", rows.Take(500).Select(l => $"{language.Number(count(l)),4} x {Title(l)}")));
+            return MessageWriter.Raw(string.Join("\n", rows.Take(500).Select(l => $"{language.Number(count(l)), 4} x {Title(l)}")));
         }
 
         var table = new StringBuilder(

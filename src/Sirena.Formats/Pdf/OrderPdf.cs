@@ -121,7 +121,7 @@ public static class OrderPdf
         );
         foreach (var line in lines)
         {
-            var price = ShippedLine.Number(line.Line, "unitPrice");
+            var price = Facts.Number(line.Line, "unitPrice");
             sheet.Row(false, facts.Language.Number(line.Quantity), Name(line), facts.Language.Figure(price), facts.Language.Figure(price * line.Quantity));
         }
 

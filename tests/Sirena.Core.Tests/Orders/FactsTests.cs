@@ -59,6 +59,19 @@ public sealed class FactsTests
     public void Each_is_read_at_its_place(string path, string value) =>
         Assert.Equal(value.Replace("481.00", "481.0", StringComparison.Ordinal), Read(path).Replace("481.00", "481.0", StringComparison.Ordinal));
 
+    // Numbers that no order has, and that cannot be multiplied and summed up, count as none.
+    [Theory]
+    [InlineData("order.lines.sum.value", "-6")]
+    [InlineData("order.lines.sum.quantity", "99999999999")]
+    public void Numbers_beyond_all_bounds_end_no_sum(string path, string value) =>
+        Assert.Equal(
+            value,
+            Read(
+                path,
+                """{"lines":[{"quantity":9e27,"unitPrice":9e27},{"quantity":1e99,"unitPrice":1},{"quantity":-2,"unitPrice":3},{"quantity":100000000001e0},{"quantity":1,"unitPrice":0},{"quantity":99999999999,"unitPrice":0},{"quantity":1,"unitPrice":-100000000000}]}"""
+            )
+        );
+
     [Theory]
     [InlineData("order.lines.count", "0")]
     [InlineData("order.lines.sum.quantity", "0")]
@@ -70,7 +83,7 @@ public sealed class FactsTests
     public void An_order_that_says_nothing_has_none(string path, string value) => Assert.Equal(value, Read(path, """{"number":"AQ-1"}"""));
 
     [Theory]
-    [InlineData("""{"dueAt":"2026-11-24T10:00:00Z"}""", "\"PT-2H\"")]
+    [InlineData("""{"dueAt":"2026-11-24T10:00:00Z"}""", "\"-PT2H\"")]
     [InlineData("""{"dueAt":"2026-11-24"}""", "-")]
     [InlineData("""{"dueAt":5}""", "-")]
     [InlineData("""{"dueAt":null}""", "-")]

@@ -14,6 +14,7 @@ public class IncomingEventTests
 
     [Theory]
     [InlineData("""{"order":{"number":"AQ-1","total":12.5,"currency":"EUR","lines":[{"quantity":1}]}}""")]
+    [InlineData("""{"order":{"number":"AQ-1","lines":[{"quantity":99999999999.999,"shipped":-99999999999,"unitPrice":null}]}}""")]
     [InlineData("""{"order":{"number":"AQ-1","unheard":{"of":[1]},"total":null}}""")]
     public void Good_events_are_taken(string data) => Assert.Null(Problem(data));
 
@@ -26,6 +27,10 @@ public class IncomingEventTests
     [InlineData("""{"order":{"number":"AQ-1","currency":"euro"}}""", "not a code of ISO 4217")]
     [InlineData("""{"order":{"number":"AQ-1","lines":[{},{"quantity":"two"}]}}""", "data.order.lines[1].quantity must be a number")]
     [InlineData("""[1]""", "The data is not a JSON object")]
+    [InlineData("""{"order":{"number":"AQ-1","lines":[{"quantity":100000000000}]}}""", "data.order.lines[0].quantity must be a number below 100,000,000,000")]
+    [InlineData("""{"order":{"number":"AQ-1","lines":[{},{"shipped":-100000000000}]}}""", "data.order.lines[1].shipped must be a number below")]
+    [InlineData("""{"order":{"number":"AQ-1","lines":[{"unitPrice":9e27}]}}""", "data.order.lines[0].unitPrice must be a number below")]
+    [InlineData("""{"order":{"number":"AQ-1","lines":[{"unitPrice":9e29}]}}""", "data.order.lines[0].unitPrice must be a decimal number of at most 28 digits")]
     public void Bad_data_is_named_with_its_place(string data, string sentence) => Assert.Contains(sentence, Problem(data));
 
     [Theory]

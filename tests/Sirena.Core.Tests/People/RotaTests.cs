@@ -25,6 +25,22 @@ public class RotaTests
 
     private static Instant I(string text) => InstantPattern.General.Parse(text).Value;
 
+    // The block of 28 days in which it is asked and the two after it are looked through.
+    [Theory]
+    [InlineData(0, 1, true)]
+    [InlineData(0, 83, true)]
+    [InlineData(0, 84, false)]
+    [InlineData(27, 57, true)]
+    [InlineData(27, 83, true)]
+    [InlineData(27, 85, false)]
+    public void Whoever_comes_on_duty_next_is_found_eight_weeks_ahead(int asked, int comes, bool found)
+    {
+        var begin = NodaConstants.UnixEpoch + (Rota.Block * 740);
+        var at = (begin + Duration.FromDays(comes)).InUtc().ToString("uuuuMMdd'T'HHmmss'Z'", null);
+        var next = Read(Event($"DTSTART:{at}\nDURATION:PT1H"), out _).Next("desk", begin + Duration.FromDays(asked));
+        Assert.Equal(found ? begin + Duration.FromDays(comes) : null, next?.From);
+    }
+
     // RFC 5545, 3.8.5.3; the expected begins are the ones printed there.
     [Theory]
     [InlineData("RRULE:FREQ=DAILY;COUNT=10", "02 03 04 05 06 07 08 09 10 11")]

@@ -157,12 +157,17 @@ public sealed class Facts(OrderEvent happened, DateTimeZone zone, string currenc
     }
 
     private static JsonElement Span(JsonElement time, Func<Instant, Duration> span) =>
-        time.ValueKind == JsonValueKind.String && Time(time.GetString()) is { } at
-            ? Json(PeriodPattern.NormalizingIso.Format(Period.FromTicks((long)span(at).TotalTicks)))
-            : default;
+        time.ValueKind == JsonValueKind.String && Time(time.GetString()) is { } at ? Json(span(at).Iso()) : default;
 
-    private static decimal Number(JsonElement line, string name) =>
-        Member(line, name) is { ValueKind: JsonValueKind.Number } v && v.TryGetDecimal(out var d) ? d : 0;
+    /// <summary>
+    /// What a number of a line stays below, either way: quantities times prices, and what is shipped beside what was, of as many lines as an event can hold,
+    /// are within a decimal's 28 digits then.
+    /// </summary>
+    public const decimal MostOfLine = 100_000_000_000;
+
+    /// <summary>A number of a line; 0 where it has none, or one that cannot be computed with.</summary>
+    public static decimal Number(JsonElement line, string name) =>
+        Member(line, name) is { ValueKind: JsonValueKind.Number } v && v.TryGetDecimal(out var d) && d is > -MostOfLine and < MostOfLine ? d : 0;
 
     private static JsonElement Json(string text) => JsonSerializer.SerializeToElement(text);
 
