@@ -96,7 +96,7 @@ public sealed class TimeForm
         }
 
         var (pattern, hasOffset) = (new StringBuilder(), false);
-        for (var at = 0; at < text.Length; )
+        for (var at = 0; at < text.Length;)
         {
             var letter = text[at];
             if (letter == '\'')

@@ -196,7 +196,7 @@ public sealed class OrderValues(Facts facts, TextLanguage language, Audience aud
             );
         if (!html)
         {
-            return MessageWriter.Raw(string.Join("\n", rows.Take(500).Select(l => $"{language.Number(count(l)), 4} x {Title(l)}")));
+            return MessageWriter.Raw(string.Join("\n", rows.Take(500).Select(l => $"{language.Number(count(l)),4} x {Title(l)}")));
         }
 
         var table = new StringBuilder(
