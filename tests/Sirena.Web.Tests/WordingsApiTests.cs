@@ -67,6 +67,16 @@ public sealed class WordingsApiTests(WorldFixture world) : IClassFixture<WorldFi
     }
 
     [Fact]
+    public async Task Of_a_list_that_names_a_wording_twice_the_last_stands()
+    {
+        static string One(string name) => $$$"""{"id":"named-twice","name":"{{{name}}}","texts":[{"audience":"staff","sms":"{{order.number}}"}]}""";
+        var (status, body, _) = await world.SendAsync(HttpMethod.Put, "/api/wordings", world.World.Demo.Token, $"[{One("First")},{One("Last")}]");
+        Assert.Equal((HttpStatusCode.OK, 2), (status, (int)body!["saved"]!));
+        Assert.Equal("Last", (string)(await world.GetAsync("/api/wordings/named-twice")).Body!["name"]!);
+        await world.SendAsync(HttpMethod.Delete, "/api/wordings/named-twice", world.World.Demo.Token);
+    }
+
+    [Fact]
     public async Task A_curly_quote_forces_the_costly_encoding()
     {
         var (_, body) = await PreviewAsync($$"""{"sms":"{{new string('x', 80)}}’"}""");

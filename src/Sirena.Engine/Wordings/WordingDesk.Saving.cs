@@ -38,24 +38,20 @@ public sealed partial class WordingDesk
         var stored = await db.Wordings.Where(w => ids.Contains(w.Id)).ToDictionaryAsync(w => w.Id, cancel);
         foreach (var wording in wordings)
         {
-            if (stored.TryGetValue(wording.Id, out var own))
+            if (!stored.TryGetValue(wording.Id, out var own))
             {
-                (own.Name, own.Texts, own.SavedAt, own.SavedBy) = (wording.Name, [.. wording.Texts], now, by);
-            }
-            else
-            {
-                db.Wordings.Add(
-                    new StoredWording
-                    {
-                        Id = wording.Id,
-                        Name = wording.Name,
-                        Texts = [.. wording.Texts],
-                        SavedAt = now,
-                        SavedBy = by,
-                    }
-                );
+                // A list may name one twice: the last stands.
+                own = new StoredWording
+                {
+                    Id = wording.Id,
+                    Name = wording.Name,
+                    SavedBy = by,
+                };
+                stored.Add(own.Id, own);
+                db.Wordings.Add(own);
             }
 
+            (own.Name, own.Texts, own.SavedAt, own.SavedBy) = (wording.Name, [.. wording.Texts], now, by);
             db.Audit.Add(
                 new AuditEntry
                 {
