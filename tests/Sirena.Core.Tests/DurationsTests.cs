@@ -104,7 +104,9 @@ public class DurationsTests
 
     [Theory]
     [InlineData(0, "0.0 s")]
+    [InlineData(40, "0.0 s")]
     [InlineData(1_240, "1.2 s")]
+    [InlineData(12_340, "12.3 s")]
     [InlineData(59_900, "59.9 s")]
     [InlineData(60_000, "1 min")]
     [InlineData(null, "–")]
@@ -126,5 +128,15 @@ public class DurationsTests
         Assert.Equal(at, at.Micros());
         Assert.Equal(at, at.PlusTicks(9).Micros());
         Assert.Equal(at.PlusTicks(10), at.PlusTicks(10).Micros());
+    }
+
+    [Fact]
+    public void An_instant_is_stored_to_the_microsecond_below_and_its_hour_begins_at_it()
+    {
+        var at = Instant.FromUtc(2026, 11, 24, 12, 59, 59) + Duration.FromTicks(9_999_999);
+        Assert.Equal(Instant.FromUtc(2026, 11, 24, 12, 0), at.Hour());
+        Assert.Equal(9_999_990, (at.Micros() - Instant.FromUtc(2026, 11, 24, 12, 59, 59)).BclCompatibleTicks);
+        Assert.Equal(at.Micros(), at.Micros().Micros());
+        Assert.Equal(Instant.FromUtc(2026, 11, 24, 12, 0), Instant.FromUtc(2026, 11, 24, 12, 0).Hour());
     }
 }

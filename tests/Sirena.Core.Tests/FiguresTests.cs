@@ -104,35 +104,4 @@ public sealed class FiguresTests
         Assert.Null(ReadingField.Find("order.extra.a.b"));
         Assert.Equal("berth", ReadingField.Find("order.extra.berth")!.Name);
     }
-
-    // Words of spans: two days on are days, an hour on hours and minutes.
-    [Theory]
-    [InlineData(0, "0 s")]
-    [InlineData(59, "59 s")]
-    [InlineData(60, "1 min")]
-    [InlineData(3_599, "59 min")]
-    [InlineData(3_600, "1 h")]
-    [InlineData(3_660, "1 h 01")]
-    [InlineData(172_799, "47 h 59")]
-    [InlineData(172_800, "2 days")]
-    [InlineData(-90, "1 min")]
-    public void A_length_of_time_in_words(int seconds, string words) => Assert.Equal(words, Duration.FromSeconds(seconds).InWords());
-
-    [Theory]
-    [InlineData(null, "–")]
-    [InlineData(0.04, "0.0 s")]
-    [InlineData(12.34, "12.3 s")]
-    [InlineData(60.0, "1 min")]
-    public void How_long_something_took(double? seconds, string words) =>
-        Assert.Equal(words, (seconds is { } s ? Duration.FromSeconds(s) : (Duration?)null).Took());
-
-    [Fact]
-    public void An_instant_is_stored_to_the_microsecond_below_and_its_hour_begins_at_it()
-    {
-        var at = Instant.FromUtc(2026, 11, 24, 12, 59, 59) + Duration.FromTicks(9_999_999);
-        Assert.Equal(Instant.FromUtc(2026, 11, 24, 12, 0), at.Hour());
-        Assert.Equal(9_999_990, (at.Micros() - Instant.FromUtc(2026, 11, 24, 12, 59, 59)).BclCompatibleTicks);
-        Assert.Equal(at.Micros(), at.Micros().Micros());
-        Assert.Equal(Instant.FromUtc(2026, 11, 24, 12, 0), Instant.FromUtc(2026, 11, 24, 12, 0).Hour());
-    }
 }

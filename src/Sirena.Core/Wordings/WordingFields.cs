@@ -43,39 +43,16 @@ public static class WordingFields
         "order.customer.tags",
     }.ToFrozenSet();
 
-    // How the house works, who of it does what, and where its messages go: somebody outside may be told by permission, a customer never.
-    private static readonly FrozenSet<string> HouseFields = new[]
+    // How the house works and where its messages go: somebody outside may be told by permission, a customer never.
+    private static readonly FrozenSet<string> HouseWords = new[]
     {
-        "alert.ruleName",
-        "alert.personName",
-        "backlog.statusName",
-        "backlog.count",
-        "backlog.limit",
-        "delivery.to",
-        "delivery.channel",
-        "delivery.reason",
-        "gateway.name",
-        "gateway.error",
-        "gateway.channel",
-        "instruction.kind",
-        "instruction.by",
-        "instruction.rule",
-        "instruction.words",
-        "instruction.clause",
-        "instruction.because",
-        "instruction.source",
-        "rule.name",
-        "rule.alerts",
-        "source.id",
-        "source.name",
-        "source.minutes",
-        "source.minutes.plain",
-        "source.missed",
-        "source.missed.plain",
-        "source.problem",
-        "source.reason",
-        "undecided.type",
-        "undecided.problem",
+        "backlog",
+        "delivery",
+        "gateway",
+        "instruction",
+        "rule",
+        "source",
+        "undecided",
     }.ToFrozenSet();
 
     private static readonly (string Path, string Name)[] OfMessage =
@@ -205,7 +182,9 @@ public static class WordingFields
     }
 
     /// <summary>Whether a field is of the house alone: somebody outside may read it by permission, a customer may not.</summary>
-    public static bool IsOfHouse(string path) => HouseFields.Contains(path);
+    /// <remarks>Only those that Sirena gives: what events of the business's own call so is for the business to say.</remarks>
+    public static bool IsOfHouse(string path) =>
+        ByPath.ContainsKey(path) && (HouseWords.Contains(path.Split('.')[0]) || path is "alert.ruleName" or "alert.personName");
 
     /// <summary>Whether a customer may not read a field, nor somebody outside.</summary>
     public static bool IsInternal(string path) => InternalFields.Contains(path) || path.Split('.').Any(InternalWords.Contains);

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Sirena.Core.Orders;
+using Sirena.Core.Orders.Fields;
 using Sirena.Formats.Documents;
 
 namespace Sirena.Formats.Events;
@@ -65,8 +66,9 @@ public static class CloudEvents
         static ReadEvent Read(JsonElement element, int index)
         {
             var node = Parse(System.Text.Encoding.UTF8.GetBytes(element.GetRawText()), "The event", out var problem);
-            var id = element.ValueKind == JsonValueKind.Object && element.TryGetProperty("id", out var said) && said.ValueKind == JsonValueKind.String;
-            return problem is null ? One(node, index) : new ReadEvent(index, id ? element.GetProperty("id").GetString() : null, null, problem);
+            return problem is null
+                ? One(node, index)
+                : new ReadEvent(index, Facts.Member(element, "id") is { ValueKind: JsonValueKind.String } id ? id.GetString() : null, null, problem);
         }
     }
 

@@ -70,9 +70,9 @@ public static class GatewaysApi
 
         await using var held = await Versions.HoldAsync(http, Thing(id));
         var current = await db.Gateways.AsNoTracking().FirstOrDefaultAsync(g => g.Id == id, http.RequestAborted);
-        if (Versions.Stale(http.Request, current is null ? null : VersionOf(desk, current)))
+        if (await OvertakenAsync(http, desk, id, current) is { } overtaken)
         {
-            return await OvertakenAsync(http, desk, id, current);
+            return overtaken;
         }
 
         var saved = await desk.SaveAsync(id, document, http.User.Name(), http.RequestAborted);
@@ -90,20 +90,20 @@ public static class GatewaysApi
     {
         await using var held = await Versions.HoldAsync(http, Thing(id));
         var current = await db.Gateways.AsNoTracking().FirstOrDefaultAsync(g => g.Id == id, http.RequestAborted);
-        return current is not null && Versions.Stale(http.Request, VersionOf(desk, current)) ? await OvertakenAsync(http, desk, id, current)
+        return current is not null && await OvertakenAsync(http, desk, id, current) is { } overtaken ? overtaken
             : await desk.RemoveAsync(id, http.User.Name(), http.RequestAborted) ? Results.NoContent()
             : Problems.Missing($"There is no gateway '{id}'.");
     }
 
-    private static Task<IResult> OvertakenAsync(HttpContext http, GatewayDesk desk, string id, Gateway? current) =>
-        Versions.RefusedAsync(
+    private static Task<IResult?> OvertakenAsync(HttpContext http, GatewayDesk desk, string id, Gateway? current) =>
+        Versions.OvertakenAsync(
             http,
             Thing(id),
-            current is null ? null : VersionOf(desk, current),
-            current is null
-                ? null
-                : System.Text.Json.JsonSerializer.SerializeToNode(
-                    Shape(current),
+            current,
+            g => VersionOf(desk, g),
+            g =>
+                System.Text.Json.JsonSerializer.SerializeToNode(
+                    Shape(g),
                     http.RequestServices.GetRequiredService<IOptions<JsonOptions>>().Value.SerializerOptions
                 )
         );

@@ -70,6 +70,11 @@ public static partial class PeopleApi
     // The answer to a caller who means another version of a rota, which stands in the answer as a calendar.
     private static async Task<IResult?> RotaOvertakenAsync(HttpContext http, string team, RotaDesk desk)
     {
+        if (http.Request.Headers.IfMatch.Count == 0)
+        {
+            return null;
+        }
+
         var version = await RotaVersionAsync(team, desk, http.RequestAborted);
         return Versions.Stale(http.Request, version)
             ? await Versions.RefusedAsync(http, RotaOf(team), version, await desk.GetAsync(team, http.RequestAborted))

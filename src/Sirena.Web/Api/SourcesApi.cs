@@ -59,12 +59,14 @@ public static partial class SourcesApi
 
     private static string Thing(string id) => $"source:{id}";
 
+    private static Task<IResult?> OvertakenAsync(HttpContext http, string id, Source? current) =>
+        Versions.OvertakenAsync(http, Thing(id), current, VersionOf, SourceWriter.WriteWhole);
+
     private static async Task<IResult> DeleteAsync(string id, HttpContext http, ClaimsPrincipal user, SourceDesk desk, SirenaDb db)
     {
         await using var held = await Versions.HoldAsync(http, Thing(id));
         return await FindAsync(db, id, http) is not { } current ? Missing(id)
-            : Versions.Stale(http.Request, VersionOf(current))
-                ? await Versions.RefusedAsync(http, Thing(id), VersionOf(current), SourceWriter.WriteWhole(current))
+            : await OvertakenAsync(http, id, current) is { } overtaken ? overtaken
             : await desk.RemoveAsync(id, user.Name(), http.RequestAborted) ? Results.NoContent()
             : Missing(id);
     }
@@ -93,10 +95,9 @@ public static partial class SourcesApi
 
         await using var held = await Versions.HoldAsync(http, Thing(id));
         var current = await FindAsync(db, id, http);
-        var version = current is null ? null : VersionOf(current);
-        if (Versions.Stale(http.Request, version))
+        if (await OvertakenAsync(http, id, current) is { } overtaken)
         {
-            return await Versions.RefusedAsync(http, Thing(id), version, current is null ? null : SourceWriter.WriteWhole(current));
+            return overtaken;
         }
 
         var saved = await desk.SaveAsync(id, document, user.Name(), http.RequestAborted);

@@ -54,9 +54,8 @@ public static class StatusesApi
             {
                 await using var held = await Versions.HoldAsync(http, Thing(id));
                 var current = await FindAsync(db, id, http);
-                var version = current is null ? null : Versions.Of(Shape(current));
                 return current is null ? Problems.Missing($"There is no status '{id}'.")
-                    : Versions.Stale(http.Request, version) ? await Versions.RefusedAsync(http, Thing(id), version, Shape(current))
+                    : await OvertakenAsync(http, id, current) is { } overtaken ? overtaken
                     : await desk.RemoveAsync(id, user.Name(), http.RequestAborted) is { } problem ? Problems.Of(409, "The status is in use.", problem)
                     : Results.NoContent();
             })
@@ -65,6 +64,9 @@ public static class StatusesApi
     }
 
     private static string Thing(string id) => $"status:{id}";
+
+    private static Task<IResult?> OvertakenAsync(HttpContext http, string id, Status? current) =>
+        Versions.OvertakenAsync(http, Thing(id), current, s => Versions.Of(Shape(s)), Shape);
 
     private static Task<Status?> FindAsync(SirenaDb db, string id, HttpContext http) =>
         db.Statuses.AsNoTracking().FirstOrDefaultAsync(s => s.Id == id, http.RequestAborted);
@@ -83,10 +85,9 @@ public static class StatusesApi
 
         await using var held = await Versions.HoldAsync(http, Thing(id));
         var current = await FindAsync(db, id, http);
-        var version = current is null ? null : Versions.Of(Shape(current));
-        if (Versions.Stale(http.Request, version))
+        if (await OvertakenAsync(http, id, current) is { } overtaken)
         {
-            return await Versions.RefusedAsync(http, Thing(id), version, current is null ? null : Shape(current));
+            return overtaken;
         }
 
         var errors = document

@@ -50,6 +50,19 @@ internal static class Versions
         request.Headers.IfMatch.Count > 0
         && !(current is not null && Named(request).Any(n => n == "*" || (n is ['"', .. var tag, '"'] && tag.Split('-')[0] == current)));
 
+    /// <summary>The answer to a caller who means another version than the one that is there; <see langword="null"/> where they may go on.</summary>
+    /// <param name="http">The request.</param>
+    /// <param name="thing">The saved thing, as the audit log names it.</param>
+    /// <param name="current">What is there, or <see langword="null"/> for nothing.</param>
+    /// <param name="version">Its version.</param>
+    /// <param name="shape">What the answer shows of it.</param>
+    public static async Task<IResult?> OvertakenAsync<T>(HttpContext http, string thing, T? current, Func<T, string> version, Func<T, object?> shape)
+        where T : class
+    {
+        var there = current is null ? null : version(current);
+        return Stale(http.Request, there) ? await RefusedAsync(http, thing, there, current is null ? null : shape(current)) : null;
+    }
+
     /// <summary>412: somebody saved it meanwhile; what is there now stands in the answer, and who changed what since where the caller's tag says it.</summary>
     /// <param name="http">The request.</param>
     /// <param name="thing">The saved thing, as the audit log names it.</param>

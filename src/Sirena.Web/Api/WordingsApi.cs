@@ -276,9 +276,8 @@ public static class WordingsApi
     // Whether there is such a wording, and the answer to a caller who means another version of it.
     private static async Task<(bool Known, IResult? Refused)> StandingAsync(HttpContext http, string id, WordingDesk desk)
     {
-        var current = await desk.FindAsync(id, http.RequestAborted) is { } standing ? WordingReader.Write(standing) : null;
-        var version = current is null ? null : Versions.Of(current);
-        return (current is not null, Versions.Stale(http.Request, version) ? await Versions.RefusedAsync(http, Thing(id), version, current) : null);
+        var current = await desk.FindAsync(id, http.RequestAborted);
+        return (current is not null, await Versions.OvertakenAsync(http, Thing(id), current, w => Versions.Of(WordingReader.Write(w)), WordingReader.Write));
     }
 
     private static string Thing(string id) => $"wording:{id}";
