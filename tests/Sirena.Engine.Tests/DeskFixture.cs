@@ -172,14 +172,15 @@ public sealed class DeskFixture : IAsyncLifetime
         await DeliveriesAsync(order, d => d.Count == 2);
     }
 
-    /// <summary>The steps of an alert that have not fired are due by now.</summary>
+    /// <summary>The steps of an alert that have not fired are due by now. The alert is locked before its steps, as everybody else does it.</summary>
     public async Task DueAsync(Guid alert)
     {
+        var cancel = TestContext.Current.CancellationToken;
         await using var db = await DbAsync();
-        await db.Database.ExecuteSqlAsync(
-            $"update alert_steps set due_at = now() - interval '1 second' where alert_id = {alert} and fired_at is null",
-            TestContext.Current.CancellationToken
-        );
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        await db.Database.ExecuteSqlAsync($"select from alerts where id = {alert} for update", cancel);
+        await db.Database.ExecuteSqlAsync($"update alert_steps set due_at = now() - interval '1 second' where alert_id = {alert} and fired_at is null", cancel);
+        await transaction.CommitAsync(cancel);
     }
 
     private async Task ExecuteAsync(string sql)

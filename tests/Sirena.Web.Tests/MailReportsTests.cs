@@ -121,7 +121,7 @@ public sealed class MailReportsTests : IAsyncLifetime
         Assert.Equal("handed-over", (string)(await DeliveryAsync("R-forged", _ => true))["state"]!);
 
         // Something landed at this address within the hour, so a bounce fails the delivery and leaves the address as it is; an hour later it is marked.
-        await world.ExecuteAsync("update deliveries set landed_at = landed_at - interval '2 hours'");
+        await world.ExecuteAsync("update deliveries set landed_at = landed_at - interval '2 hours' where landed_at is not null");
         world.StandIns.Faults.Add(new Fault("mail", "ines.calder@*", "bounce", 0) { TimesLeft = 1 });
         await PostAsync("R-bounce");
         var failed = await DeliveryAsync("R-bounce", d => (string)d["state"]! == "failed");
