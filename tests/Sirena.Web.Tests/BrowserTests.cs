@@ -60,13 +60,17 @@ public abstract class BrowserPages(ChromeDriver browser)
 
     protected abstract string Url { get; }
 
+    /// <summary>What the main part of the page says; cells of a table stand a space apart.</summary>
     protected string Main
     {
         get
         {
-            var text = "";
-            Until(() => (text = Browser.FindElement(By.Id("main")).Text) is not null, "The page has no main part");
-            return text;
+            var text = (string?)null;
+            Until(
+                () => (text = (string?)Browser.ExecuteScript("return document.getElementById('main')?.innerText.replace(/[\\t\\u00a0]+/g, ' ')")) is not null,
+                "The page has no main part"
+            );
+            return text!;
         }
     }
 
@@ -123,7 +127,9 @@ public abstract class BrowserPages(ChromeDriver browser)
         Assert.Fail($"{what}; {Browser.Url} says: {(page.Length <= 900 ? page : $"{page[..400]} … {page[^500..]}")}");
     }
 
-    /// <summary>Types a text into the field that a selector names, in place of what stands there.</summary>
+    /// <summary>Whether the page holds nothing that a selector names: asked now, where finding would wait for it to come.</summary>
+    protected bool Without(string selector) => (bool)Browser.ExecuteScript("return !document.querySelector(arguments[0])", selector)!;
+
     /// <summary>What stands in a field.</summary>
     protected string? ValueOf(string id) => Steady(() => Browser.FindElement(By.Id(id)).GetAttribute("value"));
 
@@ -146,6 +152,7 @@ public abstract class BrowserPages(ChromeDriver browser)
         }
     }
 
+    /// <summary>Types a text into the field that a selector names, in place of what stands there.</summary>
     protected void Type(string selector, string text)
     {
         var field = Browser.FindElement(By.CssSelector(selector));
@@ -157,7 +164,7 @@ public abstract class BrowserPages(ChromeDriver browser)
     /// <summary>Presses what a selector names and waits until the page has been drawn anew: until the element of that id is another one, or is there.</summary>
     protected void Press(string selector, string then)
     {
-        var before = Browser.FindElements(By.Id(then)).FirstOrDefault();
+        var before = Browser.ExecuteScript("return document.getElementById(arguments[0])", then) as IWebElement;
         Choose(selector);
         Until(
             () => Browser.FindElements(By.Id(then)).FirstOrDefault() is { } now ? !now.Equals(before) : before is not null,

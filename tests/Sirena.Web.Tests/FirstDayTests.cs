@@ -15,13 +15,12 @@ public sealed class EmptyFixture : IAsyncLifetime
     public async ValueTask InitializeAsync()
     {
         World = await World.EmptyAsync(Environment.GetEnvironmentVariable("SIRENA_TEST_SERVER")!);
-        Browser = Shots.Browser.Start();
+        Browser = Browsers.Take();
     }
 
     public async ValueTask DisposeAsync()
     {
-        Browser.Quit();
-        Browser.Dispose();
+        Browsers.Give(Browser);
         await World.DisposeAsync();
     }
 }

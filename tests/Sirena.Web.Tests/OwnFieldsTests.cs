@@ -99,6 +99,6 @@ public sealed class OwnFieldsTests(WorldFixture world) : BrowserTests(world)
         Assert.Equal(count + 1, await World.World.CountAsync("select jsonb_array_length(own_fields)::bigint from business"));
         Tick("order.extra.craneNo", "messages");
         Save();
-        Until(() => Browser.FindElements(By.CssSelector("input[value='order.extra.craneNo']")).Count == 0, "What was never seen is offered no more");
+        Until(() => Without("input[value='order.extra.craneNo']"), "What was never seen is offered no more");
     }
 }

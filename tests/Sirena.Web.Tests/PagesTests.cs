@@ -88,7 +88,7 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
 
         NoSeriousFault();
         Go("/guide/no-such-page");
-        Until(() => TextOf(By.TagName("h1")).Length > 0 && Browser.FindElements(By.CssSelector(".gd-t")).Count == 0, "A page that is not there is said so");
+        Until(() => TextOf(By.TagName("h1")).Length > 0 && Without(".gd-t"), "A page that is not there is said so");
     }
 
     [Fact]
@@ -140,7 +140,7 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
             {
                 // The list follows the news: a key that is pressed while it is drawn anew is pressed again, and not while its answer comes, for which the
                 // driver waits five seconds each time it looks.
-                if (Browser.FindElements(By.CssSelector("tr.opn")).Count == 0)
+                if (Without("tr.opn"))
                 {
                     Browser.FindElement(By.CssSelector("a[data-look]")).SendKeys(Keys.Enter);
                     _ = Browser.FindElements(By.CssSelector("tr.opn")).Count;
@@ -224,15 +224,9 @@ public sealed class PagesTests(WorldFixture world) : BrowserTests(world)
         Go("/channels");
         Assert.NotEmpty(Browser.FindElements(By.CssSelector("tr.sel")));
         Browser.FindElement(By.LinkText("Connect a gateway")).Click();
-        Until(
-            () => Browser.FindElements(By.Id("encryption")).Count == 1 && Browser.FindElements(By.Id("segmentCost")).Count == 0,
-            "A mail gateway has no segments"
-        );
+        Until(() => Browser.FindElements(By.Id("encryption")).Count == 1 && Without("#segmentCost"), "A mail gateway has no segments");
         Choose("a[href*='channel=sms']");
-        Until(
-            () => Browser.FindElements(By.Id("segmentCost")).Count == 1 && Browser.FindElements(By.Id("encryption")).Count == 0,
-            "An SMS gateway has no encryption to choose"
-        );
+        Until(() => Browser.FindElements(By.Id("segmentCost")).Count == 1 && Without("#encryption"), "An SMS gateway has no encryption to choose");
         Browser.FindElement(By.Id("newId")).SendKeys("third-sms");
         Browser.FindElement(By.Id("gname")).SendKeys("Third line");
         Browser.FindElement(By.Id("address")).SendKeys("no address");

@@ -9,6 +9,9 @@ using Microsoft.AspNetCore.Routing;
 using Microsoft.Extensions.DependencyInjection;
 using Sirena.Shots;
 
+// A class waits for its browser, its deliveries and its steps half of the time: a third works meanwhile.
+[assembly: Xunit.v3.Parallelization(MaxThreads = 3)]
+
 namespace Sirena.Web.Tests;
 
 /// <summary>The application with a few days of demo data, and ways to speak to it.</summary>
@@ -18,7 +21,7 @@ public sealed class WorldFixture : IAsyncLifetime
 
     public World World { get; private set; } = null!;
 
-    private readonly Lazy<OpenQA.Selenium.Chrome.ChromeDriver> browser = new(() => Shots.Browser.Start());
+    private readonly Lazy<OpenQA.Selenium.Chrome.ChromeDriver> browser = new(Browsers.Take);
 
     private readonly Dictionary<int, string> sessions = [];
 
@@ -92,8 +95,7 @@ public sealed class WorldFixture : IAsyncLifetime
         http.Dispose();
         if (browser.IsValueCreated)
         {
-            browser.Value.Quit();
-            browser.Value.Dispose();
+            Browsers.Give(browser.Value);
         }
 
         await World.DisposeAsync();

@@ -9,6 +9,7 @@ public static class Browser
     /// <summary>Starts one with a page of that size in CSS pixels.</summary>
     public static ChromeDriver Start(int width = 1280, int height = 800)
     {
+        var folder = Directory.CreateTempSubdirectory("sirena-browser-").FullName;
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium", PageLoadStrategy = PageLoadStrategy.Normal };
         options.AddArguments(
             "--headless=new",
@@ -22,13 +23,20 @@ public static class Browser
             "--disable-dev-shm-usage",
             "--hide-scrollbars",
             "--lang=en",
-            $"--user-data-dir={Directory.CreateTempSubdirectory("sirena-browser-").FullName}"
+            $"--user-data-dir={folder}"
         );
         var service = ChromeDriverService.CreateDefaultService("/usr/bin", "chromedriver");
         service.SuppressInitialDiagnosticInformation = true;
         service.HideCommandPromptWindow = true;
-        var driver = new ChromeDriver(service, options, TimeSpan.FromSeconds(60));
-        driver.ExecuteCdpCommand(
+        var driver = new Driver(service, options, folder);
+        Fit(driver, width, height);
+        driver.Manage().Timeouts().ImplicitWait = TimeSpan.FromSeconds(5);
+        return driver;
+    }
+
+    /// <summary>Gives the tab in front a page of that size in CSS pixels.</summary>
+    public static void Fit(ChromeDriver browser, int width = 1280, int height = 800) =>
+        browser.ExecuteCdpCommand(
             "Emulation.setDeviceMetricsOverride",
             new()
             {
@@ -38,9 +46,6 @@ public static class Browser
                 ["mobile"] = false,
             }
         );
-        driver.Manage().Timeouts().ImplicitWait = TimeSpan.FromSeconds(5);
-        return driver;
-    }
 
     /// <summary>
     /// Signs somebody in. On a busy machine the page's own focus may come while keys are typed, and an answer that was still
@@ -62,7 +67,7 @@ public static class Browser
             Type(browser, "Email", email);
             Type(browser, "Password", password);
             browser.FindElement(By.CssSelector("form .btn-primary")).Click();
-            for (var end = DateTime.UtcNow.AddSeconds(12 * World.Patience); DateTime.UtcNow < end;)
+            for (var end = DateTime.UtcNow.AddSeconds(12 * World.Patience); DateTime.UtcNow < end; )
             {
                 if (browser.FindElements(By.CssSelector("header.top, #problem")) is [{ } found, ..])
                 {
@@ -86,6 +91,19 @@ public static class Browser
         {
             field.Clear();
             field.SendKeys(text);
+        }
+    }
+
+    // What it keeps on disk goes with it.
+    private sealed class Driver(ChromeDriverService service, ChromeOptions options, string folder) : ChromeDriver(service, options, TimeSpan.FromSeconds(60))
+    {
+        protected override void Dispose(bool disposing)
+        {
+            base.Dispose(disposing);
+            if (Directory.Exists(folder))
+            {
+                Directory.Delete(folder, recursive: true);
+            }
         }
     }
 }
