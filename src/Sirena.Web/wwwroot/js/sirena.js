@@ -83,9 +83,10 @@
     window.htmx?.process(main);
     document.dispatchEvent(new CustomEvent('htmx:after:swap'));
   };
-  const soon = (field, milliseconds) => { clearTimeout(typing); typing = setTimeout(() => redraw(field), milliseconds); };
+  // Whatever is typed or moved meanwhile is newer than the answer that is on its way, which would put back what stood there.
+  const soon = (field, milliseconds) => { turn++; clearTimeout(typing); typing = setTimeout(() => redraw(field), milliseconds); };
   document.addEventListener('change', e => { if (e.target.matches('[data-at-once]')) { clearTimeout(typing); redraw(e.target); } });
-  document.addEventListener('input', e => { if (e.target.matches('[data-find]')) soon(e.target, 250); });
+  document.addEventListener('input', e => { if (e.target.matches('[data-at-once]')) turn++; if (e.target.matches('[data-find]')) soon(e.target, 250); });
 
   // What a day or time that is typed in words is understood as.
   let asked;
