@@ -143,7 +143,7 @@ public sealed class ChannelsTests(WorldFixture world) : BrowserTests(world)
                 (long)(await source.CreateCommand($"select count(*) from events where type = '{type}' and subject = 'mail-1'").ExecuteScalarAsync())!;
             await World.World.UntilAsync("select count(*) = 1 from events where type = 'gateway.failing' and subject = 'mail-1'", 10);
             World.World.StandIns.Faults.Clear();
-            for (var end = DateTime.UtcNow.AddMinutes(3); DateTime.UtcNow < end && await EventsAsync("gateway.restored") == 0; )
+            for (var end = DateTime.UtcNow.AddMinutes(3); DateTime.UtcNow < end && await EventsAsync("gateway.restored") == 0;)
             {
                 await SendAsync("broken", "{ person: ines.calder }", "{ allAtOnce: [mail] }", d => (string)d[0]!["state"]! == "handed-over");
                 await Task.Delay(500);

@@ -32,7 +32,7 @@ public sealed class ListsTests(WorldFixture world) : IClassFixture<WorldFixture>
         Assert.True(whole.Count > 2, $"{whole.Count} orders are too few to page through.");
         var size = Math.Min(7, whole.Count / 2);
         var paged = new List<string>();
-        for (string? after = null; ; )
+        for (string? after = null; ;)
         {
             var page = await new OrderFilter
             {

@@ -189,7 +189,7 @@ public sealed class WalkTests(WorldFixture world) : BrowserTests(world)
     {
         Until(() => Browser.FindElements(By.CssSelector(selector)).Count > 0, $"{done}: {selector} is there");
         var first = (string)Browser.ExecuteScript("return document.activeElement.outerHTML.slice(0, 200)")!;
-        for (var pressed = 0; pressed < 900; )
+        for (var pressed = 0; pressed < 900;)
         {
             var here = Browser.ExecuteScript(Look, selector);
             if (here is IWebElement found)

@@ -59,7 +59,7 @@
     }
     if (mine !== field) around(mine, theirs, field, same);
   };
-  let typing, turn = 0;
+  let typing, turn = 0; // what is typed or moved has a turn of its own: the answer to what stood before does not put that back
   const redraw = async field => {
     const form = field.form, mine = ++turn, main = document.querySelector('main');
     if (form.method !== 'get') { form.requestSubmit(); return; }
@@ -83,7 +83,6 @@
     window.htmx?.process(main);
     document.dispatchEvent(new CustomEvent('htmx:after:swap'));
   };
-  // Whatever is typed or moved meanwhile is newer than the answer that is on its way, which would put back what stood there.
   const soon = (field, milliseconds) => { turn++; clearTimeout(typing); typing = setTimeout(() => redraw(field), milliseconds); };
   document.addEventListener('change', e => { if (e.target.matches('[data-at-once]')) { clearTimeout(typing); redraw(e.target); } });
   document.addEventListener('input', e => { if (e.target.matches('[data-at-once]')) turn++; if (e.target.matches('[data-find]')) soon(e.target, 250); });
