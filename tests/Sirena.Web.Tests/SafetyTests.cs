@@ -152,5 +152,6 @@ public sealed class SafetyTests(WorldFixture world) : IClassFixture<WorldFixture
         }
 
         Assert.Equal(HttpStatusCode.UnprocessableEntity, (await world.GetAsync("/api/alerts?order=%00")).Status);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await world.GetAsync("/rules/ladders?Id=a%00b")).Status);
     }
 }
