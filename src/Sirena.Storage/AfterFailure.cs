@@ -7,30 +7,41 @@ using Npgsql;
 namespace Sirena.Storage;
 
 /// <summary>
-/// A connection on which a statement failed goes back to the others without prepared statements. Npgsql (10.0.3) prepares a statement when it is used a second
-/// time; where it fails in that moment, whoever uses it next on that connection would get 'Received unexpected backend message' for an answer.
+/// A connection on which a statement failed keeps no prepared statements. Npgsql (10.0.3) prepares a statement when it is used a second time; where it fails in
+/// that moment, whoever uses it next on that connection would get 'Received unexpected backend message' for an answer. They are given up at once; in a
+/// transaction that failed, where the server takes nothing more, when it went back to a savepoint or when the connection closes.
 /// </summary>
-internal sealed class AfterFailure : IDbCommandInterceptor, IDbConnectionInterceptor
+internal sealed class AfterFailure : IDbCommandInterceptor, IDbTransactionInterceptor, IDbConnectionInterceptor
 {
     private readonly ConditionalWeakTable<DbConnection, object> failed = [];
 
     /// <inheritdoc/>
-    public void CommandFailed(DbCommand command, CommandErrorEventData eventData) => Mark(command);
+    public void CommandFailed(DbCommand command, CommandErrorEventData eventData) => Failed(command);
 
     /// <inheritdoc/>
     public Task CommandFailedAsync(DbCommand command, CommandErrorEventData eventData, CancellationToken cancellationToken = default)
     {
-        Mark(command);
+        Failed(command);
         return Task.CompletedTask;
     }
 
     /// <inheritdoc/>
-    public void CommandCanceled(DbCommand command, CommandEndEventData eventData) => Mark(command);
+    public void CommandCanceled(DbCommand command, CommandEndEventData eventData) => Failed(command);
 
     /// <inheritdoc/>
     public Task CommandCanceledAsync(DbCommand command, CommandEndEventData eventData, CancellationToken cancellationToken = default)
     {
-        Mark(command);
+        Failed(command);
+        return Task.CompletedTask;
+    }
+
+    /// <inheritdoc/>
+    public void RolledBackToSavepoint(DbTransaction transaction, TransactionEventData eventData) => Forget(transaction.Connection);
+
+    /// <inheritdoc/>
+    public Task RolledBackToSavepointAsync(DbTransaction transaction, TransactionEventData eventData, CancellationToken cancellationToken = default)
+    {
+        Forget(transaction.Connection);
         return Task.CompletedTask;
     }
 
@@ -48,17 +59,22 @@ internal sealed class AfterFailure : IDbCommandInterceptor, IDbConnectionInterce
         return ValueTask.FromResult(result);
     }
 
-    private void Mark(DbCommand command)
+    // A context of the pool closes a connection that was opened by hand as it goes back, and tells no interceptor: what can be done is done at once.
+    private void Failed(DbCommand command)
     {
         if (command.Connection is { } connection)
         {
             failed.AddOrUpdate(connection, connection);
+            if (command.Transaction is null)
+            {
+                Forget(connection);
+            }
         }
     }
 
-    private void Forget(DbConnection connection)
+    private void Forget(DbConnection? connection)
     {
-        if (!failed.Remove(connection) || connection is not NpgsqlConnection { FullState: ConnectionState.Open } open)
+        if (connection is null || !failed.Remove(connection) || connection is not NpgsqlConnection { FullState: ConnectionState.Open } open)
         {
             return;
         }

@@ -67,6 +67,7 @@ public static class Database
             await db.Database.OpenConnectionAsync(cancel);
             await db.Database.ExecuteSqlRawAsync("set statement_timeout = 0; set idle_in_transaction_session_timeout = 0", cancel);
             await db.Database.MigrateAsync(cancel);
+            await db.Database.CloseConnectionAsync();
         }
         finally
         {

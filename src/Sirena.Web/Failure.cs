@@ -61,20 +61,6 @@ public static class Failure
             http.Response.Headers.RetryAfter = "5";
         }
 
-        await SayAsync(http, status, title, detail);
-    }
-
-    /// <summary>
-    /// Answers what is read by an address with a zero character, which is in nothing that is kept. The database would refuse it too, and now and then whoever
-    /// asks next on that connection pays for it (<see cref="Storage.DatabaseFault"/>).
-    /// </summary>
-    public static Task AddressAsync(HttpContext http, RequestDelegate next) =>
-        HttpMethods.IsGet(http.Request.Method) && http.Request.QueryString.Value?.Contains("%00", StringComparison.Ordinal) == true
-            ? SayAsync(http, Character.Status, Character.Title, Character.Detail)
-            : next(http);
-
-    private static async Task SayAsync(HttpContext http, int status, string title, string detail)
-    {
         if (http.Request.Path.StartsWithSegments("/api"))
         {
             await Problems.Of(status, title, detail).ExecuteAsync(http);

@@ -272,7 +272,6 @@ public static class SirenaApp
         app.UseAuthorization();
         app.UseRateLimiter();
         app.Use(ApiForm.CheckAsync);
-        app.Use(Failure.AddressAsync);
         app.Use(Health.GuardMetricsAsync);
         app.MapRazorPages();
         app.MapEvents();

@@ -1,4 +1,5 @@
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Infrastructure;
 using Npgsql;
 using Sirena.Storage;
 
@@ -42,6 +43,60 @@ public sealed class AfterFailureTests : IAsyncLifetime
             else
             {
                 Assert.Equal((use, 10), (use, Assert.Single(await answer)));
+            }
+        }
+    }
+
+    // Contexts are pooled, and one that was opened by hand is closed by the pool as it goes back, of which no interceptor is told.
+    [Theory]
+    [InlineData(1, false)]
+    [InlineData(2, false)]
+    [InlineData(3, false)]
+    [InlineData(1, true)]
+    [InlineData(2, true)]
+    [InlineData(3, true)]
+    public async Task A_statement_that_fails_in_a_context_of_the_pool_answers_the_next(int bad, bool byHand)
+    {
+        var cancel = TestContext.Current.CancellationToken;
+        var factory = new PooledDbContextFactory<SirenaDb>(options);
+        for (var use = 1; use <= 6; use++)
+        {
+            await using var db = await factory.CreateDbContextAsync(cancel);
+            if (byHand)
+            {
+                await db.Database.OpenConnectionAsync(cancel);
+            }
+
+            var answer = db.Database.SqlQueryRaw<int>("select length({0}) as \"Value\"", use == bad ? "\0" : "quay").ToListAsync(cancel);
+            if (use == bad)
+            {
+                Assert.Equal("22021", (await Assert.ThrowsAsync<PostgresException>(() => answer)).SqlState);
+            }
+            else
+            {
+                Assert.Equal((use, 4), (use, Assert.Single(await answer)));
+            }
+        }
+    }
+
+    [Fact]
+    public async Task One_that_failed_between_savepoints_answers_the_next()
+    {
+        var cancel = TestContext.Current.CancellationToken;
+        await using var db = new SirenaDb(options);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        for (var use = 1; use <= 5; use++)
+        {
+            await transaction.CreateSavepointAsync("before", cancel);
+            var answer = db.Database.SqlQueryRaw<int>("select length({0}) + 1 as \"Value\"", use == 2 ? "\0" : "quay").ToListAsync(cancel);
+            if (use == 2)
+            {
+                Assert.Equal("22021", (await Assert.ThrowsAsync<PostgresException>(() => answer)).SqlState);
+                await transaction.RollbackToSavepointAsync("before", cancel);
+            }
+            else
+            {
+                Assert.Equal((use, 5), (use, Assert.Single(await answer)));
             }
         }
     }
