@@ -12,17 +12,7 @@ public sealed class AnswerPagesTests : BrowserTests, IDisposable
         ",\"dueAt\":\"2031-05-04T09:30:00Z\",\"total\":920.4,\"customer\":{\"name\":\"SY Little Auk\"},\"lines\":[{\"sku\":\"A\",\"title\":\"Lunch box, cold\",\"quantity\":12,\"shipped\":0}]";
 
     public AnswerPagesTests(WorldFixture world)
-        : base(world) =>
-        Browser.ExecuteCdpCommand(
-            "Emulation.setDeviceMetricsOverride",
-            new()
-            {
-                ["width"] = 390,
-                ["height"] = 844,
-                ["deviceScaleFactor"] = 1,
-                ["mobile"] = true,
-            }
-        );
+        : base(world) => Shots.Browser.Fit(Browser, 390, 844, phone: true);
 
     public void Dispose() => Browser.ExecuteCdpCommand("Emulation.clearDeviceMetricsOverride", []);
 

@@ -157,6 +157,9 @@ public abstract class BrowserPages(ChromeDriver browser)
         field.SendKeys(text);
     }
 
+    /// <summary>The form that holds what a selector names is sent as it is: the server shall answer what the browser would not send.</summary>
+    protected void Unchecked(string selector) => Browser.ExecuteScript("document.querySelector(arguments[0]).closest('form').noValidate = true", selector);
+
     /// <summary>Presses what a selector names and waits until the page has been drawn anew: until the element of that id is another one, or is there.</summary>
     protected void Press(string selector, string then)
     {

@@ -14,7 +14,10 @@ public sealed class Browsers : IDisposable
     /// <summary>One that nobody has.</summary>
     public static ChromeDriver Take() => Free.TryTake(out var one) ? one : Shots.Browser.Start();
 
-    /// <summary>Gives one back in a tab of its own, signed out: what a class set for its pages (sizes, media, scripts) goes with the tab. One that does not answer any more ends.</summary>
+    /// <summary>
+    /// Gives one back in a tab of its own, signed out: what a class set for its pages (sizes, media, scripts) goes with the tab. One that does not answer any
+    /// more ends.
+    /// </summary>
     public static void Give(ChromeDriver one)
     {
         try

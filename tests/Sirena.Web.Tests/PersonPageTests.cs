@@ -51,6 +51,8 @@ public sealed class PersonPageTests(WorldFixture world) : BrowserTests(world)
 
         OpenAll();
         Type("#q-f", "25:00");
+        Says("No time of day. Write one such as 8:30");
+        Unchecked("#q-f");
         PressNamed("Add", "Beginning on");
         Says("'25:00'");
         Assert.True(Browser.FindElement(By.Id("q-f")).Displayed, "What was typed is not shut away");

@@ -251,20 +251,19 @@ public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
             .Replace("{rule}", "held-for-credit", StringComparison.Ordinal)
             .Replace("{person}", person, StringComparison.Ordinal);
 
-    // Loaded once; wide by day, on a phone at night, wide at night what only colours decide, and at 320 px whether it fits.
+    // Loaded once; by day wide and on a phone, at night in both what only colours decide, and at 320 px whether it fits.
     private void Look(string path, List<string> faults)
     {
         Size(1280, 800);
         Go(path);
         Browser.ExecuteScript(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "vendor", "axe.min.js")));
-        foreach (var (light, width, height) in new[] { ("day", 1280, 800), ("night", 1280, 800), ("night", 390, 844) })
+        foreach (var (light, width, height) in new[] { ("day", 1280, 800), ("night", 1280, 800), ("day", 390, 844), ("night", 390, 844) })
         {
             Size(width, height);
             var found = (string)
                 Browser.ExecuteAsyncScript(
-                    "const [light, colours, done] = arguments; document.documentElement.dataset.light = light; axe.run(document, { resultTypes: ['violations'], ...(colours ? { runOnly: ['color-contrast'] } : { rules: { 'target-size': { enabled: true } } }) }).then(r => done(r.violations.map(v => v.id + ' ' + v.nodes.length + ': ' + v.nodes.slice(0, 3).map(n => n.target.join(' ') + ' ' + n.html.slice(0, 110) + (v.id === 'color-contrast' ? ' ' + (n.any[0]?.data?.fgColor ?? '') + ' on ' + (n.any[0]?.data?.bgColor ?? '') : '')).join(' | ')).join('\\n    ')))",
-                    light,
-                    light == "night" && width == 1280
+                    "const [light, done] = arguments; document.documentElement.dataset.light = light; axe.run(document, { resultTypes: ['violations'], ...(light === 'night' ? { runOnly: ['color-contrast'] } : { rules: { 'target-size': { enabled: true } } }) }).then(r => done(r.violations.map(v => v.id + ' ' + v.nodes.length + ': ' + v.nodes.slice(0, 3).map(n => n.target.join(' ') + ' ' + n.html.slice(0, 110) + (v.id === 'color-contrast' ? ' ' + (n.any[0]?.data?.fgColor ?? '') + ' on ' + (n.any[0]?.data?.bgColor ?? '') : '')).join(' | ')).join('\\n    ')))",
+                    light
                 )!;
             if (found.Length > 0)
             {
@@ -291,15 +290,5 @@ public sealed class ReachTests(WorldFixture world) : BrowserTests(world)
         }
     }
 
-    private void Size(int width, int height) =>
-        Browser.ExecuteCdpCommand(
-            "Emulation.setDeviceMetricsOverride",
-            new()
-            {
-                ["width"] = width,
-                ["height"] = height,
-                ["deviceScaleFactor"] = 1,
-                ["mobile"] = false,
-            }
-        );
+    private void Size(int width, int height) => Shots.Browser.Fit(Browser, width, height);
 }

@@ -34,8 +34,8 @@ public static class Browser
         return driver;
     }
 
-    /// <summary>Gives the tab in front a page of that size in CSS pixels.</summary>
-    public static void Fit(ChromeDriver browser, int width = 1280, int height = 800) =>
+    /// <summary>Gives the tab in front a page of that size in CSS pixels, a phone's where it is said.</summary>
+    public static void Fit(ChromeDriver browser, int width = 1280, int height = 800, bool phone = false) =>
         browser.ExecuteCdpCommand(
             "Emulation.setDeviceMetricsOverride",
             new()
@@ -43,7 +43,7 @@ public static class Browser
                 ["width"] = width,
                 ["height"] = height,
                 ["deviceScaleFactor"] = 1,
-                ["mobile"] = false,
+                ["mobile"] = phone,
             }
         );
 
@@ -67,7 +67,7 @@ public static class Browser
             Type(browser, "Email", email);
             Type(browser, "Password", password);
             browser.FindElement(By.CssSelector("form .btn-primary")).Click();
-            for (var end = DateTime.UtcNow.AddSeconds(12 * World.Patience); DateTime.UtcNow < end;)
+            for (var end = DateTime.UtcNow.AddSeconds(12 * World.Patience); DateTime.UtcNow < end; )
             {
                 if (browser.FindElements(By.CssSelector("header.top, #problem")) is [{ } found, ..])
                 {

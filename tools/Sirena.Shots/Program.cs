@@ -81,16 +81,7 @@ const string key = "AAAAAAAAAAAAAAAAAAAAAA";
 await world.ExecuteAsync(
     $"insert into answer_links (hash, alert_id, delivery_id, person, contact, code, expires_at) select decode('{Convert.ToHexString(Sirena.Storage.Access.Secrets.Hash(key))}', 'hex'), d.alert_id, d.id, d.person, d.\"to\", '4821', '2026-11-27' from deliveries d join alerts a on a.id = d.alert_id join messages m on m.delivery_id = d.id where a.state = 'open' and d.person = 'tomas.reyle' and d.channel = 'mail' order by a.raised_at desc limit 1"
 );
-browser.ExecuteCdpCommand(
-    "Emulation.setDeviceMetricsOverride",
-    new()
-    {
-        ["width"] = 390,
-        ["height"] = 844,
-        ["deviceScaleFactor"] = 1,
-        ["mobile"] = true,
-    }
-);
+Browser.Fit(browser, 390, 844, phone: true);
 Shoot("/a/" + key, "answer");
 browser.ExecuteCdpCommand("Network.clearBrowserCookies", []);
 browser.SignIn(world.Url, world.Demo.Users[2].Email, world.Demo.Users[2].Password);
