@@ -60,13 +60,17 @@ public abstract class BrowserPages(ChromeDriver browser)
 
     protected abstract string Url { get; }
 
+    /// <summary>What the main part of the page says; cells of a table stand a space apart.</summary>
     protected string Main
     {
         get
         {
-            var text = "";
-            Until(() => (text = Browser.FindElement(By.Id("main")).Text) is not null, "The page has no main part");
-            return text;
+            var text = (string?)null;
+            Until(
+                () => (text = (string?)Browser.ExecuteScript("return document.getElementById('main')?.innerText.replace(/[\\t\\u00a0]+/g, ' ')")) is not null,
+                "The page has no main part"
+            );
+            return text!;
         }
     }
 

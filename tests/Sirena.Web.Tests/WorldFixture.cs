@@ -9,6 +9,9 @@ using Microsoft.AspNetCore.Routing;
 using Microsoft.Extensions.DependencyInjection;
 using Sirena.Shots;
 
+// A class waits for its browser, its deliveries and its steps half of the time: a third works meanwhile.
+[assembly: Xunit.v3.Parallelization(MaxThreads = 3)]
+
 namespace Sirena.Web.Tests;
 
 /// <summary>The application with a few days of demo data, and ways to speak to it.</summary>
