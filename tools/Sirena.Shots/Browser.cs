@@ -67,7 +67,7 @@ public static class Browser
             Type(browser, "Email", email);
             Type(browser, "Password", password);
             browser.FindElement(By.CssSelector("form .btn-primary")).Click();
-            for (var end = DateTime.UtcNow.AddSeconds(12 * World.Patience); DateTime.UtcNow < end; )
+            for (var end = DateTime.UtcNow.AddSeconds(12 * World.Patience); DateTime.UtcNow < end;)
             {
                 if (browser.FindElements(By.CssSelector("header.top, #problem")) is [{ } found, ..])
                 {
