@@ -20,6 +20,8 @@ public static class Browser
             "--disable-background-networking",
             "--disable-component-update",
             "--disable-sync",
+            "--disable-extensions",
+            "--disable-features=SpareRendererForSitePerProcess",
             "--disable-dev-shm-usage",
             "--hide-scrollbars",
             "--lang=en",
