@@ -184,4 +184,15 @@ public sealed class RuleSentenceTests
         Assert.Equal("the total is at least 500.00", plain.Of((Condition)Leaf("order.total", "at-least", "500")));
         Assert.Equal("the due time is at most Fri 24 Jul 15:30", plain.Of((Condition)Leaf("order.dueAt", "at-most", "\"2026-07-24T15:30:00Z\"")));
     }
+
+    [Theory]
+    [InlineData("order.total", """{"total":"12.5"}""")]
+    [InlineData("order.total", """{"total":[1,{"amount":1,"currency":"EUR"},{"amount":"1","currency":5}]}""")]
+    [InlineData("order.extra.fee", """{"extra":{"fee":{"amount":"12","currency":"EUR"}}}""")]
+    [InlineData("order.extra.fee", """{"extra":{"fee":{"amount":1e999,"currency":null}}}""")]
+    public void What_stands_where_an_amount_should_is_said_as_it_is(string field, string order)
+    {
+        Assert.Null(Question.TryMake(Leaf(field, "present"), out var question));
+        Assert.StartsWith("here ", new RuleSentence(id => id).Met(question!.Explain(Facts(order), null)), StringComparison.Ordinal);
+    }
 }
