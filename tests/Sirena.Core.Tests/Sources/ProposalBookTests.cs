@@ -587,7 +587,7 @@ public sealed class ProposalBookTests
 
     private static string[] Many(int n, Func<int, string> body) => [.. Enumerable.Range(1, n).Select(body)];
 
-    private static string Told(Proposal proposal)
+    internal static string Told(Proposal proposal)
     {
         var (reading, why, lines) = (proposal.Reading, proposal.Because, new List<string>());
         void Say(string name, string from, string? because) => lines.Add($"{name} <- {from}{(because is null ? "" : " | " + because)}");
