@@ -164,8 +164,8 @@ public static class PagesBench
     private static Task FillAsync(World world) =>
         world.ExecuteAsync(
             """
-            insert into orders (number, document, times, seq, status, open, customer, place, due_at, total, currency, risk, risk_score, sites, salesperson, changed_at, search)
-            select 'AQ-' || n, '{"number":"x","lines":[]}', '{}', 5, s.status, s.open, v.name, 'N' || (n % 9), now() + (n % 2000 - case when s.open then 60 else 40000 end) * interval '1 minute', (n % 9000) + 0.5, 'EUR',
+            insert into orders (number, document, times, seq, status, open, customer, due_at, total, currency, risk, risk_score, sites, salesperson, changed_at, search)
+            select 'AQ-' || n, json_build_object('number', 'AQ-' || n, 'lines', '[]'::json, 'extra', json_build_object('berth', 'N' || (n % 9))), '{}', 5, s.status, s.open, v.name, now() + (n % 2000 - case when s.open then 60 else 40000 end) * interval '1 minute', (n % 9000) + 0.5, 'EUR',
                 case when n % 40 = 0 then 2 when n % 97 = 0 then 3 else 1 end, n % 90, array[(array['galley','cold-store','chandlery'])[n % 3 + 1]], 'ines.calder', now() - (n % 40000) * interval '1 minute', lower('aq-' || n || ' ' || v.name || ' n' || (n % 9))
             from generate_series(1, 200000) n
             cross join lateral (select (array['MV Corvane','MV Ostrel','SY Little Auk','RV Solstice Bay','MV Saltmarsh','MY Quillon','MV Hesper Light'])[n % 7 + 1] as name) v
