@@ -17,6 +17,7 @@ using Sirena.Storage.Access;
 using Sirena.Web.Access;
 using Sirena.Web.Api;
 using Sirena.Web.Live;
+using Sirena.Web.Pages.Shared;
 
 namespace Sirena.Web;
 
@@ -108,7 +109,7 @@ public static class SirenaApp
             options.Cookie.Name = "sirena.form";
             options.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
         });
-        services.AddRazorPages().AddMvcOptions(o => o.ModelMetadataDetailsProviders.Add(new EmptyTexts()));
+        services.AddRazorPages(o => o.Conventions.ConfigureFilter(new FilledForm())).AddMvcOptions(o => o.ModelMetadataDetailsProviders.Add(new EmptyTexts()));
         services.AddSingleton(new KnownHosts(settings.Hosts));
         services.Configure<ForwardedHeadersOptions>(options =>
         {

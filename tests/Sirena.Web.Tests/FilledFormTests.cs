@@ -1,5 +1,4 @@
 using Microsoft.AspNetCore.Http;
-using Microsoft.AspNetCore.Razor.TagHelpers;
 using Microsoft.Extensions.Primitives;
 using Sirena.Web.Pages.Shared;
 
@@ -8,84 +7,85 @@ namespace Sirena.Web.Tests;
 /// <summary>A form that was refused stands again as it was filled in: which form, and what of it.</summary>
 public sealed class FilledFormTests
 {
-    private static FilledForm Posted(params (string Name, string[] Values)[] fields) =>
-        new(new FormCollection(fields.ToDictionary(f => f.Name, f => new StringValues(f.Values))));
+    private static FormCollection Posted(params (string Name, string[] Values)[] fields) =>
+        new(fields.ToDictionary(f => f.Name, f => new StringValues(f.Values)));
 
-    // The last of some elements with its attributes, as a page writes them: looked at all together, then filled anew.
-    private static TagHelperAttributeList Filled(FilledForm? form, params (string Name, string Value)[][] elements)
-    {
-        var items = new Dictionary<object, object>();
-        if (form is not null)
-        {
-            items[typeof(FilledForm)] = form;
-        }
+    private static string Filled(FormCollection posted, string fields, string address = "/settings/hours?handler=Add") =>
+        FilledForm.Fill($"<form method=\"post\" action=\"/settings/hours?handler=Add\">{fields}</form>", address, posted);
 
-        var last = new TagHelperAttributeList();
-        for (var pass = 0; pass < 2; pass++)
-        {
-            foreach (var element in elements)
-            {
-                last = [.. element.Select(a => new TagHelperAttribute(a.Name, a.Value))];
-                var output = new TagHelperOutput("input", last, (_, _) => Task.FromResult<TagHelperContent>(new DefaultTagHelperContent()));
-                new FilledInputTagHelper().Process(new TagHelperContext(last, items, "1"), output);
-                last = output.Attributes;
-            }
+    private static void Becomes(FormCollection posted, string fields, string filled) =>
+        Assert.Equal($"<form method=\"post\" action=\"/settings/hours?handler=Add\">{filled}</form>", Filled(posted, fields));
 
-            form?.Fill();
-        }
-
-        return last;
-    }
-
-    private static string? Value(FilledForm? form, params (string Name, string Value)[][] elements) => Filled(form, elements)["value"]?.Value?.ToString();
-
-    private static (string Name, string Value)[] Text(string name, string value = "own") => [("name", name), ("value", value)];
-
-    private static (string Name, string Value)[] Unseen(string name, string value) => [("type", "hidden"), ("name", name), ("value", value)];
+    [Theory]
+    [InlineData("<input name=\"x\" value=\"own\">", "<input name=\"x\" value=\"  Never \">")]
+    [InlineData("<input name=\"x\" type=\"email\">", "<input name=\"x\" type=\"email\" value=\"  Never \">")]
+    [InlineData("<textarea name=\"x\">own</textarea>", "<textarea name=\"x\">  Never </textarea>")]
+    [InlineData(
+        "<select name=\"x\"><option selected>own</option><option value=\"  Never \">N</option></select>",
+        "<select name=\"x\"><option>own</option><option value=\"  Never \" selected=\"\">N</option></select>"
+    )]
+    [InlineData("<input name=\"x\" type=\"password\">", "<input name=\"x\" type=\"password\">")]
+    [InlineData("<input name=\"x\" type=\"file\">", "<input name=\"x\" type=\"file\">")]
+    [InlineData("<input name=\"x\" type=\"submit\" value=\"own\">", "<input name=\"x\" type=\"submit\" value=\"own\">")]
+    [InlineData("<input name=\"x\" autocomplete=\"one-time-code\">", "<input name=\"x\" autocomplete=\"one-time-code\">")]
+    public void A_field_has_what_was_typed_but_no_secret_file_or_code_that_works_once(string field, string filled) =>
+        Becomes(Posted(("x", ["  Never "])), field, filled);
 
     [Fact]
-    public void A_field_has_what_was_typed_and_another_form_keeps_its_own()
+    public void Boxes_are_ticked_as_they_were_also_those_that_were_not() =>
+        Becomes(
+            Posted(("days", ["Monday", "Friday"]), ("how", ["b"]), ("on", ["on"])),
+            "<input type=\"checkbox\" name=\"days\" value=\"Monday\"><input type=\"checkbox\" name=\"days\" value=\"Tuesday\" checked><input type=\"checkbox\" name=\"on\"><input type=\"checkbox\" name=\"all\" value=\"true\" checked><input type=\"radio\" name=\"how\" value=\"a\" checked><input type=\"radio\" name=\"how\" value=\"b\">",
+            "<input type=\"checkbox\" name=\"days\" value=\"Monday\" checked=\"\"><input type=\"checkbox\" name=\"days\" value=\"Tuesday\"><input type=\"checkbox\" name=\"on\" checked=\"\"><input type=\"checkbox\" name=\"all\" value=\"true\"><input type=\"radio\" name=\"how\" value=\"a\"><input type=\"radio\" name=\"how\" value=\"b\" checked=\"\">"
+        );
+
+    // Each row of a list has such a form, with its place in a field that nobody sees, and a new row one without.
+    [Theory]
+    [InlineData("1", false)]
+    [InlineData("2", true)]
+    [InlineData("3", false)]
+    [InlineData(null, false)]
+    public void Of_many_forms_to_one_handler_only_the_one_that_was_sent_is_filled(string? place, bool filled)
     {
-        Assert.Equal("  Never ", Value(Posted(("name", ["  Never "])), Text("name")));
-        Assert.Equal("", Value(Posted(("empty", [""])), Text("empty")));
-        Assert.Equal("own", Value(Posted(("name", ["typed"])), Text("other"), Text("name")));
-        Assert.Equal("own", Value(null, Text("name")));
+        var row = Posted(("__token", ["x"]), (SavedThings.Field, ["7"]), ("id", ["2"]), ("name", ["typed"]));
+        var hidden = place is null ? "" : $"<input type=\"hidden\" name=\"id\" value=\"{place}\">";
+        Assert.Equal(filled, Filled(row, $"{hidden}<input name=\"name\">").Contains("typed", StringComparison.Ordinal));
+
+        // The place may also stand behind what is typed.
+        Assert.Equal(filled, Filled(row, $"<input name=\"name\">{hidden}").Contains("typed", StringComparison.Ordinal));
+        var made = Posted(("__token", ["x"]), ("name", ["typed"]));
+        Assert.Equal(place is null, Filled(made, $"{hidden}<input name=\"name\">").Contains("typed", StringComparison.Ordinal));
+        Assert.DoesNotContain("typed", Filled(made, "<input name=\"name\"><input name=\"more\">"), StringComparison.Ordinal);
+        Assert.Contains("typed", Filled(made, "<input name=\"name\"><input name=\"more\" disabled><button name=\"act\">Go</button>"), StringComparison.Ordinal);
     }
 
     [Theory]
-    [InlineData("password")]
-    [InlineData("file")]
-    [InlineData("submit")]
-    public void No_secret_and_no_file_is_sent_back(string type) =>
-        Assert.Equal("own", Value(Posted(("x", ["typed"])), [("type", type), ("name", "x"), ("value", "own")]));
+    [InlineData("/settings/hours?handler=add", true)]
+    [InlineData("/Settings/hours?handler=Add&id=7", true)]
+    [InlineData("/settings/hours?handler=Remove", false)]
+    [InlineData("/settings/hours", false)]
+    [InlineData("/settings/holidays?handler=Add", false)]
+    public void A_form_to_elsewhere_is_another(string address, bool filled) =>
+        Assert.Equal(filled, Filled(Posted(("name", ["typed"])), "<input name=\"name\">", address).Contains("typed", StringComparison.Ordinal));
 
     [Fact]
-    public void A_code_that_was_wrong_is_typed_anew() =>
-        Assert.Null(Value(Posted(("code", ["000000"])), [("name", "code"), ("autocomplete", "one-time-code")]));
-
-    [Fact]
-    public void Boxes_are_ticked_as_they_were_also_those_that_were_not()
+    public void It_lies_in_no_part_that_is_shut_and_a_page_without_it_stays_as_it_is()
     {
-        (string, string)[] Box(string name, string value) => [("type", "checkbox"), ("name", name), ("value", value), ("checked", "checked")];
-        bool Ticked(string name, string value) =>
-            Filled(Posted(("days", ["Monday", "Friday"])), Box("days", "Monday"), Box(name, value)).ContainsName("checked");
-        Assert.Equal([true, false, true], new[] { "Monday", "Tuesday", "Friday" }.Select(d => Ticked("days", d)));
-        Assert.False(Ticked("all", "true"));
-        Assert.True(Filled(Posted(("on", ["on"])), [("type", "checkbox"), ("name", "on")]).ContainsName("checked"));
+        const string Page =
+            "<!DOCTYPE html><html><head></head><body><details><summary>More</summary><details><form method=\"post\"><input name=\"name\"></form></details></details><details></details></body></html>";
+        Assert.Equal(
+            Page.Replace("<details><summary>", "<details open=\"\"><summary>", StringComparison.Ordinal)
+                .Replace("<details><form", "<details open=\"\"><form", StringComparison.Ordinal)
+                .Replace("<input name=\"name\">", "<input name=\"name\" value=\"typed\">", StringComparison.Ordinal),
+            FilledForm.Fill(Page, "/statuses", Posted(("name", ["typed"])))
+        );
+        Assert.Same(Page, FilledForm.Fill(Page, "/statuses", Posted(("other", ["typed"]))));
     }
 
-    // Each row of a list has such a form, with its place in a field that nobody sees, and a new row one without.
     [Fact]
-    public void Of_many_forms_to_one_handler_only_the_one_that_was_sent_is_filled()
-    {
-        FilledForm Row() => Posted(("__token", ["x"]), (SavedThings.Field, ["7"]), ("id", ["2"]), ("name", ["typed"]));
-        FilledForm Made() => Posted(("__token", ["x"]), ("name", ["typed"]));
-        Assert.Equal(["own", "typed", "own"], new[] { "1", "2", "3" }.Select(id => Value(Row(), Unseen("id", id), Text("name"))));
-        Assert.Equal("own", Value(Row(), Text("name")));
-        Assert.Equal("own", Value(Made(), Unseen("id", "2"), Text("name")));
-        Assert.Equal("typed", Value(Made(), Text("name")));
-
-        // The place may also stand behind what is typed.
-        Assert.Equal("own", Filled(Row(), Text("name"), Unseen("id", "3"), Text("name"))["value"]?.Value?.ToString());
-    }
+    public void The_rows_of_a_table_may_stand_alone() =>
+        Assert.Equal(
+            "<tr><td><form><input name=\"name\" value=\"typed\"></form></td></tr>",
+            FilledForm.Fill("<tr><td><form><input name=\"name\"></form></td></tr>", "/statuses", Posted(("name", ["typed"])))
+        );
 }

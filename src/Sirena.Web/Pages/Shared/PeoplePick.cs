@@ -1,5 +1,7 @@
 using System.Net;
 using System.Text;
+using Microsoft.AspNetCore.Mvc.Rendering;
+using Microsoft.AspNetCore.Mvc.ViewFeatures;
 using Microsoft.AspNetCore.Razor.TagHelpers;
 using Sirena.Core;
 using Sirena.Core.Deliveries;
@@ -102,10 +104,14 @@ public sealed class PickTagHelper : TagHelper
     /// <summary>The value that is chosen.</summary>
     public string? Chosen { get; set; }
 
+    /// <summary>The page.</summary>
+    [ViewContext]
+    [HtmlAttributeNotBound]
+    public ViewContext ViewContext { get; set; } = null!;
+
     /// <inheritdoc/>
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
-        var chosen = FilledSelectTagHelper.Chosen(context)?.ToString() ?? Chosen;
         var all = Pick.Of(Staff).ToList();
         var many = all.Count > PeoplePick.Most;
         if (many)
@@ -114,16 +120,20 @@ public sealed class PickTagHelper : TagHelper
         }
 
         var options = new StringBuilder();
-        foreach (var option in many ? all.Where(o => o.Value == chosen) : all)
+        foreach (var option in many ? all.Where(o => o.Value == Chosen || Sent(o.Value)) : all)
         {
             options
                 .Append("<option value=\"")
                 .Append(WebUtility.HtmlEncode(option.Value))
-                .Append(option.Value == chosen ? "\" selected>" : "\">")
+                .Append(option.Value == Chosen ? "\" selected>" : "\">")
                 .Append(WebUtility.HtmlEncode(option.Text))
                 .Append("</option>");
         }
 
         output.PostContent.AppendHtml(options.ToString());
     }
+
+    // A form that is refused chooses again what was chosen (FilledForm): then it must be there.
+    private bool Sent(string value) =>
+        ViewContext.HttpContext.Request is { HasFormContentType: true } request && request.Form.Any(f => f.Value.Contains(value));
 }

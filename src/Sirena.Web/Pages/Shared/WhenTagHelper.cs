@@ -49,10 +49,7 @@ public sealed class WhenTagHelper : TagHelper
         );
         output.Attributes.SetAttribute("aria-describedby", id + "-is");
         output.Attributes.SetAttribute("list", id + "-of");
-        var filled = FilledForm.Around(context);
-        filled?.See(name, always: true);
-        var typed = filled?.Of(name) is [var text, ..] ? text : null;
-        output.Attributes.SetAttribute("value", Words(typed ?? Value));
+        output.Attributes.SetAttribute("value", Words(Value));
         output.PreElement.AppendHtml($"<span class=\"when when-{Kind}\">");
         output.PostElement.AppendHtml(
             $"<datalist id=\"{Draw.E(id)}-of\">{string.Concat(Choices(clock).Select(c => $"<option value=\"{Draw.E(c)}\"></option>"))}</datalist>"
