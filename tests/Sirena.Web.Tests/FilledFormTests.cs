@@ -31,6 +31,13 @@ public sealed class FilledFormTests
     public void A_field_has_what_was_typed_but_no_secret_file_or_code_that_works_once(string field, string filled) =>
         Becomes(Posted(("x", ["  Never "])), field, filled);
 
+    [Theory]
+    [InlineData("day", "2027-05-03", "Mon 3 May 2027")]
+    [InlineData("day", "on monday", "on monday")]
+    [InlineData("time", "25:00", "25:00")]
+    public void A_day_is_written_for_people_and_what_is_none_stays_as_it_was_typed(string kind, string typed, string shown) =>
+        Becomes(Posted(("x", [typed])), $"<input name=\"x\" data-when=\"{kind}\">", $"<input name=\"x\" data-when=\"{kind}\" value=\"{shown}\">");
+
     [Fact]
     public void Boxes_are_ticked_as_they_were_also_those_that_were_not() =>
         Becomes(

@@ -136,7 +136,7 @@ public sealed class FilledForm : IAsyncResultFilter
                 Mark(box, "checked", values.Contains(box.GetAttribute("value") ?? "on"));
                 break;
             case IHtmlInputElement input when values is [var text, ..]:
-                input.SetAttribute("value", text);
+                input.SetAttribute("value", input.GetAttribute("data-when") is { } kind ? WhenTagHelper.Words(kind, text) : text);
                 break;
             case IHtmlTextAreaElement area when values is [{ } text, ..]:
                 area.TextContent = text;

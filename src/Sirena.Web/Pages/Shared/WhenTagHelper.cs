@@ -49,7 +49,7 @@ public sealed class WhenTagHelper : TagHelper
         );
         output.Attributes.SetAttribute("aria-describedby", id + "-is");
         output.Attributes.SetAttribute("list", id + "-of");
-        output.Attributes.SetAttribute("value", Words(Value));
+        output.Attributes.SetAttribute("value", Words(Kind, Value));
         output.PreElement.AppendHtml($"<span class=\"when when-{Kind}\">");
         output.PostElement.AppendHtml(
             $"<datalist id=\"{Draw.E(id)}-of\">{string.Concat(Choices(clock).Select(c => $"<option value=\"{Draw.E(c)}\"></option>"))}</datalist>"
@@ -63,11 +63,11 @@ public sealed class WhenTagHelper : TagHelper
     /// <summary>The business's zone in a word: <c>Lisbon time</c>.</summary>
     public static string ZoneWords(DeskTime clock) => clock.Zone.Id[(clock.Zone.Id.LastIndexOf('/') + 1)..].Replace('_', ' ') + " time";
 
-    // What is kept in ISO is written for people; what was typed stays as it was.
-    private string Words(string? value) =>
+    /// <summary>What a field of that kind shows: what is kept in ISO is written for people; what was typed stays as it was.</summary>
+    public static string Words(string kind, string? value) =>
         value is not { Length: > 0 } ? ""
-        : Kind == "moment" && DeskTime.Field.Parse(value) is { Success: true } moment ? WhenText.Write(moment.Value)
-        : Kind == "day" && LocalDatePattern.Iso.Parse(value) is { Success: true } day ? WhenText.Write(day.Value)
+        : kind == "moment" && DeskTime.Field.Parse(value) is { Success: true } moment ? WhenText.Write(moment.Value)
+        : kind == "day" && LocalDatePattern.Iso.Parse(value) is { Success: true } day ? WhenText.Write(day.Value)
         : value;
 
     private IEnumerable<string> Choices(DeskTime? clock)
