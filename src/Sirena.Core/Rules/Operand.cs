@@ -108,7 +108,7 @@ internal static class Operand
             FieldType.Text or FieldType.List => value.ValueKind is JsonValueKind.String or JsonValueKind.Number or JsonValueKind.True or JsonValueKind.False
                 ? Facts.InWords(value)
                 : null,
-            FieldType.Number => Number(value),
+            FieldType.Number => Facts.Decimal(value),
             FieldType.Money => Money(value, currency),
             FieldType.Time => value.ValueKind == JsonValueKind.String ? Facts.Time(value.GetString()) : null,
             FieldType.Duration => Duration(value),
@@ -117,27 +117,25 @@ internal static class Operand
             _ => value.ValueKind switch
             {
                 JsonValueKind.String => value.GetString(),
-                JsonValueKind.Number => Number(value),
+                JsonValueKind.Number => Facts.Decimal(value),
                 JsonValueKind.True or JsonValueKind.False => value.GetBoolean(),
                 _ => null,
             },
         };
-
-    private static object? Number(JsonElement value) => value.ValueKind == JsonValueKind.Number && value.TryGetDecimal(out var d) ? d : null;
 
     private static object? Money(JsonElement value, string? currency)
     {
         if (value.ValueKind == JsonValueKind.Object)
         {
             return
-                Number(Facts.Member(value, "amount")) is decimal amount
+                Facts.Decimal(Facts.Member(value, "amount")) is { } amount
                 && Facts.Member(value, "currency") is { ValueKind: JsonValueKind.String } c
                 && Orders.Money.IsCurrency(c.GetString())
                 ? new Money(amount, c.GetString()!)
                 : null;
         }
 
-        return Number(value) is decimal bare
+        return Facts.Decimal(value) is { } bare
             ? currency is null
                 ? bare
                 : new Money(bare, currency)

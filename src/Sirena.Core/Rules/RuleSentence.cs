@@ -144,7 +144,7 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
             value.ValueKind == JsonValueKind.Object
             && value.TryGetProperty("amount", out var amount)
             && value.TryGetProperty("currency", out var own)
-            && Decimal(amount) is { } sum
+            && Facts.Decimal(amount) is { } sum
         )
         {
             return new Money(sum, own.ToString()).ToString();
@@ -152,7 +152,7 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
 
         return field?.Type switch
         {
-            FieldType.Money when Decimal(value) is { } d => new Money(d, currency).ToString().TrimEnd(),
+            FieldType.Money when Facts.Decimal(value) is { } d => new Money(d, currency).ToString().TrimEnd(),
             FieldType.Time when value.ValueKind == JsonValueKind.String && Facts.Time(value.GetString()) is { } at => at.InZone(zone ?? DateTimeZone.Utc)
                 .ToString("ddd d MMM HH:mm", System.Globalization.CultureInfo.InvariantCulture),
             FieldType.Duration when value.ValueKind == JsonValueKind.String && Durations.Parse(value.GetString()!) is { } span => span.InWords(),
@@ -160,9 +160,6 @@ public sealed class RuleSentence(Func<string, string> name, DateTimeZone? zone =
             _ => Facts.InWords(value),
         };
     }
-
-    // An event may hold anything where a number should stand; it is said as it is.
-    private static decimal? Decimal(JsonElement value) => value.ValueKind == JsonValueKind.Number && value.TryGetDecimal(out var number) ? number : null;
 
     private string OfBranch(RuleCase one) => (one.OnlyIf is { } only ? $"if {Of(only)}, " : "otherwise ") + Of(one);
 

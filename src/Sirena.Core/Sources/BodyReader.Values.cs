@@ -118,11 +118,7 @@ public sealed partial class BodyReader
         private decimal? Number(JsonElement found, Spot place, ValueReading value)
         {
             decimal? number =
-                found.ValueKind == JsonValueKind.Number
-                    ? found.TryGetDecimal(out var plain)
-                        ? plain
-                        : null
-                    : DecimalText.Read(Scalar(found) ?? "", value.Decimal);
+                found.ValueKind == JsonValueKind.Number ? Orders.Fields.Facts.Decimal(found) : DecimalText.Read(Scalar(found) ?? "", value.Decimal);
             if (number is { } whole && value.Minor > 0 && decimal.Truncate(whole) != whole)
             {
                 Wrong(place, Quote(found), $"a whole number, of which the last {value.Minor} digits are decimals");

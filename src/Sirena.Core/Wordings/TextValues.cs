@@ -122,7 +122,7 @@ public sealed class FieldValue(JsonElement value, FieldType type, TextLanguage l
             _ => null,
         };
 
-    private decimal? Amount => value.ValueKind == JsonValueKind.Number && value.TryGetDecimal(out var d) ? d : null;
+    private decimal? Amount => Facts.Decimal(value);
 
     private Instant? At => value.ValueKind == JsonValueKind.String && value.GetString() is { Length: >= 17 } text ? Facts.Time(text) : null;
 

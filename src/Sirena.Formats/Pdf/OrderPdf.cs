@@ -125,7 +125,7 @@ public static class OrderPdf
             sheet.Row(false, facts.Language.Number(line.Quantity), Name(line), facts.Language.Figure(price), facts.Language.Figure(price * line.Quantity));
         }
 
-        if (Facts.Member(facts.Event.After, "total") is { ValueKind: System.Text.Json.JsonValueKind.Number } total && total.TryGetDecimal(out var amount))
+        if (Facts.Decimal(Facts.Member(facts.Event.After, "total")) is { } amount)
         {
             sheet.Sum(facts.Language.Word("Total"), facts.Language.Money(amount, facts.Text("currency") is { Length: > 0 } own ? own : facts.Currency));
         }

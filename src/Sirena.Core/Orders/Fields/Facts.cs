@@ -166,8 +166,10 @@ public sealed class Facts(OrderEvent happened, DateTimeZone zone, string currenc
     public const decimal MostOfLine = 100_000_000_000;
 
     /// <summary>A number of a line; 0 where it has none, or one that cannot be computed with.</summary>
-    public static decimal Number(JsonElement line, string name) =>
-        Member(line, name) is { ValueKind: JsonValueKind.Number } v && v.TryGetDecimal(out var d) && d is > -MostOfLine and < MostOfLine ? d : 0;
+    public static decimal Number(JsonElement line, string name) => Decimal(Member(line, name)) is { } d and > -MostOfLine and < MostOfLine ? d : 0;
+
+    /// <summary>A number; <see langword="null"/> for what is none, or is too large to be computed with (28 digits).</summary>
+    public static decimal? Decimal(JsonElement value) => value.ValueKind == JsonValueKind.Number && value.TryGetDecimal(out var number) ? number : null;
 
     private static JsonElement Json(string text) => JsonSerializer.SerializeToElement(text);
 
