@@ -1,4 +1,10 @@
+using System.Text;
 using Microsoft.AspNetCore.Http;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.Abstractions;
+using Microsoft.AspNetCore.Mvc.Filters;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Routing;
 using Microsoft.Extensions.Primitives;
 using Sirena.Web.Pages.Shared;
 
@@ -37,6 +43,39 @@ public sealed class FilledFormTests
     [InlineData("time", "25:00", "25:00")]
     public void A_day_is_written_for_people_and_what_is_none_stays_as_it_was_typed(string kind, string typed, string shown) =>
         Becomes(Posted(("x", [typed])), $"<input name=\"x\" data-when=\"{kind}\">", $"<input name=\"x\" data-when=\"{kind}\" value=\"{shown}\">");
+
+    [Fact]
+    public void A_field_that_was_sent_empty_is_empty() =>
+        Becomes(
+            Posted(("x", [""])),
+            "<input name=\"x\" value=\"own\"><input name=\"y\" type=\"submit\">",
+            "<input name=\"x\" value=\"\"><input name=\"y\" type=\"submit\">"
+        );
+
+    [Fact]
+    public async Task A_page_that_breaks_while_it_is_drawn_leaves_nothing_in_the_answer_and_one_that_does_not_has_its_length()
+    {
+        async Task<(string Body, long? Length)> DrawnAsync(string page, Exception? fault)
+        {
+            var http = new DefaultHttpContext { Request = { Method = "POST", ContentType = "application/x-www-form-urlencoded" } };
+            http.Request.Form = Posted(("name", ["typed"]));
+            var body = new MemoryStream();
+            (http.Response.Body, http.Response.StatusCode) = (body, StatusCodes.Status422UnprocessableEntity);
+            var action = new ActionContext(http, new RouteData(), new ActionDescriptor());
+            await new FilledForm().OnResultExecutionAsync(new ResultExecutingContext(action, [], new PageResult(), this), async () =>
+            {
+                (http.Response.ContentType, http.Response.ContentLength) = ("text/html; charset=utf-8", page.Length);
+                await http.Response.WriteAsync(page, TestContext.Current.CancellationToken);
+                return new ResultExecutedContext(action, [], new PageResult(), this) { Exception = fault };
+            });
+            return (Encoding.UTF8.GetString(body.ToArray()), http.Response.ContentLength);
+        }
+
+        const string Form = "<form><input name=\"name\"></form>";
+        var filled = Form.Replace("\"name\">", "\"name\" value=\"typed\">", StringComparison.Ordinal);
+        Assert.Equal((filled, filled.Length), await DrawnAsync(Form, null));
+        Assert.Empty((await DrawnAsync(Form, new InvalidOperationException("half of it"))).Body);
+    }
 
     [Fact]
     public void Boxes_are_ticked_as_they_were_also_those_that_were_not() =>

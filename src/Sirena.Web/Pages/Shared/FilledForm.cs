@@ -28,21 +28,19 @@ public sealed class FilledForm : IAsyncResultFilter
         var body = response.Body;
         using var drawn = new MemoryStream();
         response.Body = drawn;
-        try
+        var done = await next();
+        response.Body = body;
+        if (done.Exception is not null)
         {
-            await next();
-        }
-        finally
-        {
-            response.Body = body;
+            // What was drawn of it is thrown away: the answer to a fault is another page.
+            return;
         }
 
         var html = response.ContentType?.StartsWith("text/html", StringComparison.OrdinalIgnoreCase) == true;
         var address = request.PathBase + request.Path + request.QueryString;
-        await body.WriteAsync(
-            html ? Encoding.UTF8.GetBytes(Fill(Encoding.UTF8.GetString(drawn.ToArray()), address, request.Form)) : drawn.ToArray(),
-            context.HttpContext.RequestAborted
-        );
+        var all = html ? Encoding.UTF8.GetBytes(Fill(Encoding.UTF8.GetString(drawn.ToArray()), address, request.Form)) : drawn.ToArray();
+        response.ContentLength = all.Length;
+        await body.WriteAsync(all, context.HttpContext.RequestAborted);
     }
 
     /// <summary>Fills the form that was sent; a page without it stays as it is, letter by letter.</summary>
