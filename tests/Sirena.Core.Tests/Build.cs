@@ -17,6 +17,8 @@ internal static class Build
 
     public static Gen<T> AnyOf<T>(params T[] values) => Gen.Int[0, values.Length - 1].Select(i => values[i]);
 
+    public static T Any<T>(Random chance, params T[] all) => all[chance.Next(all.Length)];
+
     public static JsonObject Json(string json) => (JsonObject)JsonNode.Parse(json)!;
 
     public static JsonElement Element(string json) => JsonDocument.Parse(json).RootElement.Clone();

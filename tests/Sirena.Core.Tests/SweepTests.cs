@@ -100,8 +100,6 @@ public sealed class SweepTests
         (r, _) => Any(r, "\"gold\"", "\"silver\""),
     ];
 
-    private static T Any<T>(Random chance, params T[] all) => all[chance.Next(all.Length)];
-
     // Bodies of one shape: some members at the top, some within another, often a list with what lines have or with what orders have.
     private static string[] Bodies(Random chance)
     {

@@ -15,8 +15,6 @@ public sealed class WhoIsToldSweepTests
 {
     private static readonly string[] Ids = ["ana", "bela", "ciro", "dora", "eli", "filip", "greta", "hugo"];
 
-    private static T Any<T>(Random chance, params T[] all) => all[chance.Next(all.Length)];
-
     private static bool Seldom(Random chance, int one) => chance.Next(one) == 0;
 
     private static Person Somebody(Random chance, string id, Instant now)
