@@ -7,8 +7,8 @@ using Npgsql;
 namespace Sirena.Storage;
 
 /// <summary>
-/// A connection on which a statement failed keeps no prepared statements. Npgsql (10.0.3) prepares a statement when it is used a second time; where it fails in
-/// that moment, whoever uses it next on that connection would get 'Received unexpected backend message' for an answer. They are given up at once; in a
+/// A connection on which a statement failed keeps no prepared statements. Npgsql (10.0.3) prepares a statement when it is used a second time; where it fails
+/// in that moment, whoever uses it next on that connection would get 'Received unexpected backend message' for an answer. They are given up at once; in a
 /// transaction that failed, where the server takes nothing more, when it went back to a savepoint or when the connection closes.
 /// </summary>
 internal sealed class AfterFailure : IDbCommandInterceptor, IDbTransactionInterceptor, IDbConnectionInterceptor
