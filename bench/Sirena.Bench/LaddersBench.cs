@@ -75,8 +75,10 @@ public static class LaddersBench
             string.Create(
                 CultureInfo.InvariantCulture,
                 $"""
+                create table bench_due as select id, row_number() over (order by id) n from alerts where order_number is null limit {first};
+                analyze bench_due;
                 update alert_steps s set due_at = clock_timestamp() + interval '3 seconds' + x.n * interval '10 milliseconds'
-                from (select id, row_number() over (order by id) n from alerts where order_number is null limit {first}) x where s.alert_id = x.id and s.index = 1
+                from bench_due x where s.alert_id = x.id and s.index = 1
                 """
             )
         );
@@ -102,11 +104,13 @@ public static class LaddersBench
         await using var source = NpgsqlDataSource.Create(world.Database);
         var fired = new Dictionary<Guid, double>();
 
-        // A step counts from its time to the moment when another connection first sees it fired.
+        // A step counts from its time to the moment when another connection first sees it fired; only those that fall due are looked at, so that looking costs
+        // the machine little.
         for (var begin = Stopwatch.GetTimestamp(); Stopwatch.GetElapsedTime(begin).TotalSeconds < seconds; await Task.Delay(20))
         {
             await using var command = source.CreateCommand(
-                "select alert_id, extract(epoch from clock_timestamp() - due_at) * 1000 from alert_steps where index = 1 and fired_at > clock_timestamp() - interval '1 second'"
+                "select s.alert_id, extract(epoch from clock_timestamp() - s.due_at) * 1000 from bench_due x join alert_steps s on s.alert_id = x.id and s.index = 1 "
+                    + "where s.fired_at > clock_timestamp() - interval '1 second'"
             );
             await using var reader = await command.ExecuteReaderAsync();
             while (await reader.ReadAsync())

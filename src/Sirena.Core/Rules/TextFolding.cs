@@ -17,7 +17,7 @@ public static class TextFolding
         var folded = new StringBuilder(text.Length);
 
         // Halves of characters, which no form of Unicode takes, become the replacement character.
-        var whole = text.Any(char.IsSurrogate) ? string.Concat(text.EnumerateRunes()) : text;
+        var whole = text.AsSpan().ContainsAnyInRange('\uD800', '\uDFFF') ? string.Concat(text.EnumerateRunes()) : text;
         foreach (var c in whole.Normalize(NormalizationForm.FormD))
         {
             if (CharUnicodeInfo.GetUnicodeCategory(c) != UnicodeCategory.NonSpacingMark)
