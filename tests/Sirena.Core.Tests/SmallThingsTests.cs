@@ -227,4 +227,22 @@ public sealed class SmallThingsTests
     [InlineData("", false)]
     [InlineData(null, false)]
     public void A_name_is_one_line_that_says_something(string? text, bool fits) => Assert.Equal(fits, NameText.Fits(text, 10));
+
+    [Fact]
+    public void What_waits_under_a_lease_is_being_sent_and_all_else_stands_where_it_is_stored()
+    {
+        static DeliveryState Stands(DeliveryState state, Guid? lease) =>
+            new Delivery
+            {
+                RuleId = "r",
+                To = "a@b.example",
+                State = state,
+                Lease = lease,
+            }.Stands;
+        foreach (var state in Enum.GetValues<DeliveryState>())
+        {
+            Assert.Equal(state, Stands(state, null));
+            Assert.Equal(state == DeliveryState.Waiting ? DeliveryState.Sending : state, Stands(state, Guid.NewGuid()));
+        }
+    }
 }
