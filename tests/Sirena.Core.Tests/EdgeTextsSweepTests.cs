@@ -89,15 +89,11 @@ public sealed class EdgeTextsSweepTests
             "xn--a.example",
             new string('d', 63) + ".example",
         ];
-        var mails = Texts(
-                20,
-                140,
-                ["", "", " "],
-                locals,
-                ["@", "@", "@", "", "@@"],
-                [.. domains, new string('d', 64) + ".example", "4.example", "a_b.example"],
-                ["", "", " ", "."]
-            )
+        string[] more = [.. domains, new string('d', 64) + ".example", "4.example", "a_b.example", "a b.example", "quay.e"];
+        var mails = locals
+            .Select(l => $"{l}@quay.example")
+            .Concat(more.Select(d => $"ines@{d}"))
+            .Concat(Texts(20, 80, ["", "", " "], locals, ["@", "@", "@", "", "@@"], more, ["", "", " ", "."]))
             .Select(t => $"'{t}': {(MailAddress.TryParse(t, out var mail, out var problem) ? $"is {mail}, of {MailAddress.DomainOf(mail.Value)}" : problem)}");
         string[] hosts = ["printer.quay.example", "192.0.2.7", "[2001:db8::7]", "2001:db8::7", "", "a b", "-", new('h', 201)];
         string[] ports = ["", "", ":9100", ":0", ":1", ":65535", ":65536", ":-1", ":x", ":", ": 80"];

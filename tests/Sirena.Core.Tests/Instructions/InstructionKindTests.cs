@@ -107,6 +107,31 @@ public sealed class InstructionKindTests
     }
 
     [Theory]
+    [InlineData("release", """{"reason":"paid"}""", "release the order")]
+    [InlineData("hold", "{}", "hold the order")]
+    [InlineData("hold", """{"reason":""}""", "hold the order")]
+    [InlineData("hold", """{"reason":"x"}""", "hold the order because 'x'")]
+    [InlineData("status", """{"to":"picking"}""", "move the order to <picking>")]
+    [InlineData("status", "{}", "move the order to <>")]
+    [InlineData("capture", "{}", "capture the payment")]
+    [InlineData("refund", "{}", "refund all of it")]
+    [InlineData("refund", """{"amount":12.5,"reason":"late"}""", "refund 12.5 because 'late'")]
+    [InlineData("tag", """{"add":["a"]}""", "tag the order 'a'")]
+    [InlineData("tag", """{"add":["a","b"],"of":"order"}""", "tag the order 'a', 'b'")]
+    [InlineData("tag", """{"remove":["a"],"of":"customer"}""", "take the tag 'a' off the customer")]
+    [InlineData("tag", """{"add":["a"],"remove":["b"],"of":"customer"}""", "tag the customer 'a' and take the tag 'b' off the customer")]
+    [InlineData("tag", """{"add":[],"remove":[]}""", "")]
+    [InlineData("note", """{"text":"ice"}""", "write the note 'ice'")]
+    [InlineData("note", """{"text":"ice","visibleToCustomer":true}""", "write the note 'ice' for the customer")]
+    [InlineData("note", """{"text":"ice","visibleToCustomer":false}""", "write the note 'ice'")]
+    [InlineData("assign", """{"salesperson":"ines"}""", "give the order to <ines>")]
+    [InlineData("cancel", "{}", "cancel the order")]
+    [InlineData("cancel", """{"putBack":true,"reason":"x"}""", "cancel the order and put the goods back because 'x'")]
+    [InlineData("cancel", """{"putBack":"yes"}""", "cancel the order")]
+    public void What_is_asked_is_said_with_what_was_given_and_no_more(string name, string with, string said) =>
+        Assert.Equal(said, InstructionKinds.Find(name)!.Clause(Build.Json(with), id => $"<{id}>"));
+
+    [Theory]
     [MemberData(nameof(Names))]
     public void A_rule_with_it_reads_back_as_it_was_written_and_says_it(string name)
     {
