@@ -6,6 +6,11 @@ namespace Sirena.Core.Tests;
 /// </summary>
 internal static class Kept
 {
+    /// <summary>Compares lines with a file.</summary>
+    /// <param name="name">The file's name, without its ending.</param>
+    /// <param name="lines">What is made now.</param>
+    public static void Same(string name, IEnumerable<string> lines) => Same(name, string.Join('\n', lines) + "\n");
+
     /// <summary>Compares with a file.</summary>
     /// <param name="name">The file's name, without its ending.</param>
     /// <param name="made">What is made now.</param>

@@ -133,7 +133,7 @@ public sealed class SweepTests
             told.Add(ProposalBookTests.Told(ReadingProposal.Of([.. bodies.Select(Element)], ReadingProposalTests.Words, Lisbon)));
         }
 
-        Kept.Same("proposals", string.Join('\n', told) + "\n");
+        Kept.Same("proposals", told);
     }
 
     [Fact]
@@ -167,21 +167,18 @@ public sealed class SweepTests
             .Select(x =>
                 $"{x.Now:yyyy-MM-dd HH:mm} '{x.Text}': {WhenText.Read(x.Text, x.Now):yyyy-MM-dd HH:mm} | {WhenText.ReadDay(x.Text, x.Now):yyyy-MM-dd} | {WhenText.ReadTime(x.Text):HH:mm}"
             );
-        Kept.Same("typed-times", string.Join('\n', told) + "\n");
+        Kept.Same("typed-times", told);
     }
 
     [Fact]
     public void Every_field_of_a_text_goes_to_whom_it_went() =>
         Kept.Same(
             "text-fields",
-            string.Join(
-                '\n',
-                WordingFields
-                    .All.Concat(WordingFields.OfLine)
-                    .Select(f =>
-                        $"{f.Path} = {f.Name}{(f.Section ? ", a list" : "")}{(f.Internal ? ", internal" : "")}{(WordingFields.IsOfHouse(f.Path) ? ", of the house" : "")}"
-                    )
-            ) + "\n"
+            WordingFields
+                .All.Concat(WordingFields.OfLine)
+                .Select(f =>
+                    $"{f.Path} = {f.Name}{(f.Section ? ", a list" : "")}{(f.Internal ? ", internal" : "")}{(WordingFields.IsOfHouse(f.Path) ? ", of the house" : "")}"
+                )
         );
 
     // A stretch far from the begin costs what lies in it and little else, and holds what the whole has there.
@@ -224,7 +221,7 @@ public sealed class SweepTests
         }
 
         told.AddRange("ãéõŁłŠçÇ“”…–×•′ ✓".EnumerateRunes().Select(r => r.ToString()).Select(c => $"{c}: {SmsText.Cheaper(c)}"));
-        Kept.Same("segments", string.Join('\n', told) + "\n");
+        Kept.Same("segments", told);
     }
 
     [Fact]
@@ -243,6 +240,6 @@ public sealed class SweepTests
             }
         }
 
-        Kept.Same("date-letters", string.Join('\n', told) + "\n");
+        Kept.Same("date-letters", told);
     }
 }

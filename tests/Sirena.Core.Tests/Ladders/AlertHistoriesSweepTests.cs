@@ -53,22 +53,19 @@ public sealed class AlertHistoriesSweepTests
     // What happens next: an answer, or what else changes an alert; what it says, where it answers.
     private static string Happen(Random chance, Alert alert, List<AlertStep> steps, ref LadderFacts facts, Instant now)
     {
-        var person = Any(chance, "a", "a", "b");
+        var (person, ladder) = (Any(chance, "a", "a", "b"), facts);
         switch (chance.Next(16))
         {
             case 0 or 1:
-                return Say(new AnswerGiven(AnswerKind.Taken, person, Any(chance, Duration.Zero, 20 * Minute)), facts);
+                return Say(new AnswerGiven(AnswerKind.Taken, person, Any(chance, Duration.Zero, 20 * Minute)));
             case 2:
-                return Say(new AnswerGiven(AnswerKind.Passed, person) { Aim = Recipient.Parse(Any(chance, "person:z", "team:desk")) }, facts);
+                return Say(new AnswerGiven(AnswerKind.Passed, person) { Aim = Recipient.Parse(Any(chance, "person:z", "team:desk")) });
             case 3:
-                return Say(new AnswerGiven(AnswerKind.Declined, person) { NobodyLeft = chance.Next(2) == 0 }, facts);
+                return Say(new AnswerGiven(AnswerKind.Declined, person) { NobodyLeft = chance.Next(2) == 0 });
             case 4:
-                return Say(
-                    new AnswerGiven(AnswerKind.Later, person) { Until = Any<Instant?>(chance, now + (15 * Minute), now, null, now + (300 * Minute)) },
-                    facts
-                );
+                return Say(new AnswerGiven(AnswerKind.Later, person) { Until = Any<Instant?>(chance, now + (15 * Minute), now, null, now + (300 * Minute)) });
             case 5 when chance.Next(3) == 0:
-                return Say(new AnswerGiven(AnswerKind.Done, person), facts);
+                return Say(new AnswerGiven(AnswerKind.Done, person));
             case 6 when alert.State == AlertState.Taken && alert.PausedBy is null:
                 if (chance.Next(2) == 0)
                 {
@@ -107,16 +104,16 @@ public sealed class AlertHistoriesSweepTests
             return "nothing";
         }
 
-        var (of, due) = (facts, steps.Where(s => s.FiredAt is null && s.DueAt <= now).OrderBy(s => s.DueAt).ToArray());
+        var due = steps.Where(s => s.FiredAt is null && s.DueAt <= now).OrderBy(s => s.DueAt).ToArray();
         if (due.Length == 0)
         {
             return "nothing is due";
         }
 
         alert.Fired([.. due.Select(s => (s, chance.Next(3) == 0 ? (Instant?)(now + (10 * Minute)) : null))], steps, facts, now);
-        return string.Join(", ", due.Select(s => $"fires {s.Index}{(Alert.Skips(s, of, now) is { } why ? $": {why}" : "")}"));
+        return string.Join(", ", due.Select(s => $"fires {s.Index}{(Alert.Skips(s, ladder, now) is { } why ? $": {why}" : "")}"));
 
-        string Say(AnswerGiven given, LadderFacts ladder)
+        string Say(AnswerGiven given)
         {
             var said = alert.Answer(given, steps, ladder, now, id => $"[{id}]");
             return $"{given.Kind} by {person}{(said.Noted ? "" : ", not noted")}{(said.Conflict ? ", conflict" : "")}{(said.Problem is { } problem ? $", {problem}" : "")}";
@@ -160,6 +157,6 @@ public sealed class AlertHistoriesSweepTests
             }
         }
 
-        Kept.Same("alert-histories", string.Join('\n', told) + "\n");
+        Kept.Same("alert-histories", told);
     }
 }

@@ -64,6 +64,6 @@ public sealed class ValuesSweepTests
             let lines = new FieldValue(Element(value), type, words, Lisbon, Noon, "EUR", lines: true).Show()
             select $"{type} {value}: '{shown.Show()}'{(shown.Holds ? "" : ", holds nothing")}{(lines == shown.Show() ? "" : ", in lines")}"
                 + string.Concat(parts.Where(p => shown.Part(p) is { } part && part.Show() != shown.Show()).Select(p => $", {p} '{shown.Part(p)!.Show()}'"));
-        Kept.Same("values-" + language, string.Join('\n', told) + "\n");
+        Kept.Same("values-" + language, told);
     }
 }
