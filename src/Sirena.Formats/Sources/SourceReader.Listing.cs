@@ -1,4 +1,4 @@
-using System.Text.Json;
+using Sirena.Core.Orders.Fields;
 using Sirena.Core.Sources;
 using Sirena.Formats.Documents;
 
@@ -108,7 +108,7 @@ public sealed partial class SourceReader
             return null;
         }
 
-        if (node is ScalarNode { Value.ValueKind: JsonValueKind.Number } number && number.Value.TryGetDecimal(out var share) && share is >= 0 and <= 1)
+        if (node is ScalarNode { Value: var value } && Facts.Decimal(value) is { } share and >= 0 and <= 1)
         {
             return share;
         }

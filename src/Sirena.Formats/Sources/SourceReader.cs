@@ -2,6 +2,7 @@ using System.Text.Json;
 using NodaTime;
 using Sirena.Core;
 using Sirena.Core.Instructions;
+using Sirena.Core.Orders.Fields;
 using Sirena.Core.Sources;
 using Sirena.Formats.Documents;
 
@@ -193,12 +194,11 @@ public sealed partial class SourceReader : DocumentReader
         }
 
         var threshold = old.Threshold;
-        if (
-            said["threshold"] is { } at
-            && !(
-                at is ScalarNode { Value.ValueKind: JsonValueKind.Number } number && number.Value.TryGetDecimal(out threshold) && threshold is >= 1 and <= 1_000
-            )
-        )
+        if (said["threshold"] is ScalarNode { Value: var value } && Facts.Decimal(value) is { } given and >= 1 and <= 1_000)
+        {
+            threshold = given;
+        }
+        else if (said["threshold"] is { } at)
         {
             Wrong("silence.threshold", at, "The threshold is a number from 1 to 1,000; 9.2 is one silence in ten thousand by chance.");
         }
@@ -233,7 +233,7 @@ public sealed partial class SourceReader : DocumentReader
             return (null, null);
         }
 
-        var begin = node is ScalarNode { Value.ValueKind: JsonValueKind.String } text ? Core.Orders.Fields.Facts.Time(text.Value.GetString()) : null;
+        var begin = node is ScalarNode { Value.ValueKind: JsonValueKind.String } text ? Facts.Time(text.Value.GetString()) : null;
         var why = said["why"] is ScalarNode { Value.ValueKind: JsonValueKind.String } reason ? reason.Value.GetString()!.Trim() : "";
         if (begin is null)
         {
