@@ -97,4 +97,15 @@ public sealed class CoverageTests
             week.DarkTimes().Select(d => (d.From.ToString("HH:mm", null), d.To.ToString("HH:mm", null), d.Unreachable, d.Because))
         );
     }
+
+    // The first of them is the one whom the recipients name first.
+    [Fact]
+    public void Of_several_who_cannot_be_reached_the_first_is_named()
+    {
+        var (milo, bram) = (new LeftOut("milo.trask", "no mail address"), new LeftOut("bram.osei", "no phone number"));
+        var (desk, stores) = (new LeftOut("desk", "nobody of Desk is on duty", Nobody: true), new LeftOut("stores", "Stores has no member", Nobody: true));
+        CoverageQuarter First(Resolution who) => Coverage.Of(Monday, Lisbon, _ => who).Quarters[0];
+        Assert.Equal(("milo.trask", "no mail address"), (First(Left(milo, bram)).Unreachable, First(Left(milo, bram)).Because));
+        Assert.Equal("nobody of Desk is on duty", First(Left(desk, stores)).Because);
+    }
 }

@@ -84,4 +84,18 @@ public sealed class FirstDayTests
         Assert.Null(ReadyRule.Find("no-such"));
         Assert.Null(ReadyRule.Find(null));
     }
+
+    [Theory]
+    [InlineData("order.placed", "")]
+    [InlineData("order.held", ""","hold":{"reason":"made up, to try it"}""")]
+    [InlineData("order.risk-flagged", ""","risk":{"level":"high","score":90}""")]
+    public void A_made_up_order_says_that_nobody_placed_it_and_is_due_in_three_hours(string type, string more)
+    {
+        var made = MadeUpOrder.Event(12, type, "Maren Holt", "GBP", "received", Build.Noon);
+        Assert.Equal(
+            $$$"""{"number":"TRY-12","status":"received","total":86.40,"currency":"GBP","placedAt":"2026-11-24T12:00:00Z","dueAt":"2026-11-24T15:00:00Z","customer":{"name":"Made up by Maren Holt"},"lines":[{"sku":"TRY","title":"Nothing: a made-up order","quantity":1}]{{{more}}}}""",
+            made.Data["order"]!.ToJsonString()
+        );
+        Assert.Equal(("made-up-12-" + type, "/made-up", type, "TRY-12", Build.Noon), (made.EventId, made.Source, made.Type, made.Subject, made.Time));
+    }
 }

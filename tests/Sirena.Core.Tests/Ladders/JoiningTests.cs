@@ -57,4 +57,30 @@ public class JoiningTests
     [InlineData(Urgency.Routine, (12 * 60) + 1, Outcome.TooLate)]
     public void An_event_that_is_too_old_tells_nobody(Urgency urgency, int minutes, Outcome outcome) =>
         Assert.Equal(outcome, Of(null, Duration.FromMinutes(minutes), urgency).Outcome);
+
+    // Whether somebody is told, and which alert it is about, follow from the outcome but for a join.
+    [Fact]
+    public void Every_state_before_meets_every_match()
+    {
+        foreach (var state in Enum.GetValues<AlertState>())
+        {
+            foreach (
+                var (ofCase, was) in new[] { ("always", Urgency.Prompt), ("another", Urgency.Prompt), ("always", Urgency.Routine), ("always", Urgency.Urgent) }
+            )
+            {
+                foreach (var ended in new Instant?[] { null, Noon - Duration.FromMinutes(5), Noon - Duration.FromMinutes(10) })
+                {
+                    var latest = Known(state, ofCase, was, ended);
+                    var (fresh, late) = (Of(latest, rest: Duration.FromMinutes(10)), Of(latest, Duration.FromDays(2), rest: Duration.FromMinutes(10)));
+                    Assert.Equal(new Joining(Outcome.TooLate, false, null), late);
+                    Assert.Equal(
+                        !latest.Ended ? new Joining(Outcome.Joined, state == AlertState.Lapsed || ofCase == "another" || was == Urgency.Routine, latest)
+                            : ended == Noon - Duration.FromMinutes(5) ? new Joining(Outcome.Resting, false, null)
+                            : new Joining(Outcome.Matched, true, null),
+                        fresh
+                    );
+                }
+            }
+        }
+    }
 }

@@ -121,4 +121,15 @@ public class OrderStateTests
 
         return string.Join(',', node.OrderBy(m => m.Key, StringComparer.Ordinal).Select(m => m.Key + m.Value?.ToJsonString()));
     }
+
+    [Fact]
+    public void The_newest_time_is_the_one_of_whatever_was_set_last()
+    {
+        var first = OrderState.First(Build.Json("""{"a":1}"""), At(5));
+        OrderState With(OrderState state, string member, int minute) => state.Merge(Build.Json($$"""{"{{member}}":2}"""), At(minute));
+        Assert.Equal(At(5), first.Newest);
+        Assert.Equal(At(9), With(With(first, "b", 9), "c", 7).Newest);
+        Assert.Equal(At(9), With(With(first, "b", 7), "c", 9).Newest);
+        Assert.Equal(At(5), With(first, "b", 3).Newest);
+    }
 }

@@ -44,4 +44,18 @@ public sealed class StatusTonesTests
         Assert.Equal(0, StatusTones.Apart("#123456", "#123456"));
         Assert.Equal(100, StatusTones.Apart("#000000", "#FFFFFF"), 0.1);
     }
+
+    // By the components of sRGB, each alone and with the others, through both parts of its curve.
+    [Fact]
+    public void How_far_colours_lie_apart_is_kept()
+    {
+        string[] some = ["#000000", "#0A0000", "#000A00", "#00000A", "#0B0B0B", "#FF0000", "#00FF00", "#0000FF", "#2A7F74", "#808080", "#FFFFFF"];
+        var told =
+            from a in some
+            from b in some
+            where string.CompareOrdinal(a, b) < 0
+            select string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{a} {b}: {StatusTones.Apart(a, b):0.000}");
+        var seen = from colour in some from sight in Enum.GetValues<ColourSight>() select $"{colour} {sight}: {StatusTones.Seen(colour, sight)}";
+        Kept.Same("colours", [.. told, .. seen]);
+    }
 }

@@ -292,4 +292,38 @@ public sealed class BodyReaderTests
         );
         return result.Events.Count == 0 ? null : (JsonObject)result.Events[0].Data["order"]!;
     }
+
+    // Space of any kind is no value, however a body writes it; a letter among it is one.
+    [Theory]
+    [InlineData("\"\"", false)]
+    [InlineData("\"   \"", false)]
+    [InlineData("\"\\t\"", false)]
+    [InlineData("\"\\u00a0\\n\"", false)]
+    [InlineData("\"\u00a0\"", false)]
+    [InlineData("\" \\t \u2003\"", false)]
+    [InlineData("\"\\u0061\"", true)]
+    [InlineData("\" a\"", true)]
+    [InlineData("\"é\"", true)]
+    [InlineData("\"\\t.\"", true)]
+    public void What_is_only_space_is_absent(string value, bool there) => Assert.Equal(there, One("via: { path: $.v }", value)!.ContainsKey("via"));
+
+    [Theory]
+    [InlineData(1_000, null)]
+    [InlineData(1_001, "1001 items")]
+    public void A_body_has_at_most_a_thousand_events(int many, string? found)
+    {
+        var result = Read(
+            "event: { always: order.placed }\neach: $[*]\norder:\n  number: { path: $.no }",
+            $"[{string.Join(',', Enumerable.Range(0, many).Select(n => $$"""{"no":"{{n}}"}"""))}]"
+        );
+        Assert.Equal(found is null ? [] : [new BodyProblem("$[*]", found, "a list of at most 1000")], result.Problems);
+        Assert.Equal(found is null ? many : 0, result.Events.Count);
+    }
+
+    [Theory]
+    [InlineData("via: { path: '$.v[*].n' }", """[{"n":"a"}]""", "a")]
+    [InlineData("total: { path: '$.v[*].n' }", """[{"n":12}]""", "12")]
+    [InlineData("via: { path: '$.v[*].n' }", """[{"m":"a"}]""", null)]
+    public void A_path_of_many_that_finds_one_is_its_value(string how, string value, string? wanted) =>
+        Assert.Equal(wanted, One(how, value)![how[..how.IndexOf(':', StringComparison.Ordinal)]]?.ToString());
 }
