@@ -6,6 +6,9 @@ namespace Sirena.Core.Sources;
 /// <summary>A value's place, and what stood there in the bodies.</summary>
 internal sealed class BodyLeaf(BodyPath path)
 {
+    /// <summary>How many items of a list are looked at.</summary>
+    public const int MostItems = 100;
+
     private string[][]? names;
 
     public BodyPath Path => path;
@@ -15,8 +18,6 @@ internal sealed class BodyLeaf(BodyPath path)
     public List<string> Texts { get; } = [];
 
     public HashSet<string> Distinct { get; } = [];
-
-    public int Bodies => Values.Count;
 
     public bool Used { get; set; }
 
@@ -52,7 +53,7 @@ internal sealed class BodyLeaf(BodyPath path)
 
                 break;
             case JsonValueKind.Array:
-                foreach (var item in value.EnumerateArray().Take(100))
+                foreach (var item in value.EnumerateArray().Take(MostItems))
                 {
                     Walk(item, at.Then(new PathStep(null, null)), found);
                 }

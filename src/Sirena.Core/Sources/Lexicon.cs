@@ -39,7 +39,7 @@ internal sealed class Lexicon
         new(
             "due dueat duedate deliverby deliverydate requireddate liefertermin lieferdatum faellig entrega prazo echeance livraison consegna "
                 + "leverdatum fechaentrega eta",
-            "deliver delivery required needed promised until sailing pickup"
+            "deliver delivery required requested needed wanted promised until sailing pickup ship"
         );
 
     public static Lexicon Placed { get; } =
@@ -54,9 +54,12 @@ internal sealed class Lexicon
     public static Lexicon Total { get; } =
         new("total sum amount grandtotal summe betrag gesamt valor montante montant importe totale totaal bedrag", "value price net gross cents");
 
+    /// <summary>Which of several amounts is the whole.</summary>
+    public static Lexicon Whole { get; } = new("total sum grandtotal summe gesamt totale totaal");
+
     public static Lexicon Currency { get; } = new("currency currencycode cur curr waehrung moeda moneda devise valuta");
 
-    public static Lexicon RiskScore { get; } = new("riskscore score", "", "risk fraud");
+    public static Lexicon RiskScore { get; } = new("riskscore", "score", "risk fraud");
 
     public static Lexicon OnHand { get; } = new("onhand stock available bestand existencias estoque voorraad", "balance level");
 

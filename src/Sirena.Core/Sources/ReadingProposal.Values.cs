@@ -31,6 +31,7 @@ public sealed partial class ReadingProposal
                 .Select(l => (Leaf: l, Hint: Hint(l, lexicon), How: NumberGuess.Of(l)))
                 .Where(x => x.Hint > 0 && x.How is not null)
                 .OrderByDescending(x => x.Hint)
+                .ThenByDescending(x => Hint(x.Leaf, Lexicon.Whole))
                 .FirstOrDefault() is
             { Leaf: { } leaf } best
         )
@@ -68,7 +69,7 @@ public sealed partial class ReadingProposal
                 inside
                     .Where(l => !l.Used && l.Texts.Count > 0)
                     .Select(l => (Leaf: l, Hint: Hint(l, lexicon)))
-                    .Where(x => x.Hint >= lexicon.Enough && (path != CustomerName || Part(x.Leaf) is null))
+                    .Where(x => x.Hint >= lexicon.Enough && (path != CustomerName || Part(x.Leaf) is null) && !IsRather(x.Leaf, x.Hint))
                     .OrderByDescending(x => x.Hint)
                     .ThenBy(x => x.Leaf.Path.Steps.Length)
                     .FirstOrDefault() is
@@ -88,6 +89,10 @@ public sealed partial class ReadingProposal
             }
         }
     }
+
+    // What is called another field more surely: a customer's code is not his name, a risk's score in numbers not its level.
+    private static bool IsRather(BodyLeaf leaf, double hint) =>
+        Lexicon.Texts.Any(t => Hint(leaf, t.Words) > hint) || (Hint(leaf, Lexicon.RiskScore) > hint && NumberGuess.Of(leaf) is not null);
 
     // No article number has a space; what is called a number or a code alone and is a small one is the line's place.
     private static bool IsArticle(BodyLeaf leaf, double hint) =>

@@ -20,15 +20,15 @@ public sealed partial class ReadingProposal
     private readonly List<BodyLeaf> leaves = [];
     private readonly List<FieldReading> fields = [];
     private readonly Dictionary<string, string> because = [];
-    private readonly int bodies;
+    private readonly JsonElement[] all;
     private readonly bool columns;
     private Dictionary<BodyPath, int>? speaking;
 
-    private ReadingProposal(IReadOnlyList<JsonElement> all, StatusWords statuses, DateTimeZone zone, bool columns)
+    private ReadingProposal(IReadOnlyList<JsonElement> bodies, StatusWords statuses, DateTimeZone zone, bool columns)
     {
-        (this.statuses, this.zone, this.columns, bodies) = (statuses, zone, columns, Math.Min(all.Count, MostBodies));
+        (this.statuses, this.zone, this.columns, all) = (statuses, zone, columns, [.. bodies.Take(MostBodies)]);
         var found = new Dictionary<string, BodyLeaf>();
-        foreach (var body in all.Take(MostBodies))
+        foreach (var body in all)
         {
             BodyLeaf.Walk(body, BodyPath.Root, found);
         }
@@ -141,7 +141,7 @@ public sealed partial class ReadingProposal
                 ValueOf(leaf, each),
                 leaf.Values.Count == 1
                     ? $"It is called '{leaf.Path.LastName}': {Quoted(leaf)}."
-                    : $"It is called '{leaf.Path.LastName}', is there in {Of(leaf)}, and "
+                    : $"It is called '{leaf.Path.LastName}', is there in {Of(leaf, each)}, and "
                         + $"{(leaf.Distinct.Count == leaf.Values.Count ? "is never the same twice" : $"has {leaf.Distinct.Count} values")}: {Quoted(leaf)}."
             );
         }
@@ -161,7 +161,14 @@ public sealed partial class ReadingProposal
         }
 
         var hint = Hint(l, Lexicon.Number);
-        return hint == 0 || hint < 2 && SpeaksOf(l, Lexicon.NotNumber)
+        if (hint == 0)
+        {
+            return 0;
+        }
+
+        // What stands in a list of orders is not an order's number for that: a customer's, a delivery's or a message's is called so itself.
+        string[][] own = [l.Names[0]];
+        return hint < 2 && SpeaksOf(l, Lexicon.NotNumber) || Lexicon.Number.Score(own) < 2 && Lexicon.NotNumber.Score(own) > 0
             ? 0
             : (hint * 2)
                 + (l.Distinct.Count > l.Values.Count * 0.5 ? 1 : 0)
@@ -213,7 +220,7 @@ public sealed partial class ReadingProposal
                 dated
                     .Where(x => !x.Leaf.Used && inside.Contains(x.Leaf))
                     .Select(x => (x.Leaf, x.Date, Hint: Hint(x.Leaf, lexicon)))
-                    .Where(x => x.Hint > 0)
+                    .Where(x => x.Hint > 0 && (lexicon == Lexicon.Due || !IsDue(x.Leaf)))
                     .OrderByDescending(x => x.Hint)
                     .FirstOrDefault() is
                 { Leaf: { } leaf } best
@@ -229,7 +236,7 @@ public sealed partial class ReadingProposal
             && dated
                 .Where(x => !x.Leaf.Used)
                 .Select(x => (x.Leaf, x.Date, Hint: Hint(x.Leaf, Lexicon.Sent)))
-                .Where(x => x.Hint > 0)
+                .Where(x => x.Hint > 0 && !IsDue(x.Leaf))
                 .OrderByDescending(x => x.Hint)
                 .FirstOrDefault()
                 is { Leaf: { } sent } said
@@ -240,6 +247,9 @@ public sealed partial class ReadingProposal
             because["time"] = $"It is called '{sent.Path.LastName}', and {said.Date!.Why}.";
         }
     }
+
+    // Of two such dates one is when the order is due; the other is not when it was placed or when this was sent.
+    private static bool IsDue(BodyLeaf leaf) => Hint(leaf, Lexicon.Due) > 0;
 
     private ValueReading Dated(ValueReading value, DateGuess date) => value with { Forms = date.Forms, Zone = date.NeedsZone ? zone : null };
 
@@ -256,7 +266,13 @@ public sealed partial class ReadingProposal
         return new ValueReading { Path = path, Column = columns ? path.LastName : null };
     }
 
-    private string Of(BodyLeaf leaf) => bodies == 1 ? "the body" : $"{leaf.Bodies} of {bodies} bodies";
+    private string Of(BodyLeaf leaf, BodyPath? each) =>
+        $"{leaf.Values.Count} of "
+        + (
+            each is not null ? $"{all.Sum(b => Math.Min(BodyLeaf.MostItems, each.In(b).Count))} orders"
+            : columns ? $"{all.Length} rows"
+            : $"{all.Length} bodies"
+        );
 
     private static string Quoted(BodyLeaf leaf) => Quoted(leaf.Distinct.Take(2));
 

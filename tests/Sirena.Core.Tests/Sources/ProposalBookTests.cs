@@ -185,7 +185,7 @@ public sealed class ProposalBookTests
                 ],
                 true,
                 """
-                    order.number <- column No | It is called 'No', is there in 2 of 2 bodies, and is never the same twice: '1', '2'.
+                    order.number <- column No | It is called 'No', is there in 2 of 2 rows, and is never the same twice: '1', '2'.
                     order.dueAt <- column Due as dd.MM.uuuu in Europe/Lisbon | It is called 'Due', and the day stands first: '24.12.2026' leaves no other way.
                     order.total <- column Total with , | It is called 'Total', and its decimals stand behind a comma, as in '1.284,50'.
                     order.currency <- column Cur | Every value is a code of ISO 4217: 'EUR', 'GBP'.
@@ -200,7 +200,7 @@ public sealed class ProposalBookTests
                 """
                     event <- $.event updated=order.changed | 'event' says what happened: updated is order.changed.
                     each <- $.orders[*] | $.orders[*] is a list whose items carry what tells one order from another.
-                    order.number <- $.id | It is called 'id', is there in the body, and is never the same twice: 'A-1', 'A-2'.
+                    order.number <- $.id | It is called 'id', is there in 2 of 2 orders, and is never the same twice: 'A-1', 'A-2'.
                     order.total <- $.total | It is called 'total', and its values are numbers.
                     order.customer.name <- $.customer.name | It is called 'name' in $.orders[*].customer.name: 'Tarn', 'Corvane'.
                     """
@@ -229,7 +229,7 @@ public sealed class ProposalBookTests
                 false,
                 """
                     each <- $.orders[*] | $.orders[*] is a list whose items carry what tells one order from another.
-                    order.number <- $.number | It is called 'number', is there in the body, and is never the same twice: 'A-1', 'A-2'.
+                    order.number <- $.number | It is called 'number', is there in 2 of 2 orders, and is never the same twice: 'A-1', 'A-2'.
                     order.status <- $.status | 2 of its 2 words are a status's.
                     lines <- $.rows[*] | $.orders[*].rows[*] is a list with 'sku' as article number, 'qty' as quantity.
                       sku <- $.sku
@@ -296,7 +296,7 @@ public sealed class ProposalBookTests
                 false,
                 """
                     each <- $.orders[*] | $.orders[*] is a list whose items carry what tells one order from another.
-                    order.number <- $.orderNumber | It is called 'orderNumber', is there in the body, and is never the same twice: 'A1', 'A2'.
+                    order.number <- $.orderNumber | It is called 'orderNumber', is there in 100 of 100 orders, and is never the same twice: 'A1', 'A2'.
                     order.status <- $.status | Its one word is a status's.
                     """
             },
@@ -496,7 +496,7 @@ public sealed class ProposalBookTests
                 false,
                 """
                     each <- $.orders.edges[*] | $.orders.edges[*] is a list whose items carry what tells one order from another.
-                    order.number <- $.node.number | It is called 'number', is there in the body, and is never the same twice: 'A-1', 'A-2'.
+                    order.number <- $.node.number | It is called 'number', is there in 2 of 2 orders, and is never the same twice: 'A-1', 'A-2'.
                     order.status <- $.node.status | 2 of its 2 words are a status's.
                     order.customer.name <- $.node.customer.name | It is called 'name' in $.orders.edges[*].node.customer.name: 'Tarn', 'Corvane'.
                     """
@@ -507,7 +507,7 @@ public sealed class ProposalBookTests
                 false,
                 """
                     each <- $[*] | $[*] is a list whose items carry what tells one order from another.
-                    order.number <- $.number | It is called 'number', is there in the body, and is never the same twice: 'A-1', 'A-2'.
+                    order.number <- $.number | It is called 'number', is there in 2 of 2 orders, and is never the same twice: 'A-1', 'A-2'.
                     order.status <- $.status | 2 of its 2 words are a status's.
                     """
             },
@@ -572,6 +572,31 @@ public sealed class ProposalBookTests
                     order.number <- $.id | It is called 'id': 'A-1'.
                     lines <- $.items[*] | $.items[*] is a list with 'price' as unit price.
                       unitPrice <- $.price
+                    """
+            },
+            {
+                "a list of orders beside its customers' numbers",
+                ["""{"orders":[{"customer_no":"C2","id":19,"status":"Picking"},{"customer_no":"C2","id":20,"status":"Received"}]}"""],
+                false,
+                """
+                    each <- $.orders[*] | $.orders[*] is a list whose items carry what tells one order from another.
+                    order.number <- $.id | It is called 'id', is there in 2 of 2 orders, and is never the same twice: '19', '20'.
+                    order.status <- $.status | 2 of its 2 words are a status's.
+                    order.customer.code <- $.customer_no | It is called 'customer_no' in $.orders[*].customer_no: 'C2'.
+                    """
+            },
+            {
+                "two dates on which it may be due, two scores, two codes, two amounts",
+                [
+                    """{"orderNo":"A-1","due":"2026-12-14T15:30:00Z","shipDate":"2026-12-15T15:30:00Z","score":5,"riskScore":61,"customer_no":"C1","customerCode":"X1","amount":9.50,"total":12.25}""",
+                ],
+                false,
+                """
+                    order.number <- $.orderNo | It is called 'orderNo': 'A-1'.
+                    order.dueAt <- $.due | It is called 'due', and its values are times of RFC 3339.
+                    order.total <- $.total | It is called 'total', and its values are numbers.
+                    order.customer.code <- $.customer_no | It is called 'customer_no': 'C1'.
+                    order.risk.score <- $.riskScore | It is called 'riskScore', and its values are numbers.
                     """
             },
             { "nothing at all", ["{}"], false, "" },
