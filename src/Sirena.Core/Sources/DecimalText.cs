@@ -51,7 +51,7 @@ public static class DecimalText
     // Digits, perhaps with a sign before and one point between: nearly every number is that.
     private static bool Plain(string text, char point)
     {
-        var from = text.Length > 0 && text[0] is '-' or '+' ? 1 : 0;
+        var from = text is ['-' or '+', ..] ? 1 : 0;
         var points = 0;
         for (var i = from; i < text.Length; i++)
         {

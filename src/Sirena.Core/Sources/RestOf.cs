@@ -68,7 +68,16 @@ internal sealed class RestOf
             {
                 Put(into, member.Name, BodyReader.Whole(member.Value));
             }
-            else if (member.Value.ValueKind == JsonValueKind.Object && !inner.Whole)
+            else if (inner.Whole || member.Value.ValueKind == JsonValueKind.Null)
+            {
+                continue;
+            }
+            else if (member.Value.ValueKind != JsonValueKind.Object)
+            {
+                // Something is read within it, and this once it has nothing within: it was not read.
+                Put(into, member.Name, BodyReader.Whole(member.Value));
+            }
+            else
             {
                 if (inner.Opened)
                 {

@@ -347,6 +347,25 @@ public class AlertLifeTests
     }
 
     [Fact]
+    public void Only_a_step_before_the_due_time_is_skipped_whichever_it_is()
+    {
+        static LadderStep On(StepClock clock) => new(clock, Hour, [], null, null);
+        var due = Noon + (2 * Hour);
+        foreach (var clock in Enum.GetValues<StepClock>())
+        {
+            LadderFacts Facts(Instant? at) => LadderFacts.None with { Ladder = [On(clock), On(StepClock.After)], Due = at };
+            string?[] Skipped(int rung, Instant? at) =>
+                [
+                    .. new[] { due, due + Alert.Grace, due + Alert.Grace + Duration.Epsilon }.Select(now =>
+                        Alert.Skips(new AlertStep { Rung = rung }, Facts(at), now)
+                    ),
+                ];
+            Assert.Equal([null, null, clock == StepClock.BeforeDue ? "the order's due time has passed" : null], Skipped(1, due));
+            Assert.All([.. Skipped(0, due), .. Skipped(2, due), .. Skipped(3, due), .. Skipped(1, null)], Assert.Null);
+        }
+    }
+
+    [Fact]
     public void A_step_before_the_due_time_is_skipped_once_that_has_passed()
     {
         var one = new Case();

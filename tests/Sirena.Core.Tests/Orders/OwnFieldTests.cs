@@ -90,6 +90,10 @@ public sealed class OwnFieldTests
         Assert.Contains(sentence, OwnField.Problem([Gate with { Path = "order.extra.first" }, new OwnField(path, name)]), StringComparison.Ordinal);
 
     [Fact]
+    public void A_name_of_forty_characters_is_taken() =>
+        Assert.Null(OwnField.Problem([Gate with { Name = new string('x', 40), Names = new() { ["pt"] = new string('y', 40) } }]));
+
+    [Fact]
     public void A_name_of_another_language_is_looked_at_too() =>
         Assert.Contains("cannot be the name", OwnField.Problem([Gate with { Names = new() { ["pt"] = new string('x', 41) } }]), StringComparison.Ordinal);
 

@@ -203,6 +203,9 @@ public sealed class BodyReaderTests
     [InlineData("number: { path: $.no }, lines: { each: '$.pos[*]', sku: { path: $.art } }", """{"no":"1","pos":[{"art":"A","q":2}]}""", null)]
     [InlineData("number: { path: $.no }, extra: { k: { path: $.a.k } }", """{"no":"1","k":5,"a":{"k":6}}""", """{"k":6}""")]
     [InlineData("number: { path: $.a.no }", """{"x":"outer","a":{"no":"1","x":"inner"}}""", """{"x":"outer"}""")]
+    [InlineData("number: { path: $.no }, status: { path: $.a.st }", """{"no":"1","a":"plain"}""", """{"a":"plain"}""")]
+    [InlineData("number: { path: $.no }, status: { path: $.a.st }", """{"no":"1","a":[{"st":"s"},2]}""", """{"a":[{"st":"s"},2]}""")]
+    [InlineData("number: { path: $.no }, status: { path: $.a.st }", """{"no":"1","a":null}""", null)]
     public void What_no_line_reads_is_kept_by_its_own_names_and_what_lies_beside_the_number_without_that_object_s(string order, string body, string? extra)
     {
         var result = Read($"event: {{ always: order.changed }}\norder: {{ {order} }}", body);

@@ -144,4 +144,13 @@ public sealed class ReadingProposalTests
             Assert.Equal(one.Because, two.Because);
         }
     }
+
+    // Not every text that begins with a plus is a phone number, and not every number has one.
+    [Theory]
+    [InlineData("+447700900123", true)]
+    [InlineData("+12.50", false)]
+    [InlineData("+7", false)]
+    [InlineData("447700900123", false)]
+    public void A_phone_number_has_its_country_and_is_one(string value, bool phone) =>
+        Assert.Equal(phone, Propose($$"""{"orderNo":"A-1","x":"{{value}}"}""").Reading.Of("order.customer.phone") is not null);
 }
