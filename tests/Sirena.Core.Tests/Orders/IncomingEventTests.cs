@@ -34,6 +34,12 @@ public class IncomingEventTests
     public void Bad_data_is_named_with_its_place(string data, string sentence) => Assert.Contains(sentence, Problem(data));
 
     [Theory]
+    [InlineData("order.\\u0007held")]
+    [InlineData("order.held\\u0085")]
+    public void A_type_with_a_control_character_is_refused(string type) =>
+        Assert.Equal("The attribute 'type' holds a control character.", Problem("""{"order":{"number":"AQ-1"}}""", type));
+
+    [Theory]
     [InlineData(1, true)]
     [InlineData(100, true)]
     [InlineData(101, false)]

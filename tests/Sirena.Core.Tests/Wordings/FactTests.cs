@@ -97,6 +97,8 @@ public class FactTests
     [InlineData("", "order.dueAt", Audience.Staff, "A fact's label is one line")]
     [InlineData("{{order.number}}", "order.dueAt", Audience.Staff, "A label is plain words")]
     [InlineData("a\nb", "order.dueAt", Audience.Staff, "A fact's label is one line")]
+    [InlineData("123456789012345678901234567890123456789012345678901234567890", "order.dueAt", Audience.Staff, null)]
+    [InlineData("1234567890123456789012345678901234567890123456789012345678901", "order.dueAt", Audience.Staff, "A fact's label is one line")]
     public void What_a_fact_may_say_is_checked_for_its_reader(string label, string value, Audience audience, string? problem)
     {
         var mistakes = WordingCheck.OfFacts(
