@@ -74,7 +74,8 @@ internal sealed class BodyLeaf(BodyPath path)
         }
     }
 
-    private static string[] Words(string name)
+    /// <summary>The words of a name, folded: of <c>dueAt</c>, <c>due_at</c> and <c>Due at</c> the same two.</summary>
+    public static string[] Words(string name)
     {
         var spaced = new System.Text.StringBuilder();
         for (var i = 0; i < name.Length; i++)

@@ -130,25 +130,6 @@ internal sealed class Lexicon
         ("site", new Lexicon("site warehouse lager loc location armazem")),
     ];
 
-    /// <summary>What words of a language mean as events; <c>ignore</c> for a sign of life.</summary>
-    private static readonly (string[] Words, string Type)[] Happenings =
-    [
-        (["ping", "heartbeat", "test", "alive"], Reading.Ignore),
-        (["statuschanged", "status", "state", "stat", "moved"], "order.status-changed"),
-        (["unhold", "unhold", "release", "released", "rel", "freigabe", "freigegeben", "liberado"], "order.released"),
-        (["hold", "held", "onhold", "block", "blocked", "gesperrt", "retido"], "order.held"),
-        (["cancel", "cancelled", "canceled", "storno", "storniert", "cancelado", "cancelada", "can"], "order.cancelled"),
-        (["risk", "fraud", "flag", "flagged"], "order.risk-flagged"),
-        (["refund", "refunded", "gutschrift", "reembolso"], "order.refunded"),
-        (["failed", "declined", "unpaid"], "order.payment-failed"),
-        (["paid", "payment", "bezahlt", "pago", "paga"], "order.paid"),
-        (["ship", "shipped", "shipment", "dispatched", "versandt", "enviado", "fulfilled"], "order.shipped"),
-        (["note", "comment", "notiz", "nota"], "order.note-added"),
-        (["approval", "approve", "freizugeben"], "order.approval-requested"),
-        (["new", "created", "create", "placed", "neu", "nova", "novo", "criada", "insert", "add"], "order.placed"),
-        (["change", "changed", "update", "updated", "upd", "chg", "edit", "edited", "modified", "geaendert", "alterada", "alterado"], "order.changed"),
-    ];
-
     /// <summary>How well a text's names must fit: where a name above decides, its own alone (an id, a type, a reason) says nothing.</summary>
     public double Enough => above.Count > 0 ? 2 : 1;
 
@@ -173,29 +154,6 @@ internal sealed class Lexicon
                     : 1
                 )
             : 0;
-    }
-
-    /// <summary>The events that words mean, word by word; those that mean none are left out.</summary>
-    public static Dictionary<string, string> Events(IEnumerable<string> words)
-    {
-        var meant = new Dictionary<string, string>();
-        foreach (var word in words.Distinct().Take(40))
-        {
-            if (Orders.EventTypes.OfKnown(word) is { } known)
-            {
-                meant[word] = known;
-                continue;
-            }
-
-            var parts = TextFolding.Fold(word).Split([' ', '.', '_', '-', '/', ':'], StringSplitOptions.RemoveEmptyEntries);
-            var folded = string.Concat(parts);
-            if (Happenings.FirstOrDefault(h => h.Words.Contains(folded) || parts.Any(p => h.Words.Contains(p))).Type is { } type)
-            {
-                meant[word] = type;
-            }
-        }
-
-        return meant;
     }
 
     private static FrozenSet<string> Set(string words) => words.Split(' ', StringSplitOptions.RemoveEmptyEntries).ToFrozenSet();

@@ -100,7 +100,7 @@ public sealed partial class ReadingProposal
 
     private (ValueReading? Event, string Otherwise) EventOf(List<BodyLeaf> all, BodyPath? each)
     {
-        var best = all.Select(l => (Leaf: l, Words: Lexicon.Events(l.Texts), Hint: Hint(l, Lexicon.Event)))
+        var best = all.Select(l => (Leaf: l, Words: Happenings.Of(l.Texts), Hint: Hint(l, Lexicon.Event)))
             .Where(x => x.Words.Count > 0 && x.Leaf.Distinct.Count <= 30 && (x.Hint > 0 || SpeaksOfEvents(x.Leaf, x.Words.Count)))
             .Select(x => (x.Leaf, x.Words, Score: (x.Hint * 2) + (2.0 * x.Words.Count / x.Leaf.Distinct.Count) - (statuses.Fits(x.Leaf.Distinct) ? 2 : 0)))
             .OrderByDescending(x => x.Score)

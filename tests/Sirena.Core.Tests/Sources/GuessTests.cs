@@ -111,14 +111,41 @@ public sealed class GuessTests
     [InlineData("payment received", "order.paid")]
     [InlineData("orders:updated", "order.changed")]
     [InlineData("fraud", "order.risk-flagged")]
+    [InlineData("OrderCreated", "order.placed")]
+    [InlineData("orderOnHold", "order.held")]
+    [InlineData("PaymentFailed", "order.payment-failed")]
+    [InlineData("card declined", "order.payment-failed")]
+    [InlineData("order.partially_shipped", "order.shipped")]
+    [InlineData("orders/fulfilled", "order.shipped")]
+    [InlineData("encomenda enviada", "order.shipped")]
+    [InlineData("payment.refunded", "order.refunded")]
+    [InlineData("invoice.paid", "order.paid")]
+    [InlineData("approval required", "order.approval-requested")]
+    [InlineData("order.customer.updated", "order.changed")]
+    [InlineData("StockLow", "stock.low")]
+    [InlineData("inventory_adjustment", "stock.adjusted")]
+    [InlineData("inventory.updated", "stock.changed")]
+    [InlineData("stock.counted", null)]
+    [InlineData("stock not low", null)]
+    [InlineData("customer.created", null)]
+    [InlineData("product/updated", null)]
+    [InlineData("user_deleted", null)]
+    [InlineData("order.line.add", null)]
+    [InlineData("OrderInvoiceCreated", null)]
+    [InlineData("not_paid", null)]
+    [InlineData("order.not-shipped", null)]
+    [InlineData("payment pending", null)]
+    [InlineData("shipment_delayed", null)]
+    [InlineData("shipment.failed", null)]
+    [InlineData("order rejected", null)]
     [InlineData("banana", null)]
-    public void A_word_of_the_order_system_means_an_event(string word, string? type) => Assert.Equal(type, Lexicon.Events([word]).GetValueOrDefault(word));
+    public void A_word_of_the_order_system_means_an_event(string word, string? type) => Assert.Equal(type, Happenings.Of([word]).GetValueOrDefault(word));
 
     [Fact]
     public void At_most_forty_words_are_looked_at()
     {
         string[] words = [.. Enumerable.Range(1, 60).Select(n => $"held {n}")];
-        Assert.Equal(40, Lexicon.Events([.. words, .. words]).Count);
+        Assert.Equal(40, Happenings.Of([.. words, .. words]).Count);
     }
 
     [Theory]
