@@ -27,10 +27,10 @@ public sealed partial class BodyReader
 
             how =
                 how != ReadAs.Any ? how
-                : value.Forms.Count > 0 ? ReadAs.Time
+                : value.Forms.Count > 0 || value.Zone is not null ? ReadAs.Time
                 : value.Decimal is not null || value.Minor > 0 ? ReadAs.Number
                 : value.Yes.Count > 0 ? ReadAs.YesNo
-                : value.Words is not null ? ReadAs.Text
+                : value.Words is not null || (value.Trim && found.ValueKind == JsonValueKind.String) ? ReadAs.Text
                 : ReadAs.Any;
             JsonNode? node = how switch
             {

@@ -144,9 +144,7 @@ internal sealed class Lexicon
         var (own, whole) = (names[0], string.Concat(names[0]));
         var higher = names.Length > 1 && (names[1].Any(above.Contains) || above.Contains(string.Concat(names[1])));
         return sure.Contains(whole) ? 3
-            : own.Any(sure.Contains)
-                ? own.Length == 1 ? 3
-                    : 2
+            : own.Any(sure.Contains) ? 2
             : perhaps.Contains(whole) || own.Any(perhaps.Contains)
                 ? (
                     higher || own.Any(above.Contains) ? 2.5

@@ -24,6 +24,7 @@ public sealed class CoverageTests
         var spring = Week(new LocalDate(2026, 3, 23));
         Assert.Equal((167m, 0m), (spring.Hours, spring.DarkHours));
         Assert.Equal(4, spring.Quarters.Count(q => q.Skipped && q.Day == new LocalDate(2026, 3, 29) && q.From.Hour == 1));
+        Assert.All(spring.Quarters.Where(q => q.Skipped), q => Assert.Equal((0, 0, null, null), (q.Reached, q.Doubtful, q.Because, q.Unreachable)));
         Assert.Equal(168m, Week(new LocalDate(2026, 10, 19)).Hours);
     }
 

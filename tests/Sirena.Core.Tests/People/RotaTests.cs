@@ -57,6 +57,30 @@ public class RotaTests
         Assert.Equal(days.Split(' '), begins.Select(b => b.Month == 9 ? b.Day.ToString("00") : $"{b.Month:00}-{b.Day:00}"));
     }
 
+    // A series that ends on a day has that day's still, and a night's.
+    [Theory]
+    [InlineData("19970904", "02 03 04")]
+    [InlineData("19970904T130000Z", "02 03 04")]
+    [InlineData("19970904T125959Z", "02 03")]
+    public void The_last_of_a_series_is_the_one_on_its_last_day(string until, string days)
+    {
+        var rota = Read(Event($"DTSTART;TZID=America/New_York:19970902T090000\nDURATION:PT1H\nRRULE:FREQ=DAILY;UNTIL={until}"), out _);
+        var begins = rota.Between("desk", I("1997-09-01T00:00:00Z"), I("1998-01-01T00:00:00Z")).Select(d => d.From.InZone(NewYork).Day);
+        Assert.Equal(days, string.Join(' ', begins.Select(d => d.ToString("00"))));
+    }
+
+    // From is within, to is not.
+    [Theory]
+    [InlineData("", "2026-06-01T08:00:00Z", "2026-06-01T09:00:00Z", 1)]
+    [InlineData("", "2026-06-01T07:00:00Z", "2026-06-01T08:00:00Z", 0)]
+    [InlineData("", "2026-06-01T09:00:00Z", "2026-06-01T10:00:00Z", 0)]
+    [InlineData("RRULE:FREQ=DAILY;COUNT=3", "2026-06-02T07:00:00Z", "2026-06-02T08:00:00Z", 0)]
+    [InlineData("RRULE:FREQ=DAILY;COUNT=3", "2026-06-02T07:00:00Z", "2026-06-02T08:00:01Z", 1)]
+    [InlineData("RRULE:FREQ=DAILY;COUNT=3", "2026-06-02T09:00:00Z", "2026-06-03T08:00:00Z", 0)]
+    [InlineData("RRULE:FREQ=DAILY;COUNT=3", "2026-06-02T08:59:59Z", "2026-06-03T08:00:00Z", 1)]
+    public void A_stretch_holds_what_touches_it(string repeats, string from, string to, int count) =>
+        Assert.Equal(count, Read(Event($"DTSTART:20260601T080000Z\nDURATION:PT1H\n{repeats}".TrimEnd()), out _).Between("desk", I(from), I(to)).Count);
+
     [Fact]
     public void Every_Friday_the_13th_is_found_a_year_on()
     {

@@ -44,6 +44,24 @@ public class AgreementTests
     }
 
     [Fact]
+    public void An_index_goes_by_what_one_of_several_must_be_and_by_what_every_case_asks()
+    {
+        ConditionGroup Any(params string[] ways) => new(Grouping.Any, [.. ways.Select(w => Leaf("order.via", "equal", $"\"{w}\""))]);
+        RuleCase Case(string way) => new() { Name = way, OnlyIf = Leaf("order.via", "equal", $"\"{way}\"") };
+        CompiledRule[] rules =
+        [
+            new(Rule("either", Any("web", "phone")), 1),
+            new(Rule("cases", cases: [Case("web"), Case("mail")]), 1),
+            new(Rule("open", cases: [Case("web"), new RuleCase { Name = "otherwise" }]), 1),
+        ];
+        string Found(string order) => string.Join(' ', new RuleIndex(rules).Candidates(Facts(order)).Select(r => r.Rule.Id).Order(StringComparer.Ordinal));
+        Assert.Equal(
+            ["cases either open", "either open", "cases open", "open", "open"],
+            new[] { "web", "phone", "mail", "shop", "" }.Select(w => Found($$"""{"via":"{{w}}"}"""))
+        );
+    }
+
+    [Fact]
     public void Written_and_read_again_it_is_the_same_rule() =>
         Anything.Rule.Sample(rule =>
         {

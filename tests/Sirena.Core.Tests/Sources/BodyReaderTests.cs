@@ -213,6 +213,22 @@ public sealed class BodyReaderTests
         Assert.Equal(extra, result.Events[0].Data["order"]!["extra"]?.ToJsonString());
     }
 
+    // A member of the business's own is what its line says how to read.
+    [Theory]
+    [InlineData("form: dd/MM/uuuu", "\"24/11/2026\"", "\"2026-11-24T00:00:00Z\"")]
+    [InlineData("form: [dd.MM.uuuu, dd/MM/uuuu]", "\"24/11/2026\"", "\"2026-11-24T00:00:00Z\"")]
+    [InlineData("decimal: ','", "\"12,5\"", "12.5")]
+    [InlineData("minor: 1", "125", "12.5")]
+    [InlineData("minor: 2", "1250", "12.5")]
+    [InlineData("zone: Europe/Lisbon", "\"2026-07-24 16:30\"", "\"2026-07-24T15:30:00Z\"")]
+    [InlineData("yes: [Y]", "\"Y\"", "true")]
+    [InlineData("yes: [Y, J]", "\"n\"", "false")]
+    [InlineData("trim: true", "\" a \"", "\"a\"")]
+    [InlineData("trim: true", "12", "12")]
+    [InlineData("trim: true", "[\" a \"]", "[\" a \"]")]
+    public void A_member_of_ones_own_is_read_as_its_line_says(string how, string value, string wanted) =>
+        Assert.Equal(wanted, One($"extra: {{ x: {{ path: $.v, {how} }} }}", value)!["extra"]!["x"]!.ToJsonString());
+
     [Fact]
     public void What_says_which_event_it_is_and_when_is_not_kept_once_more()
     {

@@ -145,6 +145,10 @@ public sealed class ReadingProposalTests
         }
     }
 
+    [Fact]
+    public void One_that_is_no_phone_number_among_several_is_enough() =>
+        Assert.Null(Propose("""{"orderNo":"A-1","x":"+447700900123"}""", """{"orderNo":"A-2","x":"ask the purser"}""").Reading.Of("order.customer.phone"));
+
     // Not every text that begins with a plus is a phone number, and not every number has one.
     [Theory]
     [InlineData("+447700900123", true)]

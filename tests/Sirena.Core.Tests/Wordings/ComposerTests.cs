@@ -62,6 +62,7 @@ public class ComposerTests
     [InlineData("{{order.dueAt.until}}", "in 3 h 20 min")]
     [InlineData("{{order.status}} {{order.status.plain}}", "Loaded loaded")]
     [InlineData("{{order.risk.reasons}}", "first order, night")]
+    [InlineData("{{#order.extra.tags}}[{{.}}]{{/order.extra.tags}}{{^order.extra.tags}}none{{/order.extra.tags}}", "none")]
     [InlineData("{{#order.risk.reasons}}[{{.}}]{{/order.risk.reasons}}", "[first order][night]")]
     [InlineData(
         "{{#order.lines}}{{quantity}} {{title}} at {{unitPrice}} of {{order.number}}; {{/order.lines}}",
@@ -131,6 +132,7 @@ public class ComposerTests
             "EUR"
         );
         var about = About(audience: Audience.Customer, facts: facts);
+        Assert.Equal("[4][8]", Write("{{#order.lines.now}}[{{now}}]{{/order.lines.now}}{{#order.lines.later}}[{{later}}]{{/order.lines.later}}", about));
         Assert.Equal("4 now, 8 later", Write("{{#order.lines}}{{now}} now, {{later}} later{{/order.lines}}", about));
         Assert.Contains("Fish pie: 4 now, 8 to follow.", Shipped(Channel.Mail, about, "order-shipped").Text);
         Assert.Equal("Your order AQ-1: 4 on the way, 8 to follow", Shipped(Channel.Mail, about, "order-shipped").Subject);
