@@ -248,13 +248,28 @@ public sealed class SourcesPagesTests(WorldFixture world) : BrowserTests(world)
             """{ "name": "Own ledger", "kind": "calls", "prefix": "OL-", "proof": { "key": true } }"""
         );
         Go("/sources/own-list/listing");
-        Hand("no;status\n1;received\n");
+        Hand("no;status\n1;received\n2;received\n");
         Choose("button[formaction*=Take]");
         Says("taken");
         Go("/orders/missing?source=own-list");
-        Says("1 order differs from what the order system knows");
+        Says("2 orders differ from what the order system knows");
         Assert.NotEmpty(Browser.FindElements(By.CssSelector("svg.missd")));
         NoSeriousFault();
+
+        // What is refused forgets neither the orders that were chosen nor the reason.
+        Choose("input[value='own-list|OL-2']");
+        Choose("button[formaction*=SetAside]");
+        Says("Nothing was set aside: say why, in 3 to 500 characters.");
+        Assert.True(Browser.FindElement(By.CssSelector("input[value='own-list|OL-2']")).Selected);
+        Choose("input[value='own-list|OL-2']");
+        Type("input[name=reason]", "A trial of theirs");
+        Choose("button[formaction*=SetAside]");
+        Says("Nothing was set aside: choose orders.");
+        Assert.Equal("A trial of theirs", Browser.FindElement(By.Name("reason")).GetAttribute("value"));
+        Choose("input[value='own-list|OL-2']");
+        Choose("button[formaction*=SetAside]");
+        Says("1 difference is set aside; it comes back when the order changes there again.");
+        Says("1 order differs from what the order system knows");
         Choose("input[value='own-list|OL-1']");
         Choose(".card-foot .btn-primary");
         Browser.SwitchTo().Alert().Accept();

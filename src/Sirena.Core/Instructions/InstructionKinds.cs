@@ -104,7 +104,9 @@ public static class InstructionKinds
                     new[]
                     {
                         List(with, "add") is { Length: > 0 } on ? $"tag {Whose(with)} {string.Join(", ", on.Select(t => $"'{t}'"))}" : null,
-                        List(with, "remove") is { Length: > 0 } off ? $"take the tag {string.Join(", ", off.Select(t => $"'{t}'"))} off {Whose(with)}" : null,
+                        List(with, "remove") is { Length: > 0 } off
+                            ? $"take the tag{(off.Length == 1 ? "" : "s")} {string.Join(", ", off.Select(t => $"'{t}'"))} off {Whose(with)}"
+                            : null,
                     }.OfType<string>()
                 ),
             Shown = (sight, with) =>

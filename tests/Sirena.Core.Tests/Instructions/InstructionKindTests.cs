@@ -120,6 +120,7 @@ public sealed class InstructionKindTests
     [InlineData("tag", """{"add":["a","b"],"of":"order"}""", "tag the order 'a', 'b'")]
     [InlineData("tag", """{"remove":["a"],"of":"customer"}""", "take the tag 'a' off the customer")]
     [InlineData("tag", """{"add":["a"],"remove":["b"],"of":"customer"}""", "tag the customer 'a' and take the tag 'b' off the customer")]
+    [InlineData("tag", """{"add":["a"],"remove":["b","c"]}""", "tag the order 'a' and take the tags 'b', 'c' off the order")]
     [InlineData("tag", """{"add":[],"remove":[]}""", "")]
     [InlineData("note", """{"text":"ice"}""", "write the note 'ice'")]
     [InlineData("note", """{"text":"ice","visibleToCustomer":true}""", "write the note 'ice' for the customer")]

@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
 using NodaTime;
 using Sirena.Core.Sources;
 using Sirena.Engine.Sources;
@@ -63,11 +64,9 @@ public sealed class MissingModel(MissedDesk desk, SourceFigures figures, MissedD
             done += item.Split('|', 2) is [var source, var order] && await desk.TakeOverAsync(source, order, User.Name(), cancel) is not null ? 1 : 0;
         }
 
-        Said =
-            done == 0
-                ? "Nothing was taken over: choose orders that are still missing and not gone there."
-                : $"{done} {(done == 1 ? "order is" : "orders are")} taken over as of now; the rules decide who is told.";
-        return Redirect("/orders/missing" + (string.IsNullOrEmpty(Source) ? "" : "?source=" + Uri.EscapeDataString(Source)));
+        return done == 0
+            ? await RefusedAsync("Nothing was taken over: choose orders that are still missing and not gone there.", cancel)
+            : Done($"{done} {(done == 1 ? "order is" : "orders are")} taken over as of now; the rules decide who is told.");
     }
 
     /// <summary>Sets differences aside.</summary>
@@ -78,17 +77,36 @@ public sealed class MissingModel(MissedDesk desk, SourceFigures figures, MissedD
             return Forbid();
         }
 
-        var done = 0;
-        foreach (var item in reason?.Trim() is { Length: > 2 and <= 500 } ? one : [])
+        if (one.Length == 0 || reason?.Trim() is not { Length: > 2 and <= 500 } why)
         {
-            done += item.Split('|', 2) is [var source, var order] && await desk.SetAsideAsync(source, order, reason!.Trim(), User.Name(), cancel) ? 1 : 0;
+            return await RefusedAsync($"Nothing was set aside: {(one.Length == 0 ? "choose orders" : "say why, in 3 to 500 characters")}.", cancel);
         }
 
-        Said =
-            done == 0
-                ? "Nothing was set aside: choose orders, and say in a few words why."
-                : $"{done} {(done == 1 ? "difference is" : "differences are")} set aside; {(done == 1 ? "it comes" : "they come")} back when the order "
-                    + "changes there again.";
+        var done = 0;
+        foreach (var item in one)
+        {
+            done += item.Split('|', 2) is [var source, var order] && await desk.SetAsideAsync(source, order, why, User.Name(), cancel) ? 1 : 0;
+        }
+
+        return done == 0
+            ? await RefusedAsync("Nothing was set aside: what was chosen differs no longer.", cancel)
+            : Done(
+                $"{done} {(done == 1 ? "difference is" : "differences are")} set aside; {(done == 1 ? "it comes" : "they come")} back when the order changes "
+                    + "there again."
+            );
+    }
+
+    private RedirectResult Done(string said)
+    {
+        Said = said;
         return Redirect("/orders/missing" + (string.IsNullOrEmpty(Source) ? "" : "?source=" + Uri.EscapeDataString(Source)));
+    }
+
+    private async Task<PageResult> RefusedAsync(string why, CancellationToken cancel)
+    {
+        SaidHere = why;
+        Response.StatusCode = StatusCodes.Status422UnprocessableEntity;
+        await OnGetAsync(cancel);
+        return Page();
     }
 }

@@ -88,7 +88,7 @@ public sealed class FilledForm : IAsyncResultFilter
         return filled;
     }
 
-    // The same page and the same handler; a form without an address goes to the page that it stands on.
+    // The same page and the same handler, its own or one of its buttons'; a form without an address goes to the page that it stands on.
     private static bool GoesTo(IHtmlFormElement form, string address)
     {
         static (string Path, string Handler) Of(string written)
@@ -97,10 +97,15 @@ public sealed class FilledForm : IAsyncResultFilter
             return (Uri.UnescapeDataString(written[..^query.Length]), QueryHelpers.ParseQuery(query).GetValueOrDefault("handler").ToString());
         }
 
-        var (path, handler) = Of(form.GetAttribute("action") ?? "");
         var (wanted, of) = Of(address);
-        return string.Equals(handler, of, StringComparison.OrdinalIgnoreCase)
-            && (path.Length == 0 || string.Equals(path, wanted, StringComparison.OrdinalIgnoreCase));
+        return form.QuerySelectorAll("button[formaction]")
+            .Select(b => b.GetAttribute("formaction"))
+            .Prepend(form.GetAttribute("action"))
+            .Select(a => Of(a ?? ""))
+            .Any(a =>
+                string.Equals(a.Handler, of, StringComparison.OrdinalIgnoreCase)
+                && (a.Path.Length == 0 || string.Equals(a.Path, wanted, StringComparison.OrdinalIgnoreCase))
+            );
     }
 
     // Rows of a list have a form each, to the same handler, and a new row one more: which one was sent is seen by all that it would send.
