@@ -19,6 +19,18 @@ public class PrinterAddressTests
         Assert.Null(problem);
     }
 
+    // Each part of a name has 63 characters at most, the whole 200.
+    [Theory]
+    [InlineData(8, true)]
+    [InlineData(9, false)]
+    public void An_address_has_200_characters_at_most(int last, bool taken)
+    {
+        var host = string.Join('.', Enumerable.Repeat(new string('p', 63), 3)) + "." + new string('q', last);
+        Assert.Equal(192 + last, host.Length);
+        Assert.Equal(taken, PrinterAddress.TryParse(host, out _, out _));
+        Assert.Equal(taken, PrinterAddress.TryParse(host + "?columns=42", out _, out _));
+    }
+
     [Theory]
     [InlineData(null, "is no printer's address")]
     [InlineData("", "is no printer's address")]

@@ -230,6 +230,8 @@ public class AlertLifeTests
         var one = new Case();
         Assert.NotNull(one.Say(AnswerKind.Later, "me", Noon, until: Noon).Problem);
         Assert.NotNull(one.Say(AnswerKind.Later, "me", Noon, until: Noon + (7 * Hour)).Problem);
+        Assert.NotNull(one.Say(AnswerKind.Later, "me", Noon, until: Noon + (6 * Hour) + Duration.Epsilon).Problem);
+        Assert.Null(new Case().Say(AnswerKind.Later, "me", Noon, until: Noon + (6 * Hour)).Problem);
         Assert.Null(one.Say(AnswerKind.Later, "me", Noon, until: Noon + Hour).Problem);
         Assert.Equal((AlertState.Taken, "me", Noon + Hour), (one.Alert.State, one.Alert.TakenBy, one.Alert.DoneBy));
         Assert.Null(one.Say(AnswerKind.Later, "me", Noon, until: Noon + (2 * Hour)).Problem);

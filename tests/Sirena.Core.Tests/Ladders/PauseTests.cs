@@ -36,6 +36,7 @@ public class PauseTests
     [Theory]
     [InlineData("person:ines.calder")]
     [InlineData("team:")]
+    [InlineData("rule:")]
     [InlineData("rule")]
     [InlineData("")]
     [InlineData(null)]

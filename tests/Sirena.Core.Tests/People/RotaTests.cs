@@ -27,6 +27,7 @@ public class RotaTests
 
     // The block of 28 days in which it is asked and the two after it are looked through.
     [Theory]
+    [InlineData(0, 0, false)]
     [InlineData(0, 1, true)]
     [InlineData(0, 83, true)]
     [InlineData(0, 84, false)]

@@ -112,6 +112,18 @@ public sealed class BodyReaderTests
         Assert.Equal(lines, order.TryGetPropertyValue("lines", out var found) ? found?.ToJsonString() ?? "null" : null);
     }
 
+    [Theory]
+    [InlineData(12, "one of the words W01, W02, W03, W04, W05, W06, W07, W08, W09, W10, W11, W12")]
+    [InlineData(13, "one of the words W01, W02, W03, W04, W05, W06, W07, W08, W09, W10, W11, W12")]
+    [InlineData(1, "one of the words W01")]
+    public void Twelve_of_the_words_are_named_to_whoever_sent_another(int many, string wanted)
+    {
+        var words = string.Join(", ", Enumerable.Range(1, many).Select(n => $"W{n:00}: order.held"));
+        string Wanted(string how) => Assert.Single(Read(how, """{"k":"X","no":"1"}""").Problems).Wanted;
+        Assert.Equal(wanted, Wanted($"event: {{ path: $.k, words: {{ {words} }} }}\norder: {{ number: {{ path: $.no }} }}"));
+        Assert.Equal(wanted, Wanted($"event: {{ always: order.held }}\norder: {{ number: {{ path: $.no }}, via: {{ path: $.k, words: {{ {words} }} }} }}"));
+    }
+
     [Fact]
     public void A_sign_of_life_makes_nothing_and_is_no_problem() => Assert.True(Read(Ledger, """{"kind":"PING","orders":[{}]}""").Ignored);
 

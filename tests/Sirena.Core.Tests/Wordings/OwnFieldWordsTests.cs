@@ -91,6 +91,17 @@ public sealed class OwnFieldWordsTests
         Assert.Equal(value, new Composer(ComposerTests.About(order, own: [Gate, Purse, Crew])).Value(path));
     }
 
+    [Theory]
+    [InlineData("order.customer.name", true)]
+    [InlineData("order.status", false)]
+    [InlineData("order.lines", false)]
+    [InlineData("order.hold.reason", false)]
+    [InlineData("links.order", true)]
+    [InlineData("answer.code", true)]
+    [InlineData("no.such", false)]
+    public void The_finder_shows_what_the_event_has(string path, bool there) =>
+        Assert.Equal(there, new Composer(ComposerTests.About(Order)).Value(path) is not null);
+
     [Fact]
     public void Of_no_lines_the_finder_shows_nothing() => Assert.Null(new Composer(ComposerTests.About(Order)).Value("order.lines.title"));
 

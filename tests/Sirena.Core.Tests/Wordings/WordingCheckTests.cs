@@ -99,6 +99,22 @@ public class WordingCheckTests
     }
 
     [Theory]
+    [InlineData("<a href=\"{{order.total}}\">x</a>", true)]
+    [InlineData("<a href = \"https://averilquay.example/{{order.total}}\">x</a>", true)]
+    [InlineData("<IMG SRC=\"{{order.total}}\">", true)]
+    [InlineData("<a href={{order.total}}>x</a>", true)]
+    [InlineData("<a href=\"https://averilquay.example\" {{order.total}}>x</a>", false)]
+    [InlineData("<a href=\"\" title=\"{{order.total}}\">x</a>", false)]
+    [InlineData("<b {{order.total}}>x</b>", false)]
+    [InlineData("={{order.total}}", false)]
+    [InlineData("href=\"{{order.total}}\"", false)]
+    [InlineData("<b>x</b> href=\"{{order.total}}\"", false)]
+    [InlineData("<{{order.total}}>", false)]
+    [InlineData("<a href=\"{{answer.link}}\">x</a>", false)]
+    public void Only_within_the_quotes_of_an_address_it_stands_inside_one(string html, bool inside) =>
+        Assert.Equal(inside, WordingCheck.Of(html, Audience.Staff, html: true).Any(m => m.Problem.Contains("inside an address", StringComparison.Ordinal)));
+
+    [Theory]
     [InlineData("<script>alert(1)</script>", "runs a program")]
     [InlineData("<p onclick=\"x()\">a</p>", "onclick")]
     [InlineData("<a href=\"javascript:x()\">a</a>", "leads elsewhere")]
