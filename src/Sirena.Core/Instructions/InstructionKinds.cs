@@ -103,10 +103,8 @@ public static class InstructionKinds
                     " and ",
                     new[]
                     {
-                        List(with, "add") is { Length: > 0 } on ? $"tag {Whose(with)} {string.Join(", ", on.Select(t => $"'{t}'"))}" : null,
-                        List(with, "remove") is { Length: > 0 } off
-                            ? $"take the tag{(off.Length == 1 ? "" : "s")} {string.Join(", ", off.Select(t => $"'{t}'"))} off {Whose(with)}"
-                            : null,
+                        List(with, "add") is { Length: > 0 } on ? $"tag {Whose(with)} {Quoted(on)}" : null,
+                        List(with, "remove") is { Length: > 0 } off ? $"take the tag{(off.Length == 1 ? "" : "s")} {Quoted(off)} off {Whose(with)}" : null,
                     }.OfType<string>()
                 ),
             Shown = (sight, with) =>
@@ -216,6 +214,8 @@ public static class InstructionKinds
 
     /// <summary>A member's texts.</summary>
     public static string[] List(JsonObject with, string name) => with[name] is JsonArray all ? [.. all.OfType<JsonValue>().Select(v => v.ToString())] : [];
+
+    private static string Quoted(string[] texts) => string.Join(", ", texts.Select(t => $"'{t}'"));
 
     private static string Because(JsonObject with) => Text(with, "reason") is { Length: > 0 } reason ? $" because '{reason}'" : "";
 

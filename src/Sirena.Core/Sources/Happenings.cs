@@ -12,44 +12,44 @@ internal static class Happenings
     // The first that fits is taken.
     private static readonly (FrozenSet<string> Words, string Type)[] All =
     [
-        (Set("ping heartbeat test alive"), Reading.Ignore),
-        (Set("statuschanged status state stat moved"), EventTypes.StatusChanged),
-        (Set("unhold release released rel freigabe freigegeben liberado"), "order.released"),
-        (Set("hold held onhold block blocked gesperrt retido"), "order.held"),
-        (Set("cancel cancelled canceled storno storniert cancelado cancelada can"), "order.cancelled"),
-        (Set("risk fraud flag flagged"), "order.risk-flagged"),
-        (Set("refund refunded gutschrift reembolso"), "order.refunded"),
-        (Set("paymentfailed declined unpaid"), "order.payment-failed"),
-        (Set("paid payment bezahlt pago paga"), "order.paid"),
-        (Set("ship shipped shipment dispatched versandt enviado enviada fulfilled"), "order.shipped"),
-        (Set("note comment notiz nota"), "order.note-added"),
-        (Set("approval approve freizugeben"), "order.approval-requested"),
-        (Set("new created create placed neu nova novo criada criado insert add"), "order.placed"),
-        (Set("change changed update updated upd chg edit edited modified geaendert alterada alterado"), "order.changed"),
+        (Lexicon.Set("ping heartbeat test alive"), Reading.Ignore),
+        (Lexicon.Set("statuschanged status state stat moved"), EventTypes.StatusChanged),
+        (Lexicon.Set("unhold release released rel freigabe freigegeben liberado"), "order.released"),
+        (Lexicon.Set("hold held onhold block blocked gesperrt retido"), "order.held"),
+        (Lexicon.Set("cancel cancelled canceled storno storniert cancelado cancelada can"), "order.cancelled"),
+        (Lexicon.Set("risk fraud flag flagged"), "order.risk-flagged"),
+        (Lexicon.Set("refund refunded gutschrift reembolso"), "order.refunded"),
+        (Lexicon.Set("paymentfailed declined unpaid"), "order.payment-failed"),
+        (Lexicon.Set("paid payment bezahlt pago paga"), "order.paid"),
+        (Lexicon.Set("ship shipped shipment dispatched versandt enviado enviada fulfilled"), "order.shipped"),
+        (Lexicon.Set("note comment notiz nota"), "order.note-added"),
+        (Lexicon.Set("approval approve freizugeben"), "order.approval-requested"),
+        (Lexicon.Set("new created create placed neu nova novo criada criado insert add"), "order.placed"),
+        (Lexicon.Set("change changed update updated upd chg edit edited modified geaendert alterada alterado"), "order.changed"),
     ];
 
     private static readonly (FrozenSet<string> Words, string Type)[] OfStock =
     [
-        (Set("low"), "stock.low"),
-        (Set("negative"), "stock.negative"),
-        (Set("adjusted adjust adjustment"), "stock.adjusted"),
-        (Set("change changed update updated upd chg modified"), "stock.changed"),
+        (Lexicon.Set("low"), "stock.low"),
+        (Lexicon.Set("negative"), "stock.negative"),
+        (Lexicon.Set("adjusted adjust adjustment"), "stock.adjusted"),
+        (Lexicon.Set("change changed update updated upd chg modified"), "stock.changed"),
     ];
 
-    private static readonly FrozenSet<string> Orders = Set("order orders ord auftrag bestellung pedido encomenda commande ordine");
-    private static readonly FrozenSet<string> Stock = Set("stock inventory onhand bestand lagerbestand existencias estoque voorraad");
-    private static readonly FrozenSet<string> Payment = Set("payment pay charge capture card zahlung pagamento pago betaling paiement");
+    private static readonly FrozenSet<string> Orders = Lexicon.Set(Lexicon.OrderWords);
+    private static readonly FrozenSet<string> Stock = Lexicon.Set("stock inventory onhand bestand lagerbestand existencias estoque voorraad");
+    private static readonly FrozenSet<string> Payment = Lexicon.Set(Lexicon.PaymentWords + " charge capture card");
 
     // Something that is not an order: it is made and changed by itself.
-    private static readonly FrozenSet<string> Others = Set(
-        "customer client kunde cliente buyer supplier product article artikel sku item line position price user account invoice rechnung cart basket "
-            + "checkout draft quote offer session"
+    private static readonly FrozenSet<string> Others = Lexicon.Set(
+        Lexicon.CustomerWords
+            + " supplier product article artikel sku item line position price user account invoice rechnung cart basket checkout draft quote offer session"
     );
 
     // What did not happen, or not yet.
-    private static readonly FrozenSet<string> Failed = Set("failed failure error rejected");
-    private static readonly FrozenSet<string> Not = Set("not no never nicht nao non");
-    private static readonly FrozenSet<string> Ahead = Set("pending awaiting waiting due required requested expected expired delayed");
+    private static readonly FrozenSet<string> Failed = Lexicon.Set("failed failure error rejected");
+    private static readonly FrozenSet<string> Not = Lexicon.Set("not no never nicht nao non");
+    private static readonly FrozenSet<string> Ahead = Lexicon.Set("pending awaiting waiting due required requested expected expired delayed");
 
     /// <summary>The events that words mean, word by word; those that mean none are left out, a sign of life means <c>ignore</c>.</summary>
     public static Dictionary<string, string> Of(IEnumerable<string> words)
@@ -57,11 +57,7 @@ internal static class Happenings
         var meant = new Dictionary<string, string>();
         foreach (var word in words.Distinct().Take(Most))
         {
-            if (EventTypes.OfKnown(word) is { } known)
-            {
-                meant[word] = known;
-            }
-            else if (Meant(BodyLeaf.Words(word)) is { } type)
+            if ((EventTypes.OfKnown(word) ?? Meant(BodyLeaf.Words(word))) is { } type)
             {
                 meant[word] = type;
             }
@@ -96,6 +92,4 @@ internal static class Happenings
             _ => Has(Others) && !Has(Orders) ? null : type,
         };
     }
-
-    private static FrozenSet<string> Set(string words) => words.Split(' ').ToFrozenSet();
 }

@@ -8,6 +8,15 @@ namespace Sirena.Core.Sources;
 /// </summary>
 internal sealed class Lexicon
 {
+    /// <summary>What an order is called.</summary>
+    public const string OrderWords = "order orders ord auftrag bestellung pedido encomenda commande ordine bestelling";
+
+    /// <summary>What a customer is called.</summary>
+    public const string CustomerWords = "customer cust kunde client cliente buyer klant";
+
+    /// <summary>What a payment is called.</summary>
+    public const string PaymentWords = "payment pay zahlung pagamento pago betaling paiement";
+
     private readonly FrozenSet<string> sure;
     private readonly FrozenSet<string> perhaps;
     private readonly FrozenSet<string> above;
@@ -18,17 +27,13 @@ internal sealed class Lexicon
         new(
             "ordernumber orderno ordernr orderid bestellnummer auftragsnummer belegnummer belegnr pedido encomenda bestelling commande ordine",
             "number no nr num id ref reference nummer numero code key",
-            "order ord orders auftrag bestellung pedido encomenda commande ordine bestelling"
+            OrderWords
         );
 
     public static Lexicon NotNumber { get; } =
         new("phone tel zip postcode sku customer cust kunde cliente client user quantity qty vat tax delivery event message msg request");
 
-    public static Lexicon NotStatus { get; } =
-        new(
-            "payment pay financial zahlung pagamento pago betaling paiement risk fraud customer cust kunde client cliente buyer klant address addr "
-                + "billing account user"
-        );
+    public static Lexicon NotStatus { get; } = new($"{PaymentWords} financial risk fraud {CustomerWords} address addr billing account user");
 
     public static Lexicon Status { get; } = new("status state orderstatus estado zustand etat stato stand situacao", "st stat stage phase");
 
@@ -70,7 +75,7 @@ internal sealed class Lexicon
     public static Lexicon LastName { get; } =
         new("lastname surname familyname nachname familienname achternaam nomdefamille apelido apellido apellidos cognome");
 
-    public static Lexicon Customer { get; } = new("customer cust kunde client cliente buyer klant", "", "customer cust kunde client cliente buyer klant");
+    public static Lexicon Customer { get; } = new(CustomerWords, "", CustomerWords);
 
     /// <summary>What speaks of an order.</summary>
     public static Lexicon Order { get; } = new("status state customer cust kunde cliente due total sum ordernumber orderno number no nr entrega", "st date id");
@@ -91,7 +96,7 @@ internal sealed class Lexicon
             new Lexicon(
                 "customercode customerid customerno kundennummer kundennr customernumber klantnummer",
                 "code id no nr number codigo codice numero nummer",
-                "customer cust kunde client cliente buyer klant account konto conta"
+                CustomerWords + " account konto conta"
             )
         ),
         (
@@ -99,14 +104,14 @@ internal sealed class Lexicon
             new Lexicon(
                 "customername customer kunde cliente client buyer klant kundenname company firma",
                 "name nome nom nombre naam",
-                "customer cust kunde client cliente buyer klant account konto conta"
+                CustomerWords + " account konto conta"
             )
         ),
-        ("order.customer.group", new Lexicon("customergroup kundengruppe", "group segment", "customer cust kunde client cliente buyer klant")),
+        ("order.customer.group", new Lexicon("customergroup kundengruppe", "group segment", CustomerWords)),
         ("order.customer.language", new Lexicon("language lang locale sprache idioma")),
         ("order.salesperson", new Lexicon("salesperson salesrep seller rep verkaeufer vendedor sachbearbeiter owner")),
-        ("order.payment.method", new Lexicon("paymentmethod zahlungsart", "method type", "payment pay zahlung pagamento pago betaling paiement")),
-        ("order.payment.state", new Lexicon("paymentstate paymentstatus", "state status", "payment pay financial zahlung pagamento pago betaling paiement")),
+        ("order.payment.method", new Lexicon("paymentmethod zahlungsart", "method type", PaymentWords)),
+        ("order.payment.state", new Lexicon("paymentstate paymentstatus", "state status", PaymentWords + " financial")),
         ("order.risk.level", new Lexicon("risklevel risk risiko", "level", "risk fraud")),
         ("order.hold.reason", new Lexicon("holdreason sperrgrund", "reason grund", "hold block")),
         ("order.via", new Lexicon("via origin herkunft canal", "source channel")),
@@ -154,7 +159,8 @@ internal sealed class Lexicon
             : 0;
     }
 
-    private static FrozenSet<string> Set(string words) => words.Split(' ', StringSplitOptions.RemoveEmptyEntries).ToFrozenSet();
+    /// <summary>Words with a space between them, each once.</summary>
+    public static FrozenSet<string> Set(string words) => words.Split(' ', StringSplitOptions.RemoveEmptyEntries).ToFrozenSet();
 }
 
 /// <summary>The codes of ISO 4217 that are in use.</summary>

@@ -119,8 +119,8 @@ public sealed partial class ReadingProposal
 
     // Which part of a person's name it is by its own name: 0 the first, 1 the last.
     private static int? Part(BodyLeaf leaf) =>
-        Lexicon.FirstName.Score([.. leaf.Names.Take(1)]) > 0 ? 0
-        : Lexicon.LastName.Score([.. leaf.Names.Take(1)]) > 0 ? 1
+        OwnHint(leaf, Lexicon.FirstName) > 0 ? 0
+        : OwnHint(leaf, Lexicon.LastName) > 0 ? 1
         : null;
 
     private LinesReading? LinesOf(BodyPath? each)

@@ -160,15 +160,9 @@ public sealed partial class ReadingProposal
             return 0;
         }
 
-        var hint = Hint(l, Lexicon.Number);
-        if (hint == 0)
-        {
-            return 0;
-        }
-
         // What stands in a list of orders is not an order's number for that: a customer's, a delivery's or a message's is called so itself.
-        string[][] own = [l.Names[0]];
-        return hint < 2 && SpeaksOf(l, Lexicon.NotNumber) || Lexicon.Number.Score(own) < 2 && Lexicon.NotNumber.Score(own) > 0
+        var hint = Hint(l, Lexicon.Number);
+        return hint == 0 || hint < 2 && SpeaksOf(l, Lexicon.NotNumber) || OwnHint(l, Lexicon.Number) < 2 && OwnHint(l, Lexicon.NotNumber) > 0
             ? 0
             : (hint * 2)
                 + (l.Distinct.Count > l.Values.Count * 0.5 ? 1 : 0)
@@ -213,43 +207,30 @@ public sealed partial class ReadingProposal
 
     private void Times(List<BodyLeaf> inside, List<BodyLeaf> outside, BodyPath? each, out ValueReading? time)
     {
-        var dated = inside.Concat(outside).Where(l => !l.Used).Select(l => (Leaf: l, Date: DateGuess.Of(l.Texts))).Where(x => x.Date is not null).ToList();
-        foreach (var (path, lexicon) in new[] { ("order.dueAt", Lexicon.Due), ("order.placedAt", Lexicon.Placed) })
+        var dated = inside.Concat(outside).Where(l => !l.Used).Select(l => (Leaf: l, Date: DateGuess.Of(l.Texts)!)).Where(x => x.Date is not null).ToList();
+        (BodyLeaf Leaf, DateGuess Date) Best(IEnumerable<(BodyLeaf Leaf, DateGuess Date)> of, Lexicon lexicon) =>
+            of.Where(x => !x.Leaf.Used && Hint(x.Leaf, lexicon) > 0).OrderByDescending(x => Hint(x.Leaf, lexicon)).FirstOrDefault();
+        void Find(string path, Lexicon lexicon)
         {
-            if (
-                dated
-                    .Where(x => !x.Leaf.Used && inside.Contains(x.Leaf))
-                    .Select(x => (x.Leaf, x.Date, Hint: Hint(x.Leaf, lexicon)))
-                    .Where(x => x.Hint > 0 && (lexicon == Lexicon.Due || !IsDue(x.Leaf)))
-                    .OrderByDescending(x => x.Hint)
-                    .FirstOrDefault() is
-                { Leaf: { } leaf } best
-            )
+            if (Best(dated.Where(x => inside.Contains(x.Leaf)), lexicon) is ({ } leaf, var date))
             {
-                Take(path, leaf, Dated(ValueOf(leaf, each), best.Date!), $"It is called '{leaf.Path.LastName}', and {best.Date!.Why}.");
+                Take(path, leaf, Dated(ValueOf(leaf, each), date), $"It is called '{leaf.Path.LastName}', and {date.Why}.");
             }
         }
 
+        Find("order.dueAt", Lexicon.Due);
+
+        // Of two such dates one is when the order is due; the other is not when it was placed or when this was sent.
+        dated.RemoveAll(x => Hint(x.Leaf, Lexicon.Due) > 0);
+        Find("order.placedAt", Lexicon.Placed);
         time = null;
-        if (
-            !columns
-            && dated
-                .Where(x => !x.Leaf.Used)
-                .Select(x => (x.Leaf, x.Date, Hint: Hint(x.Leaf, Lexicon.Sent)))
-                .Where(x => x.Hint > 0 && !IsDue(x.Leaf))
-                .OrderByDescending(x => x.Hint)
-                .FirstOrDefault()
-                is { Leaf: { } sent } said
-        )
+        if (!columns && Best(dated, Lexicon.Sent) is ({ } sent, var said))
         {
             sent.Used = true;
-            time = Dated(ValueOf(sent, each), said.Date!);
-            because["time"] = $"It is called '{sent.Path.LastName}', and {said.Date!.Why}.";
+            time = Dated(ValueOf(sent, each), said);
+            because["time"] = $"It is called '{sent.Path.LastName}', and {said.Why}.";
         }
     }
-
-    // Of two such dates one is when the order is due; the other is not when it was placed or when this was sent.
-    private static bool IsDue(BodyLeaf leaf) => Hint(leaf, Lexicon.Due) > 0;
 
     private ValueReading Dated(ValueReading value, DateGuess date) => value with { Forms = date.Forms, Zone = date.NeedsZone ? zone : null };
 
@@ -281,6 +262,9 @@ public sealed partial class ReadingProposal
     private static string Short(string word) => Deliveries.FarText.Clean(word, 40);
 
     private static double Hint(BodyLeaf leaf, Lexicon lexicon) => lexicon.Score(leaf.Names);
+
+    // By its own name, whatever stands above it.
+    private static double OwnHint(BodyLeaf leaf, Lexicon lexicon) => lexicon.Score([.. leaf.Names.Take(1)]);
 
     // By its own name, or by the one above it.
     private static bool SpeaksOf(BodyLeaf leaf, Lexicon lexicon) => leaf.Names.Any(n => lexicon.Score([n]) > 0);

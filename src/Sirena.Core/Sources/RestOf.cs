@@ -64,20 +64,13 @@ internal sealed class RestOf
     {
         foreach (var member in from.EnumerateObject())
         {
-            if (known.Members.GetValueOrDefault(member.Name) is not { } inner)
+            var inner = known.Members.GetValueOrDefault(member.Name);
+            if (inner is null || (!inner.Whole && member.Value.ValueKind is not (JsonValueKind.Object or JsonValueKind.Null)))
             {
+                // Nothing of it was read: something is read within it at most, and this once it has nothing within.
                 Put(into, member.Name, BodyReader.Whole(member.Value));
             }
-            else if (inner.Whole || member.Value.ValueKind == JsonValueKind.Null)
-            {
-                continue;
-            }
-            else if (member.Value.ValueKind != JsonValueKind.Object)
-            {
-                // Something is read within it, and this once it has nothing within: it was not read.
-                Put(into, member.Name, BodyReader.Whole(member.Value));
-            }
-            else
+            else if (!inner.Whole && member.Value.ValueKind == JsonValueKind.Object)
             {
                 if (inner.Opened)
                 {

@@ -1,4 +1,5 @@
 using System.Text.Json;
+using Sirena.Core.Orders.Fields;
 
 namespace Sirena.Formats.Documents;
 
@@ -33,6 +34,9 @@ public sealed record ScalarNode(JsonElement Value, int Line, int Column) : Node(
 {
     /// <summary>The text, or <see langword="null"/> when it is none.</summary>
     public string? Text => Value.ValueKind == JsonValueKind.String ? Value.GetString() : null;
+
+    /// <summary>The number, or <see langword="null"/> when it is none.</summary>
+    public decimal? Decimal => Facts.Decimal(Value);
 
     /// <summary>It says nothing.</summary>
     public bool IsNull => Value.ValueKind is JsonValueKind.Null or JsonValueKind.Undefined;

@@ -218,7 +218,7 @@ public sealed class InstructionReader : DocumentReader
             return null;
         }
 
-        if (node is ScalarNode { Value: var value } && Facts.Decimal(value) is { } amount and > 0 and < 1_000_000_000)
+        if (node is ScalarNode { Decimal: { } amount and > 0 and < 1_000_000_000 })
         {
             return amount;
         }

@@ -1,4 +1,3 @@
-using Sirena.Core.Orders.Fields;
 using Sirena.Core.Sources;
 using Sirena.Formats.Documents;
 
@@ -108,7 +107,7 @@ public sealed partial class SourceReader
             return null;
         }
 
-        if (node is ScalarNode { Value: var value } && Facts.Decimal(value) is { } share and >= 0 and <= 1)
+        if (node is ScalarNode { Decimal: { } share and >= 0 and <= 1 })
         {
             return share;
         }

@@ -194,7 +194,7 @@ public sealed partial class SourceReader : DocumentReader
         }
 
         var threshold = old.Threshold;
-        if (said["threshold"] is ScalarNode { Value: var value } && Facts.Decimal(value) is { } given and >= 1 and <= 1_000)
+        if (said["threshold"] is ScalarNode { Decimal: { } given and >= 1 and <= 1_000 })
         {
             threshold = given;
         }

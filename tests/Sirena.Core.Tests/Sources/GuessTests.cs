@@ -128,6 +128,8 @@ public sealed class GuessTests
     [InlineData("stock.counted", null)]
     [InlineData("stock not low", null)]
     [InlineData("customer.created", null)]
+    [InlineData("cust_created", null)]
+    [InlineData("bestelling.item.updated", "order.changed")]
     [InlineData("product/updated", null)]
     [InlineData("user_deleted", null)]
     [InlineData("order.line.add", null)]

@@ -31,6 +31,9 @@ public sealed class MistakesSweepTests
         ".",
     ];
 
+    // What a path can stand behind, in braces; in a shape it stands for the hash.
+    private static readonly string[] Kinds = ["", "#", "&", "> ", "^", "/"];
+
     private static readonly string[] Shapes =
     [
         "{{#}}",
@@ -60,13 +63,7 @@ public sealed class MistakesSweepTests
         var told =
             from shape in Shapes
             from path in Paths
-            let text = shape
-                .Replace("{{#}}", $"{{{{{path}}}}}", StringComparison.Ordinal)
-                .Replace("{{##}}", $"{{{{#{path}}}}}", StringComparison.Ordinal)
-                .Replace("{{&#}}", $"{{{{&{path}}}}}", StringComparison.Ordinal)
-                .Replace("{{> #}}", $"{{{{> {path}}}}}", StringComparison.Ordinal)
-                .Replace("{{^#}}", $"{{{{^{path}}}}}", StringComparison.Ordinal)
-                .Replace("{{/#}}", $"{{{{/{path}}}}}", StringComparison.Ordinal)
+            let text = Kinds.Aggregate(shape, (t, kind) => t.Replace($"{{{{{kind}#}}}}", $"{{{{{kind}{path}}}}}", StringComparison.Ordinal))
             from said in Enum.GetValues<Audience>()
                 .Select(a => (Audience: a, Said: Said(WordingCheck.Of(text, a, html: shape.Contains('<', StringComparison.Ordinal)))))
                 .GroupBy(s => s.Said, s => s.Audience)

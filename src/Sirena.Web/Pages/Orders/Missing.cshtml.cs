@@ -58,12 +58,7 @@ public sealed class MissingModel(MissedDesk desk, SourceFigures figures, MissedD
             return Forbid();
         }
 
-        var done = 0;
-        foreach (var item in one)
-        {
-            done += item.Split('|', 2) is [var source, var order] && await desk.TakeOverAsync(source, order, User.Name(), cancel) is not null ? 1 : 0;
-        }
-
+        var done = await EachAsync(one, async (source, order) => await desk.TakeOverAsync(source, order, User.Name(), cancel) is not null);
         return done == 0
             ? await RefusedAsync("Nothing was taken over: choose orders that are still missing and not gone there.", cancel)
             : Done($"{done} {(done == 1 ? "order is" : "orders are")} taken over as of now; the rules decide who is told.");
@@ -82,18 +77,25 @@ public sealed class MissingModel(MissedDesk desk, SourceFigures figures, MissedD
             return await RefusedAsync($"Nothing was set aside: {(one.Length == 0 ? "choose orders" : "say why, in 3 to 500 characters")}.", cancel);
         }
 
-        var done = 0;
-        foreach (var item in one)
-        {
-            done += item.Split('|', 2) is [var source, var order] && await desk.SetAsideAsync(source, order, why, User.Name(), cancel) ? 1 : 0;
-        }
-
+        var done = await EachAsync(one, (source, order) => desk.SetAsideAsync(source, order, why, User.Name(), cancel));
         return done == 0
             ? await RefusedAsync("Nothing was set aside: what was chosen differs no longer.", cancel)
             : Done(
                 $"{done} {(done == 1 ? "difference is" : "differences are")} set aside; {(done == 1 ? "it comes" : "they come")} back when the order changes "
                     + "there again."
             );
+    }
+
+    // How many of the chosen it was done to.
+    private static async Task<int> EachAsync(string[] chosen, Func<string, string, Task<bool>> does)
+    {
+        var done = 0;
+        foreach (var item in chosen)
+        {
+            done += item.Split('|', 2) is [var source, var order] && await does(source, order) ? 1 : 0;
+        }
+
+        return done;
     }
 
     private RedirectResult Done(string said)
